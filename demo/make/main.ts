@@ -1,0 +1,248 @@
+/* Makes the demo island: `npm run island`. The same seed gives the same files. */
+import { writeFileSync } from 'node:fs';
+import { randomFrom } from 'aurelian-drift/testing';
+import { areaAround, areasAbove, type Area } from './areas.js';
+import { housesAlong, streetsOf, type Building } from './buildings.js';
+import { HAMLETS, HILLS, LANES, PATHS, ROUNDS, SPRINGS, WATERS } from './plan.js';
+import { RoundPlanner, alongLine, lengthOf } from './rounds.js';
+import { drainage, streamFrom } from './streams.js';
+import { cellOf, makeTerrain, type Point } from './terrain.js';
+import { WayNetwork } from './ways.js';
+
+const SEED = 44;
+const CENTRE = { lat: 44.2, lon: -33.6 };
+/** Metres a degree at the island's latitude on WGS 84; the island is small enough for one scale. */
+const METRES_NORTH = 111_117;
+const METRES_EAST = 79_955;
+
+const terrain = makeTerrain(SEED);
+const random = randomFrom(SEED + 1);
+const { height, lake } = terrain;
+
+function lonLat([x, y]: Point): [number, number] {
+  return [
+    Number((CENTRE.lon + x / METRES_EAST).toFixed(6)),
+    Number((CENTRE.lat + y / METRES_NORTH).toFixed(6)),
+  ];
+}
+
+interface Feature {
+  type: 'Feature';
+  id?: string;
+  geometry: { type: string; coordinates: unknown };
+  properties: Record<string, unknown>;
+}
+
+/** A ring that is closed and, as RFC 7946 asks, counter-clockwise outside and clockwise inside. */
+function ringOf(ring: readonly Point[], outer: boolean): [number, number][] {
+  const open = ring.filter((point, i) => i === 0 || String(point) !== String(ring[0]));
+  let twice = 0;
+  open.forEach(([x, y], i) => {
+    const [px, py] = open.at(i - 1) as Point;
+    twice += px * y - x * py;
+  });
+  const wound = twice > 0 === outer ? open : open.toReversed();
+  return [...wound, wound[0] as Point].map(lonLat);
+}
+
+function areaFeature(kind: string, area: Area, properties: Record<string, unknown> = {}): Feature {
+  const coordinates = area.map((ring, i) => ringOf(ring, i === 0));
+  return { type: 'Feature', geometry: { type: 'Polygon', coordinates }, properties: { kind, ...properties } };
+}
+
+function lineFeature(
+  kind: string,
+  points: readonly Point[],
+  properties: Record<string, unknown> = {},
+): Feature {
+  return {
+    type: 'Feature',
+    geometry: { type: 'LineString', coordinates: points.map(lonLat) },
+    properties: { kind, ...properties },
+  };
+}
+
+function pointFeature(kind: string, at: Point, properties: Record<string, unknown>): Feature {
+  return {
+    type: 'Feature',
+    geometry: { type: 'Point', coordinates: lonLat(at) },
+    properties: { kind, ...properties },
+  };
+}
+
+function save(name: string, features: readonly Feature[]): void {
+  const lines = features.map((feature) => JSON.stringify(feature)).join(',\n');
+  writeFileSync(
+    new URL(`../${name}.geojson`, import.meta.url),
+    `{"type":"FeatureCollection","features":[\n${lines}\n]}\n`,
+  );
+}
+
+// Ways: lanes between the hamlets first, then paths, which join them.
+const network = new WayNetwork(terrain);
+const placeOf = (name: string) => HAMLETS.find((hamlet) => hamlet.name === name)?.at as Point;
+for (const [from, to] of LANES) network.lay('lane', placeOf(from), placeOf(to));
+for (const path of PATHS) path.slice(1).forEach((to, i) => network.lay('path', path[i] as Point, to));
+const ways = network.ways();
+const planner = new RoundPlanner(ways);
+const streets = streetsOf(ways, terrain, random);
+const roads = [...ways.map((way) => way.points), ...streets.map((street) => street.points)];
+const houses: Building[] = [];
+for (const street of streets) houses.push(...housesAlong(street, terrain, houses, roads, random));
+
+// What grows where. Each cover keeps off what it would not grow on.
+const masked = (name: string, wavelength: number, fits: (h: number, cell: number) => number) => {
+  const field = terrain.field(name, wavelength);
+  return field.map((value, cell) => {
+    const h = height[cell] as number;
+    const shore = Math.min(1, (h - 2) / 4);
+    const dry = Math.min(1, -(lake[cell] as number) * 4);
+    return Math.min(value + fits(h, cell), shore, dry);
+  });
+};
+const nearHamlet = new Float64Array(height.length);
+const houseField = terrain.field('gardens', 260);
+for (const { door } of houses) {
+  for (let dx = -160; dx <= 160; dx += 20) {
+    for (let dy = -160; dy <= 160; dy += 20) {
+      const cell = cellOf([door[0] + dx, door[1] + dy]);
+      nearHamlet[cell] = Math.max(nearHamlet[cell] as number, 1 - Math.hypot(dx, dy) / 160);
+    }
+  }
+}
+const clear = (cell: number) => -2.5 * (nearHamlet[cell] as number);
+const east = (cell: number) => ((cell % 560) - 280) / 280;
+const woods = masked(
+  'woods',
+  980,
+  (h, cell) => -0.36 - Math.abs(h - 45) / 90 + clear(cell) - 0.5 * Math.max(0, east(cell) - 0.35),
+);
+const heath = masked('heath', 900, (h, cell) => (h - 78) / 26 + clear(cell));
+const scrub = masked('scrub', 480, (h, cell) => -0.62 - Math.abs(h - 26) / 120 + clear(cell));
+const dune = terrain.field('dune', 700).map((value, cell) => {
+  const h = height[cell] as number;
+  const low = 1.3 - Math.abs(h - 4.5) / 5;
+  return Math.min(low, 0.35 * value + (east(cell) - 0.34) * 4 - Math.max(0, (h - 9) / 6), (h - 0.1) * 2);
+});
+const beach = terrain.field('beach', 380).map((value, cell) => {
+  const h = height[cell] as number;
+  return Math.min(value + 0.05, (h - 0.02) * 2, (2.6 - h) * 2);
+});
+const gardens = houseField.map((value, cell) =>
+  Math.min((nearHamlet[cell] as number) - 0.62 + 0.08 * value, ((height[cell] as number) - 3) / 3),
+);
+
+const ground: Feature[] = [];
+const coast = areasAbove(height, 0, 2500);
+for (const area of coast) ground.push(areaFeature('land', area));
+const covers = [['dune', dune, 9000], ['beach', beach, 2500], ['scrub', scrub, 7000], ['heath', heath, 9000], ['wood', woods, 7000], ['garden', gardens, 3000]] as const; // prettier-ignore
+for (const [kind, field, least] of covers)
+  for (const area of areasAbove(field, 0, least)) ground.push(areaFeature(kind, area));
+for (let level = 20; level < 160; level += 20) {
+  for (const area of areasAbove(height, level, 20_000)) {
+    for (const ring of area)
+      ground.push(lineFeature('contour', [...ring, ring[0] as Point], { height: level }));
+  }
+}
+for (const area of areasAbove(lake, 0, 5000)) ground.push(areaFeature('lake', area, { name: 'Issel Tarn' }));
+const wet = new Set<number>();
+const down = drainage(terrain);
+for (const spring of SPRINGS) ground.push(lineFeature('stream', streamFrom(spring, down, terrain, wet)));
+for (const way of ways) ground.push(lineFeature(way.kind, way.points));
+for (const { name, locality, points } of streets.filter(
+  (street) =>
+    !ways.some(
+      (way) =>
+        way.points.includes(street.points[0] as Point) && way.points.includes(street.points[1] as Point),
+    ),
+)) {
+  ground.push(lineFeature('lane', points, { name, locality }));
+}
+for (const { outline } of houses) ground.push(areaFeature('building', [outline]));
+for (const { name, at } of HAMLETS) ground.push(pointFeature('hamlet', at, { name }));
+for (const { name, at } of HILLS) {
+  // The name goes to the true summit nearby.
+  let best = at;
+  for (let dx = -300; dx <= 300; dx += 20) {
+    for (let dy = -300; dy <= 300; dy += 20) {
+      const point: Point = [at[0] + dx, at[1] + dy];
+      if (terrain.heightAt(point) > terrain.heightAt(best)) best = point;
+    }
+  }
+  ground.push(pointFeature('hill', best, { name, height: Math.round(terrain.heightAt(best)) }));
+}
+for (const { name, at } of WATERS)
+  ground.push(pointFeature(name.endsWith('Tarn') ? 'tarn' : 'sea', at, { name }));
+save('vanesk', ground);
+
+// Rounds, and the sections and closed banks along them.
+const rounds: Feature[] = [];
+const sections: Feature[] = [];
+for (const { id, name, past, sections: plans, banks = [] } of ROUNDS) {
+  const line = planner.line(past);
+  const length = lengthOf(line);
+  const coordinates = line.map((point) => [...lonLat(point), Number(terrain.heightAt(point).toFixed(1))]);
+  rounds.push({
+    type: 'Feature',
+    id,
+    geometry: { type: 'LineString', coordinates },
+    properties: { name, length: Math.round(length) },
+  });
+  for (const plan of plans) {
+    const stretch = Array.from(
+      { length: 41 },
+      (_, i) => alongLine(line, (plan.from + ((plan.to - plan.from) * i) / 40) * length).at,
+    );
+    const [phase, turn] = [random.uniform() * 6, random.uniform() * 6];
+    const outline = areaAround(
+      stretch,
+      (x, y) => 82 + 26 * Math.sin(x / 75 + phase) + 22 * Math.sin(y / 62 + turn),
+    );
+    sections.push({
+      ...areaFeature('section', [outline], { name: plan.name, cover: plan.cover, round: id }),
+      id: plan.name.toLowerCase().replaceAll(/[^a-z]+/g, '-'),
+    });
+  }
+  for (const bank of banks) {
+    const { at, dx, dy } = alongLine(line, bank.at * length);
+    const middle: Point = [at[0] - dy * bank.left, at[1] + dx * bank.left];
+    const outline = Array.from({ length: 20 }, (_, i): Point => {
+      const angle = (i / 20) * 2 * Math.PI;
+      const [u, v] = [
+        Math.cos(angle) * (78 + 14 * Math.sin(angle * 3)),
+        Math.sin(angle) * (44 + 8 * Math.cos(angle * 2)),
+      ];
+      return [middle[0] + dx * u - dy * v, middle[1] + dy * u + dx * v];
+    });
+    sections.push({
+      ...areaFeature('bank', [outline], { name: bank.name, closed: true, round: id }),
+      id: bank.name.toLowerCase().replaceAll(/[^a-z]+/g, '-'),
+    });
+  }
+}
+save('rounds', rounds);
+save('sections', sections);
+
+// Addresses.
+const region = 'Vanesk';
+const postalCodes = new Map(HAMLETS.map(({ name }, i) => [name, `VK ${10 + i}`]));
+save('places', [
+  ...HAMLETS.map(({ name, at }) =>
+    pointFeature('hamlet', at, { name, region, postalCode: postalCodes.get(name) }),
+  ),
+  ...houses.map(({ door, houseNumber, street, locality }) =>
+    pointFeature('house', door, {
+      houseNumber,
+      street,
+      locality,
+      region,
+      postalCode: postalCodes.get(locality),
+    }),
+  ),
+]);
+const total = rounds
+  .map((round) => `${String(round.properties['name'])} ${String(round.properties['length'])} m`)
+  .join(', ');
+console.log(
+  `${ground.length} features on the ground, ${sections.length} fences, ${houses.length} houses; ${total}`,
+);

@@ -1,0 +1,128 @@
+import type { Point } from './terrain.js';
+
+/* What is placed by hand: metres east and north of the island's middle. */
+
+export const HAMLETS: readonly { name: string; at: Point; streets: readonly string[] }[] = [
+  { name: 'Wick Orrin', at: [-750, -1500], streets: ['Plover Lane', 'Net Loft Street', 'Chandler’s Row'] },
+  { name: 'Tolvay', at: [1500, 350], streets: ['Mill Lane', 'Teasel Street'] },
+  { name: 'Skerrin', at: [3300, 1150], streets: ['Marram Street', 'Kelp Lane'] },
+  { name: 'Nethery', at: [-3050, -700], streets: ['Orchard Lane', 'Thrush Street'] },
+  { name: 'Sallowick', at: [-1150, 1640], streets: ['Sallow Lane', 'Byre Street'] },
+  { name: 'Hasp End', at: [2450, -1150], streets: ['Hasp Lane', 'Lantern Street'] },
+];
+
+/** Lanes between hamlets, by name. */
+export const LANES: readonly (readonly [string, string])[] = [
+  ['Wick Orrin', 'Tolvay'],
+  ['Tolvay', 'Skerrin'],
+  ['Wick Orrin', 'Nethery'],
+  ['Tolvay', 'Hasp End'],
+  ['Sallowick', 'Tolvay'],
+  ['Nethery', 'Sallowick'],
+];
+
+/** Paths past these places. */
+export const PATHS: readonly (readonly Point[])[] = [
+  [[-750, -1500], [-1500, -900], [-1450, -150], [-700, 60], [-100, -250], [-150, -900], [-750, -1500]],
+  [[3300, 1150], [3850, 1560], [3500, 1800], [2800, 1700], [2300, 1250], [3300, 1150]],
+  [[-3050, -700], [-3600, -200], [-3350, 600], [-2750, 350], [-2300, -100], [-3050, -700]],
+  [[-1450, -150], [-1800, 500], [-1600, 1150], [-900, 1350], [-300, 800], [-100, -250]],
+  [[-1600, 1150], [-1150, 1640]],
+  [[-3350, 600], [-2500, 1100], [-1600, 1150]],
+  [[2450, -1150], [2000, -1400], [1450, -1000], [1700, -450], [1500, 350]],
+  [[-300, 800], [600, 900], [1500, 350]],
+  [[-3050, -700], [-3700, -1300], [-3500, -1700]],
+  [[-750, -1500], [-1500, -1800], [-2250, -1500], [-3050, -700]],
+]; // prettier-ignore
+
+export const SPRINGS: readonly Point[] = [
+  [-1500, 1000], [-2750, 250], [500, 850], [1900, 750], [1700, -900], [-1900, 1250], [-2500, -500], [-700, -560],
+]; // prettier-ignore
+
+export const HILLS: readonly { name: string; at: Point }[] = [
+  { name: 'Carn Issel', at: [-1700, 1100] },
+  { name: 'Nether Hill', at: [-2900, 500] },
+  { name: 'The Saddle', at: [620, 760] },
+];
+
+/** Names on the water: the larger, the smaller the zoom they show from. */
+export const WATERS: readonly { name: string; at: Point }[] = [
+  { name: 'Orrin Bay', at: [250, -2250] },
+  { name: 'Sallow Sound', at: [-150, 2780] },
+  { name: 'Issel Tarn', at: [-700, -350] },
+  { name: 'Vane Race', at: [4350, -600] },
+];
+
+export interface RoundPlan {
+  readonly id: string;
+  readonly name: string;
+  readonly past: readonly Point[];
+  /** Sections along it: name, from and to as shares of the round, and what grows there. */
+  readonly sections: readonly {
+    name: string;
+    from: number;
+    to: number;
+    cover: 'meadow' | 'scrub' | 'dune';
+  }[];
+  /** Closed banks beside it: share of the round, and metres to the left of it. */
+  readonly banks?: readonly { name: string; at: number; left: number }[];
+}
+
+export const ROUNDS: readonly RoundPlan[] = [
+  {
+    id: 'tarn-round',
+    name: 'Tarn Round',
+    past: [[-750, -1500], [-1500, -900], [-1450, -150], [-700, 60], [-100, -250], [-150, -900], [-750, -1500]],
+    sections: [
+      { name: 'Ox-eye Meadow', from: 0.07, to: 0.15, cover: 'meadow' },
+      { name: 'Sedge Bottom', from: 0.24, to: 0.32, cover: 'scrub' },
+      { name: 'Tarn Head', from: 0.45, to: 0.55, cover: 'meadow' },
+      { name: 'Burnet Slope', from: 0.66, to: 0.75, cover: 'meadow' },
+      { name: 'Bracken Piece', from: 0.83, to: 0.91, cover: 'scrub' },
+    ],
+  },
+  {
+    id: 'dune-round',
+    name: 'Dune Round',
+    past: [[3300, 1150], [3850, 1560], [3500, 1800], [2800, 1700], [2300, 1250], [3300, 1150]],
+    sections: [
+      { name: 'Marram East', from: 0.13, to: 0.22, cover: 'dune' },
+      { name: 'Thrift Slack', from: 0.31, to: 0.41, cover: 'dune' },
+      { name: 'Vetch Corner', from: 0.5, to: 0.59, cover: 'meadow' },
+      { name: 'Gorse Hollow', from: 0.7, to: 0.8, cover: 'scrub' },
+    ],
+    banks: [
+      { name: 'Tern Bank', at: 0.265, left: 95 },
+      { name: 'Skerrin Bank', at: 0.46, left: 105 },
+    ],
+  },
+  {
+    id: 'west-round',
+    name: 'West Round',
+    past: [[-3050, -700], [-3600, -200], [-3350, 600], [-2750, 350], [-2300, -100], [-3050, -700]],
+    sections: [
+      { name: 'Orchard Foot', from: 0.08, to: 0.17, cover: 'meadow' },
+      { name: 'Scabious Down', from: 0.38, to: 0.48, cover: 'meadow' },
+      { name: 'Heather Shoulder', from: 0.62, to: 0.72, cover: 'scrub' },
+    ],
+  },
+  {
+    id: 'hasp-round',
+    name: 'Hasp Round',
+    past: [[2450, -1150], [2000, -1400], [1450, -1000], [1700, -450], [1500, 350], [2450, -1150]],
+    sections: [
+      { name: 'Knapweed Field', from: 0.12, to: 0.2, cover: 'meadow' },
+      { name: 'Blackthorn Side', from: 0.3, to: 0.38, cover: 'scrub' },
+      { name: 'Lantern Lea', from: 0.62, to: 0.72, cover: 'meadow' },
+    ],
+  },
+  {
+    id: 'carn-round',
+    name: 'Carn Round',
+    past: [[-1150, 1640], [-1600, 1150], [-1800, 500], [-1450, -150], [-100, -250], [-300, 800], [-900, 1350], [-1600, 1150], [-1150, 1640]],
+    sections: [
+      { name: 'Cloud Ledge', from: 0.2, to: 0.26, cover: 'scrub' },
+      { name: 'Tansy Bank', from: 0.6, to: 0.66, cover: 'meadow' },
+    ],
+  },
+]; // prettier-ignore

@@ -1,0 +1,43 @@
+/**
+ * The known name nearest to a misspelt one, or `undefined` when none is near.
+ *
+ * Near means at most a third of the letters changed, by optimal string alignment (insert, delete, replace,
+ * swap of neighbours), case ignored.
+ */
+export function suggest(name: string, known: Iterable<string>): string | undefined {
+  let best: string | undefined;
+  let least = Math.max(1, Math.floor(name.length / 3)) + 1;
+  for (const candidate of known) {
+    const changes = alignment(name.toLowerCase(), candidate.toLowerCase());
+    if (changes < least) {
+      least = changes;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+/** `, did you mean "x"?` or a list of what is known, for the end of a message. */
+export function suggestion(name: string, known: readonly string[]): string {
+  const near = suggest(name, known);
+  return near === undefined ? `known: ${known.join(', ')}` : `did you mean "${near}"?`;
+}
+
+function alignment(a: string, b: string): number {
+  const width = b.length + 1;
+  const cost = new Uint16Array((a.length + 1) * width);
+  const at = (i: number, j: number) => cost[i * width + j] ?? 0;
+  for (let i = 0; i <= a.length; i++) cost[i * width] = i;
+  for (let j = 0; j <= b.length; j++) cost[j] = j;
+  for (let i = 1; i <= a.length; i++) {
+    for (let j = 1; j <= b.length; j++) {
+      const same = a[i - 1] === b[j - 1] ? 0 : 1;
+      let least = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + same);
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) {
+        least = Math.min(least, at(i - 2, j - 2) + 1);
+      }
+      cost[i * width + j] = least;
+    }
+  }
+  return at(a.length, b.length);
+}

@@ -1,0 +1,32 @@
+/**
+ * Standard deviation along one axis for a 95 % radius of 1: the radius of a circular normal spread that
+ * holds 95 % is √(−2 ln 0.05) = 2.4477 standard deviations (Rayleigh distribution).
+ */
+const DEVIATIONS_IN_RADIUS = Math.sqrt(-2 * Math.log(0.05));
+
+/**
+ * Probability, 0…1, that the user is inside an area, when the fix lies `depth` metres inside its edge
+ * (negative: outside) with the given 95 % radius, in an area about `size` metres in radius.
+ *
+ * The edge is taken as straight where it is near; a spread larger than the area caps the probability at
+ * what a circle of that size holds of it. Without an accuracy the fix is taken at its word.
+ */
+export function probabilityInside(depth: number, accuracy: number | undefined, size: number): number {
+  if (accuracy === undefined || accuracy === 0) return depth >= 0 ? 1 : 0;
+  const deviation = accuracy / DEVIATIONS_IN_RADIUS;
+  const held = 1 - Math.exp(-(size * size) / (2 * deviation * deviation));
+  return Math.min(normalBelow(depth / deviation), held);
+}
+
+/**
+ * Standard normal distribution function, error below 7.5e-8 (Abramowitz and Stegun, Handbook of
+ * Mathematical Functions, 26.2.17).
+ */
+function normalBelow(z: number): number {
+  const t = 1 / (1 + 0.2316419 * Math.abs(z));
+  const tail =
+    (Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI)) *
+    t *
+    (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
+  return z >= 0 ? 1 - tail : tail;
+}

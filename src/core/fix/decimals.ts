@@ -1,0 +1,18 @@
+/**
+ * A number with a fixed count of decimals, rounded half away from zero, with a dot, and never "-0.0".
+ */
+export function fixedDecimals(value: number, decimals: number): string {
+  // toFixed rounds the binary value; the shortest decimal form is what people saw, so that one is rounded.
+  const scaled = Math.round(Number(`${Math.abs(value)}e${decimals}`));
+  const rounded = Number(`${scaled}e-${decimals}`);
+  if (!Number.isFinite(rounded)) return value.toFixed(decimals);
+  return `${value < 0 && rounded !== 0 ? '-' : ''}${rounded.toFixed(decimals)}`;
+}
+
+/** Decimals of a degree that an accuracy in metres supports: 5 (about a metre) to 0; 5 when it is not known. */
+export function decimalsFor(accuracy: number | undefined): number {
+  if (accuracy === undefined) return 5;
+  if (!(accuracy > 0)) return 7;
+  // One degree is about 111 km; a digit is shown while its step is no finer than about the accuracy.
+  return Math.max(0, Math.min(7, Math.round(Math.log10(111_000 / accuracy))));
+}

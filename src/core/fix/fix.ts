@@ -1,0 +1,141 @@
+import { InputError } from '../check/input-error.js';
+import { suggestion } from '../check/suggest.js';
+import { positionFault, type Position } from '../geodesy/position.js';
+
+/** Where a fix came from. `unknown` whenever the platform does not say; it is never guessed. */
+export const ORIGINS = ['unknown', 'satellite', 'network', 'manual', 'simulated', 'replayed'] as const;
+export type Origin = (typeof ORIGINS)[number];
+
+/** What an altitude is measured from: the WGS 84 ellipsoid, the level of the sea, or it is not said. */
+export const DATUMS = ['unknown', 'ellipsoid', 'sea'] as const;
+export type AltitudeDatum = (typeof DATUMS)[number];
+
+/**
+ * Remarks on a fix, a closed set.
+ *
+ * `cached`: older than the request. `coarse`: less accurate than was asked. `late`: delivered in a bundle
+ * after its time. `duplicate`: same time and place as its predecessor. `backwards`: older than its
+ * predecessor. `wild`: implies an impossible speed.
+ */
+export const MARKS = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild'] as const;
+export type Mark = (typeof MARKS)[number];
+
+/**
+ * One position of the device at one time. What is not known is absent; no number stands in for it.
+ */
+export interface Fix extends Position {
+  /** Milliseconds since 1970-01-01T00:00:00Z. */
+  readonly time: number;
+  /** Radius in metres of the circle that holds the true position with 95 % confidence. */
+  readonly accuracy?: number;
+  /** Metres above `altitudeDatum`. */
+  readonly altitude?: number;
+  readonly altitudeDatum?: AltitudeDatum;
+  /** Metres, 95 % confidence. */
+  readonly altitudeAccuracy?: number;
+  /** Direction of travel, degrees clockwise from true north, 0…360 (360 excluded). */
+  readonly course?: number;
+  /** Metres a second over ground. */
+  readonly speed?: number;
+  readonly origin: Origin;
+  readonly marks?: readonly Mark[];
+}
+
+/** A fix as it may arrive: origin may be left out, and unknown numbers may be null. */
+export type RawFix = {
+  readonly [Key in keyof Omit<Fix, 'origin' | 'time' | 'lat' | 'lon'>]?: Fix[Key] | null | undefined;
+} & Position & { readonly time: number; readonly origin?: Origin | undefined };
+
+const FIELDS = [
+  'time', 'lat', 'lon', 'accuracy', 'altitude', 'altitudeDatum', 'altitudeAccuracy', 'course', 'speed', 'origin', 'marks',
+] as const; // prettier-ignore
+
+/** Times beyond these are a slip of units: a fix in seconds would fall in January 1970. */
+const EARLIEST = Date.UTC(1975, 0, 1);
+const LATEST = Date.UTC(2200, 0, 1);
+
+/** What is wrong with a would-be fix, in words, or `undefined`. */
+export function fixFault(raw: RawFix): string | undefined {
+  for (const name of Object.keys(raw)) {
+    if (!(FIELDS as readonly string[]).includes(name))
+      return `a fix has no "${name}", ${suggestion(name, FIELDS)}`;
+  }
+  const { time, accuracy, altitude, altitudeAccuracy, course, speed, altitudeDatum, origin, marks } = raw;
+  if (typeof time !== 'number' || !Number.isFinite(time))
+    return `time must be a finite number, got ${String(time)}`;
+  if (time < EARLIEST || time > LATEST) {
+    const inSeconds = time * 1000 >= EARLIEST && time * 1000 <= LATEST;
+    return `time ${time} is not milliseconds since 1970 of these days${inSeconds ? '; was it in seconds?' : ''}`;
+  }
+  const misplaced = positionFault(raw.lat, raw.lon);
+  if (misplaced !== undefined) return misplaced;
+  return (
+    rangeFault('accuracy', accuracy, 0, 1e9) ??
+    rangeFault('altitude', altitude, -1e7, 1e9) ??
+    rangeFault('altitudeAccuracy', altitudeAccuracy, 0, 1e9) ??
+    rangeFault('course', course, 0, 360) ??
+    rangeFault('speed', speed, 0, 1e6) ??
+    wordFault('altitudeDatum', altitudeDatum, DATUMS) ??
+    wordFault('origin', origin, ORIGINS) ??
+    marks?.map((mark) => wordFault('mark', mark, MARKS)).find((fault) => fault !== undefined)
+  );
+}
+
+/**
+ * The border: makes a checked, frozen `Fix` of what a source gave.
+ *
+ * Null, undefined and NaN become absent; a course of 360 becomes 0; a course at no speed at all, which
+ * platforms report as NaN or as a left-over number, is absent.
+ *
+ * @throws {InputError} of kind `impossible-fix` naming the field, the value and the range.
+ */
+export function fixOf(raw: RawFix): Fix {
+  const fault = fixFault(raw);
+  if (fault !== undefined) throw new InputError('impossible-fix', fault);
+  const { altitude, course, speed } = raw;
+  const datum = isKnown(altitude) ? (raw.altitudeDatum ?? 'unknown') : undefined;
+  return Object.freeze({
+    time: raw.time,
+    lat: raw.lat,
+    lon: raw.lon,
+    ...(isKnown(raw.accuracy) && { accuracy: raw.accuracy }),
+    ...(isKnown(altitude) && { altitude }),
+    ...(datum !== undefined && datum !== 'unknown' && { altitudeDatum: datum }),
+    ...(isKnown(raw.altitudeAccuracy) && isKnown(altitude) && { altitudeAccuracy: raw.altitudeAccuracy }),
+    ...(isKnown(course) && speed !== 0 && { course: course === 360 ? 0 : course }),
+    ...(isKnown(speed) && { speed }),
+    origin: raw.origin ?? 'unknown',
+    ...(raw.marks && raw.marks.length > 0 && { marks: Object.freeze([...raw.marks]) }),
+  });
+}
+
+/** The same fix with one more remark. */
+export function marked(fix: Fix, mark: Mark): Fix {
+  if (fix.marks?.includes(mark)) return fix;
+  return Object.freeze({ ...fix, marks: Object.freeze([...(fix.marks ?? []), mark]) });
+}
+
+function isKnown(value: number | null | undefined): value is number {
+  return value !== null && value !== undefined && !Number.isNaN(value);
+}
+
+function rangeFault(
+  name: string,
+  value: number | null | undefined,
+  least: number,
+  most: number,
+): string | undefined {
+  if (value === null || value === undefined || Number.isNaN(value)) return undefined;
+  if (typeof value !== 'number') return `${name} must be a number, got ${String(value)}`;
+  if (value >= least && value <= most) return undefined;
+  return `${name} must be ${least}…${most}, got ${value}`;
+}
+
+function wordFault(
+  name: string,
+  value: string | null | undefined,
+  words: readonly string[],
+): string | undefined {
+  if (value === null || value === undefined || words.includes(value)) return undefined;
+  return `${name} "${value}" is not known, ${suggestion(value, words)}`;
+}

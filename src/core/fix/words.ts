@@ -1,0 +1,97 @@
+import type { Position } from '../geodesy/position.js';
+import { decimalsFor, fixedDecimals } from './decimals.js';
+
+/** How a position is written. */
+export interface PositionStyle {
+  /** Decimals of the degree, 0 to 9, or `auto` from the accuracy. Default 5. */
+  readonly decimals?: number | 'auto';
+  /** `sign`: −33.60000. `letters`: 33.60000° W. Default `letters`. */
+  readonly hemispheres?: 'sign' | 'letters';
+  /** Metres, for `auto`. */
+  readonly accuracy?: number;
+}
+
+/** `44.20000° N, 33.60000° W`, or `44.20000, -33.60000` with signs. Always dots, whatever the locale. */
+export function positionText(at: Position, style: PositionStyle = {}): string {
+  const { decimals = 5, hemispheres = 'letters', accuracy } = style;
+  const places = decimals === 'auto' ? decimalsFor(accuracy) : decimals;
+  if (hemispheres === 'sign') return `${fixedDecimals(at.lat, places)}, ${fixedDecimals(at.lon, places)}`;
+  return `${angleText(at.lat, places, 'N', 'S')}, ${angleText(at.lon, places, 'E', 'W')}`;
+}
+
+/** The form machines and other maps take: `lat,lon` with dots and no blanks. */
+export function positionPair(at: Position, decimals = 6): string {
+  return `${fixedDecimals(at.lat, decimals)},${fixedDecimals(at.lon, decimals)}`;
+}
+
+function angleText(degrees: number, decimals: number, positive: string, negative: string): string {
+  const text = fixedDecimals(Math.abs(degrees), decimals);
+  return `${text}° ${degrees < 0 && Number(text) !== 0 ? negative : positive}`;
+}
+
+/** `±7 m`, `±1.5 km`; the empty text when it is not known. */
+export function accuracyText(accuracy: number | undefined): string {
+  if (accuracy === undefined) return '';
+  return `±${lengthText(accuracy, 0)}`;
+}
+
+/** `640 m`, `1.32 km`, `48 km`: metres below a kilometre, three figures above. */
+export function lengthText(metres: number, metreDecimals = 0): string {
+  const whole = fixedDecimals(metres, metreDecimals);
+  if (Math.abs(Number(whole)) < 1000) return `${whole} m`;
+  const km = metres / 1000;
+  return `${fixedDecimals(km, Math.abs(km) < 10 ? 2 : Math.abs(km) < 100 ? 1 : 0)} km`;
+}
+
+/** `4.9 km/h`. */
+export function speedText(metresPerSecond: number): string {
+  return `${fixedDecimals(metresPerSecond * 3.6, 1)} km/h`;
+}
+
+/** `45 s`, `1 min 5 s`, `1 h 4 min`, `3 d 2 h`: the two largest parts, rounded to the second. */
+export function durationText(seconds: number): string {
+  const all = Math.round(seconds);
+  const parts: readonly [number, string][] = [
+    [Math.floor(all / 86_400), 'd'],
+    [Math.floor(all / 3600) % 24, 'h'],
+    [Math.floor(all / 60) % 60, 'min'],
+    [all % 60, 's'],
+  ];
+  const first = parts.findIndex(([count]) => count > 0);
+  if (first < 0) return '0 s';
+  return parts
+    .slice(first, first + 2)
+    .filter(([count]) => count > 0)
+    .map(([count, unit]) => `${count} ${unit}`)
+    .join(' ');
+}
+
+/** How long ago: `now`, `12 s ago`, `1 min 5 s ago`. A time to come is `now`: clocks differ a little. */
+export function ageText(ageSeconds: number): string {
+  return ageSeconds < 1 ? 'now' : `${durationText(Math.floor(ageSeconds))} ago`;
+}
+
+const COMPASS = [
+  'N',
+  'NNE',
+  'NE',
+  'ENE',
+  'E',
+  'ESE',
+  'SE',
+  'SSE',
+  'S',
+  'SSW',
+  'SW',
+  'WSW',
+  'W',
+  'WNW',
+  'NW',
+  'NNW',
+];
+
+/** `236° SW`: whole degrees and the nearest of sixteen compass points. */
+export function courseText(course: number): string {
+  const whole = Math.round(course) % 360;
+  return `${whole}° ${COMPASS[Math.round(course / 22.5) % 16] ?? ''}`;
+}

@@ -1,0 +1,21 @@
+/** How a user moves. */
+export interface GaitFigures {
+  /** Mean speed on the level, m/s. */
+  readonly speed: number;
+  /** Standard deviation of the speed as a share of the mean. */
+  readonly sway: number;
+  /** Seconds over which the speed forgets itself. */
+  readonly memory: number;
+}
+
+/** Speeds of ordinary people in ordinary ground. */
+export const GAITS = Object.freeze({
+  walk: { speed: 1.35, sway: 0.1, memory: 20 },
+  run: { speed: 2.9, sway: 0.08, memory: 30 },
+  cycle: { speed: 4.8, sway: 0.15, memory: 30 },
+  drive: { speed: 12, sway: 0.2, memory: 40 },
+  ferry: { speed: 6.5, sway: 0.03, memory: 120 },
+}) satisfies Readonly<Record<string, GaitFigures>>;
+
+export type Gait = keyof typeof GAITS;
+export const GAIT_NAMES = Object.keys(GAITS) as readonly Gait[];

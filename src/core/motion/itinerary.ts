@@ -1,0 +1,55 @@
+import { InputError } from '../check/input-error.js';
+import { bearing, distance } from '../geodesy/distance.js';
+import { wrapLongitude } from '../geodesy/wgs84.js';
+import type { Line, LinePoint } from '../trail/line.js';
+
+/** A place on an itinerary: position, direction of travel in degrees, and altitude where the line has one. */
+export interface Station extends LinePoint {
+  readonly course: number;
+}
+
+/** A line measured in metres from its start. Its parts are walked one after the other, gaps included. */
+export class Itinerary {
+  readonly #points: readonly LinePoint[];
+  readonly #metres: Float64Array;
+
+  /** @throws {InputError} of kind `nothing-inside` for a line of fewer than two different points. */
+  constructor(line: Line) {
+    const all = line.parts.flat();
+    this.#points = all.filter((point, i) => i === 0 || distance(all[i - 1] as LinePoint, point) > 0);
+    if (this.#points.length < 2)
+      throw new InputError('nothing-inside', 'a route needs two different points at least');
+    this.#metres = new Float64Array(this.#points.length);
+    for (let i = 1; i < this.#points.length; i++) {
+      const leg = distance(this.#points[i - 1] as LinePoint, this.#points[i] as LinePoint);
+      this.#metres[i] = (this.#metres[i - 1] as number) + leg;
+    }
+  }
+
+  /** Metres from start to end. */
+  get length(): number {
+    return this.#metres.at(-1) ?? 0;
+  }
+
+  /** The place after so many metres; before the start and past the end, the ends. */
+  at(metres: number): Station {
+    let low = 0;
+    let high = this.#points.length - 1;
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if ((this.#metres[middle] as number) <= metres) low = middle;
+      else high = middle;
+    }
+    const from = this.#points[low] as LinePoint;
+    const to = this.#points[high] as LinePoint;
+    const start = this.#metres[low] as number;
+    const t = Math.max(0, Math.min(1, (metres - start) / ((this.#metres[high] as number) - start)));
+    return {
+      lat: from.lat + (to.lat - from.lat) * t,
+      lon: wrapLongitude(from.lon + wrapLongitude(to.lon - from.lon) * t),
+      course: bearing(from, to),
+      ...(from.altitude !== undefined &&
+        to.altitude !== undefined && { altitude: from.altitude + (to.altitude - from.altitude) * t }),
+    };
+  }
+}

@@ -1,0 +1,143 @@
+import { checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { fixOf, type Fix } from '../fix/fix.js';
+import { ahead } from '../geodesy/ahead.js';
+import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
+import type { Line } from '../trail/line.js';
+import { GAITS, GAIT_NAMES, type Gait } from './gait.js';
+import { Itinerary, type Station } from './itinerary.js';
+import { randomFrom, type Random } from './random.js';
+import {
+  RADIUS_IN_DEVIATIONS,
+  RECEPTION_NAMES,
+  ReceptionModel,
+  UPRIGHT,
+  type Reception,
+  type ReceptionError,
+} from './reception.js';
+
+export interface JourneyOptions {
+  /** Default `walk`. */
+  readonly gait?: Gait;
+  /** Seconds between fixes, 0.05 to 3600. Default 1. */
+  readonly every?: number;
+  /** Default `open`. */
+  readonly reception?: Reception;
+  /** Default 1. The same seed gives the same journey. */
+  readonly seed?: number;
+  /** Time of the first fix, milliseconds since 1970 UTC. Default a spring morning, 2026-05-14T08:00:00Z. */
+  readonly start?: number;
+}
+
+/** One moment of a journey: where the user really was, and the fix that came of it, if one did. */
+export interface Moment {
+  readonly truth: Fix;
+  readonly fix: Fix | undefined;
+}
+
+const DEFAULT_START = Date.UTC(2026, 4, 14, 8);
+
+/** Options of a journey, checked. */
+export function checkJourney(options: JourneyOptions): void {
+  checkOptions('a journey', options, {
+    gait: oneOf(...GAIT_NAMES),
+    every: numberFrom(0.05, 3600, 'seconds'),
+    reception: oneOf(...RECEPTION_NAMES),
+    seed: numberFrom(-Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, ''),
+    start: numberFrom(0, Date.UTC(2200, 0, 1), 'milliseconds since 1970'),
+  });
+}
+
+/**
+ * A user going along a line once, from its first point to its last, as a receiver would report it. Ends with the
+ * moment of arrival.
+ */
+export function* journey(line: Line, options: JourneyOptions = {}): Generator<Moment> {
+  checkJourney(options);
+  const { gait = 'walk', every = 1, reception = 'open', seed = 1, start = DEFAULT_START } = options;
+  const itinerary = new Itinerary(line);
+  // Streams of their own: another reception leaves the walk itself as it was.
+  const stride = new Stride(gait, randomFrom(seed * 2));
+  const noise = randomFrom(seed * 2 + 1);
+  const model = new ReceptionModel(reception, noise);
+  let metres = 0;
+  for (let tick = 0; ; tick++) {
+    const arrived = metres >= itinerary.length;
+    const speed = arrived ? 0 : stride.speed;
+    const station = itinerary.at(metres);
+    const time = start + tick * every * 1000;
+    const error = model.next(tick * every);
+    yield {
+      truth: fixOf({ time, ...station, speed, origin: 'simulated', ...datumOf(station) }),
+      fix: error === undefined ? undefined : observed(time, station, speed, error, noise),
+    };
+    if (arrived) return;
+    metres += stride.advance(every);
+  }
+}
+
+/** What a receiver makes of a place and the error there. */
+export function observed(
+  time: number,
+  at: Station,
+  speed: number,
+  error: ReceptionError,
+  noise: Random,
+): Fix {
+  const metres = Math.hypot(error.east, error.north);
+  const seen = metres === 0 ? at : ahead(at, Math.atan2(error.east, error.north) * DEGREES, metres);
+  const exact = error.accuracy === 0;
+  // Speed comes from the carrier's phase and is far better than the difference of two places.
+  const seenSpeed = exact ? speed : Math.max(0, speed + 0.08 * noise.normal());
+  const moving = seenSpeed > 0.3;
+  return fixOf({
+    time,
+    lat: rounded(seen.lat, 9),
+    lon: rounded(seen.lon, 9),
+    accuracy: rounded(error.accuracy, 1),
+    ...(at.altitude !== undefined && {
+      altitude: rounded(at.altitude + error.up, 1),
+      altitudeAccuracy: rounded(error.accuracy * UPRIGHT * (1.96 / RADIUS_IN_DEVIATIONS), 1),
+      ...datumOf(at),
+    }),
+    ...(moving && {
+      course: rounded(wrapBearing(at.course + (exact ? 0 : (4 * noise.normal()) / seenSpeed)), 1),
+    }),
+    speed: rounded(seenSpeed, 2),
+    origin: 'simulated',
+  });
+}
+
+/** Heights of a made-up line are above its sea. */
+function datumOf(at: Station): { altitudeDatum?: 'sea' } {
+  return at.altitude === undefined ? {} : { altitudeDatum: 'sea' };
+}
+
+function rounded(value: number, decimals: number): number {
+  return Number(value.toFixed(decimals));
+}
+
+/** A speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck process). */
+export class Stride {
+  readonly #gait: Gait;
+  readonly #random: Random;
+  #sway = 0;
+
+  constructor(gait: Gait, random: Random) {
+    this.#gait = gait;
+    this.#random = random;
+  }
+
+  /** m/s now; never below a fifth of the mean. */
+  get speed(): number {
+    const { speed, sway } = GAITS[this.#gait];
+    return speed * Math.max(0.2, 1 + sway * this.#sway);
+  }
+
+  /** Metres covered in the next seconds. */
+  advance(seconds: number): number {
+    const metres = this.speed * seconds;
+    const keep = Math.exp(-seconds / GAITS[this.#gait].memory);
+    this.#sway = this.#sway * keep + Math.sqrt(1 - keep * keep) * this.#random.normal();
+    return metres;
+  }
+}

@@ -1,0 +1,100 @@
+import type { Random } from './random.js';
+
+/** How well a receiver receives. */
+export interface ReceptionFigures {
+  /** Slow wandering along each axis: standard deviation in m and time constant in s. */
+  readonly wander: number;
+  readonly memory: number;
+  /** Error of each fix on its own along each axis, standard deviation in m. */
+  readonly white: number;
+  /** Sudden displacements, which the accuracy does not own up to: how many a minute. */
+  readonly bursts?: number;
+  /** Silences of 30 to 240 s: how many a minute. The fixes after one are coarse first. */
+  readonly gaps?: number;
+}
+
+/** From no error at all to a deep valley. */
+export const RECEPTIONS = Object.freeze({
+  exact: { wander: 0, memory: 60, white: 0 },
+  open: { wander: 3, memory: 60, white: 0.7 },
+  trees: { wander: 6, memory: 40, white: 2 },
+  street: { wander: 10, memory: 30, white: 2, bursts: 2 },
+  deep: { wander: 3, memory: 60, white: 0.7, gaps: 0.25 },
+}) satisfies Readonly<Record<string, ReceptionFigures>>;
+
+export type Reception = keyof typeof RECEPTIONS;
+export const RECEPTION_NAMES = Object.keys(RECEPTIONS) as readonly Reception[];
+
+/** An error of reception: metres east and north of the truth, and the 95 % radius the receiver would state. */
+export interface ReceptionError {
+  readonly east: number;
+  readonly north: number;
+  readonly up: number;
+  readonly accuracy: number;
+}
+
+/** 95 % radius of a circular normal spread, in standard deviations along one axis: √(−2 ln 0.05). */
+export const RADIUS_IN_DEVIATIONS = Math.sqrt(-2 * Math.log(0.05));
+/** Altitudes are about one and a half times as uncertain as places, the sky being on one side only. */
+export const UPRIGHT = 1.5;
+/** Shares by which the first fixes after a silence are coarser. */
+const AFTER_SILENCE = [12, 6, 3];
+
+/** The error of each fix in turn; `undefined` where there is silence. */
+export class ReceptionModel {
+  readonly #figures: ReceptionFigures;
+  readonly #random: Random;
+  readonly #wander: [number, number, number];
+  #burst: { until: number; east: number; north: number } | undefined;
+  #silentUntil = -Infinity;
+  #coarse = 0;
+  #time = NaN;
+
+  constructor(reception: Reception, random: Random) {
+    this.#figures = RECEPTIONS[reception];
+    this.#random = random;
+    const { wander } = this.#figures;
+    this.#wander = [random.normal() * wander, random.normal() * wander, random.normal() * wander * UPRIGHT];
+  }
+
+  /** @param seconds time of the fix on any scale; it must not go back. */
+  next(seconds: number): ReceptionError | undefined {
+    const { wander, memory, white } = this.#figures;
+    const random = this.#random;
+    const step = Number.isNaN(this.#time) ? 0 : seconds - this.#time;
+    this.#time = seconds;
+    const keep = Math.exp(-step / memory);
+    const renew = wander * Math.sqrt(1 - keep * keep);
+    this.#wander[0] = this.#wander[0] * keep + renew * random.normal();
+    this.#wander[1] = this.#wander[1] * keep + renew * random.normal();
+    this.#wander[2] = this.#wander[2] * keep + renew * random.normal() * UPRIGHT;
+    this.#startEvents(seconds, step);
+    if (seconds < this.#silentUntil) return undefined;
+    const coarse = AFTER_SILENCE[AFTER_SILENCE.length - this.#coarse] ?? 1;
+    if (this.#coarse > 0) this.#coarse--;
+    const spread = coarse * Math.sqrt(wander * wander + white * white);
+    const extra = coarse === 1 ? white : spread;
+    return {
+      east: this.#wander[0] + extra * random.normal() + (this.#burst?.east ?? 0),
+      north: this.#wander[1] + extra * random.normal() + (this.#burst?.north ?? 0),
+      up: this.#wander[2] + extra * UPRIGHT * random.normal(),
+      accuracy: RADIUS_IN_DEVIATIONS * spread,
+    };
+  }
+
+  #startEvents(seconds: number, step: number): void {
+    const { bursts = 0, gaps = 0 } = this.#figures;
+    const random = this.#random;
+    if (this.#burst !== undefined && seconds >= this.#burst.until) this.#burst = undefined;
+    if (this.#burst === undefined && random.uniform() < (bursts * step) / 60) {
+      const metres = 40 + 80 * random.uniform();
+      const angle = 2 * Math.PI * random.uniform();
+      const until = seconds + 2 + 8 * random.uniform();
+      this.#burst = { until, east: metres * Math.sin(angle), north: metres * Math.cos(angle) };
+    }
+    if (seconds >= this.#silentUntil && random.uniform() < (gaps * step) / 60) {
+      this.#silentUntil = seconds + 30 + 210 * random.uniform();
+      this.#coarse = AFTER_SILENCE.length;
+    }
+  }
+}

@@ -1,0 +1,179 @@
+import { InputError } from '../check/input-error.js';
+import type { Bounds } from '../geodesy/bounds.js';
+import { positionFault, type Position } from '../geodesy/position.js';
+import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
+import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
+
+/** Pixels: x to the right, y downwards, from the top left corner. */
+export interface Pixel {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** What a camera is made of. */
+export interface CameraView {
+  readonly centre: Position;
+  /** 0 to 22, fractions allowed: at zoom z the whole world is 256 · 2^z pixels wide. */
+  readonly zoom: number;
+  /** Degrees clockwise from true north that point up. */
+  readonly turn: number;
+  /** Size of the picture in pixels, above 0. */
+  readonly width: number;
+  readonly height: number;
+}
+
+export const LEAST_ZOOM = 0;
+export const MOST_ZOOM = 22;
+/** Pixels the world is wide at zoom 0. */
+const WORLD = 256;
+
+/**
+ * Where the map is looked at from: an immutable value that turns positions into pixels and back.
+ */
+export class Camera implements CameraView {
+  readonly centre: Position;
+  readonly zoom: number;
+  readonly turn: number;
+  readonly width: number;
+  readonly height: number;
+  readonly #x: number;
+  readonly #y: number;
+  readonly #scale: number;
+  readonly #cos: number;
+  readonly #sin: number;
+
+  /** @throws {InputError} for a zoom outside its range or not a number, an impossible centre, or an empty picture. */
+  constructor({
+    centre,
+    zoom,
+    turn = 0,
+    width,
+    height,
+  }: Omit<CameraView, 'turn'> & { readonly turn?: number }) {
+    const fault = positionFault(centre.lat, centre.lon);
+    if (fault !== undefined) throw new InputError('impossible-position', fault);
+    if (typeof zoom !== 'number' || !(zoom >= LEAST_ZOOM && zoom <= MOST_ZOOM)) {
+      throw new InputError(
+        'bad-value',
+        `zoom must be a number from ${LEAST_ZOOM} to ${MOST_ZOOM}, got ${zoom as unknown as string}`,
+      );
+    }
+    if (!(width > 0 && height > 0))
+      throw new InputError('bad-value', `a map of ${width} by ${height} pixels shows nothing`);
+    this.centre = centre;
+    this.zoom = zoom;
+    this.turn = turn;
+    this.width = width;
+    this.height = height;
+    this.#x = mercatorX(centre.lon);
+    this.#y = mercatorY(centre.lat);
+    this.#scale = WORLD * 2 ** zoom;
+    this.#cos = Math.cos(turn * RADIANS);
+    this.#sin = Math.sin(turn * RADIANS);
+  }
+
+  with(change: Partial<CameraView>): Camera {
+    const { centre, zoom, turn, width, height } = this;
+    return new Camera({ centre, zoom, turn, width, height, ...change });
+  }
+
+  /** The pixel of a position, in whichever copy of the world is nearest to the centre. */
+  pixelOf(position: Position): Pixel {
+    return this.pixelOfWorld(mercatorX(position.lon), mercatorY(position.lat));
+  }
+
+  /** `pixelOf` for a point of the Mercator square. */
+  pixelOfWorld(x: number, y: number): Pixel {
+    return this.pixelOfUnwrapped(x - Math.round(x - this.#x), y);
+  }
+
+  /** The same for a point whose copy of the world is chosen already. */
+  pixelOfUnwrapped(x: number, y: number): Pixel {
+    const px = (x - this.#x) * this.#scale;
+    const py = (y - this.#y) * this.#scale;
+    return {
+      x: this.width / 2 + px * this.#cos + py * this.#sin,
+      y: this.height / 2 - px * this.#sin + py * this.#cos,
+    };
+  }
+
+  /** The centre's x on the Mercator square. */
+  get worldX(): number {
+    return this.#x;
+  }
+
+  /** The position under a pixel; beyond the edges of the Mercator square, its edge. */
+  positionAt(x: number, y: number): Position {
+    const rx = x - this.width / 2;
+    const ry = y - this.height / 2;
+    const wx = this.#x + (rx * this.#cos - ry * this.#sin) / this.#scale;
+    const wy = this.#y + (rx * this.#sin + ry * this.#cos) / this.#scale;
+    return { lat: latitudeOf(Math.max(0, Math.min(1, wy))), lon: wrapLongitude(longitudeOf(wx)) };
+  }
+
+  /** Metres on the ground a pixel is wide at the centre. */
+  get metresPerPixel(): number {
+    return this.metresPerPixelAt(this.centre.lat);
+  }
+
+  /** The same at a latitude; Mercator stretches by 1/cos φ. */
+  metresPerPixelAt(lat: number): number {
+    return (2 * Math.PI * EQUATORIAL_RADIUS * Math.cos(lat * RADIANS)) / this.#scale;
+  }
+
+  /** The box around what is seen. */
+  get bounds(): Bounds {
+    const corners = [
+      this.positionAt(0, 0),
+      this.positionAt(this.width, 0),
+      this.positionAt(0, this.height),
+      this.positionAt(this.width, this.height),
+    ];
+    const lats = corners.map(({ lat }) => lat);
+    const easts = corners.map(({ lon }) => wrapLongitude(lon - this.centre.lon));
+    if (this.width * Math.abs(this.#cos) + this.height * Math.abs(this.#sin) >= this.#scale) {
+      return [-180, Math.min(...lats), 180, Math.max(...lats)];
+    }
+    return [
+      wrapLongitude(this.centre.lon + Math.min(...easts)),
+      Math.min(...lats),
+      wrapLongitude(this.centre.lon + Math.max(...easts)),
+      Math.max(...lats),
+    ];
+  }
+
+  /** Moved so that what was at a pixel is at (x + dx, y + dy). */
+  panned(dx: number, dy: number): Camera {
+    return this.with({ centre: this.positionAt(this.width / 2 - dx, this.height / 2 - dy) });
+  }
+
+  /** Zoomed, kept within range, with the position under the pixel staying there. */
+  zoomedAround(zoom: number, x: number, y: number): Camera {
+    const limited = Math.max(LEAST_ZOOM, Math.min(MOST_ZOOM, zoom));
+    const held = this.positionAt(x, y);
+    const zoomed = this.with({ zoom: limited });
+    const now = zoomed.pixelOf(held);
+    return zoomed.panned(x - now.x, y - now.y);
+  }
+
+  /**
+   * Moved so that a box fills the picture but for a margin in pixels on every side; a box without size is centred
+   * and the zoom stays, limited to `mostZoom`.
+   */
+  framing(bounds: Bounds, margin = 40, mostZoom = 18): Camera {
+    const [west, south, east, north] = bounds;
+    const x1 = mercatorX(west);
+    const x2 = mercatorX(east < west ? east + 360 : east);
+    const y1 = mercatorY(north);
+    const y2 = mercatorY(south);
+    const centre = { lat: latitudeOf((y1 + y2) / 2), lon: wrapLongitude(longitudeOf((x1 + x2) / 2)) };
+    // A turned picture sees the box's corners farther out.
+    const wide = Math.abs(this.#cos) * (x2 - x1) + Math.abs(this.#sin) * (y2 - y1);
+    const high = Math.abs(this.#sin) * (x2 - x1) + Math.abs(this.#cos) * (y2 - y1);
+    const roomX = Math.max(1, this.width - 2 * margin);
+    const roomY = Math.max(1, this.height - 2 * margin);
+    const scale = Math.min(roomX / wide, roomY / high);
+    const zoom = Number.isFinite(scale) ? Math.log2(scale / WORLD) : this.zoom;
+    return this.with({ centre, zoom: Math.max(LEAST_ZOOM, Math.min(mostZoom, zoom)) });
+  }
+}

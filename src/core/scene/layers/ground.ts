@@ -1,0 +1,147 @@
+import {
+  featuresOf,
+  coordinateOf,
+  coordinatesOf,
+  listOf,
+  partsOf,
+  type Feature,
+} from '../../formats/geojson.js';
+import type { Bounds } from '../../geodesy/bounds.js';
+import { BoundsGatherer } from '../../geodesy/bounds.js';
+import type { Camera } from '../camera.js';
+import { latitudeOf, longitudeOf } from '../mercator.js';
+import type { Layer, ShapeStep, Step } from '../scene.js';
+import { pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
+import { GROUND_PAINT, type GroundPaint } from './ground-paint.js';
+import { LabelRoom } from './label-room.js';
+import { LABEL_PAINT } from './label-paint.js';
+
+interface GroundShape {
+  readonly rings: readonly WorldRing[];
+  readonly box: readonly [number, number, number, number];
+  readonly closed: boolean;
+}
+
+interface GroundLabel {
+  readonly kind: string;
+  readonly name: string;
+  readonly at: readonly [x: number, y: number];
+}
+
+/** A background made ready for drawing: shapes by kind on the Mercator square, and names. */
+export interface Ground {
+  readonly shapes: ReadonlyMap<string, readonly GroundShape[]>;
+  readonly labels: readonly GroundLabel[];
+  readonly bounds: Bounds | undefined;
+}
+
+/**
+ * A background from a parsed GeoJSON document. Each feature's `kind` says how it is painted (see
+ * `GROUND_PAINT`); one without a kind is land when it is an area and a path when it is a line. Points with a
+ * name are labels.
+ *
+ * @throws {InputError} with the path of an impossible position.
+ */
+export function groundFrom(document: unknown): Ground {
+  const shapes = new Map<string, GroundShape[]>();
+  const labels: GroundLabel[] = [];
+  const gatherer = new BoundsGatherer();
+  for (const feature of featuresOf(document)) {
+    const { kind: given, name } = feature.properties;
+    const path = [...feature.path, 'geometry', 'coordinates'];
+    if (feature.geometry?.type === 'Point') {
+      const at = worldRing([coordinateOf(feature.geometry.coordinates, path)]);
+      const kind = typeof given === 'string' ? given : 'place';
+      if (typeof name === 'string')
+        labels.push({ kind, name: labelText(feature, name), at: [at[0] ?? 0, at[1] ?? 0] });
+      continue;
+    }
+    const rings = ringsOf(feature, path);
+    if (rings.length === 0) continue;
+    const closed = feature.geometry?.type === 'Polygon' || feature.geometry?.type === 'MultiPolygon';
+    const kind = typeof given === 'string' ? given : closed ? 'land' : 'path';
+    const box = worldBox(rings);
+    gatherer.add(latitudeOf(box[1]), longitudeOf(box[0]));
+    gatherer.add(latitudeOf(box[3]), longitudeOf(box[2]));
+    const list = shapes.get(kind);
+    if (list === undefined) shapes.set(kind, [{ rings, box, closed }]);
+    else list.push({ rings, box, closed });
+  }
+  return { shapes, labels, bounds: gatherer.bounds };
+}
+
+function labelText(feature: Feature, name: string): string {
+  const height = feature.properties['height'];
+  return typeof height === 'number' ? `${name} ${height}` : name;
+}
+
+function ringsOf({ geometry }: Feature, path: readonly (string | number)[]): WorldRing[] {
+  switch (geometry?.type) {
+    case 'LineString':
+      return [worldRing(coordinatesOf(geometry.coordinates, path))];
+    case 'MultiLineString':
+    case 'Polygon':
+      return partsOf(geometry.coordinates, path).map(worldRing);
+    case 'MultiPolygon':
+      return listOf(geometry.coordinates, path).flatMap((part, i) =>
+        partsOf(part, [...path, i]).map(worldRing),
+      );
+    default:
+      return [];
+  }
+}
+
+/** The background as drawing steps: shapes in the order of `GROUND_PAINT`. */
+export function groundLayer(ground: Ground, camera: Camera): Layer {
+  const steps: Step[] = [];
+  for (const paint of GROUND_PAINT) {
+    if (camera.zoom < (paint.from ?? 0)) continue;
+    const seen = (ground.shapes.get(paint.kind) ?? []).filter((shape) => isSeen(shape, camera));
+    if (seen.length === 0) continue;
+    const rings = seen.flatMap((shape) => pixelRings(shape.rings, camera));
+    steps.push(...paintSteps(paint, rings, seen[0]?.closed === true, camera.zoom));
+  }
+  return { id: 'ground', steps };
+}
+
+/** The names on the background, those that have room. */
+export function groundLabels(ground: Ground, camera: Camera, room = new LabelRoom()): Layer {
+  const steps: Step[] = [];
+  for (const [kind, paint] of Object.entries(LABEL_PAINT)) {
+    if (camera.zoom < paint.from) continue;
+    for (const label of ground.labels) {
+      if (label.kind !== kind) continue;
+      const { x, y } = camera.pixelOfWorld(label.at[0], label.at[1]);
+      if (x < 0 || y < 0 || x > camera.width || y > camera.height) continue;
+      steps.push(...room.place(label.name, x, y, paint));
+    }
+  }
+  return { id: 'names', steps };
+}
+
+function isSeen({ box }: GroundShape, camera: Camera): boolean {
+  const a = camera.pixelOfWorld((box[0] + box[2]) / 2, (box[1] + box[3]) / 2);
+  const scale = 256 * 2 ** camera.zoom;
+  const reach = (Math.hypot(box[2] - box[0], box[3] - box[1]) * scale) / 2 + 40;
+  return a.x > -reach && a.y > -reach && a.x < camera.width + reach && a.y < camera.height + reach;
+}
+
+function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom: number): ShapeStep[] {
+  return paint.coats.map(({ fill, stroke }) => {
+    const width =
+      stroke === undefined ? 0 : stroke.width * (stroke.fixed === true ? 1 : 2 ** ((zoom - 15) * 0.55));
+    return {
+      kind: 'shape',
+      rings,
+      closed,
+      ...(fill !== undefined && { fill }),
+      ...(stroke !== undefined && {
+        stroke: {
+          colour: stroke.colour,
+          width: Math.max(stroke.least ?? 0.5, width),
+          ...(stroke.dash !== undefined && { dash: stroke.dash }),
+        },
+      }),
+    };
+  });
+}

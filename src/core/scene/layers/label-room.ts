@@ -1,0 +1,48 @@
+import { LOOK } from '../look.js';
+import type { Step } from '../scene.js';
+import { textWidth } from '../text-width.js';
+import type { LabelPaint } from './label-paint.js';
+
+/** Keeps names from lying on one another: who comes first has the room. */
+export class LabelRoom {
+  readonly #taken: (readonly [x1: number, y1: number, x2: number, y2: number])[] = [];
+
+  /** Takes a rectangle if it is free. */
+  take(x: number, y: number, width: number, height: number): boolean {
+    const free = this.#taken.every(
+      ([x1, y1, x2, y2]) => x > x2 || x + width < x1 || y > y2 || y + height < y1,
+    );
+    if (free) this.#taken.push([x, y, x + width, y + height]);
+    return free;
+  }
+
+  /** The steps of a name at a place; none when there is no room. */
+  place(text: string, x: number, y: number, paint: LabelPaint): Step[] {
+    const { size, weight, italic, spacing = 0, mark } = paint;
+    const width = textWidth(text, size, weight) + spacing * text.length;
+    const left = mark === undefined ? x - width / 2 : x + 7;
+    const base = y + size * 0.34;
+    if (!this.take(left - 3, base - size, width + 6, size * 1.3)) return [];
+    return [
+      ...(mark === undefined ? [] : markSteps(mark, x, y)),
+      {
+        kind: 'text',
+        x: left,
+        y: base,
+        text,
+        size,
+        weight,
+        colour: LOOK.ink,
+        halo: LOOK.parchment,
+        ...(italic !== undefined && { italic }),
+        ...(spacing > 0 && { spacing }),
+      },
+    ];
+  }
+}
+
+function markSteps(mark: 'summit' | 'dot', x: number, y: number): Step[] {
+  if (mark === 'dot') return [{ kind: 'disc', x, y, radius: 2.4, fill: LOOK.ink }];
+  const rings = [[x, y - 4, x + 4, y + 3, x - 4, y + 3]];
+  return [{ kind: 'shape', rings, closed: true, fill: LOOK.ink }];
+}

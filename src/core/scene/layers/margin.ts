@@ -1,0 +1,200 @@
+import type { Camera } from '../camera.js';
+import { LOOK } from '../look.js';
+import type { Layer, Step } from '../scene.js';
+import { textWidth } from '../text-width.js';
+import { gridStep, multiples } from './grid.js';
+
+export interface MarginPaint {
+  /** Whom the map data is by. */
+  readonly credit?: string;
+  /** Pixels of paper around the map; below 20 no degrees are written on the sides. Default 26. */
+  readonly width?: number;
+  /** Pixels below the map, for scale, bearing and credit. Default 34. */
+  readonly foot?: number;
+  readonly title?: string;
+}
+
+/** The paper around the map, as on a printed chart: degrees, a scale, which way is north, and the credit. */
+export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
+  const { credit, width: side = 26, foot = 34, title } = paint;
+  const { width, height } = camera;
+  const top = title === undefined ? side : Math.max(side, 34);
+  const [x1, y1, x2, y2] = [side, top, width - side, height - foot];
+  const paper = [
+    [0, 0, width, 0, width, height, 0, height],
+    [x1, y1, x2, y1, x2, y2, x1, y2],
+  ];
+  const steps: Step[] = [
+    { kind: 'shape', rings: paper, closed: true, fill: LOOK.parchment },
+    frame(x1 - 0.5, y1 - 0.5, x2 + 0.5, y2 + 0.5, 1.4),
+  ];
+  if (side >= 20) {
+    steps.push(frame(x1 - 5.5, y1 - 5.5, x2 + 5.5, y2 + 5.5, 0.7));
+    steps.push(...degreeSteps(camera, x1, y1, x2, y2));
+  }
+  if (title !== undefined) {
+    steps.push({ kind: 'text', x: x1, y: top - 12, text: title, size: 17, weight: 600, colour: LOOK.ink });
+  }
+  steps.push(...footSteps(camera, credit, side, height - foot / 2 + (side >= 20 ? 5 : 1)));
+  return { id: 'margin', steps };
+}
+
+function frame(x1: number, y1: number, x2: number, y2: number, width: number): Step {
+  return {
+    kind: 'shape',
+    rings: [[x1, y1, x2, y1, x2, y2, x1, y2]],
+    closed: true,
+    stroke: { colour: LOOK.ink, width },
+  };
+}
+
+/** Alternating bars between the two frame lines, and a few degrees written out. Only when north is up. */
+function degreeSteps(camera: Camera, x1: number, y1: number, x2: number, y2: number): Step[] {
+  if (camera.turn !== 0) return [];
+  const step = gridStep(camera, 64);
+  const a = camera.positionAt(x1, y1);
+  const b = camera.positionAt(x2, y2);
+  const east = b.lon < a.lon ? b.lon + 360 : b.lon;
+  const bars: number[][] = [];
+  const steps: Step[] = [];
+  for (const lon of multiples(a.lon - step, east + step, step)) {
+    const [from, to] = [lon, lon + step].map((each) =>
+      Math.max(x1, Math.min(x2, camera.pixelOf({ lat: a.lat, lon: each }).x)),
+    ) as [number, number];
+    if (Math.round(lon / step) % 2 === 0 && to > from) {
+      for (const y of [y1 - 3, y2 + 3]) bars.push([from, y, to, y]);
+    }
+  }
+  for (const lat of multiples(b.lat - step, a.lat + step, step)) {
+    const [from, to] = [lat, lat + step].map((each) =>
+      Math.max(y1, Math.min(y2, camera.pixelOf({ lat: each, lon: a.lon }).y)),
+    ) as [number, number];
+    if (Math.round(lat / step) % 2 === 0 && from > to) {
+      for (const x of [x1 - 3, x2 + 3]) bars.push([x, from, x, to]);
+    }
+  }
+  steps.push({
+    kind: 'shape',
+    rings: bars,
+    closed: false,
+    stroke: { colour: LOOK.ink, width: 2.6, dash: [100_000] },
+  });
+  const degrees = (value: number, positive: string, negative: string) =>
+    `${sexagesimal(Math.abs(value), step * 2)} ${value < 0 ? negative : positive}`;
+  for (const lon of multiples(a.lon, east, step * 2)) {
+    const { x } = camera.pixelOf({ lat: a.lat, lon });
+    if (x < x1 + 40 || x > x2 - 40) continue;
+    steps.push({
+      kind: 'text',
+      x,
+      y: y1 - 9,
+      text: degrees(lon, 'E', 'W'),
+      size: 11,
+      anchor: 'middle',
+      colour: LOOK.ink,
+    });
+  }
+  for (const lat of multiples(b.lat, a.lat, step * 2)) {
+    const { y } = camera.pixelOf({ lat, lon: a.lon });
+    if (y < y1 + 40 || y > y2 - 40) continue;
+    steps.push({
+      kind: 'text',
+      x: x1 - 9,
+      y,
+      text: degrees(lat, 'N', 'S'),
+      size: 11,
+      anchor: 'middle',
+      turn: -90,
+      colour: LOOK.ink,
+    });
+  }
+  return steps;
+}
+
+/** Degrees, with minutes and seconds as far as the step needs them. */
+function sexagesimal(degrees: number, step: number): string {
+  const seconds = Math.round(degrees * 3600);
+  const [d, m, sec] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
+  const two = (value: number) => String(value).padStart(2, '0');
+  if (step >= 1) return `${d}°`;
+  return step * 60 >= 1 - 1e-9 ? `${d}° ${two(m)}′` : `${d}° ${two(m)}′ ${two(sec)}″`;
+}
+
+/** Scale to the left, north beside it, credit to the right. */
+function footSteps(camera: Camera, credit: string | undefined, side: number, y: number): Step[] {
+  const { metres, pixels } = scaleBar(camera, 110);
+  const start = Math.max(side, 8);
+  const quarter = pixels / 4;
+  const dark = [0, 2].map((i) => [
+    start + i * quarter,
+    y - 3,
+    start + (i + 1) * quarter,
+    y - 3,
+    start + (i + 1) * quarter,
+    y + 2,
+    start + i * quarter,
+    y + 2,
+  ]);
+  const label = metres >= 1000 ? `${metres / 1000} km` : `${metres} m`;
+  const north = start + pixels + textWidth(label, 12) + 30;
+  const turn = (-camera.turn * Math.PI) / 180;
+  const tip = (r: number, angle: number) => [
+    north + r * Math.sin(turn + angle),
+    y - r * Math.cos(turn + angle),
+  ];
+  const steps: Step[] = [
+    { kind: 'shape', rings: dark, closed: true, fill: LOOK.ink },
+    {
+      kind: 'shape',
+      rings: [[start, y - 3, start + pixels, y - 3, start + pixels, y + 2, start, y + 2]],
+      closed: true,
+      stroke: { colour: LOOK.ink, width: 1 },
+    },
+    { kind: 'text', x: start + pixels + 7, y: y + 4, text: label, size: 12, colour: LOOK.ink },
+    {
+      kind: 'shape',
+      rings: [[...tip(9, 0), ...tip(7, 2.5), ...tip(2, Math.PI), ...tip(7, -2.5)]],
+      closed: true,
+      fill: LOOK.ink,
+    },
+    {
+      kind: 'text',
+      x: north + 11,
+      y: y + 4,
+      text: camera.turn === 0 ? 'N' : `${Math.round(camera.turn)}° up`,
+      size: 12,
+      weight: 600,
+      colour: LOOK.ink,
+    },
+  ];
+  if (credit !== undefined) {
+    const room = camera.width - side - north - 40;
+    const text = fitted(credit, 11, room);
+    steps.push({
+      kind: 'text',
+      x: camera.width - Math.max(side, 8),
+      y: y + 4,
+      text,
+      size: 11,
+      anchor: 'end',
+      colour: LOOK.ink,
+    });
+  }
+  return steps;
+}
+
+/** A text cut to a width, with an ellipsis when it was. */
+function fitted(text: string, size: number, width: number): string {
+  if (textWidth(text, size) <= width) return text;
+  let short = text;
+  while (short.length > 1 && textWidth(`${short}…`, size) > width) short = short.slice(0, -1);
+  return `${short.trimEnd()}…`;
+}
+
+/** The longest round length that is at most so many pixels. */
+export function scaleBar(camera: Camera, most: number): { metres: number; pixels: number } {
+  const room = most * camera.metresPerPixel;
+  const power = 10 ** Math.floor(Math.log10(room));
+  const metres = [5, 2, 1].map((digit) => digit * power).find((length) => length <= room) ?? power;
+  return { metres, pixels: metres / camera.metresPerPixel };
+}

@@ -1,0 +1,82 @@
+/*
+ * A scene is what a map shows, as a list of drawing steps in pixels: plain data, painted in order. Painters
+ * know nothing of maps; layers know nothing of painters.
+ */
+
+/** A flat colour, or thin parallel strokes of one colour. */
+export type Fill = string | Hatch;
+
+export interface Hatch {
+  readonly colour: string;
+  /** Pixels from one stroke to the next, and the width of a stroke. */
+  readonly spacing: number;
+  readonly width: number;
+  /** Degrees clockwise from the horizontal. */
+  readonly angle: number;
+}
+
+export interface Stroke {
+  readonly colour: string;
+  readonly width: number;
+  /** Pixels on, off, on, … */
+  readonly dash?: readonly number[];
+}
+
+/** Lines or areas: flat lists of x, y. Holes are rings inside rings (even-odd). */
+export interface ShapeStep {
+  readonly kind: 'shape';
+  readonly rings: readonly ArrayLike<number>[];
+  readonly closed: boolean;
+  readonly fill?: Fill;
+  readonly stroke?: Stroke;
+}
+
+export interface DiscStep {
+  readonly kind: 'disc';
+  readonly x: number;
+  readonly y: number;
+  readonly radius: number;
+  readonly fill?: Fill;
+  readonly stroke?: Stroke;
+}
+
+export interface TextStep {
+  readonly kind: 'text';
+  /** Baseline at x, y; `anchor` says which end of the text that is. */
+  readonly x: number;
+  readonly y: number;
+  readonly text: string;
+  readonly size: number;
+  readonly colour: string;
+  readonly anchor?: 'start' | 'middle' | 'end';
+  readonly weight?: 400 | 600;
+  readonly italic?: boolean;
+  /** Colour of a rim around the letters. */
+  readonly halo?: string;
+  /** Degrees clockwise. */
+  readonly turn?: number;
+  /** Extra pixels between letters. */
+  readonly spacing?: number;
+}
+
+/** Later steps are seen only within this rectangle; without one, everywhere again. */
+export interface ClipStep {
+  readonly kind: 'clip';
+  readonly rect?: readonly [x: number, y: number, width: number, height: number];
+}
+
+export type Step = ShapeStep | DiscStep | TextStep | ClipStep;
+
+/** Steps that belong together, under a stable id. */
+export interface Layer {
+  readonly id: string;
+  readonly steps: readonly Step[];
+}
+
+export interface Scene {
+  readonly width: number;
+  readonly height: number;
+  readonly layers: readonly Layer[];
+  /** What the picture shows, in words, for those who do not see it. */
+  readonly title: string;
+}

@@ -1,0 +1,13 @@
+import { REGULAR_WIDTHS, SEMIBOLD_WIDTHS } from './font-widths.js';
+
+/** Pixels a text is wide in Source Sans 3, so that a layout needs no screen to measure on. */
+export function textWidth(text: string, size: number, weight: 400 | 600 = 400): number {
+  const widths = weight === 600 ? SEMIBOLD_WIDTHS : REGULAR_WIDTHS;
+  let thousandths = 0;
+  for (const letter of text) {
+    const code = letter.codePointAt(0) ?? 0;
+    const index = code >= 160 && code <= 255 ? code - 65 : code - 32;
+    thousandths += widths[index] ?? 544; // an n
+  }
+  return (thousandths * size) / 1000;
+}

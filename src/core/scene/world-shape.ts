@@ -1,0 +1,57 @@
+import type { Camera } from './camera.js';
+import { mercatorX, mercatorY } from './mercator.js';
+import type { Position } from '../geodesy/position.js';
+
+/** A ring or line as x, y, x, y… on the Mercator square, computed once. */
+export type WorldRing = Float64Array;
+
+/** Positions on the Mercator square; each goes the short way round from the one before. */
+export function worldRing(positions: Iterable<Position>): WorldRing {
+  const flat: number[] = [];
+  let before: number | undefined;
+  for (const { lat, lon } of positions) {
+    let x = mercatorX(lon);
+    if (before !== undefined) x -= Math.round(x - before);
+    before = x;
+    flat.push(x, mercatorY(lat));
+  }
+  return Float64Array.from(flat);
+}
+
+/** [least x, least y, most x, most y] of some rings. */
+export function worldBox(rings: readonly WorldRing[]): readonly [number, number, number, number] {
+  let [x1, y1, x2, y2] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const ring of rings) {
+    for (let i = 0; i < ring.length; i += 2) {
+      x1 = Math.min(x1, ring[i] as number);
+      x2 = Math.max(x2, ring[i] as number);
+      y1 = Math.min(y1, ring[i + 1] as number);
+      y2 = Math.max(y2, ring[i + 1] as number);
+    }
+  }
+  return [x1, y1, x2, y2];
+}
+
+/** Points nearer than this to the one before are not drawn: finer is not seen. Pixels. */
+const FINEST = 0.6;
+
+/** Rings in pixels, without the points too fine to see. */
+export function pixelRings(rings: readonly WorldRing[], camera: Camera): number[][] {
+  return rings.map((ring) => {
+    const out: number[] = [];
+    let lastX = NaN;
+    let lastY = NaN;
+    // The whole ring goes into the copy of the world its first point is seen in.
+    const shift = (ring[0] ?? 0) - camera.worldX;
+    const whole = Math.round(shift);
+    for (let i = 0; i < ring.length; i += 2) {
+      const { x, y } = camera.pixelOfUnwrapped((ring[i] as number) - whole, ring[i + 1] as number);
+      const near = Math.abs(x - lastX) < FINEST && Math.abs(y - lastY) < FINEST;
+      if (near && i !== ring.length - 2) continue;
+      out.push(x, y);
+      lastX = x;
+      lastY = y;
+    }
+    return out;
+  });
+}

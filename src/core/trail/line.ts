@@ -1,0 +1,20 @@
+import type { Position } from '../geodesy/position.js';
+
+/** A point of a line: a position and, when known, an altitude in metres. */
+export interface LinePoint extends Position {
+  readonly altitude?: number;
+}
+
+/** Points without times, in one or more parts: a planned route, or a track whose writer kept no clock. */
+export interface Line {
+  readonly name?: string;
+  readonly parts: readonly (readonly LinePoint[])[];
+}
+
+/** A point with a name. */
+export interface Waypoint extends LinePoint {
+  readonly name?: string;
+  readonly description?: string;
+  /** Milliseconds since 1970 UTC. */
+  readonly time?: number;
+}

@@ -1,0 +1,159 @@
+import { DATUMS, MARKS, ORIGINS, fixOf, type Fix, type RawFix } from '../fix/fix.js';
+import { boundsOf, type Bounds } from '../geodesy/bounds.js';
+import { InputError } from '../check/input-error.js';
+import { summarise, type Summary } from './summary.js';
+
+/** Fixes a chunk holds: growing costs one allocation in 4096 fixes and never copies what is there. */
+const CHUNK_BITS = 12;
+const CHUNK_SIZE = 1 << CHUNK_BITS;
+const CHUNK_MASK = CHUNK_SIZE - 1;
+
+/** Columns of doubles; NaN in a column means that the number is absent. */
+const NUMBERS = [
+  'time',
+  'lat',
+  'lon',
+  'accuracy',
+  'altitude',
+  'altitudeAccuracy',
+  'course',
+  'speed',
+] as const;
+type NumberColumn = (typeof NUMBERS)[number];
+
+class Chunk {
+  readonly numbers = new Float64Array(CHUNK_SIZE * NUMBERS.length);
+  /** Index into ORIGINS in the low five bits, index into DATUMS above. */
+  readonly kinds = new Uint8Array(CHUNK_SIZE);
+  /** One bit for each of MARKS. */
+  readonly marks = new Uint8Array(CHUNK_SIZE);
+}
+
+/** A run of fixes without a break: from `start` up to, not including, `end`. */
+export interface Segment {
+  readonly start: number;
+  readonly end: number;
+}
+
+/** What a trail may be called and carry besides its fixes. */
+export interface TrailLabels {
+  readonly name?: string;
+  readonly description?: string;
+}
+
+/**
+ * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix.
+ *
+ * Append-only: a pause or a gap starts a segment, and nothing between two segments is ever counted.
+ */
+export class Trail {
+  readonly #chunks: Chunk[] = [];
+  readonly #starts: number[] = [];
+  #length = 0;
+  #broken = true;
+  readonly name: string | undefined;
+  readonly description: string | undefined;
+
+  constructor(labels: TrailLabels = {}) {
+    this.name = labels.name;
+    this.description = labels.description;
+  }
+
+  /** A trail of one segment. Every fix is checked; `InputError` names the first that is impossible by its index. */
+  static from(fixes: Iterable<RawFix>, labels: TrailLabels = {}): Trail {
+    const trail = new Trail(labels);
+    let index = 0;
+    for (const raw of fixes) {
+      try {
+        trail.append(fixOf(raw));
+      } catch (error) {
+        throw error instanceof InputError ? error.at({ path: ['fixes', index] }) : error;
+      }
+      index++;
+    }
+    return trail;
+  }
+
+  /** Number of fixes. */
+  get length(): number {
+    return this.#length;
+  }
+
+  append(fix: Fix): void {
+    if (this.#broken) {
+      this.#starts.push(this.#length);
+      this.#broken = false;
+    }
+    const index = this.#length;
+    if ((index & CHUNK_MASK) === 0) this.#chunks.push(new Chunk());
+    const chunk = this.#chunks[index >> CHUNK_BITS] as Chunk;
+    const slot = index & CHUNK_MASK;
+    for (let column = 0; column < NUMBERS.length; column++) {
+      chunk.numbers[column * CHUNK_SIZE + slot] = fix[NUMBERS[column] as NumberColumn] ?? NaN;
+    }
+    chunk.kinds[slot] = ORIGINS.indexOf(fix.origin) | (DATUMS.indexOf(fix.altitudeDatum ?? 'unknown') << 5);
+    let bits = 0;
+    for (const mark of fix.marks ?? []) bits |= 1 << MARKS.indexOf(mark);
+    chunk.marks[slot] = bits;
+    this.#length++;
+  }
+
+  /** The next fix starts a segment. Twice in a row, or before the first fix, is one break. */
+  breakSegment(): void {
+    this.#broken = true;
+  }
+
+  /** Whether a break stands at the end, waiting for the next fix. */
+  get broken(): boolean {
+    return this.#broken;
+  }
+
+  get segments(): readonly Segment[] {
+    return this.#starts.map((start, i) => ({ start, end: this.#starts[i + 1] ?? this.#length }));
+  }
+
+  /** One number of one fix; NaN when it is absent or there is no such fix. For loops: makes no object. */
+  number(index: number, column: NumberColumn): number {
+    const chunk = this.#chunks[index >> CHUNK_BITS];
+    if (chunk === undefined || index >= this.#length) return NaN;
+    return chunk.numbers[NUMBERS.indexOf(column) * CHUNK_SIZE + (index & CHUNK_MASK)] as number;
+  }
+
+  /** The fix at an index from 0, or from the end for negative ones; `undefined` outside. */
+  at(index: number): Fix | undefined {
+    const real = index < 0 ? this.#length + index : index;
+    const chunk = this.#chunks[real >> CHUNK_BITS];
+    if (chunk === undefined || !(real >= 0 && real < this.#length)) return undefined;
+    const slot = real & CHUNK_MASK;
+    const fix: Record<string, unknown> = {};
+    for (let column = 0; column < NUMBERS.length; column++) {
+      const value = chunk.numbers[column * CHUNK_SIZE + slot] as number;
+      if (!Number.isNaN(value)) fix[NUMBERS[column] as NumberColumn] = value;
+    }
+    const kinds = chunk.kinds[slot] as number;
+    fix['origin'] = ORIGINS[kinds & 31];
+    if (kinds >> 5 !== 0) fix['altitudeDatum'] = DATUMS[kinds >> 5];
+    const bits = chunk.marks[slot] as number;
+    if (bits !== 0) fix['marks'] = MARKS.filter((_, i) => (bits & (1 << i)) !== 0);
+    return Object.freeze(fix) as unknown as Fix;
+  }
+
+  *[Symbol.iterator](): Generator<Fix> {
+    for (let i = 0; i < this.#length; i++) yield this.at(i) as Fix;
+  }
+
+  /** The fixes of one segment. */
+  *fixesOf(segment: Segment): Generator<Fix> {
+    for (let i = segment.start; i < segment.end; i++) yield this.at(i) as Fix;
+  }
+
+  /** [west, south, east, north], or `undefined` for an empty trail. */
+  bounds(): Bounds | undefined {
+    return boundsOf(this);
+  }
+
+  /** Distance, times, speeds, climb, gaps and bounds: see `Summary`. */
+  summary(): Summary {
+    return summarise(this);
+  }
+}

@@ -1,0 +1,1 @@
+export { randomFrom, type Random } from './core/motion/random.js';
