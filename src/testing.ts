@@ -1,1 +1,15 @@
+/* Pretend devices and clocks, for an app's own tests and demonstrations. */
+
+export { GAITS, GAIT_NAMES, type Gait, type GaitFigures } from './core/motion/gait.js';
+export { journey, stay, type JourneyOptions, type Moment } from './core/motion/journey.js';
 export { randomFrom, type Random } from './core/motion/random.js';
+export {
+  RECEPTIONS,
+  RECEPTION_NAMES,
+  type Reception,
+  type ReceptionFigures,
+} from './core/motion/reception.js';
+export { scaledClock } from './receiver/clock.js';
+export { VirtualClock } from './receiver/virtual-clock.js';
+export { replaySource } from './sources/replay.js';
+export { SimulatedDevice, type Answer, type SimulatedDeviceOptions } from './sources/simulated-device.js';

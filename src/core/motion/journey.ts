@@ -2,7 +2,7 @@ import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { fixOf, type Fix } from '../fix/fix.js';
 import { ahead } from '../geodesy/ahead.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
-import type { Line } from '../trail/line.js';
+import type { Line, LinePoint } from '../trail/line.js';
 import { GAITS, GAIT_NAMES, type Gait } from './gait.js';
 import { Itinerary, type Station } from './itinerary.js';
 import { randomFrom, type Random } from './random.js';
@@ -53,46 +53,63 @@ export function checkJourney(options: JourneyOptions): void {
  */
 export function* journey(line: Line, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
-  const { gait = 'walk', every = 1, reception = 'open', seed = 1, start = DEFAULT_START } = options;
+  const { gait = 'walk', every = 1, seed = 1 } = options;
   const itinerary = new Itinerary(line);
-  // Streams of their own: another reception leaves the walk itself as it was.
   const stride = new Stride(gait, randomFrom(seed * 2));
-  const noise = randomFrom(seed * 2 + 1);
-  const model = new ReceptionModel(reception, noise);
-  let metres = 0;
-  for (let tick = 0; ; tick++) {
+  const witness = new Witness(options);
+  for (let metres = 0; ; metres += stride.advance(every)) {
     const arrived = metres >= itinerary.length;
-    const speed = arrived ? 0 : stride.speed;
-    const station = itinerary.at(metres);
-    const time = start + tick * every * 1000;
-    const error = model.next(tick * every);
-    yield {
-      truth: fixOf({ time, ...station, speed, origin: 'simulated', ...datumOf(station) }),
-      fix: error === undefined ? undefined : observed(time, station, speed, error, noise),
-    };
+    yield witness.see(itinerary.at(metres), arrived ? 0 : stride.speed);
     if (arrived) return;
-    metres += stride.advance(every);
+  }
+}
+
+/** A user who stays at one place, as a receiver would report it, without end. */
+export function* stay(at: LinePoint, options: JourneyOptions = {}): Generator<Moment> {
+  checkJourney(options);
+  const witness = new Witness(options);
+  for (;;) yield witness.see({ ...at, course: NaN }, 0);
+}
+
+/** Turns the places of a journey, one tick after the other, into moments. */
+class Witness {
+  readonly #every: number;
+  readonly #start: number;
+  readonly #noise: Random;
+  readonly #model: ReceptionModel;
+  #tick = 0;
+
+  constructor({ every = 1, start = DEFAULT_START, seed = 1, reception = 'open' }: JourneyOptions) {
+    this.#every = every;
+    this.#start = start;
+    // A stream apart from the stride's: another reception leaves the walk itself as it was.
+    this.#noise = randomFrom(seed * 2 + 1);
+    this.#model = new ReceptionModel(reception, this.#noise);
+  }
+
+  see(station: Station, speed: number): Moment {
+    const seconds = this.#tick++ * this.#every;
+    const time = this.#start + seconds * 1000;
+    const error = this.#model.next(seconds);
+    return {
+      truth: fixOf({ time, ...station, speed, origin: 'simulated', ...datumOf(station) }),
+      fix: error === undefined ? undefined : observed(time, station, speed, error, this.#noise),
+    };
   }
 }
 
 /** What a receiver makes of a place and the error there. */
-export function observed(
-  time: number,
-  at: Station,
-  speed: number,
-  error: ReceptionError,
-  noise: Random,
-): Fix {
+function observed(time: number, at: Station, speed: number, error: ReceptionError, noise: Random): Fix {
   const metres = Math.hypot(error.east, error.north);
   const seen = metres === 0 ? at : ahead(at, Math.atan2(error.east, error.north) * DEGREES, metres);
   const exact = error.accuracy === 0;
   // Speed comes from the carrier's phase and is far better than the difference of two places.
   const seenSpeed = exact ? speed : Math.max(0, speed + 0.08 * noise.normal());
-  const moving = seenSpeed > 0.3;
+  const moving = seenSpeed > 0.3 && !Number.isNaN(at.course);
   return fixOf({
     time,
-    lat: rounded(seen.lat, 9),
-    lon: rounded(seen.lon, 9),
+    lat: exact ? seen.lat : rounded(seen.lat, 9),
+    lon: exact ? seen.lon : rounded(seen.lon, 9),
     accuracy: rounded(error.accuracy, 1),
     ...(at.altitude !== undefined && {
       altitude: rounded(at.altitude + error.up, 1),
@@ -108,7 +125,7 @@ export function observed(
 }
 
 /** Heights of a made-up line are above its sea. */
-function datumOf(at: Station): { altitudeDatum?: 'sea' } {
+function datumOf(at: LinePoint): { altitudeDatum?: 'sea' } {
   return at.altitude === undefined ? {} : { altitudeDatum: 'sea' };
 }
 
@@ -117,7 +134,7 @@ function rounded(value: number, decimals: number): number {
 }
 
 /** A speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck process). */
-export class Stride {
+class Stride {
   readonly #gait: Gait;
   readonly #random: Random;
   #sway = 0;

@@ -1,0 +1,11 @@
+import { fileURLToPath } from 'node:url';
+
+/** A file of the demo island, which ships with the package: from src/cli and from dist/cli alike. */
+export function demoPath(name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
+  return fileURLToPath(new URL(`../../demo/${name}.geojson`, import.meta.url));
+}
+
+/** A path, or the demo island's own file for the word `demo`. */
+export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds'): string {
+  return path === 'demo' ? demoPath(name) : path;
+}

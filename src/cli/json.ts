@@ -1,0 +1,48 @@
+import type { Crossing } from '../core/fence/crossing.js';
+import type { Fix } from '../core/fix/fix.js';
+import { timeText } from '../core/formats/time.js';
+import type { Summary } from '../core/trail/summary.js';
+
+/** One JSON value on a line of its own. */
+export function printJson(value: unknown): void {
+  process.stdout.write(`${JSON.stringify(value)}\n`);
+}
+
+/** Metres, seconds and m/s to a thousandth: finer is noise. */
+function thousandths(value: number): number {
+  return Math.round(value * 1000) / 1000;
+}
+
+/** A summary with times as RFC 3339. */
+export function summaryJson(summary: Summary, name?: string): object {
+  const numbers = Object.fromEntries(
+    Object.entries(summary).map(([key, value]) => [
+      key,
+      typeof value === 'number' ? thousandths(value) : (value as unknown),
+    ]),
+  );
+  return {
+    ...(name !== undefined && { name }),
+    ...numbers,
+    ...(summary.start !== undefined && { start: timeText(summary.start) }),
+    ...(summary.end !== undefined && { end: timeText(summary.end) }),
+    gaps: summary.gaps.map(({ start, end }) => ({
+      start: timeText(start),
+      end: timeText(end),
+      duration: (end - start) / 1000,
+    })),
+  };
+}
+
+export function fixJson(fix: Fix): object {
+  return { ...fix, time: timeText(fix.time) };
+}
+
+export function crossingJson(crossing: Crossing): object {
+  return {
+    ...crossing,
+    time: timeText(crossing.time),
+    certainty: thousandths(crossing.certainty),
+    ...(crossing.stay !== undefined && { stay: thousandths(crossing.stay) }),
+  };
+}

@@ -1,0 +1,38 @@
+import { createRequire } from 'node:module';
+import { Command } from 'commander';
+import { crossingsCommand } from './crossings.js';
+import { followCommand } from './follow.js';
+import { mapCommand } from './map.js';
+import { measureCommand } from './measure.js';
+import { simulateCommand } from './simulate.js';
+import { summaryCommand } from './summary.js';
+import { tourCommand } from './tour.js';
+
+/** The command line as a whole. Errors are thrown, not exited with. */
+export function program(): Command {
+  const { version } = createRequire(import.meta.url)('aurelian-drift/package.json') as { version: string };
+  const all = new Command('aurelian')
+    .description('Positions, trails and fence crossings, from files and pretend devices.')
+    .version(version, '--version', 'print the version')
+    .helpOption('-h, --help', 'print help')
+    .helpCommand('help [command]', 'print help for a command')
+    .showHelpAfterError('(aurelian COMMAND --help tells more)')
+    .exitOverride();
+  for (const command of [
+    tourCommand,
+    simulateCommand,
+    followCommand,
+    summaryCommand,
+    crossingsCommand,
+    measureCommand,
+    mapCommand,
+  ]) {
+    all.addCommand(
+      command()
+        .exitOverride()
+        .helpOption('-h, --help', 'print help')
+        .showHelpAfterError('(--help tells more)'),
+    );
+  }
+  return all;
+}

@@ -1,0 +1,87 @@
+import { Command, Option } from 'commander';
+import { writeFile } from 'node:fs/promises';
+import { writeGeoJsonTrails } from '../core/formats/geojson-trail.js';
+import { writeGpx } from '../core/formats/gpx-write.js';
+import { lengthText, durationText } from '../core/fix/words.js';
+import { GAIT_NAMES, type Gait } from '../core/motion/gait.js';
+import { journey } from '../core/motion/journey.js';
+import { RECEPTION_NAMES, type Reception } from '../core/motion/reception.js';
+import { Trail } from '../core/trail/trail.js';
+import { readRoute } from './files.js';
+import { printJson, summaryJson } from './json.js';
+import { Misuse } from './misuse.js';
+import { durationArgument, integerArgument, timeArgument } from './quantities.js';
+
+interface Options {
+  out: string;
+  gait: Gait;
+  every: number;
+  reception: Reception;
+  seed: number;
+  start?: number;
+  truth?: string;
+  json?: boolean;
+}
+
+export function simulateCommand(): Command {
+  return new Command('simulate')
+    .description(
+      'a journey along a line, as a receiver would have seen it; the same seed gives the same bytes',
+    )
+    .argument(
+      '<route>',
+      'GPX or GeoJSON with a line; FILE:NAME for one of several; demo or demo:NAME for the island’s rounds',
+    )
+    .requiredOption('-o, --out <file>', 'trail to write, .gpx or .geojson')
+    .addOption(new Option('--gait <gait>', 'how one goes').choices(GAIT_NAMES).default('walk'))
+    .option('--every <duration>', 'time between fixes', durationArgument, 1)
+    .addOption(
+      new Option('--reception <reception>', 'how well one receives').choices(RECEPTION_NAMES).default('open'),
+    )
+    .option('--seed <number>', 'decides every chance', integerArgument, 1)
+    .option('--start <time>', 'time of the first fix; by default 2026-05-14T08:00:00Z', timeArgument)
+    .option('--truth <file>', 'also write the true path')
+    .option('--json', 'print the summary as JSON')
+    .action(async (route: string, options: Options) => {
+      const { out, truth, gait, every, reception, seed, start } = options;
+      for (const path of truth === undefined ? [out] : [out, truth]) formatOf(path);
+      const line = await readRoute(route);
+      const name = line.name ?? 'Simulated journey';
+      const seen = new Trail({ name });
+      const real = new Trail({ name: `${name}, the true path` });
+      for (const moment of journey(line, {
+        gait,
+        every,
+        reception,
+        seed,
+        ...(start !== undefined && { start }),
+      })) {
+        if (moment.fix !== undefined) seen.append(moment.fix);
+        real.append(moment.truth);
+      }
+      await writeFile(out, trailText(out, seen));
+      if (truth !== undefined) await writeFile(truth, trailText(truth, real));
+      const summary = seen.summary();
+      if (options.json === true) {
+        printJson(summaryJson(summary, name));
+      } else {
+        const true_ = real.summary();
+        process.stdout.write(
+          `${out}: ${summary.fixes} fixes, ${lengthText(summary.distance)} in ${durationText(summary.duration ?? 0)} ` +
+            `(truly ${lengthText(true_.distance)})\n`,
+        );
+      }
+    });
+}
+
+function formatOf(path: string): 'gpx' | 'geojson' {
+  const ending = /\.(gpx|geojson|json)$/i.exec(path)?.[1]?.toLowerCase();
+  if (ending === undefined)
+    throw new Misuse(`${path}: the ending says the format; .gpx and .geojson are known`);
+  return ending === 'gpx' ? 'gpx' : 'geojson';
+}
+
+/** A trail as the text of a file with that ending. */
+export function trailText(path: string, trail: Trail): string {
+  return formatOf(path) === 'gpx' ? writeGpx({ trails: [trail] }) : writeGeoJsonTrails([trail]);
+}

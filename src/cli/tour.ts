@@ -1,0 +1,165 @@
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Command } from 'commander';
+import pc from 'picocolors';
+import type { Crossing } from '../core/fence/crossing.js';
+import { FenceWatch } from '../core/fence/watch.js';
+import { NoFixError } from '../core/fix/no-fix-error.js';
+import {
+  accuracyText,
+  ageText,
+  durationText,
+  lengthText,
+  positionText,
+  speedText,
+} from '../core/fix/words.js';
+import { readGpx } from '../core/formats/gpx.js';
+import { writeGpx } from '../core/formats/gpx-write.js';
+import { Camera } from '../core/scene/camera.js';
+import { sheetScene } from '../core/scene/sheet.js';
+import { paintSvg } from '../core/scene/svg.js';
+import { journey } from '../core/motion/journey.js';
+import { Trail } from '../core/trail/trail.js';
+import { Receiver } from '../receiver/receiver.js';
+import { VirtualClock } from '../receiver/virtual-clock.js';
+import { Recorder } from '../recorder/recorder.js';
+import { SimulatedDevice } from '../sources/simulated-device.js';
+import { crossingsOf } from './crossings.js';
+import { readClosedFences, readFences, readGround, readRoute } from './files.js';
+import { crossingJson, printJson, summaryJson } from './json.js';
+import { pngOf } from './picture.js';
+import { CROSSING_HEAD, crossingRow, summaryRows, table } from './tables.js';
+
+const SEED = 7;
+
+export function tourCommand(): Command {
+  return new Command('tour')
+    .description('the whole job on the demo island, told step by step: ask, fix, follow, record, fences, map')
+    .option('--into <folder>', 'where the files go', 'tour')
+    .option('--json', 'print only the outcome, as one JSON value')
+    .action(async ({ into, json = false }: { into: string; json?: boolean }) => {
+      const tell = json ? () => {} : (text: string) => void process.stdout.write(`${text}\n`);
+      const step = (title: string) => tell(`\n${pc.bold(title)}`);
+      await mkdir(into, { recursive: true });
+      const [ground, fences, closed, route] = await Promise.all([
+        readGround('demo'),
+        readFences('demo'),
+        readClosedFences('demo'),
+        readRoute('demo'),
+      ]);
+
+      tell('A warden of Vanesk, an island that does not exist, walks a round. The device is a pretend one,');
+      tell('its hour passes in a moment, and everything after the device is the real library.');
+
+      step('1  Ask');
+      const clock = new VirtualClock();
+      const device = new SimulatedDevice({
+        route,
+        clock,
+        seed: SEED,
+        answer: 'refuse',
+        thinking: 4,
+        afterwards: 'end',
+      });
+      const receiver = new Receiver({
+        source: device,
+        clock,
+        purpose: 'Show where you are on the round, and record it.',
+      });
+      tell(`   The app says why: “${receiver.purpose}”`);
+      const refusal = await clock.until(receiver.fix().catch((error: unknown) => error));
+      if (!(refusal instanceof NoFixError))
+        throw new Error('the pretend user refused, and yet there is a fix');
+      tell(
+        `   The user thinks for 4 s and refuses. On the screen: “${refusal.userText} ${refusal.remedy.text}”`,
+      );
+      device.answer = 'grant';
+      const access = await clock.until(receiver.ask());
+      tell(
+        `   Asked again, the user allows it: permission ${access.permission}, level ${access.level}, ${device.prompts} prompts in all.`,
+      );
+
+      step('2  One fix');
+      const fix = await clock.until(receiver.fix());
+      tell(
+        `   ${positionText(fix)}  ${accuracyText(fix.accuracy)}  ${ageText(receiver.lastFix()?.age ?? 0)}  (${fix.origin})`,
+      );
+
+      step('3  Follow and record, with the sections as fences');
+      const watch = new FenceWatch(fences);
+      const recorder = new Recorder({ name: `${route.name ?? 'Round'}, 14 May 2026` });
+      const crossings: Crossing[] = [];
+      const follow = receiver.follow();
+      recorder.start(follow);
+      follow.tap((each) => void crossings.push(...watch.advance(each)));
+      await clock.until(follow.over);
+      const trail = await clock.until(recorder.finish());
+      tell(
+        `   ${follow.passed} fixes in ${durationText(trail.summary().duration ?? 0)}; the receiver is ${receiver.receiving ? 'still on' : 'off again'}.`,
+      );
+      tell(indented(table(crossings.map(crossingRow), CROSSING_HEAD, [3, 4])));
+
+      step('4  The trail');
+      const summary = trail.summary();
+      tell(indented(table(summaryRows(summary))));
+      const truth = Trail.from(
+        Array.from(journey(route, { seed: SEED, reception: 'exact' }), (moment) => moment.truth),
+      ).summary();
+      const off = (100 * (summary.distance - truth.distance)) / truth.distance;
+      tell(
+        `   The true way was ${lengthText(truth.distance)} at ${speedText(truth.averageSpeed ?? 0)}: the distance is off by ${off.toFixed(1)} %,`,
+      );
+      tell(
+        `   a plain sum from fix to fix by ${((100 * (summary.rawDistance - truth.distance)) / truth.distance).toFixed(1)} %.`,
+      );
+
+      step('5  Files');
+      const paths = {
+        trail: join(into, 'trail.gpx'),
+        crossings: join(into, 'crossings.json'),
+        svg: join(into, 'map.svg'),
+        png: join(into, 'map.png'),
+      };
+      await writeFile(paths.trail, writeGpx({ trails: [trail] }));
+      await writeFile(paths.crossings, `${JSON.stringify(crossings.map(crossingJson), undefined, 2)}\n`);
+      const camera = new Camera({ centre: fix, zoom: 15, width: 1280, height: 800 }).framing(
+        trail.bounds() ?? [0, 0, 0, 0],
+        80,
+      );
+      const last = trail.at(-1);
+      const scene = sheetScene(camera, {
+        ground,
+        fences,
+        fencesPaint: {
+          inside: watch.inside,
+          toneOf: (fence) => (closed.has(fence.id) ? 'closed' : 'ordinary'),
+        },
+        trails: [trail],
+        ...(last !== undefined && { fix: last }),
+        margin: { title: trail.name ?? 'Round', credit: 'Vanesk, an island that does not exist' },
+      });
+      const svg = paintSvg(scene);
+      await writeFile(paths.svg, svg);
+      await writeFile(paths.png, pngOf(svg));
+      const [again] = readGpx(await readFile(paths.trail, 'utf8'), paths.trail).trails;
+      const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
+      const told = again === undefined ? 0 : crossingsOf(again, fences).length;
+      tell(
+        `   ${paths.trail}       ${trail.length} fixes; read back ${same ? 'the same to the last digit' : 'DIFFERENT'}`,
+      );
+      tell(`   ${paths.crossings}  ${crossings.length} crossings; the file’s own trail gives ${told}`);
+      tell(`   ${paths.svg}, ${paths.png}`);
+      if (json)
+        printJson({
+          files: paths,
+          summary: summaryJson(summary, trail.name),
+          crossings: crossings.length,
+          readBackSame: same,
+        });
+      if (!same || told !== crossings.length) throw new Error('what was written is not what was recorded');
+    });
+}
+
+function indented(text: string): string {
+  return text.trimEnd().replaceAll(/^/gm, '   ');
+}

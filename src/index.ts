@@ -1,0 +1,64 @@
+/* The core, the receiver, the recorder and the browser's positioning: what an app in a page needs. */
+
+export { ahead } from './core/geodesy/ahead.js';
+export { bearing, distance } from './core/geodesy/distance.js';
+export { boundsContain, boundsOf, type Bounds } from './core/geodesy/bounds.js';
+export { position, type Position } from './core/geodesy/position.js';
+
+export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
+export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
+export {
+  NO_FIX_KINDS,
+  NoFixError,
+  type NoFixKind,
+  type Remedy,
+  type RemedyId,
+} from './core/fix/no-fix-error.js';
+export {
+  accuracyText,
+  ageText,
+  courseText,
+  durationText,
+  lengthText,
+  positionPair,
+  positionText,
+  speedText,
+  type PositionStyle,
+} from './core/fix/words.js';
+
+export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
+export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
+export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
+
+export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
+export type { Crossing, CrossingKind } from './core/fence/crossing.js';
+export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
+
+export { readGpx, type GpxDocument, type Note } from './core/formats/gpx.js';
+export { writeGpx, type GpxContent } from './core/formats/gpx-write.js';
+export { fencesFrom } from './core/formats/geojson-fences.js';
+export {
+  geoJsonTrailsFrom,
+  trailFeature,
+  writeGeoJsonTrails,
+  type GeoJsonTrails,
+} from './core/formats/geojson-trail.js';
+
+export type { Access, AccessReading, Level } from './receiver/access.js';
+export { systemClock, type Clock } from './receiver/clock.js';
+export { Follow, type FollowNews, type FollowState, type TapOptions } from './receiver/follow.js';
+export {
+  Receiver,
+  type FixOptions,
+  type FollowOptions,
+  type LastFix,
+  type ReceiverOptions,
+} from './receiver/receiver.js';
+export type { Demand, Source, SourceSink } from './receiver/source.js';
+export type { ReceiverStatus } from './receiver/status.js';
+
+export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
+export { memoryStore } from './recorder/memory-store.js';
+export type { TrailEntry, TrailStore, TrailWriter } from './recorder/trail-store.js';
+
+export { browserSource, type BrowserSourceOptions } from './sources/browser.js';

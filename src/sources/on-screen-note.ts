@@ -1,0 +1,39 @@
+import { NoFixError } from '../core/fix/no-fix-error.js';
+
+const ID = 'aurelian-drift-note';
+
+/**
+ * Shows a failure at the foot of the page: what happened, what helps, and a way to put it away. A later one takes its
+ * place. For failures that the app itself does not handle.
+ */
+export function showNote(error: NoFixError): void {
+  document.getElementById(ID)?.remove();
+  const note = document.createElement('div');
+  note.id = ID;
+  note.setAttribute('role', error.neutral ? 'status' : 'alert');
+  note.style.cssText =
+    'position:fixed;left:1rem;right:1rem;bottom:1rem;z-index:2147483647;max-width:32rem;margin:auto;padding:.8rem 1rem;' +
+    'background:#f5e8d2;color:#2b2a33;border:1.5px solid #2b2a33;font:16px/1.4 "Source Sans 3",sans-serif;display:flex;gap:1rem;align-items:start';
+  const text = document.createElement('span');
+  text.style.flex = '1';
+  text.textContent = `${error.userText} ${error.remedy.text}`;
+  const close = document.createElement('button');
+  close.type = 'button';
+  close.textContent = 'Close';
+  close.style.cssText =
+    'font:inherit;color:inherit;background:none;border:0;text-decoration:underline;cursor:pointer;min-height:24px';
+  close.addEventListener('click', () => note.remove());
+  note.append(text, close);
+  document.body.append(note);
+}
+
+let listening = false;
+
+/** Failures whose promise nobody caught are shown too; the browser's own console line stays. */
+export function showUnhandledRejections(): void {
+  if (listening || typeof window === 'undefined') return;
+  listening = true;
+  window.addEventListener('unhandledrejection', (event) => {
+    if (event.reason instanceof NoFixError) showNote(event.reason);
+  });
+}

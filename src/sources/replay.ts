@@ -1,0 +1,58 @@
+import type { Trail } from '../core/trail/trail.js';
+import type { AccessReading } from '../receiver/access.js';
+import type { Clock } from '../receiver/clock.js';
+import type { Source } from '../receiver/source.js';
+
+/** A recording needs nobody's leave. */
+const OPEN: AccessReading = {
+  support: 'yes',
+  secure: 'yes',
+  policy: 'allowed',
+  switch: 'on',
+  permission: 'granted',
+  level: 'foreground',
+  precision: 'precise',
+};
+
+/**
+ * Plays a recorded trail: each fix at its own time on the clock, gaps between segments told as gaps. What is
+ * already past when the watch opens is passed over; at the end of the trail the source ends.
+ *
+ * An origin that the recording does not state becomes `replayed`.
+ */
+export function replaySource(trail: Trail, clock: Clock): Source {
+  return {
+    name: trail.name === undefined ? 'the recording' : `the recording "${trail.name}"`,
+    supported: true,
+    readAccess: () => Promise.resolve(OPEN),
+    onAccess: () => () => {},
+    prompt: () => Promise.resolve(),
+    watch(_demand, sink) {
+      const starts = new Set(trail.segments.map((segment) => segment.start));
+      let index = 0;
+      let open = true;
+      let cancel = () => {};
+      while (index < trail.length && trail.number(index, 'time') < clock.now()) index++;
+      const next = () => {
+        if (!open) return;
+        if (index >= trail.length) {
+          sink.end();
+          return;
+        }
+        cancel = clock.after(Math.max(0, (trail.number(index, 'time') - clock.now()) / 1000), () => {
+          const fix = trail.at(index);
+          if (fix === undefined) return;
+          if (index > 0 && starts.has(index)) sink.gap();
+          index++;
+          sink.fix(fix.origin === 'unknown' ? { ...fix, origin: 'replayed' } : fix);
+          next();
+        });
+      };
+      next();
+      return () => {
+        open = false;
+        cancel();
+      };
+    },
+  };
+}
