@@ -7,13 +7,8 @@ export { position, type Position } from './core/geodesy/position.js';
 
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
 export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
-export {
-  NO_FIX_KINDS,
-  NoFixError,
-  type NoFixKind,
-  type Remedy,
-  type RemedyId,
-} from './core/fix/no-fix-error.js';
+export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
+export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
 export {
   accuracyText,
   ageText,

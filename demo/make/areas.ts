@@ -67,7 +67,7 @@ export function chaikin(points: readonly Point[], closed: boolean): Point[] {
   return now;
 }
 
-export function areaOf(ring: readonly Point[]): number {
+function areaOf(ring: readonly Point[]): number {
   let twice = 0;
   ring.forEach(([x, y], i) => {
     const [px, py] = ring.at(i - 1) as Point;

@@ -37,7 +37,7 @@ export function streamFrom(spring: Point, down: Int32Array, terrain: Terrain, we
     if (next < 0) break;
     cells.push(next);
     const inLake = (terrain.lake[next] as number) > 0.03;
-    if (wet.has(next) || (inLake && cells.length > 8) || (terrain.height[next] as number) < -0.6) break;
+    if (wet.has(next) || (inLake && cells.length > 8) || (terrain.height[next] as number) < -2.2) break;
   }
   for (const cell of cells) wet.add(cell);
   return smooth(cells.map(pointOf));

@@ -88,7 +88,7 @@ export function makeTerrain(seed: number): Terrain {
     lakeLevel: LAKE.level,
     field(name, wavelength) {
       const own = randomFrom(
-        seed * 31 + [...name].reduce((sum, letter) => sum * 7 + letter.charCodeAt(0), 0),
+        seed * 31 + Array.from(name).reduce((sum, letter) => sum * 7 + letter.charCodeAt(0), 0),
       );
       const slow = createNoise2D(() => own.uniform());
       return Float64Array.from(height, (_, cell) => {

@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 
 /** A file of the demo island, which ships with the package: from src/cli and from dist/cli alike. */
-export function demoPath(name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
+function demoPath(name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
   return fileURLToPath(new URL(`../../demo/${name}.geojson`, import.meta.url));
 }
 

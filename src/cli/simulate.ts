@@ -82,6 +82,6 @@ function formatOf(path: string): 'gpx' | 'geojson' {
 }
 
 /** A trail as the text of a file with that ending. */
-export function trailText(path: string, trail: Trail): string {
+function trailText(path: string, trail: Trail): string {
   return formatOf(path) === 'gpx' ? writeGpx({ trails: [trail] }) : writeGeoJsonTrails([trail]);
 }

@@ -124,7 +124,7 @@ export function tourCommand(): Command {
       await writeFile(paths.crossings, `${JSON.stringify(crossings.map(crossingJson), undefined, 2)}\n`);
       const camera = new Camera({ centre: fix, zoom: 15, width: 1280, height: 800 }).framing(
         trail.bounds() ?? [0, 0, 0, 0],
-        80,
+        110,
       );
       const last = trail.at(-1);
       const scene = sheetScene(camera, {

@@ -1,4 +1,5 @@
-import { NoFixError, type NoFixKind, type Remedy } from '../core/fix/no-fix-error.js';
+import { NoFixError, type Remedy } from '../core/fix/no-fix-error.js';
+import type { NoFixKind } from '../core/fix/no-fix-kinds.js';
 
 /** How far a permission reaches. */
 export type Level = 'once' | 'foreground' | 'background';

@@ -10,6 +10,7 @@ import { samplingGate } from './sampling.js';
 import { SharedWatch } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
 import type { ReceiverStatus } from './status.js';
+import { consoleWarn } from './warn.js';
 
 export interface ReceiverOptions {
   readonly source: Source;
@@ -84,19 +85,21 @@ export class Receiver {
       clock: anything,
       warn: anything,
     });
-    if (typeof options.source?.watch !== 'function') {
+    // Not every caller is checked by a compiler.
+    const { source, purpose }: Partial<ReceiverOptions> = options;
+    if (typeof source?.watch !== 'function') {
       throw new InputError('bad-value', 'Receiver: source is missing; in a page, pass browserSource()');
     }
-    if (options.purpose === undefined) {
+    if (purpose === undefined) {
       throw new InputError(
         'bad-value',
         'Receiver: purpose is missing; say in a sentence why the app wants positions',
       );
     }
-    this.purpose = options.purpose;
-    this.#source = options.source;
+    this.purpose = purpose;
+    this.#source = source;
     this.#clock = options.clock ?? systemClock;
-    this.#warn = options.warn ?? ((text) => console.warn(text));
+    this.#warn = options.warn ?? consoleWarn;
     this.#watch = new SharedWatch(this.#source, this.#warn);
     this.#access = atom<Access>(accessOf(unreadAccess(this.#source.supported ? 'yes' : 'no')));
     this.#source.onAccess(() => void this.readAccess());
@@ -206,7 +209,7 @@ export class Receiver {
     if (options.signal?.aborted === true) follow.stop();
     void this.#admit().then(
       () => {
-        if (follow.state !== 'running') return;
+        if (isOver(follow)) return;
         if (this.#status.get().state !== 'following')
           this.#status.set({ state: 'waiting', since: this.#clock.now() });
         leave = this.#watch.join({
@@ -218,7 +221,7 @@ export class Receiver {
           gap: () => controls.gap(),
           end: () => controls.end(),
         });
-        if (follow.state !== 'running') leave(); // a source that ended at once
+        if (isOver(follow)) leave(); // a source that ended at once
       },
       (cause: unknown) => this.#fail(noFixError(cause), controls),
     );
@@ -268,12 +271,12 @@ export class Receiver {
       const demand: Demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
       let best: Fix | undefined;
       let trouble: NoFixError | undefined;
-      let leave: (() => void) | undefined;
-      let done = false;
+      let leave = () => {};
+      const call = { done: false };
       const finish = (action: () => void) => {
-        if (done) return;
-        done = true;
-        leave?.();
+        if (call.done) return;
+        call.done = true;
+        leave();
         cancel();
         signal?.removeEventListener('abort', abort);
         action();
@@ -302,7 +305,7 @@ export class Receiver {
         gap: () => {},
         end: offerBest,
       });
-      if (done) leave();
+      if (call.done) leave(); // a source that answered at once
     });
   }
 
@@ -316,6 +319,10 @@ export class Receiver {
   #settle(): void {
     if (!this.#watch.open && this.#prompting === undefined) this.#status.set({ state: 'idle' });
   }
+}
+
+function isOver(follow: Follow): boolean {
+  return follow.state !== 'running';
 }
 
 /** The promise, or the signal's reason when it aborts first. */

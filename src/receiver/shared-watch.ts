@@ -58,18 +58,18 @@ export class SharedWatch {
       return;
     this.#close();
     this.#demand = demand;
-    let ended = false;
+    const watch = { ended: false };
     const release = this.#source.watch(demand, {
       fix: (raw) => this.#take(raw),
       trouble: (error) => this.#tell((user) => user.trouble(error)),
       gap: () => this.#tell((user) => user.gap()),
       end: () => {
-        ended = true;
+        watch.ended = true;
         this.#release = undefined;
         this.#tell((user) => user.end());
       },
     });
-    if (!ended) this.#release = release;
+    if (!watch.ended) this.#release = release;
   }
 
   #close(): void {

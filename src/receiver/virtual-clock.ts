@@ -47,11 +47,11 @@ export class VirtualClock implements Clock {
 
   /** Lets time pass until a promise settles, however long that takes; fails when no alarm is left to wait for. */
   async until<T>(promise: Promise<T>): Promise<T> {
-    let open = true;
-    const close = () => (open = false);
+    const wait = { over: false };
+    const close = () => (wait.over = true);
     promise.then(close, close);
     await settled();
-    while (open) {
+    while (!wait.over) {
       if (this.#alarms.length === 0)
         throw new Error('nothing is due any more, and the promise is still open');
       await this.#ring();

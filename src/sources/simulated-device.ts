@@ -1,5 +1,4 @@
 import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
-import type { RawFix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import { GAIT_NAMES } from '../core/motion/gait.js';
@@ -52,13 +51,14 @@ export class SimulatedDevice implements Source {
   #signal = true;
   #prompts = 0;
   #moments: Generator<Moment> | undefined;
+  #last: Moment | undefined;
   #rounds = 0;
   /** A moment taken from the journey before its time. */
   #due: Moment | undefined;
 
   /** @throws {InputError} for a misspelt option or a value out of range. */
   constructor(options: SimulatedDeviceOptions = {}) {
-    const { at, route, afterwards, clock, warmUp, permission, answer, thinking, ...motion } = options;
+    const { at, clock, permission, answer, thinking, gait, every, reception, seed } = options;
     checkOptions('SimulatedDevice', options, {
       at: anything,
       route: anything,
@@ -73,7 +73,7 @@ export class SimulatedDevice implements Source {
       every: numberFrom(0.05, 3600, 'seconds'),
       seed: anything,
     });
-    checkJourney(motion);
+    checkJourney({ gait, every, reception, seed });
     if (at !== undefined) position(at.lat, at.lon);
     this.#options = { ...options };
     this.#clock = clock ?? systemClock;
@@ -181,17 +181,20 @@ export class SimulatedDevice implements Source {
     if (!this.#signal) sink.trouble(new NoFixError('no-signal'));
     let cancel = this.#clock.after(this.#options.warmUp ?? 1, () => {
       if (this.#moments === undefined) this.#setOff();
-      tick();
+      // What passed while nobody watched is not delivered: only where the user is now.
+      const { moments, ended } = this.#momentsDue();
+      deliver(moments.slice(-1), ended);
     });
-    const tick = () => {
+    const deliver = (moments: readonly Moment[], ended: boolean) => {
+      for (const { fix } of moments)
+        if (fix !== undefined && this.#signal && this.#sinks.has(sink)) sink.fix(fix);
       if (!this.#sinks.has(sink)) return;
-      const moment = this.#momentNow();
-      if (moment === 'ended') {
-        sink.end();
-        return;
-      }
-      if (moment?.fix !== undefined && this.#signal) sink.fix(rawOf(moment));
-      cancel = this.#clock.after(this.#untilNext(), tick);
+      if (ended) sink.end();
+      else cancel = this.#clock.after(this.#untilNext(), tick);
+    };
+    const tick = () => {
+      const { moments, ended } = this.#momentsDue();
+      deliver(moments, ended);
     };
     return () => {
       this.#sinks.delete(sink);
@@ -199,15 +202,15 @@ export class SimulatedDevice implements Source {
     };
   }
 
-  /** The moment due now, skipping what passed while nobody watched. */
-  #momentNow(): Moment | 'ended' | undefined {
+  /** The moments that are due by now: several when a timer was late. */
+  #momentsDue(): { moments: Moment[]; ended: boolean } {
     const now = this.#clock.now();
-    let latest: Moment | undefined;
+    const moments: Moment[] = [];
     for (;;) {
       this.#due ??= this.#next();
-      if (this.#due === undefined) return latest ?? (this.#moments === undefined ? undefined : 'ended');
-      if (this.#due.truth.time > now + 1) return latest; // a millisecond for rounding
-      latest = this.#due;
+      if (this.#due === undefined) return { moments, ended: this.#moments !== undefined };
+      if (this.#due.truth.time > now + 1) return { moments, ended: false }; // a millisecond for rounding
+      moments.push(this.#due);
       this.#due = undefined;
     }
   }
@@ -236,7 +239,6 @@ export class SimulatedDevice implements Source {
       afterwards === 'again' && route !== undefined ? journey(route, motion) : stay(after.truth, motion);
     return this.#next();
   }
-  #last: Moment | undefined;
 
   #setOff(): void {
     const { at, route } = this.#options;
@@ -265,8 +267,4 @@ export class SimulatedDevice implements Source {
   #changed(): void {
     for (const listener of [...this.#listeners]) listener();
   }
-}
-
-function rawOf({ fix }: Moment): RawFix {
-  return fix as RawFix;
 }

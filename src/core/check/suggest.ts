@@ -4,7 +4,7 @@
  * Near means at most a third of the letters changed, by optimal string alignment (insert, delete, replace,
  * swap of neighbours), case ignored.
  */
-export function suggest(name: string, known: Iterable<string>): string | undefined {
+function suggest(name: string, known: Iterable<string>): string | undefined {
   let best: string | undefined;
   let least = Math.max(1, Math.floor(name.length / 3)) + 1;
   for (const candidate of known) {

@@ -1,12 +1,10 @@
 import type { Position } from '../geodesy/position.js';
 
-export const CROSSING_KINDS = ['initial', 'enter', 'exit', 'pass'] as const;
-
 /**
  * `initial`: the first certain fix was inside, which is no crossing. `enter`, `exit`: the edge was cut.
  * `pass`: in and out between two fixes.
  */
-export type CrossingKind = (typeof CROSSING_KINDS)[number];
+export type CrossingKind = 'initial' | 'enter' | 'exit' | 'pass';
 
 /** Something that happened at a fence's edge, at the place and time where the path cut it. */
 export interface Crossing extends Position {

@@ -1,18 +1,5 @@
+import type { NoFixKind, RemedyId } from './no-fix-kinds.js';
 import { NO_FIX_TEXTS } from './no-fix-texts.js';
-
-/** Why there is no fix: a closed set. */
-export const NO_FIX_KINDS = [
-  'unsupported', 'insecure', 'forbidden', 'undeclared', 'switched-off', 'refused', 'barred', 'declined',
-  'withdrawn', 'approximate-only', 'no-signal', 'timed-out', 'unknown',
-] as const; // prettier-ignore
-export type NoFixKind = (typeof NO_FIX_KINDS)[number];
-
-/** What helps. `act` is there where the platform lets the app do it: see `Receiver.ask`. */
-export const REMEDY_IDS = [
-  'use-other-device', 'serve-securely', 'allow-in-frame', 'declare-purpose', 'turn-on-switch', 'ask-again',
-  'open-settings', 'allow-precise', 'move-to-open-sky', 'try-again', 'report',
-] as const; // prettier-ignore
-export type RemedyId = (typeof REMEDY_IDS)[number];
 
 export interface Remedy {
   readonly id: RemedyId;

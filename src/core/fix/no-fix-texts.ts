@@ -1,4 +1,4 @@
-import type { NoFixKind, RemedyId } from './no-fix-error.js';
+import type { NoFixKind, RemedyId } from './no-fix-kinds.js';
 
 interface Texts {
   readonly user: string;

@@ -19,7 +19,8 @@ function fenceOf(feature: Feature, index: number): Fence {
   const id = feature.id ?? textOf(properties['id']) ?? `fence-${index + 1}`;
   const labels = { id, name: textOf(properties['name']) ?? id };
   const coordinatesPath = [...path, 'geometry', 'coordinates'];
-  switch (geometry?.type) {
+  if (geometry === null) throw unfit(labels.name, 'has no geometry', path);
+  switch (geometry.type) {
     case 'Point': {
       const radius = properties['radius'];
       if (typeof radius !== 'number' || !(radius > 0 && radius <= 1e7)) {
@@ -44,17 +45,14 @@ function fenceOf(feature: Feature, index: number): Fence {
       );
       return { kind: 'polygon', ...labels, parts };
     }
-    default: {
-      const found = geometry === null ? 'has no geometry' : `is a ${geometry?.type ?? ''}`;
-      throw new InputError(
-        'bad-value',
-        `fence "${labels.name}" ${found}; a fence is a Polygon, or a Point with a radius`,
-        {
-          path: [...path, 'geometry'],
-        },
-      );
-    }
+    default:
+      throw unfit(labels.name, `is a ${geometry.type}`, path);
   }
+}
+
+function unfit(name: string, what: string, path: readonly (string | number)[]): InputError {
+  const reason = `fence "${name}" ${what}; a fence is a Polygon, or a Point with a radius`;
+  return new InputError('bad-value', reason, { path: [...path, 'geometry'] });
 }
 
 function partOf(value: unknown, path: readonly (string | number)[], name: string): PolygonPart {

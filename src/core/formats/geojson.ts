@@ -27,8 +27,8 @@ const CollectionSchema = v.looseObject({
   features: v.array(FeatureSchema),
 });
 
-export type GeometryKind = v.InferOutput<typeof Geometry>['type'];
-export type Properties = Readonly<Record<string, unknown>>;
+type GeometryKind = v.InferOutput<typeof Geometry>['type'];
+type Properties = Readonly<Record<string, unknown>>;
 
 /** One feature, with the path of its place in the document for errors. */
 export interface Feature {

@@ -163,11 +163,11 @@ class DocumentGatherer implements GpxSink {
     if (fault === undefined) return fixOf(raw);
     if (fault.startsWith('time')) throw new InputError('impossible-fix', fault, { line: point.line });
     this.#notes.push({ line: point.line, text: `${fault}; left out` });
-    const bare = { time, lat, lon };
+    const bare: RawFix = { time, lat, lon };
     const kept = Object.entries(raw).filter(
-      ([key, value]) => fixFault({ ...bare, [key]: value } as RawFix) === undefined,
+      ([key, value]) => fixFault({ ...bare, [key]: value as unknown }) === undefined,
     );
-    return fixOf(Object.fromEntries(kept) as unknown as RawFix);
+    return fixOf({ ...bare, ...Object.fromEntries(kept) });
   }
 }
 

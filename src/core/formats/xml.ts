@@ -1,6 +1,6 @@
 /** Characters that XML 1.0 cannot hold at all (section 2.2). */
-// eslint-disable-next-line no-control-regex -- the point is to find control characters
 const FORBIDDEN =
+  // eslint-disable-next-line no-control-regex -- the point is to find control characters
   /[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
 
 /** Text as XML content or as an attribute in double quotes. What XML cannot hold becomes U+FFFD. */

@@ -38,5 +38,5 @@ export function position(lat: number, lon: number): Position {
 
 function shown(value: unknown): string {
   if (value === undefined) return 'nothing';
-  return typeof value === 'string' ? `the text "${value.slice(0, 40)}"` : String(value);
+  return typeof value === 'string' ? `the text "${value.slice(0, 40)}"` : JSON.stringify(value);
 }

@@ -37,7 +37,9 @@ export interface Moment {
 const DEFAULT_START = Date.UTC(2026, 4, 14, 8);
 
 /** Options of a journey, checked. */
-export function checkJourney(options: JourneyOptions): void {
+export function checkJourney(options: {
+  readonly [Key in keyof JourneyOptions]: JourneyOptions[Key] | undefined;
+}): void {
   checkOptions('a journey', options, {
     gait: oneOf(...GAIT_NAMES),
     every: numberFrom(0.05, 3600, 'seconds'),

@@ -6,7 +6,7 @@ import { DEGREES, RADIANS } from '../geodesy/wgs84.js';
  */
 
 /** Latitude of the square's edges: where y reaches 0 and 1. */
-export const MERCATOR_EDGE = 85.0511287798066;
+const MERCATOR_EDGE = 85.0511287798066;
 
 export function mercatorX(lon: number): number {
   return lon / 360 + 0.5;

@@ -31,7 +31,7 @@ export interface ShapeStep {
   readonly stroke?: Stroke;
 }
 
-export interface DiscStep {
+interface DiscStep {
   readonly kind: 'disc';
   readonly x: number;
   readonly y: number;
@@ -60,7 +60,7 @@ export interface TextStep {
 }
 
 /** Later steps are seen only within this rectangle; without one, everywhere again. */
-export interface ClipStep {
+interface ClipStep {
   readonly kind: 'clip';
   readonly rect?: readonly [x: number, y: number, width: number, height: number];
 }

@@ -25,7 +25,7 @@ export interface SheetContent {
   readonly trails?: readonly Trail[];
   readonly trailPaint?: TrailPaint;
   /** Where the user is. */
-  readonly fix?: Fix;
+  readonly fix?: Fix | undefined;
   readonly kitePaint?: KitePaint;
   readonly margin?: MarginPaint;
 }
@@ -44,6 +44,10 @@ export function backgroundLayers(camera: Camera, ground: Ground | undefined): La
 export function contentLayers(camera: Camera, content: SheetContent): Layer[] {
   const { ground, lines = [], fences, trails = [], fix } = content;
   const room = new LabelRoom();
+  if (fix !== undefined) {
+    const { x, y } = camera.pixelOf(fix);
+    room.take(x - 20, y - 20, 40, 40);
+  }
   const fenceLayer = fences === undefined ? [] : [fencesLayer(fences, camera, content.fencesPaint, room)];
   const names = ground === undefined ? [] : [groundLabels(ground, camera, room)];
   return [

@@ -21,8 +21,12 @@ export class LabelRoom {
     const { size, weight, italic, spacing = 0, mark } = paint;
     const width = textWidth(text, size, weight) + spacing * text.length;
     const left = mark === undefined ? x - width / 2 : x + 7;
-    const base = y + size * 0.34;
-    if (!this.take(left - 3, base - size, width + 6, size * 1.3)) return [];
+    // Where it belongs, else a little above or below, unless a mark says just where it is.
+    const shifts = mark === undefined ? [0, -size * 1.5, size * 1.5] : [0];
+    const middle = y + size * 0.34;
+    const shift = shifts.find((each) => this.take(left - 3, middle + each - size, width + 6, size * 1.3));
+    if (shift === undefined) return [];
+    const base = middle + shift;
     return [
       ...(mark === undefined ? [] : markSteps(mark, x, y)),
       {

@@ -30,7 +30,8 @@ export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
   ];
   if (side >= 20) {
     steps.push(frame(x1 - 5.5, y1 - 5.5, x2 + 5.5, y2 + 5.5, 0.7));
-    steps.push(...degreeSteps(camera, x1, y1, x2, y2));
+    const titleEnd = title === undefined ? 0 : x1 + textWidth(title, 17, 600) + 12;
+    steps.push(...degreeSteps(camera, x1, y1, x2, y2, titleEnd));
   }
   if (title !== undefined) {
     steps.push({ kind: 'text', x: x1, y: top - 12, text: title, size: 17, weight: 600, colour: LOOK.ink });
@@ -49,7 +50,14 @@ function frame(x1: number, y1: number, x2: number, y2: number, width: number): S
 }
 
 /** Alternating bars between the two frame lines, and a few degrees written out. Only when north is up. */
-function degreeSteps(camera: Camera, x1: number, y1: number, x2: number, y2: number): Step[] {
+function degreeSteps(
+  camera: Camera,
+  x1: number,
+  y1: number,
+  x2: number,
+  y2: number,
+  titleEnd: number,
+): Step[] {
   if (camera.turn !== 0) return [];
   const step = gridStep(camera, 64);
   const a = camera.positionAt(x1, y1);
@@ -83,7 +91,7 @@ function degreeSteps(camera: Camera, x1: number, y1: number, x2: number, y2: num
     `${sexagesimal(Math.abs(value), step * 2)} ${value < 0 ? negative : positive}`;
   for (const lon of multiples(a.lon, east, step * 2)) {
     const { x } = camera.pixelOf({ lat: a.lat, lon });
-    if (x < x1 + 40 || x > x2 - 40) continue;
+    if (x < Math.max(x1, titleEnd) + 40 || x > x2 - 40) continue;
     steps.push({
       kind: 'text',
       x,
@@ -192,7 +200,7 @@ function fitted(text: string, size: number, width: number): string {
 }
 
 /** The longest round length that is at most so many pixels. */
-export function scaleBar(camera: Camera, most: number): { metres: number; pixels: number } {
+function scaleBar(camera: Camera, most: number): { metres: number; pixels: number } {
   const room = most * camera.metresPerPixel;
   const power = 10 ** Math.floor(Math.log10(room));
   const metres = [5, 2, 1].map((digit) => digit * power).find((length) => length <= room) ?? power;

@@ -1,0 +1,26 @@
+import { boundsContain, type Position } from 'aurelian-drift';
+import { groundFrom, type Ground } from 'aurelian-drift/map';
+
+export const CREDIT = 'Vanesk, an island that does not exist';
+
+const ADDRESSES = {
+  vanesk: new URL('../../demo/vanesk.geojson', import.meta.url),
+  sections: new URL('../../demo/sections.geojson', import.meta.url),
+  rounds: new URL('../../demo/rounds.geojson', import.meta.url),
+};
+
+/** A file of the demo island, parsed. */
+export async function load(name: keyof typeof ADDRESSES): Promise<unknown> {
+  const response = await fetch(ADDRESSES[name]);
+  if (!response.ok) throw new Error(`${ADDRESSES[name].pathname} answered ${response.status}`);
+  return response.json();
+}
+
+let island: Promise<Ground> | undefined;
+
+/** The island as a background, for a place that is on it; elsewhere there is none, and the map shows a grid. */
+export async function groundAt(place: Position): Promise<Ground | undefined> {
+  island ??= load('vanesk').then(groundFrom);
+  const ground = await island;
+  return ground.bounds !== undefined && boundsContain(ground.bounds, place) ? ground : undefined;
+}

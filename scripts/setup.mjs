@@ -1,0 +1,51 @@
+/* Sets up what a fresh machine lacks. Plain Node: nothing need be installed before it. */
+import { spawnSync } from 'node:child_process';
+import { existsSync, statSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+
+export const root = fileURLToPath(new URL('..', import.meta.url));
+
+/** Runs a command with its output shown; returns its exit code. */
+export function run(command, args, options = {}) {
+  const { status, error } = spawnSync(command, args, { cwd: root, stdio: 'inherit', ...options });
+  if (error !== undefined) throw error;
+  return status ?? 1;
+}
+
+/** Installs the packages of the lock file when they are missing or older than it. */
+export function ensurePackages() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 19)) {
+    fail(`Node ${process.versions.node} is too old: 20.19 or newer is needed.`);
+  }
+  const marker = `${root}node_modules/.package-lock.json`;
+  const lock = `${root}package-lock.json`;
+  if (existsSync(marker) && statSync(marker).mtimeMs >= statSync(lock).mtimeMs) return;
+  console.log('Installing packages…');
+  if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) {
+    fail('The packages could not be installed. Is the npm registry within reach?');
+  }
+}
+
+/** Programs that checks use, and the Debian packages they come in. */
+const PROGRAMS = { chromium: 'chromium', Xvfb: 'xvfb', xmllint: 'libxml2-utils' };
+
+/** Installs missing programs through apt where the user may; otherwise says what to install. */
+export function ensurePrograms() {
+  const missing = Object.entries(PROGRAMS).filter(([program]) => spawnSync('which', [program]).status !== 0);
+  if (missing.length === 0) return;
+  const packages = missing.map(([, name]) => name);
+  const byHand = `Please install ${packages.join(', ')} (Debian: apt-get install ${packages.join(' ')}), and run this again.`;
+  if (process.getuid?.() !== 0 || spawnSync('which', ['apt-get']).status !== 0) fail(byHand);
+  console.log(`Installing ${packages.join(', ')}…`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  const quiet = { env, stdio: ['ignore', 'ignore', 'inherit'] };
+  run('apt-get', ['update', '-qq'], quiet);
+  if (run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet) !== 0)
+    fail(byHand);
+}
+
+export function fail(text) {
+  console.error(text);
+  process.exit(1);
+}

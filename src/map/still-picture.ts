@@ -1,0 +1,28 @@
+import type { Fix } from '../core/fix/fix.js';
+import { accuracyText, positionText } from '../core/fix/words.js';
+import { Camera } from '../core/scene/camera.js';
+import type { Ground } from '../core/scene/layers/ground.js';
+import { sheetScene } from '../core/scene/sheet.js';
+import { paintSvg } from '../core/scene/svg.js';
+
+export interface StillPictureOptions {
+  /** Pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** Default 16. */
+  readonly zoom?: number;
+  readonly ground?: Ground;
+  readonly credit?: string;
+}
+
+/** A picture with the user's place in the middle, as SVG text, and what it shows in words for its `alt`. */
+export function stillPicture(fix: Fix, options: StillPictureOptions): { svg: string; alt: string } {
+  const { width, height, zoom = 16, ground, credit } = options;
+  const camera = new Camera({ centre: fix, zoom, width, height });
+  const scene = sheetScene(camera, {
+    fix,
+    ...(ground !== undefined && { ground }),
+    margin: { width: 6, foot: 24, ...(credit !== undefined && { credit }) },
+  });
+  return { svg: paintSvg(scene), alt: `Own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim() };
+}
