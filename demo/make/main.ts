@@ -7,7 +7,7 @@ import { HAMLETS, HILLS, LANES, PATHS, ROUNDS, SPRINGS, WATERS } from './plan.js
 import { RoundPlanner, alongLine, lengthOf } from './rounds.js';
 import { drainage, streamFrom } from './streams.js';
 import { cellOf, makeTerrain, type Point } from './terrain.js';
-import { WayNetwork } from './ways.js';
+import { WayNetwork, distanceOf } from './ways.js';
 
 const SEED = 44;
 const CENTRE = { lat: 44.2, lon: -33.6 };
@@ -31,6 +31,20 @@ interface Feature {
   id?: string;
   geometry: { type: string; coordinates: unknown };
   properties: Record<string, unknown>;
+}
+
+/** A way with a point of its own where a street leaves it. */
+function withJunctions(points: readonly Point[]): Point[] {
+  return points.flatMap((point, i) => {
+    const before = points[i - 1];
+    if (before === undefined) return [point];
+    const length = distanceOf(before, point);
+    const leaving = streets
+      .map((street) => street.points[0] as Point)
+      .filter((start) => Math.abs(distanceOf(before, start) + distanceOf(start, point) - length) < 0.01)
+      .filter((start) => distanceOf(before, start) > 0.01 && distanceOf(start, point) > 0.01);
+    return [...leaving.toSorted((a, b) => distanceOf(before, a) - distanceOf(before, b)), point];
+  });
 }
 
 /** A ring that is closed and, as RFC 7946 asks, counter-clockwise outside and clockwise inside. */
@@ -148,7 +162,7 @@ for (const area of areasAbove(lake, 0, 5000)) ground.push(areaFeature('lake', ar
 const wet = new Set<number>();
 const down = drainage(terrain);
 for (const spring of SPRINGS) ground.push(lineFeature('stream', streamFrom(spring, down, terrain, wet)));
-for (const way of ways) ground.push(lineFeature(way.kind, way.points));
+for (const way of ways) ground.push(lineFeature(way.kind, withJunctions(way.points)));
 for (const { name, locality, points } of streets.filter(
   (street) =>
     !ways.some(

@@ -130,7 +130,9 @@ export class Follow implements AsyncIterable<Fix> {
     this.#iterated = true;
     let seen = this.#read;
     for (;;) {
-      if (this.#passed > seen && this.#latest !== undefined) {
+      if (this.#state === 'stopped') {
+        return;
+      } else if (this.#passed > seen && this.#latest !== undefined) {
         this.#missed += this.#passed - seen - 1;
         seen = this.#read = this.#passed;
         yield this.#latest;

@@ -86,7 +86,7 @@ export class Receiver {
       warn: anything,
     });
     // Not every caller is checked by a compiler.
-    const { source, purpose }: Partial<ReceiverOptions> = options;
+    const { source, purpose } = options as Partial<ReceiverOptions>;
     if (typeof source?.watch !== 'function') {
       throw new InputError('bad-value', 'Receiver: source is missing; in a page, pass browserSource()');
     }

@@ -9,6 +9,9 @@ export interface Sampling {
   readonly beyond?: number;
 }
 
+/** Metres: two positions in doubles are good to a nanometre, so a micrometre short is not short. */
+const ROUNDING = 1e-6;
+
 /**
  * The rule that lets fixes through: the first always; each later one exactly when both `every` seconds and
  * `beyond` metres are reached since the last that passed, each end included.
@@ -18,7 +21,7 @@ export function samplingGate({ every = 0, beyond = 0 }: Sampling): (fix: Fix) =>
   return (fix) => {
     const passes =
       last === undefined ||
-      (fix.time - last.time >= every * 1000 && (beyond === 0 || distance(last, fix) >= beyond));
+      (fix.time - last.time >= every * 1000 && (beyond === 0 || distance(last, fix) >= beyond - ROUNDING));
     if (passes) last = fix;
     return passes;
   };

@@ -9,7 +9,10 @@ import { shapeOf } from './shape.js';
 import { alongStep } from './step.js';
 
 export interface FenceWatchOptions {
-  /** Probability, 0.5…1 (1 excluded), from which an inside or an outside counts. Default 0.9. */
+  /**
+   * Probability, 0.5…1 (1 excluded), from which being inside counts. Default 0.9. Being outside again must be surer,
+   * with a twentieth of the doubt left, so that noise at an edge does not chatter: 0.995.
+   */
   readonly certainty?: number;
   /** In and out between two fixes: one `pass`, or an `enter` and an `exit`. Default `pass`. */
   readonly passes?: 'pass' | 'pair';
@@ -44,6 +47,7 @@ interface Post {
 export class FenceWatch {
   readonly #posts: readonly Post[];
   readonly #certainty: number;
+  readonly #leaving: number;
   readonly #passes: 'pass' | 'pair';
   #last: Fix | undefined;
 
@@ -53,6 +57,7 @@ export class FenceWatch {
       passes: oneOf('pass', 'pair'),
     });
     this.#certainty = options.certainty ?? 0.9;
+    this.#leaving = 1 - (1 - this.#certainty) / 20;
     this.#passes = options.passes ?? 'pass';
     const ids = new Set<string>();
     this.#posts = Array.from(fences, (fence) => {
@@ -95,7 +100,8 @@ export class FenceWatch {
     const told: Crossing[] = [];
     const cuts = this.#last === undefined ? [] : cutsOf(post.shape, this.#last, fix);
     const inside = probabilityInside(post.shape.depth(fix.lat, fix.lon), fix.accuracy, post.shape.size);
-    const side = inside >= this.#certainty ? 'inside' : 1 - inside >= this.#certainty ? 'outside' : undefined;
+    const side =
+      inside >= this.#certainty ? 'inside' : 1 - inside >= this.#outsideFrom(post) ? 'outside' : undefined;
     if (post.side !== undefined && this.#last !== undefined)
       told.push(...this.#excursions(post, this.#last, fix, cuts));
     for (const cut of cuts) {
@@ -120,6 +126,10 @@ export class FenceWatch {
     return told;
   }
 
+  #outsideFrom(post: Post): number {
+    return post.side === 'inside' ? this.#leaving : this.#certainty;
+  }
+
   /** A side left and regained between two fixes, when it is certain enough halfway. */
   #excursions(post: Post, from: Fix, to: Fix, cuts: readonly Cut[]): Crossing[] {
     const told: Crossing[] = [];
@@ -133,7 +143,7 @@ export class FenceWatch {
           : Math.max(from.accuracy ?? 0, to.accuracy ?? 0);
       const inside = probabilityInside(post.shape.depth(halfway.lat, halfway.lon), accuracy, post.shape.size);
       const certainty = first.inward ? inside : 1 - inside;
-      if (certainty < this.#certainty) continue;
+      if (certainty < (first.inward ? this.#certainty : this.#leaving)) continue;
       if (!first.inward) {
         told.push(crossingOf(post, 'exit', first, to, certainty, post.entered));
         told.push(crossingOf(post, 'enter', second, to, certainty));

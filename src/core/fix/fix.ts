@@ -94,16 +94,17 @@ export function fixOf(raw: RawFix): Fix {
   if (fault !== undefined) throw new InputError('impossible-fix', fault);
   const { altitude, course, speed } = raw;
   const datum = isKnown(altitude) ? (raw.altitudeDatum ?? 'unknown') : undefined;
+  // Adding 0 makes −0 the 0 that every format can carry.
   return Object.freeze({
-    time: raw.time,
-    lat: raw.lat,
-    lon: raw.lon,
-    ...(isKnown(raw.accuracy) && { accuracy: raw.accuracy }),
-    ...(isKnown(altitude) && { altitude }),
+    time: raw.time + 0,
+    lat: raw.lat + 0,
+    lon: raw.lon + 0,
+    ...(isKnown(raw.accuracy) && { accuracy: raw.accuracy + 0 }),
+    ...(isKnown(altitude) && { altitude: altitude + 0 }),
     ...(datum !== undefined && datum !== 'unknown' && { altitudeDatum: datum }),
-    ...(isKnown(raw.altitudeAccuracy) && isKnown(altitude) && { altitudeAccuracy: raw.altitudeAccuracy }),
-    ...(isKnown(course) && speed !== 0 && { course: course === 360 ? 0 : course }),
-    ...(isKnown(speed) && { speed }),
+    ...(isKnown(raw.altitudeAccuracy) && isKnown(altitude) && { altitudeAccuracy: raw.altitudeAccuracy + 0 }),
+    ...(isKnown(course) && speed !== 0 && { course: course === 360 ? 0 : course + 0 }),
+    ...(isKnown(speed) && { speed: speed + 0 }),
     origin: raw.origin ?? 'unknown',
     ...(raw.marks && raw.marks.length > 0 && { marks: Object.freeze([...raw.marks]) }),
   });

@@ -18,6 +18,8 @@ export function parseTime(text: string): number {
   }
   const match = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)?$/.exec(text);
   if (match === null) return NaN;
+  // The general parser takes the 30th of February for the 2nd of March.
+  if (Number.isNaN(dayNumber(digits(text, 0, 4), digits(text, 5, 7), digits(text, 8, 10)))) return NaN;
   return Date.parse(match[3] === undefined ? `${text}Z` : text);
 }
 

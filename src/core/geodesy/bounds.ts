@@ -1,5 +1,4 @@
 import type { Position } from './position.js';
-import { wrapLongitude } from './wgs84.js';
 
 /**
  * The smallest box around positions: [west, south, east, north] in degrees. Where west > east the box
@@ -22,21 +21,27 @@ export class BoundsGatherer {
     }
     if (lat < this.#south) this.#south = lat;
     if (lat > this.#north) this.#north = lat;
-    const width = this.#east - this.#west;
-    // Longitudes are kept unwrapped and each new one is taken on the side where the box grows least.
-    const eastward = lon + 360 * Math.ceil((this.#west - lon) / 360);
-    const westward = eastward - 360;
-    if (eastward - this.#west <= width) return;
-    if (eastward - this.#east <= this.#west - westward) this.#east = eastward;
-    else this.#west = westward;
+    if (spans(this.#west, this.#east, lon)) return;
+    // The box grows to the side where it grows least; the numbers themselves are never changed.
+    const eastward = turned(lon - this.#east);
+    const westward = turned(this.#west - lon);
+    if (eastward <= westward) this.#east = lon;
+    else this.#west = lon;
   }
 
   /** `undefined` as long as nothing was added. */
   get bounds(): Bounds | undefined {
-    if (Number.isNaN(this.#west)) return undefined;
-    if (this.#east - this.#west >= 360) return [-180, this.#south, 180, this.#north];
-    return [wrapLongitude(this.#west), this.#south, wrapLongitude(this.#east), this.#north];
+    return Number.isNaN(this.#west) ? undefined : [this.#west, this.#south, this.#east, this.#north];
   }
+}
+
+/** Degrees to go eastwards for a difference of longitudes. */
+function turned(difference: number): number {
+  return difference < 0 ? difference + 360 : difference;
+}
+
+function spans(west: number, east: number, lon: number): boolean {
+  return west <= east ? lon >= west && lon <= east : lon >= west || lon <= east;
 }
 
 /** The bounds of some positions; `undefined` for none. */
@@ -50,5 +55,5 @@ export function boundsOf(positions: Iterable<Position>): Bounds | undefined {
 export function boundsContain(bounds: Bounds, { lat, lon }: Position): boolean {
   const [west, south, east, north] = bounds;
   if (!(lat >= south && lat <= north)) return false;
-  return west <= east ? lon >= west && lon <= east : lon >= west || lon <= east;
+  return spans(west, east, lon);
 }

@@ -70,7 +70,9 @@ export function* journey(line: Line, options: JourneyOptions = {}): Generator<Mo
 export function* stay(at: LinePoint, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
   const witness = new Witness(options);
-  for (;;) yield witness.see({ ...at, course: NaN }, 0);
+  const { lat, lon, altitude } = at;
+  const station = { lat, lon, course: NaN, ...(altitude !== undefined && { altitude }) };
+  for (;;) yield witness.see(station, 0);
 }
 
 /** Turns the places of a journey, one tick after the other, into moments. */

@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import type { Bounds } from '../geodesy/bounds.js';
 import { positionFault, type Position } from '../geodesy/position.js';
-import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
+import { ECCENTRICITY_SQUARED, EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
 import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
 
 /** Pixels: x to the right, y downwards, from the top left corner. */
@@ -116,9 +116,14 @@ export class Camera implements CameraView {
     return this.metresPerPixelAt(this.centre.lat);
   }
 
-  /** The same at a latitude; Mercator stretches by 1/cos φ. */
+  /**
+   * The same at a latitude, from west to east: the parallel there has the radius N cos φ of the ellipsoid. From south to
+   * north it is up to 0.7 % less, since Web Mercator takes the earth for a sphere.
+   */
   metresPerPixelAt(lat: number): number {
-    return (2 * Math.PI * EQUATORIAL_RADIUS * Math.cos(lat * RADIANS)) / this.#scale;
+    const sin = Math.sin(lat * RADIANS);
+    const prime = EQUATORIAL_RADIUS / Math.sqrt(1 - ECCENTRICITY_SQUARED * sin * sin);
+    return (2 * Math.PI * prime * Math.cos(lat * RADIANS)) / this.#scale;
   }
 
   /** The box around what is seen. */

@@ -123,7 +123,7 @@ export class Trail {
   at(index: number): Fix | undefined {
     const real = index < 0 ? this.#length + index : index;
     const chunk = this.#chunks[real >> CHUNK_BITS];
-    if (chunk === undefined || !(real >= 0 && real < this.#length)) return undefined;
+    if (chunk === undefined || !Number.isInteger(real) || real >= this.#length) return undefined;
     const slot = real & CHUNK_MASK;
     const fix: Record<string, unknown> = {};
     for (let column = 0; column < NUMBERS.length; column++) {

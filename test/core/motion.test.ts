@@ -1,0 +1,74 @@
+import { Trail, distance, type Line } from 'aurelian-drift';
+import { RECEPTION_NAMES, journey, stay, type JourneyOptions, type Moment } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+
+const line: Line = { parts: [[{ lat: 44.2, lon: -33.6, altitude: 10 }, { lat: 44.21, lon: -33.6, altitude: 30 }, { lat: 44.21, lon: -33.59, altitude: 20 }]] }; // prettier-ignore
+const first = <T>(items: Iterable<T>, count: number): T[] => {
+  const taken: T[] = [];
+  for (const item of items) {
+    taken.push(item);
+    if (taken.length === count) break;
+  }
+  return taken;
+};
+const errors = (moments: readonly Moment[]) =>
+  moments.flatMap(({ truth, fix }) => (fix === undefined ? [] : [distance(truth, fix)]));
+
+describe('a journey', () => {
+  it('is the same for the same seed, and another for another', () => {
+    for (const reception of RECEPTION_NAMES) {
+      const options: JourneyOptions = { reception, seed: 4 };
+      expect([...journey(line, options)]).to.deep.equal([...journey(line, options)]);
+    }
+    expect([...journey(line, { seed: 4 })]).not.to.deep.equal([...journey(line, { seed: 5 })]);
+  });
+
+  it('goes along its line from end to end, the same way under every reception', () => {
+    const open = [...journey(line, { seed: 2 })];
+    const truth = Trail.from(open.map((moment) => moment.truth));
+    const whole =
+      distance(line.parts[0]![0]!, line.parts[0]![1]!) + distance(line.parts[0]![1]!, line.parts[0]![2]!);
+    expect(truth.summary().distance).to.be.closeTo(whole, 2); // the corner is cut by less than a step
+    expect(distance(truth.at(-1)!, line.parts[0]![2]!)).to.be.below(1e-6);
+    const deep = [...journey(line, { seed: 2, reception: 'deep' })];
+    expect(deep.map((moment) => moment.truth)).to.deep.equal(open.map((moment) => moment.truth));
+  });
+
+  it('walks at the pace of its gait', () => {
+    const pace = (gait: 'walk' | 'cycle') =>
+      Trail.from([...journey(line, { gait, reception: 'exact' })].map(({ truth }) => truth)).summary()
+        .averageSpeed!;
+    expect(pace('walk')).to.be.closeTo(1.35, 0.12);
+    expect(pace('cycle')).to.be.closeTo(4.8, 0.8);
+  });
+
+  it('states an accuracy that holds the truth 95 times in a hundred', () => {
+    for (const reception of ['open', 'trees'] as const) {
+      // Thirty seeds an hour apart in effect: a single walk's errors hang together for a minute.
+      const moments = Array.from({ length: 30 }, (_, seed) =>
+        first(stay({ lat: 44.2, lon: -33.6 }, { reception, seed: seed + 100 }), 900),
+      ).flat();
+      const within = moments.filter(
+        ({ truth, fix }) => fix !== undefined && distance(truth, fix) <= fix.accuracy!,
+      ).length;
+      expect(within / moments.length, reception).to.be.within(0.94, 0.96);
+    }
+  });
+
+  it('has bursts in the street that the accuracy does not own up to, and silences in the deep', () => {
+    const at = { lat: 44.2, lon: -33.6 };
+    const street = first(stay(at, { reception: 'street', seed: 3 }), 3600);
+    expect(errors(street).filter((metres) => metres > 40).length / 3600).to.be.within(0.08, 0.35);
+    const deep = first(stay(at, { reception: 'deep', seed: 3 }), 3600);
+    const silent = deep.filter(({ fix }) => fix === undefined).length;
+    expect(silent / 3600).to.be.within(0.1, 0.6);
+    const after = deep.find(({ fix }, i) => fix !== undefined && i > 0 && deep[i - 1]!.fix === undefined)!;
+    expect(after.fix!.accuracy).to.be.above(50);
+  });
+
+  it('refuses a route of one place and options it does not know', () => {
+    expect(() => [...journey({ parts: [[{ lat: 1, lon: 1 }, { lat: 1, lon: 1 }]] })]).to.throw('two different points'); // prettier-ignore
+    expect(() => [...journey(line, { gait: 'wlak' as 'walk' })]).to.throw('did you mean "walk"?');
+    expect(() => [...journey(line, { every: 0 })]).to.throw('every must be 0.05 to 3600 seconds');
+  });
+});

@@ -1,0 +1,158 @@
+import { RunningSummary, Trail, ahead, fixOf, type Fix, type RawFix } from 'aurelian-drift';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { fixes, recordedTrail } from '../support/made.js';
+
+const start = Date.UTC(2026, 4, 14, 8);
+
+/** Fixes due north at a speed, one every so many seconds. */
+function northward(
+  metresPerSecond: number,
+  every: number,
+  count: number,
+  from = start,
+  lat = 44.2,
+): RawFix[] {
+  return Array.from({ length: count }, (_, i) => ({
+    time: from + i * every * 1000,
+    ...ahead({ lat, lon: -33.6 }, 0, metresPerSecond * every * i),
+  }));
+}
+
+describe('a trail', () => {
+  it('gives every fix back as it was, over many chunks', () => {
+    const made = fixes(10_000);
+    const trail = Trail.from(made);
+    expect([...trail]).to.deep.equal(made);
+    expect(trail.at(-1)).to.deep.equal(made.at(-1));
+    expect(trail.at(10_000)).to.equal(undefined);
+    expect(trail.at(0.5)).to.equal(undefined);
+  });
+
+  it('keeps all a fix may hold', () => {
+    fc.assert(
+      fc.property(recordedTrail, (trail) => {
+        const again = new Trail();
+        for (const fix of trail) again.append(fix);
+        expect([...again]).to.deep.equal([...trail]);
+      }),
+    );
+  });
+
+  it('breaks into segments once, however often it is told', () => {
+    const trail = new Trail();
+    const [a, b, c] = fixes(3) as [Fix, Fix, Fix];
+    trail.breakSegment();
+    trail.append(a);
+    trail.append(b);
+    trail.breakSegment();
+    trail.breakSegment();
+    trail.append(c);
+    trail.breakSegment();
+    expect(trail.segments).to.deep.equal([
+      { start: 0, end: 2 },
+      { start: 2, end: 3 },
+    ]);
+  });
+
+  it('names the first impossible fix by its index', () => {
+    expect(() => Trail.from([...northward(1, 1, 2), { time: start, lat: 91, lon: 0 }])).to.throw(
+      'fixes.2: latitude 91',
+    );
+  });
+});
+
+describe('a summary', () => {
+  it('of two places a degree of latitude apart is a degree long', () => {
+    const { distance, rawDistance, path } = Trail.from([
+      { time: start, lat: 44, lon: -33.6 },
+      { time: start + 3_600_000, lat: 45, lon: -33.6 },
+    ]).summary();
+    expect(distance).to.be.closeTo(111_120, 20);
+    expect([rawDistance, path]).to.deep.equal([distance, 'fixes']);
+  });
+
+  it('of 3 km in 15 minutes with a stand of 5 tells 12 km/h, and 18 km/h in motion', () => {
+    // 5 m/s for five minutes, five minutes still, 5 m/s for five minutes.
+    const half = northward(5, 10, 31);
+    const stand = Array.from({ length: 29 }, (_, i) => ({
+      ...half[30]!,
+      time: start + (310 + i * 10) * 1000,
+    }));
+    const rest = northward(5, 10, 31, start + 600_000, half[30]!.lat);
+    const summary = Trail.from([...half, ...stand, ...rest]).summary();
+    expect(summary.distance).to.be.closeTo(3000, 0.1);
+    expect(summary.duration).to.equal(900);
+    expect(summary.moving).to.equal(600);
+    expect(summary.averageSpeed! * 3.6).to.be.closeTo(12, 0.01);
+    expect(summary.movingSpeed! * 3.6).to.be.closeTo(18, 0.01);
+    expect(summary.topSpeed! * 3.6).to.be.closeTo(18, 0.01);
+  });
+
+  it('of altitudes 10, 30, 20 tells 20 m up and 10 m down; of none, nothing', () => {
+    const points = northward(1, 10, 3);
+    const altitudes = [10, 30, 20];
+    const summary = Trail.from(points.map((point, i) => ({ ...point, altitude: altitudes[i]! }))).summary();
+    expect([summary.climb, summary.descent]).to.deep.equal([20, 10]);
+    expect(Trail.from(points).summary()).not.to.have.any.keys('climb', 'descent');
+  });
+
+  it('never subtracts altitudes above different datums', () => {
+    const points = northward(1, 10, 4);
+    const raw = [
+      { altitude: 10, altitudeDatum: 'sea' },
+      { altitude: 14, altitudeDatum: 'sea' },
+      { altitude: 60, altitudeDatum: 'ellipsoid' },
+      { altitude: 65, altitudeDatum: 'ellipsoid' },
+    ] as const;
+    const summary = Trail.from(points.map((point, i) => ({ ...point, ...raw[i]! }))).summary();
+    expect([summary.climb, summary.descent]).to.deep.equal([9, 0]);
+  });
+
+  it('counts nothing between segments, and tells the gap', () => {
+    const trail = new Trail();
+    for (const raw of northward(1, 1, 11)) trail.append(fixOf(raw));
+    trail.breakSegment();
+    for (const raw of northward(1, 1, 11, start + 600_000, 44.3)) trail.append(fixOf(raw));
+    const { distance, gaps, segments, duration, moving } = trail.summary();
+    expect(distance).to.be.closeTo(20, 0.001);
+    expect(segments).to.equal(2);
+    expect(gaps).to.deep.equal([{ start: start + 10_000, end: start + 600_000 }]);
+    expect([duration, moving]).to.deep.equal([610, 20]);
+  });
+
+  it('of an empty trail says so without a number made up', () => {
+    const summary = new Trail().summary();
+    expect(summary).to.deep.equal({
+      fixes: 0,
+      segments: 0,
+      distance: 0,
+      rawDistance: 0,
+      path: 'fixes',
+      gaps: [],
+    });
+  });
+
+  it('in mid-course equals the summary of what there is so far', () => {
+    fc.assert(
+      fc.property(recordedTrail, fc.nat(30), (trail, n) => {
+        const running = new RunningSummary();
+        const part = new Trail();
+        for (const fix of [...trail].slice(0, n)) {
+          running.add(fix);
+          part.append(fix);
+        }
+        expect(running.summary()).to.deep.equal(part.summary());
+      }),
+    );
+  });
+
+  it('leaves marked fixes out of every figure but the count', () => {
+    const good = northward(1, 1, 3);
+    const wild = { time: start + 2500, lat: 50, lon: 0, marks: ['wild'] } as const;
+    const summary = Trail.from([...good, wild]).summary();
+    expect(summary.fixes).to.equal(4);
+    expect(summary.distance).to.be.closeTo(2, 0.001);
+    expect(summary.bounds![3]).to.be.below(44.3);
+  });
+});
