@@ -10,6 +10,7 @@ export default defineConfig({
   resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
   server: { fs: { allow: ['..'] } },
   build: {
+    modulePreload: { polyfill: false },
     outDir: fileURLToPath(new URL('../build/pages', import.meta.url)),
     emptyOutDir: true,
     rolldownOptions: {

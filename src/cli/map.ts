@@ -67,7 +67,7 @@ export function mapCommand(): Command {
       );
       const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(bounds, 70, 17);
       const svg = paintSvg(sheetScene(camera, content));
-      await writeFile(out, out.toLowerCase().endsWith('.png') ? pngOf(svg) : svg);
+      await writeFile(out, out.toLowerCase().endsWith('.png') ? await pngOf(svg) : svg);
       if (options.json === true)
         printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });
       else

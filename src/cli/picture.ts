@@ -1,5 +1,4 @@
 import { createRequire } from 'node:module';
-import { Resvg } from '@resvg/resvg-js';
 
 const require = createRequire(import.meta.url);
 const FACES = [
@@ -9,7 +8,8 @@ const FACES = [
 ];
 
 /** An SVG drawing as PNG, with the house's own font, so that every machine draws the same. */
-export function pngOf(svg: string): Buffer {
+export async function pngOf(svg: string): Promise<Buffer> {
+  const { Resvg } = await import('@resvg/resvg-js'); // a large native part that most commands do without
   const fontFiles = FACES.map((face) => require.resolve(`@expo-google-fonts/source-sans-3/${face}.ttf`));
   const font = { fontFiles, loadSystemFonts: false, defaultFontFamily: 'Source Sans 3' };
   return new Resvg(svg, { font }).render().asPng();

@@ -140,7 +140,7 @@ export function tourCommand(): Command {
       });
       const svg = paintSvg(scene);
       await writeFile(paths.svg, svg);
-      await writeFile(paths.png, pngOf(svg));
+      await writeFile(paths.png, await pngOf(svg));
       const [again] = readGpx(await readFile(paths.trail, 'utf8'), paths.trail).trails;
       const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
       const told = again === undefined ? 0 : crossingsOf(again, fences).length;

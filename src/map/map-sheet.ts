@@ -128,7 +128,7 @@ export class MapSheet {
         },
         settle: () => this.#move((camera) => camera, 'hand', true),
       }),
-      this.#following.subscribe(() => this.#schedule()),
+      this.#following.subscribe(() => this.#showStrip()),
     );
     const observer = new ResizeObserver(() => this.#measure());
     observer.observe(this.#stage);
@@ -302,12 +302,17 @@ export class MapSheet {
       ...(this.#options.credit !== undefined && { credit: this.#options.credit }),
     });
     this.#content.paint([...contentLayers(camera, content), margin]);
+    this.#showStrip();
+    this.#tellScreenReaders();
+  }
+
+  #showStrip(): void {
+    const zoom = this.#camera?.zoom;
     this.#strip.show({
       following: this.#following.get(),
-      closerAllowed: camera.zoom < MOST_ZOOM,
-      widerAllowed: camera.zoom > LEAST_ZOOM,
+      closerAllowed: zoom !== undefined && zoom < MOST_ZOOM,
+      widerAllowed: zoom !== undefined && zoom > LEAST_ZOOM,
     });
-    this.#tellScreenReaders();
   }
 
   /** The map in words; not announced each second, but there for whoever moves to it. */

@@ -75,6 +75,8 @@ export class SharedWatch {
   #close(): void {
     this.#release?.();
     this.#release = undefined;
+    // A watch opened later may well begin with the very fix this one ended with: to whoever opened it, it is new.
+    this.#last = undefined;
   }
 
   #take(raw: RawFix): void {

@@ -1,7 +1,6 @@
 import {
   FenceWatch,
   ahead,
-  bearing,
   distance,
   fencesFrom,
   fixOf,
@@ -238,8 +237,4 @@ describe('fences from GeoJSON', () => {
       expect(() => fencesFrom(document)).to.throw(message);
     });
   }
-});
-
-it('bearing of the hut is where the fixes were put', () => {
-  expect(bearing(hut, eastOfHut([150])[0]!)).to.be.closeTo(90, 1e-6);
 });

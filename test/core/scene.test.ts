@@ -117,7 +117,7 @@ describe('the kite', () => {
     const outline = (course?: number) => {
       const fix = fixOf({ time, ...hut, ...(course !== undefined && { course, speed: 1 }) });
       const shape = kiteLayer(fix, camera).steps.find((step) => step.kind === 'shape');
-      return (shape as { rings: number[][] }).rings[0]!;
+      return Array.from(shape!.rings[0]!);
     };
     const [noseX, noseY] = outline(236) as [number, number];
     const heading = (Math.atan2(noseX - 320, 180 - noseY) * 180) / Math.PI;
@@ -140,7 +140,8 @@ describe('a picture', () => {
   const fence = (name: string): CircleFence => ({ kind: 'circle', id: 'a', name, centre: hut, radius: 200 });
 
   it('shows a circle of 200 m as 200 m, within a percent', () => {
-    const [step] = fencesLayer([fence('Hut')], camera).steps as [{ rings: number[][] }];
+    const [step] = fencesLayer([fence('Hut')], camera).steps;
+    if (step?.kind !== 'shape') throw new Error('a fence is a shape');
     const ring = step.rings[0]!;
     for (let i = 0; i + 1 < ring.length; i += 2) {
       expect(distance(hut, camera.positionAt(ring[i]!, ring[i + 1]!))).to.be.within(198, 202);

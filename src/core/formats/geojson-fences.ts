@@ -15,10 +15,9 @@ export function fencesFrom(document: unknown): Fence[] {
 }
 
 function fenceOf(feature: Feature, index: number): Fence {
-  const { geometry, properties, path } = feature;
+  const { geometry, properties, path, coordinatesPath } = feature;
   const id = feature.id ?? textOf(properties['id']) ?? `fence-${index + 1}`;
   const labels = { id, name: textOf(properties['name']) ?? id };
-  const coordinatesPath = [...path, 'geometry', 'coordinates'];
   if (geometry === null) throw unfit(labels.name, 'has no geometry', path);
   switch (geometry.type) {
     case 'Point': {

@@ -71,8 +71,7 @@ export function geoJsonTrailsFrom(document: unknown): GeoJsonTrails {
   const lines: Line[] = [];
   const waypoints: Waypoint[] = [];
   for (const feature of featuresOf(document)) {
-    const { geometry, properties, path } = feature;
-    const coordinatesPath = [...path, 'geometry', 'coordinates'];
+    const { geometry, properties, coordinatesPath } = feature;
     const name = typeof properties['name'] === 'string' ? { name: properties['name'] } : {};
     if (geometry?.type === 'Point') {
       waypoints.push({ ...coordinateOf(geometry.coordinates, coordinatesPath), ...name });
@@ -94,7 +93,7 @@ function trailOf(
   parts: readonly (readonly LinePoint[])[],
   single: boolean,
 ): Trail | undefined {
-  const { properties, path } = feature;
+  const { properties, path, coordinatesPath } = feature;
   const given = properties['columns'];
   if (typeof given !== 'object' || given === null || !('time' in given)) return undefined;
   const columns = new Map<string, Column>();
@@ -111,7 +110,7 @@ function trailOf(
     part.forEach((point, i) => {
       const raw = rawFix(point, (name) => columns.get(name)?.[p]?.[i]);
       const fault = fixFault(raw);
-      const where = [...path, 'geometry', 'coordinates', ...(single ? [] : [p]), i];
+      const where = [...coordinatesPath, ...(single ? [] : [p]), i];
       if (fault !== undefined) throw new InputError('impossible-fix', fault, { path: where });
       trail.append(fixOf(raw));
     });

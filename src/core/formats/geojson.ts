@@ -36,6 +36,8 @@ export interface Feature {
   readonly geometry: { readonly type: GeometryKind; readonly coordinates: readonly unknown[] } | null;
   readonly properties: Properties;
   readonly path: readonly (string | number)[];
+  /** The path of its coordinates. */
+  readonly coordinatesPath: readonly (string | number)[];
 }
 
 /**
@@ -53,7 +55,15 @@ export function featuresOf(document: unknown): Feature[] {
   if (type === 'Feature') return [featureOf(parsed(FeatureSchema, document, []), [])];
   if (typeof type !== 'string')
     throw new InputError('not-this-format', 'this is not GeoJSON: it has no "type"');
-  return [{ id: undefined, geometry: parsed(Geometry, document, []), properties: {}, path: [] }];
+  return [
+    {
+      id: undefined,
+      geometry: parsed(Geometry, document, []),
+      properties: {},
+      path: [],
+      coordinatesPath: ['coordinates'],
+    },
+  ];
 }
 
 function featureOf(
@@ -65,6 +75,7 @@ function featureOf(
     geometry: feature.geometry,
     properties: feature.properties ?? {},
     path,
+    coordinatesPath: [...path, 'geometry', 'coordinates'],
   };
 }
 

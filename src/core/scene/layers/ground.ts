@@ -48,7 +48,7 @@ export function groundFrom(document: unknown): Ground {
   const gatherer = new BoundsGatherer();
   for (const feature of featuresOf(document)) {
     const { kind: given, name } = feature.properties;
-    const path = [...feature.path, 'geometry', 'coordinates'];
+    const path = feature.coordinatesPath;
     if (feature.geometry?.type === 'Point') {
       const at = worldRing([coordinateOf(feature.geometry.coordinates, path)]);
       const kind = typeof given === 'string' ? given : 'place';

@@ -1,0 +1,316 @@
+import { fencesFrom, geoJsonTrailsFrom, readGpx } from 'aurelian-drift';
+import { expect } from 'chai';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { PNG } from 'pngjs';
+import { spawnSync } from 'node:child_process';
+import { aurelian, workFolder } from '../support/aurelian.js';
+
+describe('the command line', () => {
+  const folder = workFolder();
+  const run = (words: string, input?: string) => aurelian(folder.path, words.split(' '), input);
+  const file = (name: string) => join(folder.path, name);
+
+  before(async function () {
+    this.timeout(30_000);
+    for (const [out, more] of [
+      ['walk.gpx', '--truth truth.geojson'],
+      ['again.gpx', ''],
+      ['other.gpx', '--seed 8'],
+    ] as const) {
+      // prettier-ignore
+      const { code, err } = await run(`simulate demo:tarn-round -o ${out} --seed 7 ${more}`.trimEnd());
+      expect(code, err).to.equal(0);
+    }
+  });
+
+  describe('simulate', () => {
+    it('gives the same bytes for the same seed, and others for another', async () => {
+      const [a, b, other] = await Promise.all(
+        ['walk.gpx', 'again.gpx', 'other.gpx'].map((name) => readFile(file(name), 'utf8')),
+      );
+      expect(a).to.equal(b);
+      expect(a).not.to.equal(other);
+      expect(spawnSync('xmllint', ['--noout', file('walk.gpx')]).status).to.equal(0);
+    });
+
+    it('keeps the true path beside, which the trail stays near', async () => {
+      const [summary] = (await run('summary walk.gpx --json')).json();
+      const [truth] = (await run('summary truth.geojson --json')).json();
+      expect(truth.distance).to.be.closeTo(5197, 30);
+      expect(summary.distance).to.be.closeTo(truth.distance, 0.03 * truth.distance);
+      expect(summary.fixes).to.equal(truth.fixes);
+    });
+
+    it('takes gait, interval, reception and start', async () => {
+      await run(
+        'simulate demo:dune-round -o ride.geojson --gait cycle --every 5s --reception exact --start 2026-07-01T12:00:00Z',
+      );
+      const [summary] = (await run('summary ride.geojson --json')).json();
+      expect(summary).to.include({
+        name: 'Dune Round',
+        start: '2026-07-01T12:00:00Z',
+        path: 'beyond-accuracy',
+        segments: 1,
+      });
+      expect(summary.averageSpeed).to.be.closeTo(4.8, 0.7);
+      const { trails } = geoJsonTrailsFrom(JSON.parse(await readFile(file('ride.geojson'), 'utf8')));
+      expect((trails[0]!.at(1)!.time - trails[0]!.at(0)!.time) / 1000).to.equal(5);
+    });
+
+    it('names the lines of a file with several', async () => {
+      const { code, err } = await run(`simulate ${join(process.cwd(), 'demo/rounds.geojson')} -o x.gpx`);
+      expect(code).to.equal(2);
+      expect(err).to.match(/has 5 lines; choose one: .*rounds\.geojson:tarn-round/);
+    });
+  });
+
+  describe('summary', () => {
+    it('tells what is known in words, and all of it as JSON with the library’s own names', async () => {
+      const { out } = await run('summary walk.gpx');
+      expect(out)
+        .to.match(/^Tarn Round\n/)
+        .and.to.match(/distance +5\.\d\d km \(moves beyond the accuracy; raw sum 7\.\d\d km\)/);
+      const [summary] = (await run('summary walk.gpx --json')).json();
+      expect(summary).to.have.all.keys(
+      'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'distance', 'rawDistance', 'path', 'averageSpeed',
+      'movingSpeed', 'topSpeed', 'climb', 'descent', 'gaps', 'bounds',
+    ); // prettier-ignore
+      expect(summary.start).to.equal('2026-05-14T08:00:00Z');
+    });
+
+    it('reads standard input, and several files', async () => {
+      const text = await readFile(file('walk.gpx'), 'utf8');
+      const [fromPipe] = (await run('summary - --json', text)).json();
+      const both = (await run('summary walk.gpx truth.geojson --json')).json();
+      expect(both).to.have.length(2);
+      expect(fromPipe).to.deep.equal(both[0]);
+    });
+  });
+
+  describe('crossings', () => {
+    it('are the sections of the round, in turn, in and out', async () => {
+      const { out } = await run('crossings walk.gpx --fences demo');
+      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +certain +accuracy +stay$/);
+      const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
+      const names = crossings.map(({ kind, name }) => `${kind} ${name}`);
+      const sections = ['Ox-eye Meadow', 'Sedge Bottom', 'Tarn Head', 'Burnet Slope', 'Bracken Piece'];
+      expect(names).to.deep.equal(sections.flatMap((name) => [`enter ${name}`, `exit ${name}`]));
+      for (const crossing of crossings)
+        expect(crossing).to.include.keys('kind', 'fence', 'time', 'lat', 'lon', 'certainty');
+    });
+
+    it('come within a few seconds of the true ones', async () => {
+      const times = async (name: string) =>
+        (await run(`crossings ${name} --fences demo --json`))
+          .json()
+          .map(({ time }) => Date.parse(time as string));
+      const [seen, truth] = [await times('walk.gpx'), await times('truth.geojson')];
+      expect(seen).to.have.length(truth.length);
+      for (const [i, time] of seen.entries()) expect(Math.abs(time - truth[i]!)).to.be.below(20_000);
+    });
+  });
+
+  describe('measure', () => {
+    it('tells each leg, western and southern places too', async () => {
+      const [{ legs }] = (await run('measure 44.2,-33.6 44.3,-33.6 -44.2,-33.6 --json')).json() as [
+        { legs: { distance: number; bearing: number }[] },
+      ];
+      expect(legs[0]!.distance).to.be.closeTo(11_112, 2);
+      expect(legs.map(({ bearing }) => bearing)).to.deep.equal([0, 180]);
+      expect((await run('measure 44.2,-33.6 44.2,-33.6')).out).to.equal('0.0 m  the same place\n');
+      expect((await run('measure 44,-33 45,-33 45,-32')).out).to.match(
+        /^111 km {2}0° N\n78\.8 km {2}90° E\n190 km {2}in all\n$/,
+      );
+    });
+  });
+
+  describe('follow', () => {
+    it('gives every fix of a file, those that pass, or only the accurate', async () => {
+      const all = (await run('follow walk.gpx --json')).json();
+      const [summary] = (await run('summary walk.gpx --json')).json();
+      expect(all.length).to.equal(summary.fixes);
+      const some = (await run('follow walk.gpx --every 1min --beyond 50m --json')).json();
+      for (let i = 1; i < some.length; i++) {
+        expect(Date.parse(some[i].time as string) - Date.parse(some[i - 1].time as string)).to.be.at.least(
+          60_000,
+        );
+      }
+      expect(some.length).to.be.within(55, 65);
+      expect((await run('follow walk.gpx --accuracy 2m')).out).to.equal('');
+    });
+
+    it('tells crossings among the fixes, and records a trail equal to the one it read', async () => {
+      const { out, err } = await run('follow walk.gpx --fences demo --record copy.gpx');
+      expect(out).to.match(/\d\d:\d\d:\d\d {2}-- enter Ox-eye Meadow\n/);
+      expect(err).to.match(/^copy\.gpx: \d+ fixes, 5\.\d\d km in 1 h/);
+      const [a, b] = await Promise.all(
+        ['walk.gpx', 'copy.gpx'].map(async (name) => [
+          ...readGpx(await readFile(file(name), 'utf8')).trails[0]!,
+        ]),
+      );
+      expect(b).to.deep.equal(a);
+      const again = await run('follow walk.gpx --record copy.gpx');
+      expect([again.code, again.err]).to.deep.equal([
+        1,
+        'aurelian: copy.gpx: there is a file of that name already. Choose another name, or move it away.\n',
+      ]);
+    });
+
+    it('walks the island by itself, at the tempo told', async () => {
+      const fixes = (await run('follow demo:dune-round --tempo max --every 5min --json')).json();
+      expect(fixes.length).to.be.within(7, 11);
+      expect(fixes[0].origin).to.equal('simulated');
+    });
+  });
+
+  describe('map', () => {
+    it('draws the trail on the island as SVG and as a PNG of the size asked', async () => {
+      const { code, err } = await run('map walk.gpx -o map.svg --base demo --fences demo');
+      expect(code, err).to.equal(0);
+      const svg = await readFile(file('map.svg'), 'utf8');
+      expect(spawnSync('xmllint', ['--noout', file('map.svg')]).status).to.equal(0);
+      for (const words of [
+        '<g id="trail">',
+        '<g id="kite">',
+        'Sedge Bottom',
+        'Issel Tarn',
+        'Vanesk, an island that does not exist',
+      ]) {
+        expect(svg).to.include(words);
+      }
+      await run('map walk.gpx -o map.png --base demo --size 640x400');
+      const png = PNG.sync.read(await readFile(file('map.png')));
+      expect([png.width, png.height]).to.deep.equal([640, 400]);
+      const colours = new Set<string>();
+      for (let i = 0; i < png.data.length; i += 4) colours.add(png.data.subarray(i, i + 3).toString('hex'));
+      for (const colour of ['b7c6c6', 'dfd9a6', 'f5e8d2', '2b2a33'])
+        expect(colours.has(colour), colour).to.equal(true);
+    });
+
+    it('draws on a grid when there is no background, and says so', async () => {
+      await run('map walk.gpx -o grid.svg');
+      const svg = await readFile(file('grid.svg'), 'utf8');
+      expect(svg).to.include('<g id="grid">').and.to.include('No background');
+    });
+  });
+
+  describe('tour', () => {
+    it('tells the whole story in under 20 s and leaves files that agree with each other', async function () {
+      this.timeout(20_000);
+      const { code, out, err } = await run('tour --into story');
+      expect(code, err).to.equal(0);
+      for (const words of [
+        '1  Ask',
+        'refuses',
+        '2  One fix',
+        '3  Follow',
+        '4  The trail',
+        '5  Files',
+        'the same to the last digit',
+      ]) {
+        expect(out).to.include(words);
+      }
+      const trail = readGpx(await readFile(file('story/trail.gpx'), 'utf8')).trails[0]!;
+      const crossings = JSON.parse(await readFile(file('story/crossings.json'), 'utf8')) as unknown[];
+      expect((await run('crossings story/trail.gpx --fences demo --json')).json()).to.deep.equal(crossings);
+      expect(out).to.include(`${trail.length} fixes`);
+      const svg = await readFile(file('story/map.svg'), 'utf8');
+      expect(svg).to.include('Tarn Round, 14 May 2026');
+      const png = PNG.sync.read(await readFile(file('story/map.png')));
+      expect([png.width, png.height]).to.deep.equal([1280, 800]);
+      const [outcome] = (await run('tour --into story2 --json')).json();
+      expect(outcome).to.include({ crossings: crossings.length, readBackSame: true });
+      expect(outcome.summary.fixes).to.equal(trail.length);
+    });
+  });
+
+  describe('bad input', () => {
+    const start = '<gpx>\n<trk><trkseg>\n';
+    const point = '<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:00:00Z</time></trkpt>\n';
+    const fences = (geometry: object, properties: object) =>
+      JSON.stringify(
+        { type: 'FeatureCollection', features: [{ type: 'Feature', geometry, properties }] },
+        undefined,
+        1,
+      );
+    const cases: [string, string, string, string, RegExp][] = [
+    ['a file cut short', 'cut.gpx', `${start}${point}${point}<trkpt lat="4`, 'summary', /^aurelian: cut\.gpx:5:\d+: the file ends in/],
+    ['a file that is not what it says', 'page.gpx', '<html><body>', 'summary', /^aurelian: page\.gpx:1:\d+: this is not GPX: it starts with <html>\n$/],
+    ['plain text', 'notes.gpx', 'walked far', 'summary', /^aurelian: notes\.gpx:1: this is neither GPX nor GeoJSON\n$/],
+    ['an impossible position', 'far.gpx', `${start}${point}<trkpt lat="133.6" lon="44.2">`, 'summary', /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
+    ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary', /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
+    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'summary', /its points have no times\n$/],
+    ['an empty file', 'empty.gpx', '', 'summary', /^aurelian: empty\.gpx:1: the file is empty\n$/],
+    ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary', /^aurelian: broken\.geojson:3: this is not JSON: /],
+    ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary', /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
+    ['an impossible position in JSON', 'swap.geojson', '{"type":"LineString",\n"coordinates":[\n[-33.6,44.2],\n[44.2,-133.6]]}', 'summary', /^aurelian: swap\.geojson:4: latitude -133\.6 .*swapped\?\n$/],
+    ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] }, { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences', /^aurelian: fences\.geojson:\d+: fence "A <b>" is a point and needs a radius above 0 m/],
+  ]; // prettier-ignore
+    for (const [name, path, text, command, message] of cases) {
+      it(`as ${name} is one line with file, line and reason, and exit code 1`, async () => {
+        await writeFile(file(path), text);
+        const { code, err, out } = await run(`${command} ${path}`);
+        expect(err).to.match(message);
+        expect([code, out, err.split('\n').length]).to.deep.equal([1, '', 2]);
+      });
+    }
+
+    it('that is not there is said to be missing', async () => {
+      expect(await run('summary nowhere.gpx')).to.include({
+        code: 1,
+        err: 'aurelian: nowhere.gpx: there is no such file\n',
+      });
+    });
+
+    const misuses: [string, RegExp][] = [
+      ['summry walk.gpx', /unknown command 'summry'\n\(Did you mean summary\?\)/],
+      ['follow walk.gpx --evry 5s', /unknown option '--evry'\n\(Did you mean --every\?\)/],
+      ['follow walk.gpx --every 5', /the unit is missing; a duration is written like 5s or 2min/],
+      ['follow walk.gpx --beyond 20ft', /a length is written like 20m or 1\.5km/],
+      ['simulate demo -o x.gpx --gait wlak', /Allowed choices are walk, run/],
+      ['simulate demo -o x.txt', /x\.txt: the ending says the format/],
+      ['simulate demo:moon-round -o x.gpx', /demo has no line "moon-round"; it has tarn-round/],
+      ['measure 44.2,-33.6', /measure needs two positions/],
+      ['measure 120,44 44,1', /latitude 120 is outside −90…90; latitude and longitude swapped\?/],
+      ['measure 44.2;-33.6 1,1', /is no position; it is written LAT,LON/],
+      ['map walk.gpx -o map.svg --size 10x10', /a size is written like 1280x800/],
+      ['map walk.gpx', /required option '-o, --out <file>' not specified/],
+      ['crossings walk.gpx', /required option '--fences <file>' not specified/],
+    ];
+    for (const [words, message] of misuses) {
+      it(`as "aurelian ${words}" says what to do, with exit code 2`, async () => {
+        const { code, err } = await run(words);
+        expect(err).to.match(message);
+        expect(code).to.equal(2);
+      });
+    }
+
+    it('of names stays text in a picture', async () => {
+      const feature = {
+        type: 'Feature',
+        geometry: { type: 'Point', coordinates: [-33.61, 44.19] },
+        properties: { name: '<script>alert(1)</script>"\u0007', radius: 300 },
+      };
+      await writeFile(file('sly.geojson'), JSON.stringify(feature));
+      expect(fencesFrom(feature)).to.have.length(1);
+      await run('map walk.gpx -o sly.svg --fences sly.geojson');
+      const svg = await readFile(file('sly.svg'), 'utf8');
+      expect(svg).not.to.include('<script');
+      expect(spawnSync('xmllint', ['--noout', file('sly.svg')]).status).to.equal(0);
+      const { out } = await run('crossings walk.gpx --fences sly.geojson');
+      expect(out).not.to.match(/[\u0007\u001b]/);
+    });
+  });
+
+  describe('help', () => {
+    it('names every command, and --version the version', async () => {
+      const { out, code } = await run('--help');
+      expect(code).to.equal(0);
+      for (const command of ['tour', 'simulate', 'follow', 'summary', 'crossings', 'measure', 'map'])
+        expect(out).to.match(new RegExp(`^ {2}${command} `, 'm'));
+      expect((await run('--version')).out).to.match(/^\d+\.\d+\.\d+\n$/);
+      expect((await run('follow --help')).out).to.include('--every <duration>');
+    });
+  });
+});

@@ -1,0 +1,122 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { readGpx } from 'aurelian-drift';
+import { expect } from 'chai';
+import { readFile } from 'node:fs/promises';
+import type { Page } from 'playwright-core';
+import { pages } from '../support/pages.js';
+
+const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
+/** A little west of Sedge Bottom, twice in it, and out again to the east. */
+const STEPS = [-33.6212, -33.618, -33.6172, -33.613].map((longitude) => ({
+  latitude: 44.1951,
+  longitude,
+  accuracy: 8,
+}));
+
+describe('the page round', function () {
+  this.timeout(60_000);
+  const { open } = pages();
+
+  it('follows the position that Chromium gives as it moves, records it, and logs the section crossed', async () => {
+    const { page, context, complaints } = await open('round/', {
+      permissions: ['geolocation'],
+      geolocation: STEPS[0]!,
+    });
+    await page.getByRole('button', { name: 'Start the round' }).click();
+    await page.getByText('44.19510° N, 33.62120° W').waitFor();
+    for (const [i, step] of STEPS.entries()) {
+      if (i > 0) await context.setGeolocation(step);
+      await page.getByText(`${step.latitude.toFixed(5)}° N, ${(-step.longitude).toFixed(5)}° W`).waitFor();
+    }
+    await page.locator('#log li').nth(1).waitFor();
+    const log = (await page.locator('#log li').allTextContents()).map((text) => text.replace(/^[\d:]+/, ''));
+    expect(log[1]).to.equal('into Sedge Bottom');
+    expect(log[0]).to.match(/^out of Sedge Bottom/);
+    expect(await page.locator('#inside').textContent()).to.equal('Not in a section.');
+    // 0.0082° of longitude at 44.1951° north, where a degree is 79 962 m on the ellipsoid.
+    expect(await page.locator('#distance').textContent()).to.equal('656 m');
+    expect(await number(page, 'fixes')).to.be.at.least(4);
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('lets a clearly marked pretend device walk the round on a desk without a receiver', async () => {
+    const { page, context, complaints } = await open('round/?tempo=60');
+    await page.click('#start');
+    await page.getByText('This page is not allowed to know your position.').waitFor();
+    await page.getByRole('button', { name: 'Let a pretend device walk it' }).click();
+    await page
+      .getByText(
+        'Pretend device: it walks the Dune Round 60 times as fast as a walk. This is not where you are.',
+      )
+      .waitFor();
+    await page.getByText('into Marram East').waitFor({ timeout: 30_000 });
+    expect(await page.locator('#inside').textContent()).to.equal('In Marram East.');
+    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include('inside Marram East');
+    // The two refusals above are the browser's own console lines about the prompt, if it has any.
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('records nothing in a pause, and gives the finished trail as a GPX file', async () => {
+    const { page, context } = await open('round/?tempo=20');
+    await page.click('#use-pretend');
+    await page.waitForFunction(() => Number(document.getElementById('fixes')!.textContent) >= 20);
+    await page.getByRole('button', { name: 'Pause' }).click();
+    const paused = await number(page, 'fixes');
+    const position = await page.locator('#position').textContent();
+    await page.waitForFunction(
+      (before) => document.getElementById('position')!.textContent !== before,
+      position,
+    );
+    expect(await number(page, 'fixes')).to.equal(paused);
+    await page.getByRole('button', { name: 'Resume' }).click();
+    await page.waitForFunction(
+      (before) => Number(document.getElementById('fixes')!.textContent) > before + 5,
+      paused,
+    );
+    await page.getByRole('button', { name: 'Finish' }).click();
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'Save as GPX' }).click(),
+    ]);
+    const [trail] = readGpx(await readFile(await download.path(), 'utf8')).trails;
+    expect(trail!.segments.length).to.equal(2);
+    expect(trail!.length).to.equal(await number(page, 'fixes'));
+    expect(await page.locator('#pause').isDisabled()).to.equal(true);
+    await context.close();
+  });
+
+  it('yields the map to the hand, and takes it up again when the own place is asked for', async () => {
+    const { page, context } = await open('round/', { permissions: ['geolocation'], geolocation: STEPS[0]! });
+    await page.click('#start');
+    const follow = page.getByRole('switch', { name: 'Follow' });
+    await follow.waitFor();
+    expect(await follow.getAttribute('aria-checked')).to.equal('true');
+    const box = (await page.locator('#map .stage').boundingBox())!;
+    await page.mouse.move(box.x + 400, box.y + 300);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 250, box.y + 250, { steps: 5 });
+    await page.mouse.up();
+    expect(await follow.getAttribute('aria-checked')).to.equal('false');
+    await page.getByRole('button', { name: 'Own place' }).click();
+    expect(await follow.getAttribute('aria-checked')).to.equal('true');
+    await follow.click();
+    expect(await follow.getAttribute('aria-checked')).to.equal('false');
+    await context.close();
+  });
+
+  it('has no fault that a checker of accessibility finds, and fits a phone', async () => {
+    const { page, context } = await open('round/?tempo=20', { viewport: { width: 390, height: 844 } });
+    const faults = async () =>
+      (await new AxeBuilder({ page }).analyze()).violations.map(
+        ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
+      );
+    expect(await faults()).to.deep.equal([]);
+    await page.click('#use-pretend');
+    await page.locator('#map canvas').first().waitFor();
+    expect(await faults()).to.deep.equal([]);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
+    await context.close();
+  });
+});

@@ -1,0 +1,110 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect } from 'chai';
+import { TOLVAY, pages } from '../support/pages.js';
+
+const allowed = { permissions: ['geolocation'], geolocation: TOLVAY };
+
+describe('the page whereabouts', function () {
+  this.timeout(40_000);
+  const { open } = pages();
+
+  it('asks nothing until its button is pressed, and shows dashes and no map', async () => {
+    const { page, context } = await open('whereabouts/', allowed);
+    expect(await page.locator('#position').textContent()).to.equal('–');
+    expect(await page.locator('#map').isVisible()).to.equal(false);
+    expect(await page.getByRole('button', { name: 'Where am I?' }).isVisible()).to.equal(true);
+    await context.close();
+  });
+
+  it('tells the position that Chromium gives, its accuracy and its growing age, and shows the map', async () => {
+    const { page, context, complaints } = await open('whereabouts/', allowed);
+    await page.getByRole('button', { name: 'Where am I?' }).click();
+    await page.getByText('44.20313° N, 33.58124° W').waitFor();
+    expect(await page.locator('#accuracy').textContent()).to.equal('±18 m');
+    await page.locator('#age', { hasText: /^[1-9] s ago$/ }).waitFor();
+    await page.locator('#map canvas').first().waitFor();
+    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(
+      'own place 44.20313° N, 33.58124° W ±18 m',
+    );
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('takes a genuine 0, 0 for the place it is, on a grid', async () => {
+    const { page, context } = await open('whereabouts/', {
+      ...allowed,
+      geolocation: { latitude: 0, longitude: 0, accuracy: 5 },
+    });
+    await page.click('#find');
+    await page.getByText('0.00000° N, 0.00000° E').waitFor();
+    await page.locator('#map canvas').first().waitFor();
+    await context.close();
+  });
+
+  it('explains a refusal with its remedy, keeps the map hidden, and succeeds when asked again after the permission came', async () => {
+    const { page, context } = await open('whereabouts/'); // headless Chromium answers a prompt with a refusal
+    await page.click('#find');
+    await page.getByText('This page is not allowed to know your position.').waitFor();
+    expect(await page.locator('#remedy').textContent()).to.match(/site settings beside the address/);
+    expect(await page.locator('#map').isVisible()).to.equal(false);
+    expect(await page.locator('#position').textContent()).to.equal('–');
+    await context.grantPermissions(['geolocation']);
+    await context.setGeolocation(TOLVAY);
+    await page.click('#find');
+    await page.getByText('44.20313° N, 33.58124° W').waitFor();
+    expect(await page.locator('#note').isVisible()).to.equal(false);
+    await context.close();
+  });
+
+  it('says when no answer comes in time, and that is not a refusal', async () => {
+    // Granted, but no position is ever given: Chromium's emulation is told that there is none.
+    const { page, context } = await open('whereabouts/', { permissions: ['geolocation'] });
+    await page.clock.install();
+    await page.click('#find');
+    await page.getByText('Looking…').waitFor();
+    await page.clock.runFor(21_000);
+    await page
+      .locator('#what')
+      .filter({ hasText: /did not find its position in time|cannot find its position right now/ })
+      .waitFor();
+    await context.close();
+  });
+
+  it('offers a pretend device when there is none, clearly marked', async () => {
+    const { page, context } = await open('whereabouts/');
+    await page.click('#find');
+    await page.getByRole('button', { name: 'Try it with a pretend device' }).click();
+    await page.getByText('Pretend device: this is not where you are.').waitFor();
+    await page.locator('#position', { hasText: '44.20' }).waitFor();
+    await context.close();
+  });
+
+  it('says at once that a browser without positioning has none', async () => {
+    const { page, context } = await open('about:blank');
+    await page.addInitScript(() =>
+      Object.defineProperty(Navigator.prototype, 'geolocation', { value: undefined }),
+    );
+    await page.goto(new URL('whereabouts/', (await open('')).page.url()).href);
+    await page.click('#find');
+    await page.getByText('This device cannot tell where it is.').waitFor();
+    await context.close();
+  });
+
+  it('has no fault that a checker of accessibility finds, before, after, and on a phone', async () => {
+    const { page, context } = await open('whereabouts/', {
+      ...allowed,
+      viewport: { width: 390, height: 844 },
+    });
+    const faults = async () =>
+      (await new AxeBuilder({ page }).analyze()).violations.map(
+        ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
+      );
+    expect(await faults()).to.deep.equal([]);
+    await page.click('#find');
+    await page.locator('#map canvas').first().waitFor();
+    expect(await faults()).to.deep.equal([]);
+    const widths = await page.evaluate(() => [document.documentElement.scrollWidth, innerWidth]);
+    expect(widths[0]).to.be.at.most(widths[1]!);
+    await context.close();
+  });
+});

@@ -1,0 +1,47 @@
+import { spawn } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const main = fileURLToPath(new URL('../../dist/cli/main.js', import.meta.url));
+
+export interface Outcome {
+  readonly code: number | null;
+  readonly out: string;
+  readonly err: string;
+  /** Each line of output as JSON. */
+  json(): any[]; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at whatever came
+}
+
+/** Runs the command line as built, in a folder, and waits for its end. */
+export function aurelian(folder: string, words: readonly string[], input?: string): Promise<Outcome> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, [main, ...words], { cwd: folder });
+    let out = '';
+    let err = '';
+    child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
+    child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text));
+    child.on('error', reject);
+    child.on('close', (code) => {
+      const json = () =>
+        out
+          .trimEnd()
+          .split('\n')
+          .map((line) => JSON.parse(line) as unknown);
+      resolve({ code, out, err, json });
+    });
+    child.stdin.on('error', () => {}); // a command may end without reading it
+    child.stdin.end(input ?? '');
+  });
+}
+
+/** A folder for the tests of one describe block, emptied and gone after it. */
+export function workFolder(): { path: string } {
+  const folder = { path: '' };
+  before(async () => {
+    folder.path = await mkdtemp(join(tmpdir(), 'drift-'));
+  });
+  after(() => rm(folder.path, { recursive: true }));
+  return folder;
+}
