@@ -4,19 +4,46 @@ import { build, preview } from 'vite';
 
 const configFile = fileURLToPath(new URL('../examples/vite.config.ts', import.meta.url));
 
-/** Builds the example pages and serves them on a free port of this machine. */
-export async function servePages(): Promise<{ address: string; close(): Promise<void> }> {
-  await build({ configFile, logLevel: 'warn' });
-  const server = await preview({ configFile, logLevel: 'warn', preview: { port: 0, host: '127.0.0.1' } });
+export interface ServedPages {
+  /** Ends with a slash. */
+  readonly address: string;
+  close(): Promise<void>;
+}
+
+/**
+ * Builds pages and serves them on a free port of this machine: the example pages, or those of another folder below
+ * the package's own, which then use the package by its name as the examples do.
+ */
+export async function servePages(folder?: {
+  readonly root: string;
+  readonly input: readonly string[];
+}): Promise<ServedPages> {
+  const made = folder && {
+    configFile: false as const,
+    root: folder.root,
+    base: './',
+    resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+    build: {
+      outDir: `${folder.root}/built`,
+      modulePreload: { polyfill: false },
+      rolldownOptions: { input: [...folder.input] },
+    },
+  };
+  const config = { ...(made ?? { configFile }), logLevel: 'warn' as const };
+  await build(config);
+  const server = await preview({ ...config, preview: { port: 0, host: '127.0.0.1' } });
   const { port } = server.httpServer.address() as { port: number };
   return { address: `http://127.0.0.1:${port}/`, close: () => server.close() };
 }
 
 /** Debian's Chromium, kept from looking for hosts of its maker. */
-export function launchChromium(options: { readonly headless?: boolean } = {}): Promise<Browser> {
+export function launchChromium(
+  options: { readonly headless?: boolean; readonly display?: string } = {},
+): Promise<Browser> {
   return chromium.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     headless: options.headless ?? true,
+    ...(options.display !== undefined && { env: { ...process.env, DISPLAY: options.display } }),
     args: [
       '--no-sandbox',
       '--disable-gpu',

@@ -81,18 +81,29 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
       };
     },
 
-    prompt: () =>
-      new Promise((resolve) => {
-        // There is no call that only asks. A position of any age and no time to find one needs no receiver, but the leave.
-        geolocation?.getCurrentPosition(
-          () => resolve(),
+    async prompt() {
+      if (geolocation === undefined) return;
+      const held = await permissionStatus();
+      await new Promise<void>((resolve) => {
+        // There is no call that only asks. A watch asks too; it is given up as soon as the user has answered, which the
+        // permission's own state tells before any position does. A request with no time to spare would not do: it
+        // times out under the prompt.
+        const answered = () => {
+          geolocation.clearWatch(id);
+          held?.removeEventListener('change', answered);
+          resolve();
+        };
+        const id = geolocation.watchPosition(
+          answered,
           (error) => {
             refusedLately = error.code === error.PERMISSION_DENIED;
-            resolve();
+            answered();
           },
-          { maximumAge: Infinity, timeout: 0 },
+          { maximumAge: Infinity },
         );
-      }),
+        held?.addEventListener('change', answered);
+      });
+    },
 
     watch(demand, sink) {
       if (geolocation === undefined) {

@@ -1,5 +1,7 @@
 import type { Browser, BrowserContext, BrowserContextOptions, Page } from 'playwright-core';
-import { launchChromium, servePages } from '../../scripts/browser.js';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
+import { launchChromium, servePages, type ServedPages } from '../../scripts/browser.js';
 
 export interface Pages {
   readonly address: string;
@@ -10,18 +12,23 @@ export interface Pages {
   ): Promise<{ page: Page; context: BrowserContext; complaints: string[] }>;
 }
 
-/** Serves the example pages and starts Chromium once for a describe block. */
-export function pages(): Pages {
-  let served: Awaited<ReturnType<typeof servePages>> | undefined;
+/**
+ * Serves pages and starts Chromium once for a describe block: the example pages, or pages made up for the test, whose
+ * scripts use the package by its name.
+ */
+export function pages(made?: Readonly<Record<string, string>>): Pages {
+  let served: ServedPages | undefined;
+  const root = fileURLToPath(new URL(`../../build/test-pages-${process.pid}`, import.meta.url));
   let browser: Browser | undefined;
   before(async function () {
     this.timeout(60_000); // builds the pages
-    served = await servePages();
+    served = made === undefined ? await servePages() : await serveMade(root, made);
     browser = await launchChromium();
   });
   after(async () => {
     await browser?.close();
     await served?.close();
+    await rm(root, { recursive: true, force: true });
   });
   return {
     get address() {
@@ -29,6 +36,8 @@ export function pages(): Pages {
     },
     async open(path, options = {}) {
       const context = await browser!.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+      // What runs the tests names functions by a helper of its own, which the page has to know too.
+      await context.addInitScript('globalThis.__name = (named) => named');
       const page = await context.newPage();
       page.setDefaultTimeout(10_000);
       const complaints: string[] = [];
@@ -38,6 +47,12 @@ export function pages(): Pages {
       return { page, context, complaints };
     },
   };
+}
+
+async function serveMade(root: string, made: Readonly<Record<string, string>>): Promise<ServedPages> {
+  await mkdir(root, { recursive: true });
+  for (const [name, html] of Object.entries(made)) await writeFile(`${root}/${name}.html`, html);
+  return servePages({ root, input: Object.keys(made).map((name) => `${root}/${name}.html`) });
 }
 
 /** A place on the island as the browser is told it. */

@@ -24,13 +24,14 @@ export function checkOptions(owner: string, options: object, rules: Readonly<Rec
   }
 }
 
-/** A finite number from `least` to `most`, both allowed; `unit` is for the message. */
+/** A finite number from `least` to `most`, both allowed; `unit` is for the message, and may be empty. */
 export function numberFrom(least: number, most: number, unit: string): Rule {
+  const suffix = unit === '' ? '' : ` ${unit}`;
   return (value) => {
-    if (typeof value !== 'number') return `must be a number of ${unit}, got ${describe(value)}`;
+    if (typeof value !== 'number') return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${describe(value)}`;
     if (value >= least && value <= most) return undefined;
     const range = most === Infinity ? `${least} or more` : `${least} to ${most}`;
-    return `must be ${range} ${unit}, got ${value}`;
+    return `must be ${range}${suffix}, got ${value}`;
   };
 }
 
