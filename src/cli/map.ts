@@ -61,10 +61,12 @@ export function mapCommand(): Command {
                 : base,
         },
       };
-      const bounds = boundsAround(
-        [...trails.flatMap((trail) => [...trail]), ...lines.flatMap((line) => line.parts.flat())],
-        ground?.bounds,
-      );
+      // Lines alone are plans on the whole of their ground; a trail is looked at closely.
+      const points =
+        trails.length > 0 || ground === undefined
+          ? [...trails.flatMap((trail) => [...trail]), ...lines.flatMap((line) => line.parts.flat())]
+          : [];
+      const bounds = boundsAround(points, ground?.bounds);
       const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(bounds, 70, 17);
       const svg = paintSvg(sheetScene(camera, content));
       await writeFile(out, out.toLowerCase().endsWith('.png') ? await pngOf(svg) : svg);

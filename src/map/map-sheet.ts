@@ -293,15 +293,12 @@ export class MapSheet {
     if (this.#groundDirty) this.#ground.paint(backgroundLayers(camera, this.#sheet.ground));
     this.#groundDirty = false;
     const now = this.#options.now?.() ?? Date.now();
-    const { staleAfter } = this.#options;
-    const content = { ...this.#sheet, kitePaint: { now, ...(staleAfter !== undefined && { staleAfter }) } };
+    const { staleAfter, credit } = this.#options;
     const roomy = camera.width >= 640 && camera.height >= 400;
-    const margin = marginLayer(camera, {
-      width: roomy ? 26 : 6,
-      foot: roomy ? 32 : 24,
-      ...(this.#options.credit !== undefined && { credit: this.#options.credit }),
-    });
-    this.#content.paint([...contentLayers(camera, content), margin]);
+    const margin = { width: roomy ? 26 : 6, foot: roomy ? 32 : 24, ...(credit !== undefined && { credit }) };
+    const kitePaint = { now, ...(staleAfter !== undefined && { staleAfter }) };
+    const layers = contentLayers(camera, { ...this.#sheet, kitePaint, margin });
+    this.#content.paint([...layers, marginLayer(camera, margin)]);
     this.#showStrip();
     this.#tellScreenReaders();
   }

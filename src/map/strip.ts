@@ -71,6 +71,7 @@ export const STRIP_STYLE = `
   .strip button:hover:enabled { background: #ecd3b5; }
   .strip button:focus-visible { outline: 3px solid #5b4a8a; outline-offset: -3px; }
   .strip button:disabled { color: #8b8373; cursor: default; }
+  @media (max-width: 420px) { .strip button { font-size: .92rem; gap: .3rem; } }
   .strip svg { width: .8rem; height: 1.2rem; }
   .strip path { fill: #b8791a; stroke: #2b2a33; stroke-width: 1.4; stroke-linejoin: round; }
   .switch::before { content: ''; width: 1.7rem; height: .55rem; border: 1.4px solid #2b2a33; background:

@@ -21,7 +21,10 @@ const CARELESS = `<!doctype html><html lang="en"><head><title>Careless</title></
 
 describe('the browser’s own positioning', function () {
   this.timeout(60_000);
-  const served = pages({ first: `<!doctype html><title>First</title><link rel="icon" href="data:," />${FIRST}`, careless: CARELESS });
+  const served = pages({
+    first: `<!doctype html><title>First</title><link rel="icon" href="data:," />${FIRST}`,
+    careless: CARELESS,
+  });
 
   it('works with the first program of the README, as printed, in under ten lines', async () => {
     expect(FIRST.trim().split('\n').length).to.be.within(5, 9);

@@ -192,7 +192,8 @@ describe('a map sheet', function () {
     const { page, context } = await sheet();
     const message = await page.evaluate(() => {
       try {
-        return String(new window.map.MapSheet({ container: document.body, zom: 3 } as never));
+        new window.map.MapSheet({ container: document.body, zom: 3 } as never);
+        return '';
       } catch (error) {
         return (error as Error).message;
       }

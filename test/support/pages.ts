@@ -6,10 +6,10 @@ import { launchChromium, servePages, type ServedPages } from '../../scripts/brow
 export interface Pages {
   readonly address: string;
   /** A page of a fresh context; what it logs as an error is kept. */
-  open(
+  readonly open: (
     path: string,
     options?: BrowserContextOptions,
-  ): Promise<{ page: Page; context: BrowserContext; complaints: string[] }>;
+  ) => Promise<{ page: Page; context: BrowserContext; complaints: string[] }>;
 }
 
 /**

@@ -28,7 +28,8 @@ export function checkOptions(owner: string, options: object, rules: Readonly<Rec
 export function numberFrom(least: number, most: number, unit: string): Rule {
   const suffix = unit === '' ? '' : ` ${unit}`;
   return (value) => {
-    if (typeof value !== 'number') return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${describe(value)}`;
+    if (typeof value !== 'number')
+      return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${describe(value)}`;
     if (value >= least && value <= most) return undefined;
     const range = most === Infinity ? `${least} or more` : `${least} to ${most}`;
     return `must be ${range}${suffix}, got ${value}`;

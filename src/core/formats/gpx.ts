@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import { DATUMS, MARKS, ORIGINS, fixFault, fixOf, type Fix, type Mark, type RawFix } from '../fix/fix.js';
 import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import { Trail } from '../trail/trail.js';
+import { Trail, kindsOf } from '../trail/trail.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
 
 /** Something in a file that was passed over, and at which line. */
@@ -44,7 +44,8 @@ export function readGpx(text: string, source?: string): GpxDocument {
 
 interface OpenTrack {
   labels: { name?: string; description?: string };
-  fixes: Fix[][];
+  /** Made with the first point that has a time. */
+  trail: Trail | undefined;
   /** Points without a time: all of the track, when it turns out to be a line. */
   points: LinePoint[][];
   /** Points without a time: the line of the first, and how many. */
@@ -83,29 +84,43 @@ class DocumentGatherer implements GpxSink {
   }
 
   segmentStart(): void {
-    this.#track.fixes.push([]);
+    this.#track.trail?.breakSegment();
     this.#track.points.push([]);
   }
 
   trackPoint(point: GpxPoint): void {
     const track = this.#track;
-    if (track.fixes.length === 0) this.segmentStart();
     if (Number.isNaN(point.time)) {
       track.untimed = { line: track.untimed?.line ?? point.line, count: (track.untimed?.count ?? 0) + 1 };
+      if (track.points.length === 0) track.points.push([]);
       track.points.at(-1)?.push(linePoint(point));
       return;
     }
-    track.fixes.at(-1)?.push(this.#fix(point));
+    // The name comes before the points in the standard's order.
+    track.trail ??= new Trail(track.labels);
+    const kinds = kindsIfPlain(point);
+    if (kinds !== undefined) {
+      const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
+      track.trail.appendNumbers(
+        time,
+        lat + 0,
+        lon + 0,
+        accuracy,
+        altitude,
+        altitudeAccuracy,
+        course,
+        speed,
+        kinds,
+        0,
+      );
+    } else {
+      track.trail.append(this.#fix(point));
+    }
   }
 
   trackEnd(): void {
-    const { labels, fixes, points, untimed } = this.#track;
-    if (fixes.some((run) => run.length > 0)) {
-      const trail = new Trail(labels);
-      for (const run of fixes) {
-        for (const fix of run) trail.append(fix);
-        trail.breakSegment();
-      }
+    const { labels, trail, points, untimed } = this.#track;
+    if (trail !== undefined) {
       this.#trails.push(trail);
       if (untimed !== undefined) {
         const { line, count } = untimed;
@@ -172,8 +187,31 @@ class DocumentGatherer implements GpxSink {
 }
 
 function openTrack(): OpenTrack {
-  return { labels: {}, fixes: [], points: [], untimed: undefined };
+  return { labels: {}, trail: undefined, points: [], untimed: undefined };
 }
+
+/**
+ * Origin and datum in one byte when the checks at the border would change nothing of a point: the way of nearly all,
+ * without an object each.
+ */
+function kindsIfPlain(point: GpxPoint): number | undefined {
+  const { time, accuracy, altitude, altitudeAccuracy, course, speed, altitudeDatum, origin, marks } = point;
+  const plain =
+    time > PLAIN_FROM &&
+    time < PLAIN_TO &&
+    !(accuracy < 0 || accuracy > 1e9) &&
+    !(altitude < -1e6 || altitude > 1e8) &&
+    !(altitudeAccuracy < 0 || altitudeAccuracy > 1e9 || (Number.isNaN(altitude) && altitudeAccuracy >= 0)) &&
+    !(course < 0 || course >= 360 || (course >= 0 && speed === 0)) &&
+    !(speed < 0 || speed > 1e6) &&
+    marks === undefined;
+  if (!plain) return undefined;
+  if (altitudeDatum === undefined && origin === undefined) return 0;
+  const datum = Number.isNaN(altitude) ? undefined : DATUMS.find((each) => each === altitudeDatum);
+  return kindsOf(ORIGINS.find((each) => each === origin) ?? 'unknown', datum);
+}
+const PLAIN_FROM = Date.UTC(1980, 0, 1);
+const PLAIN_TO = Date.UTC(2190, 0, 1);
 
 function linePoint({ lat, lon, altitude }: GpxPoint): LinePoint {
   return { lat, lon, ...(!Number.isNaN(altitude) && { altitude }) };

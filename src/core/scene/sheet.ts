@@ -9,7 +9,7 @@ import { groundLabels, groundLayer, type Ground } from './layers/ground.js';
 import { kiteLayer, type KitePaint } from './layers/kite.js';
 import { LabelRoom } from './layers/label-room.js';
 import { lineLayer } from './layers/line.js';
-import { marginLayer, type MarginPaint } from './layers/margin.js';
+import { marginLayer, withinMargin, type MarginPaint } from './layers/margin.js';
 import { trailLayer, type TrailPaint } from './layers/trail.js';
 import { LOOK } from './look.js';
 import type { Layer, Scene } from './scene.js';
@@ -43,7 +43,7 @@ export function backgroundLayers(camera: Camera, ground: Ground | undefined): La
 /** What lies on the ground, bottom to top. */
 export function contentLayers(camera: Camera, content: SheetContent): Layer[] {
   const { ground, lines = [], fences, trails = [], fix } = content;
-  const room = new LabelRoom();
+  const room = new LabelRoom(withinMargin(camera, content.margin));
   if (fix !== undefined) {
     const { x, y } = camera.pixelOf(fix);
     room.take(x - 20, y - 20, 40, 40);

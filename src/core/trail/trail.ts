@@ -1,4 +1,13 @@
-import { DATUMS, MARKS, ORIGINS, fixOf, type Fix, type RawFix } from '../fix/fix.js';
+import {
+  DATUMS,
+  MARKS,
+  ORIGINS,
+  fixOf,
+  type AltitudeDatum,
+  type Fix,
+  type Origin,
+  type RawFix,
+} from '../fix/fix.js';
 import { boundsOf, type Bounds } from '../geodesy/bounds.js';
 import { InputError } from '../check/input-error.js';
 import { summarise, type Summary } from './summary.js';
@@ -27,6 +36,11 @@ class Chunk {
   readonly kinds = new Uint8Array(CHUNK_SIZE);
   /** One bit for each of MARKS. */
   readonly marks = new Uint8Array(CHUNK_SIZE);
+}
+
+/** Origin and datum of a fix in one byte. */
+export function kindsOf(origin: Origin, datum: AltitudeDatum | undefined): number {
+  return ORIGINS.indexOf(origin) | (DATUMS.indexOf(datum ?? 'unknown') << 5);
 }
 
 /** A run of fixes without a break: from `start` up to, not including, `end`. */
@@ -80,21 +94,72 @@ export class Trail {
   }
 
   append(fix: Fix): void {
+    const {
+      time,
+      lat,
+      lon,
+      accuracy,
+      altitude,
+      altitudeAccuracy,
+      course,
+      speed,
+      origin,
+      altitudeDatum,
+      marks,
+    } = fix;
+    let bits = 0;
+    if (marks !== undefined) for (const mark of marks) bits |= 1 << MARKS.indexOf(mark);
+    this.appendNumbers(
+      time,
+      lat,
+      lon,
+      accuracy ?? NaN,
+      altitude ?? NaN,
+      altitudeAccuracy ?? NaN,
+      course ?? NaN,
+      speed ?? NaN,
+      kindsOf(origin, altitudeDatum),
+      bits,
+    );
+  }
+
+  /**
+   * `append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` as
+   * `kindsOf` makes it, one bit a mark.
+   *
+   * @internal
+   */
+  appendNumbers(
+    time: number,
+    lat: number,
+    lon: number,
+    accuracy: number,
+    altitude: number,
+    altitudeAccuracy: number,
+    course: number,
+    speed: number,
+    kinds: number,
+    marks: number,
+  ): void {
     if (this.#broken) {
       this.#starts.push(this.#length);
       this.#broken = false;
     }
-    const index = this.#length;
-    if ((index & CHUNK_MASK) === 0) this.#chunks.push(new Chunk());
-    const chunk = this.#chunks[index >> CHUNK_BITS] as Chunk;
-    const slot = index & CHUNK_MASK;
-    for (let column = 0; column < NUMBERS.length; column++) {
-      chunk.numbers[column * CHUNK_SIZE + slot] = fix[NUMBERS[column] as NumberColumn] ?? NaN;
-    }
-    chunk.kinds[slot] = ORIGINS.indexOf(fix.origin) | (DATUMS.indexOf(fix.altitudeDatum ?? 'unknown') << 5);
-    let bits = 0;
-    for (const mark of fix.marks ?? []) bits |= 1 << MARKS.indexOf(mark);
-    chunk.marks[slot] = bits;
+    const slot = this.#length & CHUNK_MASK;
+    if (slot === 0) this.#chunks.push(new Chunk());
+    const chunk = this.#chunks[this.#length >> CHUNK_BITS] as Chunk;
+    const { numbers } = chunk;
+    // In the order of NUMBERS.
+    numbers[slot] = time;
+    numbers[CHUNK_SIZE + slot] = lat;
+    numbers[2 * CHUNK_SIZE + slot] = lon;
+    numbers[3 * CHUNK_SIZE + slot] = accuracy;
+    numbers[4 * CHUNK_SIZE + slot] = altitude;
+    numbers[5 * CHUNK_SIZE + slot] = altitudeAccuracy;
+    numbers[6 * CHUNK_SIZE + slot] = course;
+    numbers[7 * CHUNK_SIZE + slot] = speed;
+    chunk.kinds[slot] = kinds;
+    chunk.marks[slot] = marks;
     this.#length++;
   }
 

@@ -70,20 +70,32 @@ function tabSteps(
   colour: string,
   room: LabelRoom,
 ): Step[] {
+  const size = 12;
+  const width = textWidth(name, size, 600) + 12;
+  const height = 17;
+  // The highest corner of the outline that has room above it in the part that is seen.
   let x = NaN;
   let y = Infinity;
   for (const ring of rings) {
     for (let i = 0; i + 1 < ring.length; i += 2) {
-      if ((ring[i + 1] as number) < y) [x, y] = [ring[i] as number, ring[i + 1] as number];
+      const [cx, cy] = [ring[i] as number, ring[i + 1] as number];
+      if (cy < y && room.holds(cx - width / 2, cy - height, width, height)) [x, y] = [cx, cy];
     }
   }
-  const size = 12;
-  const width = textWidth(name, size, 600) + 12;
   const left = x - width / 2;
-  const top = y - 17;
-  if (Number.isNaN(x) || !room.take(left, top, width, 17)) return [];
+  const top = y - height;
+  if (Number.isNaN(x) || !room.take(left, top, width, height)) return [];
   const notch = 4;
-  const outline = [left + notch, top, left + width - notch, top, left + width, top + 17, left, top + 17];
+  const outline = [
+    left + notch,
+    top,
+    left + width - notch,
+    top,
+    left + width,
+    top + height,
+    left,
+    top + height,
+  ];
   return [
     {
       kind: 'shape',

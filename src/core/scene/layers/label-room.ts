@@ -6,9 +6,24 @@ import type { LabelPaint } from './label-paint.js';
 /** Keeps names from lying on one another: who comes first has the room. */
 export class LabelRoom {
   readonly #taken: (readonly [x1: number, y1: number, x2: number, y2: number])[] = [];
+  readonly #within: readonly [x1: number, y1: number, x2: number, y2: number];
 
-  /** Takes a rectangle if it is free. */
+  /** @param within the part of the picture that is seen, in pixels; default everywhere. */
+  constructor(
+    within: readonly [number, number, number, number] = [-Infinity, -Infinity, Infinity, Infinity],
+  ) {
+    this.#within = within;
+  }
+
+  /** Whether a rectangle lies wholly in the part that is seen. */
+  holds(x: number, y: number, width: number, height: number): boolean {
+    const [x1, y1, x2, y2] = this.#within;
+    return x >= x1 && y >= y1 && x + width <= x2 && y + height <= y2;
+  }
+
+  /** Takes a rectangle if it is seen and free. */
   take(x: number, y: number, width: number, height: number): boolean {
+    if (!this.holds(x, y, width, height)) return false;
     const free = this.#taken.every(
       ([x1, y1, x2, y2]) => x > x2 || x + width < x1 || y > y2 || y + height < y1,
     );

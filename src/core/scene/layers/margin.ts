@@ -14,12 +14,20 @@ export interface MarginPaint {
   readonly title?: string;
 }
 
+/** The part of a picture that the margin leaves free: [left, top, right, bottom] in pixels. */
+export function withinMargin(
+  { width, height }: Camera,
+  { width: side = 26, foot = 34, title }: MarginPaint = {},
+): readonly [number, number, number, number] {
+  return [side, title === undefined ? side : Math.max(side, 34), width - side, height - foot];
+}
+
 /** The paper around the map, as on a printed chart: degrees, a scale, which way is north, and the credit. */
 export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
   const { credit, width: side = 26, foot = 34, title } = paint;
   const { width, height } = camera;
-  const top = title === undefined ? side : Math.max(side, 34);
-  const [x1, y1, x2, y2] = [side, top, width - side, height - foot];
+  const [x1, y1, x2, y2] = withinMargin(camera, paint);
+  const top = y1;
   const paper = [
     [0, 0, width, 0, width, height, 0, height],
     [x1, y1, x2, y1, x2, y2, x1, y2],
@@ -130,7 +138,7 @@ function sexagesimal(degrees: number, step: number): string {
 
 /** Scale to the left, north beside it, credit to the right. */
 function footSteps(camera: Camera, credit: string | undefined, side: number, y: number): Step[] {
-  const { metres, pixels } = scaleBar(camera, 110);
+  const { metres, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110);
   const start = Math.max(side, 8);
   const quarter = pixels / 4;
   const dark = [0, 2].map((i) => [

@@ -1,0 +1,37 @@
+/* npm run bench: measures, prints, and with --write renews docs/benchmarks.md. */
+import { writeFileSync } from 'node:fs';
+import { cpus } from 'node:os';
+import { distanceRows } from './distance.js';
+import { gpxRow } from './gpx.js';
+import type { Row } from './measure.js';
+import { memoryRow } from './memory.js';
+
+const rows: Row[] = [memoryRow(), ...distanceRows(), gpxRow()];
+const table = [
+  '| What | Ours | Beside | Ratio | Goal | Met |',
+  '| --- | --- | --- | --- | --- | --- |',
+  ...rows.map(
+    (row) =>
+      `| ${row.what} | ${row.ours} | ${row.baseline} | ${row.ratio} | ${row.goal} | ${row.met ? 'yes' : 'no'} |`,
+  ),
+].join('\n');
+console.log(table);
+
+if (process.argv.includes('--write')) {
+  const page = `# Benchmarks
+
+Printed by \`npm run bench\`; renewed by \`npm run bench -- --write\`. Each figure stands beside a baseline of the same run,
+as a ratio: the ratio is what can be compared from machine to machine.
+
+${table}
+
+Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[0]?.model.trim() ?? 'unknown'}).
+
+- **distance** is compared with the exact solution of geographiclib-geodesic, on lines of every latitude and bearing; the
+  errors are the worst of 100 000 lines each.
+- **reading GPX** makes a checked trail of the text; the baseline is the XML parser that it stands on, with a handler that
+  only counts the points.
+- **memory** is what the heap and its buffers grow by, after a collection.
+`;
+  writeFileSync(new URL('../docs/benchmarks.md', import.meta.url), page);
+}

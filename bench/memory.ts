@@ -1,0 +1,49 @@
+import { Trail, fixOf } from 'aurelian-drift';
+import type { Row } from './measure.js';
+
+const FIXES = 1_000_000;
+
+/** Memory of a trail of a million fixes with every number, beside the same fixes as objects. */
+export function memoryRow(): Row {
+  const make = (i: number) =>
+    fixOf({
+      time: 1.7e12 + i * 1000,
+      lat: 44 + i * 1e-6,
+      lon: -33 - i * 1e-6,
+      accuracy: 5 + (i % 7),
+      altitude: i % 90,
+      altitudeAccuracy: 8,
+      course: i % 360,
+      speed: 1 + (i % 3) / 10,
+    });
+  const trail = new Trail();
+  const inTrail = bytesFor(() => {
+    for (let i = 0; i < FIXES; i++) trail.append(make(i));
+  });
+  const objects: object[] = [];
+  const inObjects = bytesFor(() => {
+    for (let i = 0; i < FIXES; i++) objects.push(make(i));
+  });
+  if (trail.length !== objects.length) throw new Error('not the same fixes');
+  const mb = (bytes: number) => `${(bytes / 1e6).toFixed(0)} MB`;
+  return {
+    what: 'a trail of a million fixes in memory',
+    ours: mb(inTrail),
+    baseline: `as objects ${mb(inObjects)}`,
+    ratio: `${(inTrail / inObjects).toFixed(2)} ×`,
+    goal: '≤ 80 MB',
+    met: inTrail <= 80e6,
+  };
+}
+
+function bytesFor(work: () => void): number {
+  const used = () => {
+    globalThis.gc?.();
+    const { heapUsed, arrayBuffers } = process.memoryUsage();
+    return heapUsed + arrayBuffers;
+  };
+  if (globalThis.gc === undefined) throw new Error('run with --expose-gc: npm run bench does');
+  const before = used();
+  work();
+  return used() - before;
+}

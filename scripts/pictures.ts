@@ -1,0 +1,119 @@
+/* npm run pictures: remakes every picture of docs/screenshots from the demo data. */
+import { execFile } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
+import type { Browser, Page } from 'playwright-core';
+import { launchChromium, servePages } from './browser.js';
+
+const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
+const SIZES = { desk: { width: 1280, height: 800 }, phone: { width: 390, height: 844 } } as const;
+/** A door in Tolvay. */
+const GEOLOCATION = { latitude: 44.20313, longitude: -33.58124, accuracy: 18 };
+
+const run = promisify(execFile);
+const aurelian = async (...words: string[]) =>
+  (await run('npm', ['run', '-s', 'aurelian', '--', ...words])).stdout;
+
+const work = await mkdtemp(join(tmpdir(), 'drift-'));
+const served = await servePages();
+const browser = await launchChromium();
+try {
+  await stills();
+  await terminal(browser);
+  for (const size of ['desk', 'phone'] as const) {
+    await shot(size, 'whereabouts', [GEOLOCATION], async (page) => {
+      await page.click('#find');
+      await page.locator('#map canvas').first().waitFor();
+    });
+    await shot(size, 'round', [], async (page) => {
+      await page.click('#use-pretend');
+      await page.waitForFunction(
+        () => Number(document.getElementById('fixes')?.textContent) > 1400,
+        undefined,
+        { timeout: 60_000 },
+      );
+    });
+  }
+  await shot(
+    'desk',
+    'refused',
+    [],
+    (page) => page.click('#find').then(() => page.getByRole('alert').waitFor()),
+    'whereabouts/',
+  );
+} finally {
+  await browser.close();
+  await served.close();
+  await rm(work, { recursive: true });
+}
+
+/** Pictures that the command line draws. */
+async function stills(): Promise<void> {
+  const walk = join(work, 'walk.gpx');
+  await aurelian('simulate', 'demo:dune-round', '-o', walk, '--seed', '7');
+  await aurelian(
+    'map',
+    walk,
+    '-o',
+    join(folder, 'map.png'),
+    '--base',
+    'demo',
+    '--fences',
+    'demo',
+    '--title',
+    'Dune Round',
+  );
+  await aurelian('map', fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)), '-o', join(folder, 'island.png'), '--base', 'demo', '--title', 'Vanesk and its rounds'); // prettier-ignore
+}
+
+/** What the tour prints, as a terminal shows it. */
+async function terminal(chromium: Browser): Promise<void> {
+  const text = await aurelian('tour', '--into', join(work, 'tour'));
+  const font = createRequire(import.meta.url).resolve(
+    '@expo-google-fonts/source-code-pro/400Regular/SourceCodePro_400Regular.ttf',
+  );
+  const face = (await readFile(font)).toString('base64');
+  const page = await chromium.newPage({ viewport: SIZES.desk });
+  await page.setContent(`<style>
+    @font-face { font-family: Terminal; src: url(data:font/ttf;base64,${face}) }
+    body { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2 }
+    pre { margin: 0; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
+  </style><pre></pre>`);
+  // As text, whatever it holds; the folder of this run is not what a user sees.
+  await page
+    .locator('pre')
+    .evaluate(
+      (pre, shown) => (pre.textContent = shown),
+      `$ aurelian tour\n${text.replaceAll(`${work}/`, '')}`,
+    );
+  await page.evaluate(() => document.fonts.ready);
+  await page.screenshot({ path: join(folder, 'tour.png') });
+  await page.close();
+}
+
+async function shot(
+  size: keyof typeof SIZES,
+  name: string,
+  places: readonly (typeof GEOLOCATION)[],
+  act: (page: Page) => Promise<unknown>,
+  path = `${name}/?tempo=120`,
+): Promise<void> {
+  const [geolocation] = places;
+  const context = await browser.newContext({
+    viewport: SIZES[size],
+    ...(geolocation !== undefined && { permissions: ['geolocation'], geolocation }),
+  });
+  const page = await context.newPage();
+  await page.goto(served.address + path);
+  await act(page);
+  await page.mouse.move(2, 2); // off the buttons
+  await page.evaluate(
+    () => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))),
+  );
+  await page.screenshot({ path: join(folder, `${name}-${size}.png`) });
+  await context.close();
+}
