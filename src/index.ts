@@ -6,6 +6,7 @@ export { boundsContain, boundsOf, type Bounds } from './core/geodesy/bounds.js';
 export { position, type Position } from './core/geodesy/position.js';
 
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
+export { fitness, type Fitness, type Need } from './core/fix/fitness.js';
 export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
 export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
 export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
@@ -41,19 +42,24 @@ export {
 
 export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
-export { Follow, type FollowNews, type FollowState, type TapOptions } from './receiver/follow.js';
-export {
-  Receiver,
-  type FixOptions,
-  type FollowOptions,
-  type LastFix,
-  type ReceiverOptions,
-} from './receiver/receiver.js';
+export { Follow, type FollowNews, type FollowReach, type TapOptions } from './receiver/follow.js';
+export type { FollowEvent, FollowOutcome, FollowState } from './receiver/follow-events.js';
+export { kept } from './receiver/kept.js';
+export { LIFE_EVENTS, type Life, type LifeEntry, type LifeEvent, type WhenHidden } from './receiver/life.js';
+export type { Notice, NoticeKind } from './receiver/notices.js';
+export type { FixOptions, FollowOptions, ReceiverOptions } from './receiver/options.js';
+export { PROFILES, type Profile, type ProfileName } from './receiver/profiles.js';
+export { Receiver, type LastFix } from './receiver/receiver.js';
+export type { Deliveries } from './receiver/shared-watch.js';
 export type { Demand, Source, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
+export type { Tracking } from './receiver/tracking.js';
+export type { Usage } from './receiver/usage.js';
+export type { Warn } from './receiver/warn.js';
 
 export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
 export { memoryStore } from './recorder/memory-store.js';
 export type { TrailEntry, TrailStore, TrailWriter } from './recorder/trail-store.js';
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
+export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } from './sources/bridge.js';

@@ -12,4 +12,9 @@ export {
 export { scaledClock } from './receiver/clock.js';
 export { VirtualClock } from './receiver/virtual-clock.js';
 export { replaySource } from './sources/replay.js';
-export { SimulatedDevice, type Answer, type SimulatedDeviceOptions } from './sources/simulated-device.js';
+export type { Answer, ConsentOptions } from './sources/simulated-consent.js';
+export { SimulatedDevice, type SimulatedDeviceOptions } from './sources/simulated-device.js';
+export type { MotionOptions } from './sources/simulated-motion.js';
+export { installInPlatform, type PlatformDoubleOptions } from './sources/platform-double.js';
+export { previewSource } from './sources/preview.js';
+export { simulatedShell, type SimulatedShellOptions } from './sources/simulated-shell.js';

@@ -80,7 +80,7 @@ export function followCommand(): Command {
         ...(beyond !== undefined && { beyond }),
       });
       recorder?.start(follow);
-      follow.onGap(() => watch?.breakSegment());
+      follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
       follow.tap((fix) => {
         for (const crossing of watch?.advance(fix) ?? []) printCrossing(crossing, json);
         if (accuracy === undefined || (fix.accuracy ?? Infinity) <= accuracy) printFix(fix, json);

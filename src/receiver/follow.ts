@@ -1,5 +1,10 @@
+import { atom, type ReadableAtom } from 'nanostores';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { Clock } from './clock.js';
+import type { FollowEvent, FollowOutcome, FollowState } from './follow-events.js';
+import { Liveliness } from './liveliness.js';
+import type { Notices } from './notices.js';
 
 /** What a listener is told beside a fix. */
 export interface FollowNews {
@@ -17,15 +22,32 @@ interface Tap {
   readonly all: boolean;
 }
 
-/** `running` until it is stopped by its handle, ended by its source, or has failed. */
-export type FollowState = 'running' | 'stopped' | 'ended' | 'failed';
-
 /** What the receiver holds of a follow, and the handle does not show. */
 export interface FollowControls {
-  push(fix: Fix, fit: boolean): void;
-  gap(): void;
+  /** A fix has arrived; `sound` tells whether it may be shown, `passes` whether it is one of those asked for. */
+  push(fix: Fix, sound: boolean, passes: boolean): void;
+  tell(event: FollowEvent): void;
+  pause(): void;
+  resume(): void;
   end(error?: NoFixError): void;
+  rename(reach: FollowReach): void;
 }
+
+/** How far a follow reaches: on while the app is hidden, or only while it is visible. */
+export type FollowReach = 'background' | 'visible-only' | 'unknown';
+
+/** What a follow is made of; by the receiver only. */
+export interface FollowParts {
+  readonly clock: Clock;
+  readonly notices: Notices;
+  /** Seconds. */
+  readonly silentAfter: number;
+  readonly release: () => void;
+  readonly unhandled: (error: NoFixError) => void;
+}
+
+/** Fixes that may pass unheard before that is diagnosed. */
+const UNHEARD = 3;
 
 /**
  * A handle on fixes that keep coming, until `stop` is called or the source ends.
@@ -36,52 +58,73 @@ export interface FollowControls {
 export class Follow implements AsyncIterable<Fix> {
   readonly #taps = new Set<Tap>();
   readonly #failureListeners = new Set<(error: NoFixError) => void>();
-  readonly #gapListeners = new Set<() => void>();
-  readonly #release: () => void;
+  readonly #eventListeners = new Set<(event: FollowEvent) => void>();
+  readonly #parts: FollowParts;
   readonly #waiting = new Set<() => void>();
-  readonly #over: Promise<FollowState>;
-  #settleOver: (state: FollowState) => void = () => {};
-  #state: FollowState = 'running';
-  #error: NoFixError | undefined;
+  readonly #over: Promise<FollowOutcome>;
+  readonly #state;
+  readonly #liveliness: Liveliness;
+  #settleOver: (outcome: FollowOutcome) => void = () => {};
+  #running = true;
   #latest: Fix | undefined;
   #passed = 0;
   #missed = 0;
   #read = 0;
   #iterated = false;
-  #unhandled: ((error: NoFixError) => void) | undefined;
+  #heard = false;
+  #outage = false;
+  #reach: FollowReach = 'unknown';
 
   /** Made by `Receiver.follow` only. */
-  static make(
-    release: () => void,
-    unhandled: (error: NoFixError) => void,
-  ): { follow: Follow; controls: FollowControls } {
-    const follow = new Follow(release);
-    follow.#unhandled = unhandled;
+  static make(parts: FollowParts): { follow: Follow; controls: FollowControls } {
+    const follow = new Follow(parts);
     const controls: FollowControls = {
-      push: (fix, fit) => follow.#push(fix, fit),
-      gap: () => follow.#gap(),
+      push: (fix, sound, passes) => follow.#push(fix, sound, passes),
+      tell: (event) => follow.#tell(event),
+      pause: () => follow.#pause(),
+      resume: () => follow.#enter({ state: 'waiting', since: parts.clock.now() }),
       end: (error) => follow.#end(error === undefined ? 'ended' : 'failed', error),
+      rename: (reach) => (follow.#reach = reach),
     };
     return { follow, controls };
   }
 
-  private constructor(release: () => void) {
-    this.#release = release;
+  private constructor(parts: FollowParts) {
+    this.#parts = parts;
+    this.#state = atom<FollowState>({ state: 'waiting', since: parts.clock.now() });
+    this.#liveliness = new Liveliness(parts.clock, parts.silentAfter, (state) => this.#enter(state));
     this.#over = new Promise((resolve) => (this.#settleOver = resolve));
   }
 
-  get state(): FollowState {
+  /** Whether it goes on: neither stopped, nor ended, nor failed. */
+  get running(): boolean {
+    return this.#running;
+  }
+
+  /** How it stands, in one word: see `$state`. */
+  get state(): FollowState['state'] {
+    return this.#state.get().state;
+  }
+
+  /** How it stands, live: waiting, live, still, silent, paused, failed, stopped or ended. */
+  get $state(): ReadableAtom<FollowState> {
     return this.#state;
   }
 
-  /** Resolves with the last state once the follow is over, for whatever reason. Never rejects. */
-  get over(): Promise<FollowState> {
+  /** Whether it goes on while the app is hidden; `unknown` until the device is watched. */
+  get reach(): FollowReach {
+    return this.#reach;
+  }
+
+  /** Resolves with how it ended once the follow is over, for whatever reason. Never rejects. */
+  get over(): Promise<FollowOutcome> {
     return this.#over;
   }
 
   /** Why it failed, if it did. */
   get error(): NoFixError | undefined {
-    return this.#error;
+    const state = this.#state.get();
+    return state.state === 'failed' ? state.error : undefined;
   }
 
   /** The fix that passed last. */
@@ -99,10 +142,11 @@ export class Follow implements AsyncIterable<Fix> {
     return this.#missed;
   }
 
-  /** Calls back with each fix that passes; the returned function ends that. */
+  /** Calls back with each fix that passes, each of a bundle too; the returned function ends that. */
   tap(listener: (fix: Fix, news: FollowNews) => void, options: TapOptions = {}): () => void {
     const tap = { listener, all: options.all === true };
     this.#taps.add(tap);
+    this.#heard = true;
     return () => void this.#taps.delete(tap);
   }
 
@@ -112,33 +156,34 @@ export class Follow implements AsyncIterable<Fix> {
     return () => void this.#failureListeners.delete(listener);
   }
 
-  /** Calls back where the next fix does not join on to the one before: what lies between is not known. */
-  onGap(listener: () => void): () => void {
-    this.#gapListeners.add(listener);
-    return () => void this.#gapListeners.delete(listener);
+  /** Calls back with what happens beside the fixes: gaps, outages, the app hidden and back. Switch on its `kind`. */
+  onEvent(listener: (event: FollowEvent) => void): () => void {
+    this.#eventListeners.add(listener);
+    return () => void this.#eventListeners.delete(listener);
   }
 
   /** Stops; no callback follows. Returns whether it was running: stopping twice is harmless. */
   stop(): boolean {
-    if (this.#state !== 'running') return false;
+    if (!this.#running) return false;
     this.#end('stopped');
     return true;
   }
 
   /** The fixes from now on. Ends with the follow; throws the `NoFixError` when it fails. */
   async *[Symbol.asyncIterator](): AsyncGenerator<Fix> {
-    this.#iterated = true;
+    this.#iterated = this.#heard = true;
     let seen = this.#read;
     for (;;) {
-      if (this.#state === 'stopped') {
+      const { state } = this;
+      if (state === 'stopped') {
         return;
       } else if (this.#passed > seen && this.#latest !== undefined) {
         this.#missed += this.#passed - seen - 1;
         seen = this.#read = this.#passed;
         yield this.#latest;
-      } else if (this.#error !== undefined) {
-        throw this.#error;
-      } else if (this.#state !== 'running') {
+      } else if (this.error !== undefined) {
+        throw this.error;
+      } else if (!this.#running) {
         return;
       } else {
         await new Promise<void>((resolve) => this.#waiting.add(resolve));
@@ -146,33 +191,72 @@ export class Follow implements AsyncIterable<Fix> {
     }
   }
 
-  #push(fix: Fix, fit: boolean): void {
-    if (this.#state !== 'running') return;
-    if (fit) {
+  #push(fix: Fix, sound: boolean, passes: boolean): void {
+    if (!this.#running) return;
+    if (this.#outage) {
+      this.#outage = false;
+      this.#tell({ kind: 'recovered' });
+    }
+    if (sound) this.#liveliness.add(fix);
+    if (passes) {
       this.#passed++;
       this.#latest = fix;
+      if (this.#passed === UNHEARD && !this.#heard) {
+        const text = `a follow runs and nobody listens: ${UNHEARD} fixes went unheard; tap it, loop over it, or stop it`;
+        this.#parts.notices.tell('nobody-listens', text);
+      }
     }
-    const news = { first: fit && this.#passed === 1 };
-    for (const tap of [...this.#taps]) if (fit || tap.all) tap.listener(fix, news);
+    const news = { first: passes && this.#passed === 1 };
+    for (const tap of [...this.#taps]) {
+      if (this.#taps.has(tap) && (passes || (tap.all && !sound))) this.#call(() => tap.listener(fix, news));
+    }
     this.#wake();
   }
 
-  #gap(): void {
-    if (this.#state === 'running') for (const listener of [...this.#gapListeners]) listener();
+  #tell(event: FollowEvent): void {
+    if (!this.#running) return;
+    if (event.kind === 'outage') this.#outage = true;
+    for (const listener of [...this.#eventListeners]) this.#call(() => listener(event));
   }
 
-  #end(state: FollowState, error?: NoFixError): void {
-    if (this.#state !== 'running') return;
-    this.#state = state;
-    this.#error = error;
-    this.#release();
+  /** A listener that throws must not take the others' fixes from them. */
+  #call(action: () => void): void {
+    try {
+      action();
+    } catch (error) {
+      this.#parts.notices.tell('listener-fault', `a listener of a follow threw: ${String(error)}`, error);
+    }
+  }
+
+  #pause(): void {
+    this.#liveliness.rest();
+    this.#enter({ state: 'paused', since: this.#parts.clock.now() });
+  }
+
+  #enter(state: FollowState): void {
+    if (!this.#running) return;
+    const now = this.#state.get();
+    // A still follow stays the same value from fix to fix, so that whoever watches is told of changes only.
+    if (now.state === state.state && ('since' in now && 'since' in state ? now.since === state.since : true))
+      return;
+    this.#state.set(state);
+  }
+
+  #end(outcome: FollowOutcome, error?: NoFixError): void {
+    if (!this.#running) return;
+    this.#liveliness.rest();
+    this.#enter(
+      error === undefined ? { state: outcome === 'ended' ? 'ended' : 'stopped' } : { state: 'failed', error },
+    );
+    this.#running = false;
+    this.#parts.release();
     if (error !== undefined) {
       const listeners = [...this.#failureListeners];
-      for (const listener of listeners) listener(error);
-      if (listeners.length === 0 && !this.#iterated) this.#unhandled?.(error);
+      for (const listener of listeners) this.#call(() => listener(error));
+      if (listeners.length === 0 && !this.#iterated) this.#parts.unhandled(error);
     }
     this.#taps.clear();
-    this.#settleOver(state);
+    this.#settleOver(outcome);
     this.#wake();
   }
 

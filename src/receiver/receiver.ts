@@ -1,48 +1,33 @@
 import { atom, type ReadableAtom } from 'nanostores';
-import { anything, checkOptions, numberFrom, oneOf, seconds, someText } from '../core/check/options.js';
+import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
-import { marked, type Fix } from '../core/fix/fix.js';
-import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
-import { accessOf, obstacleIn, unreadAccess, type Access, type Level } from './access.js';
+import { isUnsound } from '../core/estimate/order.js';
+import { fixOf, marked, type Fix } from '../core/fix/fix.js';
+import { noFixError } from '../core/fix/no-fix-error.js';
+import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
 import { systemClock, type Clock } from './clock.js';
-import { Follow, type FollowControls } from './follow.js';
-import { samplingGate } from './sampling.js';
-import { SharedWatch } from './shared-watch.js';
-import type { Demand, Source } from './source.js';
+import type { Follow } from './follow.js';
+import { FollowRun } from './follow-run.js';
+import { Ladder } from './ladder.js';
+import type { LifeEntry, LifeEvent } from './life.js';
+import { Notices, type Notice } from './notices.js';
+import { oneShot } from './one-shot.js';
+import {
+  PATIENCE,
+  checkFix,
+  checkFollow,
+  checkReceiver,
+  type FixOptions,
+  type FollowOptions,
+  type ReceiverOptions,
+} from './options.js';
+import { needlessDemands, withProfile } from './profiles.js';
+import { SharedWatch, type Deliveries } from './shared-watch.js';
+import type { Source } from './source.js';
 import type { ReceiverStatus } from './status.js';
+import { TrackingSign, type Tracking } from './tracking.js';
+import type { Usage } from './usage.js';
 import { consoleWarn } from './warn.js';
-
-export interface ReceiverOptions {
-  readonly source: Source;
-  /** Why the app wants positions, in a sentence for the user. */
-  readonly purpose: string;
-  /** Default the platform's. */
-  readonly clock?: Clock;
-  /** Gets what a developer should know; by default the console does. */
-  readonly warn?: (text: string) => void;
-}
-
-export interface FixOptions {
-  /** Metres that will do; a coarser fix is waited past, and offered marked `coarse` when patience ends. */
-  readonly accuracy?: number;
-  /** Seconds to wait for the device; the user's time at the prompt is not counted. Default 30. */
-  readonly patience?: number;
-  /** Seconds the last fix may be old to be taken instead of a new one. Default 0: always a new one. */
-  readonly maxAge?: number;
-  /** Ends the call, which then rejects with the signal's reason. */
-  readonly signal?: AbortSignal;
-}
-
-export interface FollowOptions {
-  /** Metres wanted of the device. */
-  readonly accuracy?: number;
-  /** Seconds, at least, between fixes that pass. Default 0. */
-  readonly every?: number;
-  /** Metres, at least, between fixes that pass; both `every` and `beyond` must be met. Default 0. */
-  readonly beyond?: number;
-  /** Stops the follow. */
-  readonly signal?: AbortSignal;
-}
 
 /** The last fix there was, and how old it is now, in seconds. */
 export interface LastFix {
@@ -50,15 +35,8 @@ export interface LastFix {
   readonly age: number;
 }
 
-const DEFAULTS = Object.freeze({ patience: 30, maxAge: 0 }) satisfies FixOptions;
-const accuracyRule = numberFrom(0.1, 1e6, 'metres');
-const FIX_RULES = { accuracy: accuracyRule, patience: seconds, maxAge: seconds, signal: anything };
-const FOLLOW_RULES = {
-  accuracy: accuracyRule,
-  every: seconds,
-  beyond: numberFrom(0, 1e6, 'metres'),
-  signal: anything,
-};
+/** Entries that the log of the app's life holds; the oldest goes first. */
+const LIFE_KEPT = 100;
 
 /**
  * The one object an app keeps: asks for permission, gets a fix, follows.
@@ -70,39 +48,49 @@ export class Receiver {
   readonly purpose: string;
   readonly #source: Source;
   readonly #clock: Clock;
-  readonly #warn: (text: string) => void;
+  readonly #notices: Notices;
+  readonly #ladder: Ladder;
   readonly #watch: SharedWatch;
+  readonly #sign: TrackingSign;
+  readonly #runs = new Set<FollowRun>();
   readonly #access;
   readonly #status = atom<ReceiverStatus>({ state: 'idle' });
   readonly #fix = atom<Fix | undefined>(undefined);
-  #prompting: Promise<void> | undefined;
+  readonly #life: LifeEntry[] = [];
+  /** The state that the prompt interrupted. */
+  #before: ReceiverStatus = { state: 'idle' };
+  /** The newest sound fix of a bundle that is still being delivered. */
+  #pending: Fix | undefined;
+  /** Whether anything was followed with `background: true`. */
+  #backgroundUsed = false;
 
   /** @throws {InputError} for a misspelt option, or a purpose that says nothing. */
   constructor(options: ReceiverOptions) {
-    checkOptions('Receiver', options, {
-      source: anything,
-      purpose: someText,
-      clock: anything,
-      warn: anything,
-    });
-    // Not every caller is checked by a compiler.
-    const { source, purpose } = options as Partial<ReceiverOptions>;
-    if (typeof source?.watch !== 'function') {
-      throw new InputError('bad-value', 'Receiver: source is missing; in a page, pass browserSource()');
-    }
-    if (purpose === undefined) {
-      throw new InputError(
-        'bad-value',
-        'Receiver: purpose is missing; say in a sentence why the app wants positions',
-      );
-    }
+    checkReceiver(options);
+    const {
+      source,
+      purpose,
+      clock = systemClock,
+      strict = false,
+      startUp = false,
+      warn = consoleWarn,
+    } = options;
     this.purpose = purpose;
     this.#source = source;
-    this.#clock = options.clock ?? systemClock;
-    this.#warn = options.warn ?? consoleWarn;
-    this.#watch = new SharedWatch(this.#source, this.#warn);
-    this.#access = atom<Access>(accessOf(unreadAccess(this.#source.supported ? 'yes' : 'no')));
-    this.#source.onAccess(() => void this.readAccess());
+    this.#clock = clock;
+    this.#notices = new Notices(warn, () => clock.now());
+    this.#access = atom<Access>(accessOf(readingOf({ support: source.supported ? 'yes' : 'no' })));
+    this.#ladder = new Ladder({
+      source,
+      notices: this.#notices,
+      strict: strict && !startUp,
+      onAccess: (access) => this.#seeAccess(access),
+      onAsking: (asking) => this.#seeAsking(asking),
+    });
+    this.#watch = new SharedWatch(source, clock, this.#notices, () => this.#access.get().level);
+    this.#sign = new TrackingSign(() => clock.now());
+    source.onAccess(() => void this.readAccess());
+    source.life?.on((event, time) => this.#seeLife(event, time));
   }
 
   /** What stands between the app and a fix, live. */
@@ -120,64 +108,109 @@ export class Receiver {
     return this.#fix;
   }
 
+  /** Whether anything is followed, at which level and since when, live: for a sign on the screen. */
+  get $tracking(): ReadableAtom<Tracking> {
+    return this.#sign.$tracking;
+  }
+
+  /** What a developer should know, live; each is also given to `warn` when it happens first. */
+  get $notices(): ReadableAtom<readonly Notice[]> {
+    return this.#notices.$all;
+  }
+
   /** Whether the device's receiver is on for us. */
   get receiving(): boolean {
     return this.#watch.open;
   }
 
+  /** Receiver-on time and open watches so far. */
+  get usage(): Usage {
+    return this.#watch.usage;
+  }
+
+  /** How many fixes came, and how many were marked or left out, and why. */
+  get deliveries(): Deliveries {
+    return this.#watch.deliveries;
+  }
+
+  /** The follows that run now. */
+  get follows(): readonly Follow[] {
+    return [...this.#runs].map((run) => run.follow);
+  }
+
+  /** What the platform did with the app, oldest first. */
+  get lifeLog(): readonly LifeEntry[] {
+    return this.#life;
+  }
+
   /** Reads what stands in the way, without ever prompting. */
-  async readAccess(): Promise<Access> {
-    const access = accessOf(await this.#source.readAccess());
-    this.#access.set(access);
-    return access;
+  readAccess(): Promise<Access> {
+    return this.#ladder.read();
   }
 
   /**
    * Asks the user, if needed, and waits for the answer. Resolves with the access that came of it, whatever it is;
    * where asking cannot help, nobody is asked. Calls at the same time share one prompt.
+   *
+   * @throws {InputError} for a level that is none.
    */
   async ask(level: Level = 'foreground'): Promise<Access> {
-    const fault = oneOf('once', 'foreground', 'background')(level);
+    const fault = oneOf(...LEVELS)(level);
     if (fault !== undefined) throw new InputError('bad-value', `ask: level ${fault}`);
-    const access = await this.readAccess();
-    const obstacle = obstacleIn(access);
-    if ((obstacle !== undefined && obstacle !== 'refused') || access.permission === 'granted') return access;
-    const before = this.#status.get();
-    this.#status.set({ state: 'asking' });
-    this.#prompting ??= this.#source.prompt(level).finally(() => (this.#prompting = undefined));
-    try {
-      await this.#prompting;
-    } finally {
-      this.#status.set(before.state === 'asking' ? { state: 'idle' } : before);
+    if (level === 'background' && !this.#backgroundUsed) {
+      this.#notices.tell(
+        'background-unused',
+        'ask("background") asks for more than is used: nothing follows with background: true; ask for "foreground", or set that option of follow',
+      );
     }
-    return this.readAccess();
+    return this.#ladder.ask(level);
   }
 
   /**
-   * One fix: support, page, switch, permission and device are gone through in that order, and either a fix or one
-   * typed failure comes of it.
+   * One fix, from whatever state the app is in: asks if it must, waits for the answer, then for the device.
    *
-   * @throws {NoFixError} with kind, texts and remedy; the signal's reason when aborted; {InputError} for a bad option.
+   * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
+   * @throws {InputError} for a bad option.
    */
   async fix(options: FixOptions = {}): Promise<Fix> {
-    checkOptions('fix', options, FIX_RULES);
-    const { maxAge = DEFAULTS.maxAge, signal } = options;
+    checkFix(options);
+    this.#checkDemand('fix', options);
+    const { accuracy, patience = PATIENCE, maxAge = 0, signal } = withProfile(options);
     signal?.throwIfAborted();
     try {
-      await this.#admit(signal);
+      const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
+      const access = await abortable(this.#ladder.climb(demand, 'foreground'), signal);
       const last = this.lastFix();
       if (last !== undefined && maxAge > 0 && last.age <= maxAge)
         return this.#ready(marked(last.fix, 'cached'));
-      return this.#ready(await this.#oneShot(options));
+      this.#startWaiting();
+      const approximate = access.precision === 'approximate';
+      return this.#ready(
+        await oneShot(this.#watch, this.#clock, { accuracy, patience, signal, approximate }),
+      );
     } catch (cause) {
       if (signal?.aborted === true) {
         this.#settle();
         throw cause;
       }
-      const error = noFixError(cause);
+      const error = this.#ladder.remedied(noFixError(cause));
       this.#status.set({ state: 'failed', error });
       throw error;
     }
+  }
+
+  /**
+   * First the last fix there was, of this receiver or of the platform, marked `cached` and however old; then a fresh
+   * one. Without a last fix, or before permission, only the fresh one.
+   *
+   * @throws as `fix` does.
+   */
+  async *quickThenFresh(options: Omit<FixOptions, 'maxAge'> = {}): AsyncGenerator<Fix> {
+    checkFix(options);
+    const { permission } = await this.readAccess();
+    const cached = permission === 'granted' ? await this.#cached() : undefined;
+    if (cached !== undefined) yield marked(cached, 'cached');
+    yield await this.fix(options);
   }
 
   /** The last fix of this receiver and its age; `undefined` when there was none. Never prompts, never waits. */
@@ -193,136 +226,111 @@ export class Receiver {
    * @throws {InputError} for a bad option.
    */
   follow(options: FollowOptions = {}): Follow {
-    checkOptions('follow', options, FOLLOW_RULES);
-    const passes = samplingGate(options);
-    let leave = () => {};
-    const { follow, controls } = Follow.make(
-      () => {
-        leave();
-        options.signal?.removeEventListener('abort', stop);
+    checkFollow(options);
+    const { name } = options;
+    const running = name === undefined ? undefined : [...this.#runs].find((run) => run.name === name);
+    if (running !== undefined) return running.follow;
+    this.#checkDemand('follow', options);
+    if (options.background === true) this.#backgroundUsed = true;
+    const run: FollowRun = new FollowRun(withProfile(options), {
+      source: this.#source,
+      clock: this.#clock,
+      notices: this.#notices,
+      ladder: this.#ladder,
+      watch: this.#watch,
+      onJoined: () => this.#startWaiting(),
+      onFix: (fix, more) => this.#seeFix(fix, more),
+      onFailed: (error) => {
+        this.#status.set({ state: 'failed', error });
+        void this.readAccess();
+      },
+      onOver: () => {
+        this.#runs.delete(run);
+        this.#sign.end(run);
         this.#settle();
       },
-      (error) => this.#unhandled(error),
-    );
-    const stop = () => void follow.stop();
-    options.signal?.addEventListener('abort', stop);
-    if (options.signal?.aborted === true) follow.stop();
-    void this.#admit().then(
-      () => {
-        if (isOver(follow)) return;
-        if (this.#status.get().state !== 'following')
-          this.#status.set({ state: 'waiting', since: this.#clock.now() });
-        leave = this.#watch.join({
-          demand: { maxAge: 0, ...(options.accuracy !== undefined && { accuracy: options.accuracy }) },
-          fix: (fix) => this.#deliver(fix, passes, controls),
-          trouble: (error) => {
-            if (error.kind !== 'no-signal' && error.kind !== 'timed-out') this.#fail(error, controls);
-          },
-          gap: () => controls.gap(),
-          end: () => controls.end(),
-        });
-        if (isOver(follow)) leave(); // a source that ended at once
-      },
-      (cause: unknown) => this.#fail(noFixError(cause), controls),
-    );
-    return follow;
-  }
-
-  #deliver(fix: Fix, passes: (fix: Fix) => boolean, controls: FollowControls): void {
-    const sound =
-      fix.marks?.some((mark) => mark === 'backwards' || mark === 'duplicate' || mark === 'wild') !== true;
-    if (sound) {
-      this.#fix.set(fix);
-      this.#status.set({ state: 'following', fix });
+    });
+    if (run.follow.running) {
+      this.#runs.add(run);
+      this.#sign.begin(run, options.background === true);
     }
-    if (!sound) controls.push(fix, false);
-    else if (passes(fix)) controls.push(fix, true);
+    void run.start();
+    return run.follow;
   }
 
-  #fail(error: NoFixError, controls: FollowControls): void {
-    // What worked before and does no longer was taken back, by whatever name the platform calls it.
-    const withdrawn =
-      (error.kind === 'refused' || error.kind === 'barred') && this.#status.get().state === 'following';
-    const told = withdrawn ? new NoFixError('withdrawn', { cause: error }) : error;
-    controls.end(told);
-    this.#status.set({ state: 'failed', error: told });
-    void this.readAccess();
+  #checkDemand(call: string, options: FixOptions & FollowOptions): void {
+    for (const text of needlessDemands(call, options, this.#source.quickest))
+      this.#notices.tell('needless-demand', text);
   }
 
-  #unhandled(error: NoFixError): void {
-    this.#warn(`a follow failed and nobody handles it (see Follow.onFailure): ${error.message}`);
-    this.#source.showUnhandled?.(error);
-  }
-
-  /** Goes up the ladder to a granted permission, or throws what is in the way. */
-  async #admit(signal?: AbortSignal): Promise<void> {
-    let access = await this.readAccess();
-    if (obstacleIn(access) === undefined || obstacleIn(access) === 'refused') {
-      if (access.permission !== 'granted') access = await abortable(this.ask(), signal);
+  /** The newer of our own last fix and the platform's. */
+  async #cached(): Promise<Fix | undefined> {
+    const own = this.#fix.get();
+    try {
+      const raw = await this.#source.cached?.();
+      if (raw === undefined) return own;
+      const found = fixOf(raw);
+      return own !== undefined && own.time >= found.time ? own : found;
+    } catch (error) {
+      this.#notices.tell('source-fault', `${this.#source.name} threw on cached: ${String(error)}`, error);
+      return own;
     }
-    const obstacle = obstacleIn(access);
-    if (obstacle !== undefined) throw new NoFixError(obstacle);
   }
 
-  #oneShot({ accuracy, patience = DEFAULTS.patience, signal }: FixOptions): Promise<Fix> {
+  #seeFix(fix: Fix, more: boolean): void {
+    if (!isUnsound(fix)) this.#pending = fix;
+    if (more || this.#pending === undefined) return;
+    const newest = this.#pending;
+    this.#pending = undefined;
+    if (this.#fix.get() === newest) return; // another follow has brought it already
+    this.#fix.set(newest);
+    this.#status.set({ state: 'following', fix: newest });
+  }
+
+  #seeAccess(access: Access): void {
+    const before = this.#access.get();
+    this.#access.set(access);
+    const lost =
+      before.permission === 'granted' && access.permission !== 'granted' && access.permission !== 'unknown';
+    if (lost && this.#runs.size > 0) this.#watch.fail(this.#ladder.failure('withdrawn', access));
+  }
+
+  #seeAsking(asking: boolean): void {
+    const now = this.#status.get();
+    if (asking && now.state !== 'asking') {
+      this.#before = now;
+      this.#status.set({ state: 'asking' });
+    } else if (!asking && now.state === 'asking') {
+      this.#status.set(this.#before);
+    }
+  }
+
+  #seeLife(event: LifeEvent, time = this.#clock.now()): void {
+    this.#life.push({ event, time });
+    if (this.#life.length > LIFE_KEPT) this.#life.shift();
+    if (time < this.#clock.now() && event === 'killed') return; // an earlier run, found out now
+    if (event === 'closed' || event === 'killed')
+      for (const run of [...this.#runs]) run.tell({ kind: event });
+    this.#watch.life(event);
+  }
+
+  #startWaiting(): void {
     if (this.#status.get().state !== 'following')
       this.#status.set({ state: 'waiting', since: this.#clock.now() });
-    return new Promise((resolve, reject) => {
-      const demand: Demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-      let best: Fix | undefined;
-      let trouble: NoFixError | undefined;
-      let leave = () => {};
-      const call = { done: false };
-      const finish = (action: () => void) => {
-        if (call.done) return;
-        call.done = true;
-        leave();
-        cancel();
-        signal?.removeEventListener('abort', abort);
-        action();
-      };
-      const offerBest = () =>
-        finish(() => {
-          if (best !== undefined) resolve(marked(best, 'coarse'));
-          else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience} s` }));
-        });
-      const abort = () => finish(() => reject(signal?.reason as Error));
-      const cancel = this.#clock.after(patience, offerBest);
-      signal?.addEventListener('abort', abort);
-      leave = this.#watch.join({
-        demand,
-        fix: (fix) => {
-          if (fix.marks?.includes('backwards') === true) return;
-          if (accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy))
-            finish(() => resolve(fix));
-          else if (best === undefined || (fix.accuracy ?? Infinity) < (best.accuracy ?? Infinity)) best = fix;
-        },
-        trouble: (error) => {
-          // "Unavailable" may pass: platforms say so once while the receiver warms up. Patience decides.
-          if (error.kind === 'no-signal') trouble = error;
-          else if (error.kind !== 'timed-out') finish(() => reject(error));
-        },
-        gap: () => {},
-        end: offerBest,
-      });
-      if (call.done) leave(); // a source that answered at once
-    });
   }
 
   #ready(fix: Fix): Fix {
-    this.#fix.set(fix);
+    if (this.#fix.get() !== fix) this.#fix.set(fix);
     this.#status.set(this.#watch.open ? { state: 'following', fix } : { state: 'ready', fix });
     return fix;
   }
 
   /** After a stop: idle, unless others go on. */
   #settle(): void {
-    if (!this.#watch.open && this.#prompting === undefined) this.#status.set({ state: 'idle' });
+    if (!this.#watch.open && !this.#ladder.asking && this.#status.get().state !== 'failed') {
+      this.#status.set({ state: 'idle' });
+    }
   }
-}
-
-function isOver(follow: Follow): boolean {
-  return follow.state !== 'running';
 }
 
 /** The promise, or the signal's reason when it aborts first. */

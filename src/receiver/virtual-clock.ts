@@ -69,5 +69,5 @@ export class VirtualClock implements Clock {
 
 /** Promise callbacks run between alarms: as many rounds as the longest chain in the library needs. */
 async function settled(): Promise<void> {
-  for (let round = 0; round < 12; round++) await Promise.resolve();
+  for (let round = 0; round < 40; round++) await Promise.resolve();
 }

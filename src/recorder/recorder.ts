@@ -72,7 +72,7 @@ export class Recorder {
     this.#state.set('recording');
     if (follow !== undefined) {
       this.#untap.push(follow.tap((fix) => this.take(fix), { all: true }));
-      this.#untap.push(follow.onGap(() => this.#break()));
+      this.#untap.push(follow.onEvent(({ kind }) => kind === 'gap' && this.#break()));
     }
     return true;
   }

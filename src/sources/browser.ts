@@ -3,15 +3,15 @@ import { checkOptions, oneOf } from '../core/check/options.js';
 import type { RawFix } from '../core/fix/fix.js';
 import type { AccessReading } from '../receiver/access.js';
 import type { Source } from '../receiver/source.js';
+import { demandLevel } from '../receiver/usage.js';
 import { showNote, showUnhandledRejections } from './on-screen-note.js';
+import { pageLife } from './page-life.js';
+import { holdScreenOn } from './screen-wake.js';
 
 export interface BrowserSourceOptions {
   /** Whether a failure that nobody handles is shown on the page: `shown` (default) or `silent`. */
   readonly notes?: 'shown' | 'silent';
 }
-
-/** Metres from which the network's own guess will do, and the satellite receiver may stay off. */
-const ROUGH_WILL_DO = 500;
 
 /**
  * The browser's own positioning interface as a source (W3C Geolocation, Permissions, Permissions Policy).
@@ -28,6 +28,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
   let status: Promise<PermissionStatus | undefined> | undefined;
   /** A prompt closed without a lasting decision: the browser's own state goes on saying "prompt". */
   let refusedLately = false;
+  const life = typeof document === 'undefined' ? undefined : pageLife();
 
   const permissionStatus = () => {
     status ??= (async () => {
@@ -51,10 +52,11 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
         support: geolocation === undefined ? 'no' : 'yes',
         secure: typeof isSecureContext === 'undefined' ? 'unknown' : isSecureContext ? 'yes' : 'no',
         policy: policyOf(),
-        switch: 'unknown',
         permission,
+        // Without the permission's state a refusal may be for good or not: nobody can tell before asking again.
+        askable: permission === 'barred' ? 'no' : state === undefined ? 'unknown' : 'yes',
         level: permission === 'granted' ? 'foreground' : permission === 'unknown' ? 'unknown' : 'none',
-        precision: 'unknown',
+        scope: 'origin',
       };
     },
 
@@ -110,16 +112,39 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
         sink.trouble(new NoFixError('unsupported'));
         return () => {};
       }
+      life?.running(true);
       const id = geolocation.watchPosition(
         (found) => sink.fix(rawFixOf(found)),
         (error) => void failureOf(error, permissionStatus).then((failure) => sink.trouble(failure)),
         {
-          enableHighAccuracy: demand.accuracy === undefined || demand.accuracy < ROUGH_WILL_DO,
+          enableHighAccuracy: demandLevel(demand) === 'fine',
           maximumAge: demand.maxAge * 1000,
         },
       );
-      return () => geolocation.clearWatch(id);
+      return () => {
+        life?.running(false);
+        geolocation.clearWatch(id);
+      };
     },
+
+    async cached() {
+      if (geolocation === undefined) return undefined;
+      return new Promise((resolve) => {
+        // With no time to spare, the platform answers with what it has, or not at all.
+        geolocation.getCurrentPosition(
+          (found) => resolve(rawFixOf(found)),
+          () => resolve(undefined),
+          { maximumAge: Infinity, timeout: 0 },
+        );
+      });
+    },
+
+    keepScreenOn: holdScreenOn,
+    // A browser delivers no position to a page that is not seen.
+    whenHidden: () => 'pauses',
+    userActing: () => (navigator as Partial<Navigator>).userActivation?.isActive,
+    quickest: 1,
+    ...(life !== undefined && { life }),
 
     showUnhandled(error) {
       if (noted) showNote(error);

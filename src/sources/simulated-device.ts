@@ -1,64 +1,63 @@
 import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
-import { position, type Position } from '../core/geodesy/position.js';
+import type { RawFix } from '../core/fix/fix.js';
+import { position } from '../core/geodesy/position.js';
 import { GAIT_NAMES } from '../core/motion/gait.js';
-import { checkJourney, journey, stay, type JourneyOptions, type Moment } from '../core/motion/journey.js';
+import { checkJourney, type Moment } from '../core/motion/journey.js';
 import { RECEPTION_NAMES } from '../core/motion/reception.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
-import type { AccessReading, Level } from '../receiver/access.js';
+import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
+import type { Life, LifeEvent, WhenHidden } from '../receiver/life.js';
 import type { Demand, Source, SourceSink } from '../receiver/source.js';
+import { ANSWERS, SimulatedConsent, type Answer, type ConsentOptions } from './simulated-consent.js';
+import { SimulatedMotion, type MotionOptions } from './simulated-motion.js';
 
-/** How the pretend user answers a prompt. */
-export type Answer = 'grant' | 'refuse' | 'bar' | 'never';
-
-export interface SimulatedDeviceOptions extends Omit<JourneyOptions, 'start'> {
-  /** Where the device is. Nothing is built in: without `at` and `route` it never finds a position. */
-  readonly at?: Position;
-  /** A line it goes along, from the moment it is first watched. */
-  readonly route?: Line;
-  /** At the end of the route: stay there, go round again, or end the source. Default `rest`. */
-  readonly afterwards?: 'rest' | 'again' | 'end';
+export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
   readonly clock?: Clock;
   /** Seconds from the start of a watch to its first fix. Default 1. */
   readonly warmUp?: number;
-  /** Permission before anybody asks. Default `not-asked`. */
-  readonly permission?: 'not-asked' | 'granted' | 'barred';
-  /** Default `grant`. */
-  readonly answer?: Answer;
-  /** Seconds the pretend user thinks before answering. Default 0. */
-  readonly thinking?: number;
+  /** Metres of the radius that an approximate grant leaves. Default 3000. */
+  readonly roughness?: number;
+  /**
+   * What the platform does while the app is hidden. `none`: it pauses, as in a web page. `by-level`: it goes on under
+   * the background level. `with-sign`: under the foreground level too, with a visible sign, because it began in front. Default `none`.
+   */
+  readonly background?: 'none' | 'by-level' | 'with-sign';
+  /** Values of access told instead of its own: an insecure page, a frame without leave, missing declarations. */
+  readonly access?: Partial<AccessReading>;
+  /** What the user does in a settings page that the app opens. */
+  readonly inSettings?: (device: SimulatedDevice, page: 'app' | 'switch') => void;
 }
 
 /**
  * A whole pretend device, as a source: somebody walks a route with it, is asked for permission, loses the signal,
- * turns the switch off. Everything goes by the clock it is given; the same seed gives the same fixes.
+ * turns the switch off, puts it in a pocket. Everything goes by the clock it is given; the same seed gives the same fixes.
  */
 export class SimulatedDevice implements Source {
   readonly name = 'the simulated device';
-  readonly supported = true;
-  /** How the next prompt is answered. */
-  answer: Answer;
-  /** Seconds until it is. */
-  thinking: number;
+  readonly supported: boolean;
+  readonly quickest: number;
+  /** Whether the user is acting on the page, as far as it is known. */
+  acting: boolean | undefined;
   readonly #options: SimulatedDeviceOptions;
   readonly #clock: Clock;
+  readonly #consent: SimulatedConsent;
+  readonly #motion: SimulatedMotion;
   readonly #listeners = new Set<() => void>();
-  readonly #sinks = new Set<SourceSink>();
-  #permission: AccessReading['permission'];
-  #level: AccessReading['level'] = 'none';
-  #switchedOn = true;
+  readonly #lifeListeners = new Set<(event: LifeEvent) => void>();
+  readonly #sinks = new Map<SourceSink, Demand>();
+  readonly #held = new Map<SourceSink, RawFix[]>();
+  readonly #opened: ('app' | 'switch')[] = [];
   #signal = true;
-  #prompts = 0;
-  #moments: Generator<Moment> | undefined;
-  #last: Moment | undefined;
-  #rounds = 0;
-  /** A moment taken from the journey before its time. */
-  #due: Moment | undefined;
+  #asleep = false;
+  #state: 'shown' | 'hidden' | 'frozen' = 'shown';
+  #screenHolds = 0;
+  #lastFix: RawFix | undefined;
 
   /** @throws {InputError} for a misspelt option or a value out of range. */
   constructor(options: SimulatedDeviceOptions = {}) {
-    const { at, clock, permission, answer, thinking, gait, every, reception, seed } = options;
+    const { at, clock = systemClock, gait, every, reception, seed, answer } = options;
     checkOptions('SimulatedDevice', options, {
       at: anything,
       route: anything,
@@ -66,31 +65,86 @@ export class SimulatedDevice implements Source {
       clock: anything,
       warmUp: numberFrom(0, 3600, 'seconds'),
       permission: oneOf('not-asked', 'granted', 'barred'),
-      answer: oneOf('grant', 'refuse', 'bar', 'never'),
+      level: oneOf(...LEVELS),
+      precision: oneOf('precise', 'approximate'),
+      answer: (value) => (Array.isArray(value) ? undefined : oneOf(...ANSWERS)(value)),
       thinking: numberFrom(0, 86_400, 'seconds'),
+      switch: oneOf('on', 'weak', 'off'),
+      switchAnswer: oneOf('accept', 'decline', 'impossible'),
+      roughness: numberFrom(1, 1e6, 'metres'),
+      background: oneOf('none', 'by-level', 'with-sign'),
+      access: anything,
+      inSettings: anything,
       gait: oneOf(...GAIT_NAMES),
       reception: oneOf(...RECEPTION_NAMES),
       every: numberFrom(0.05, 3600, 'seconds'),
       seed: anything,
     });
+    for (const one of Array.isArray(answer) ? (answer as readonly Answer[]) : []) {
+      checkOptions('SimulatedDevice', { answer: one }, { answer: oneOf(...ANSWERS) });
+    }
     checkJourney({ gait, every, reception, seed });
     if (at !== undefined) position(at.lat, at.lon);
     this.#options = { ...options };
-    this.#clock = clock ?? systemClock;
-    this.#permission = permission ?? 'not-asked';
-    this.#level = permission === 'granted' ? 'foreground' : 'none';
-    this.answer = answer ?? 'grant';
-    this.thinking = thinking ?? 0;
+    this.#clock = clock;
+    this.#consent = new SimulatedConsent(options, clock);
+    this.#motion = new SimulatedMotion(options, clock);
+    this.supported = options.access?.support !== 'no';
+    this.quickest = every ?? 1;
+  }
+
+  /** How the prompts from now on are answered. */
+  get answer(): Answer | readonly Answer[] {
+    const { answers } = this.#consent;
+    return answers.length === 1 ? (answers[0] as Answer) : answers;
+  }
+  set answer(answer: Answer | readonly Answer[]) {
+    this.#consent.answers = typeof answer === 'string' ? [answer] : [...answer];
+  }
+
+  /** Seconds the user thinks before answering. */
+  get thinking(): number {
+    return this.#consent.thinking;
+  }
+  set thinking(seconds: number) {
+    this.#consent.thinking = seconds;
   }
 
   /** How many prompts were shown. */
   get prompts(): number {
-    return this.#prompts;
+    return this.#consent.prompts;
+  }
+
+  /** How many dialogs asked to turn the switch on. */
+  get dialogs(): number {
+    return this.#consent.dialogs;
+  }
+
+  /** The settings pages that were opened, in turn. */
+  get settingsOpened(): readonly ('app' | 'switch')[] {
+    return this.#opened;
   }
 
   /** How many watches are open: the receiver is on while it is above 0. */
   get watches(): number {
     return this.#sinks.size;
+  }
+
+  /** What is demanded of it now; the last when there are several. */
+  get demand(): Demand | undefined {
+    return [...this.#sinks.values()].at(-1);
+  }
+
+  /** How many hold the screen on. */
+  get screenHolds(): number {
+    return this.#screenHolds;
+  }
+
+  /** The words of the sign that the platform shows: while the app is hidden and followed on in the background. */
+  get sign(): string | undefined {
+    return this.#state === 'shown'
+      ? undefined
+      : [...this.#sinks.values()].find((demand) => demand.background === true)?.sign;
   }
 
   /** Whether satellites are heard. Without them, a watch is told `no-signal` once, and then nothing. */
@@ -99,16 +153,16 @@ export class SimulatedDevice implements Source {
   }
   set signal(heard: boolean) {
     if (this.#signal && !heard)
-      for (const sink of [...this.#sinks]) sink.trouble(new NoFixError('no-signal'));
+      for (const sink of [...this.#sinks.keys()]) sink.trouble(new NoFixError('no-signal'));
     this.#signal = heard;
   }
 
   /** The device's own switch. */
   get switchedOn(): boolean {
-    return this.#switchedOn;
+    return this.#consent.switch !== 'off';
   }
   set switchedOn(on: boolean) {
-    this.#switchedOn = on;
+    this.#consent.switch = on ? 'on' : 'off';
     if (!on) this.#endAll(new NoFixError('switched-off'));
     this.#changed();
   }
@@ -116,40 +170,100 @@ export class SimulatedDevice implements Source {
   /** Puts the device somewhere, at once; whoever watches is told. */
   moveTo(at: LinePoint): void {
     position(at.lat, at.lon);
-    this.#start(stay(at, this.#motion(this.#clock.now())));
-    const moment = this.#moments?.next().value as Moment | undefined;
-    if (moment?.fix !== undefined && this.#signal) for (const sink of [...this.#sinks]) sink.fix(moment.fix);
+    this.#motion.put(at);
+    const { moments } = this.#motion.due();
+    for (const sink of [...this.#sinks.keys()]) {
+      sink.gap();
+      for (const moment of moments.slice(-1)) this.#deliver(sink, moment);
+    }
   }
 
   /** Sets off along a line, now. */
   walk(route: Line): void {
-    this.#start(journey(route, this.#motion(this.#clock.now())));
+    this.#motion.walk(route);
+  }
+
+  /** The user grants the permission in the settings. */
+  grant(level: Level = 'foreground'): void {
+    this.#consent.permission = 'granted';
+    this.#consent.precision = 'precise';
+    this.#consent.level = level;
+    this.#changed();
   }
 
   /** The user takes the permission back in the settings. */
   withdraw(): void {
-    this.#permission = 'barred';
-    this.#level = 'none';
+    this.#consent.withdraw();
     this.#endAll(new NoFixError('barred'));
     this.#changed();
   }
 
   /** Forgets the user's decision, as a fresh installation would. */
   reset(): void {
-    this.#permission = 'not-asked';
-    this.#level = 'none';
+    this.#consent.forget();
+    this.#endAll(new NoFixError('refused'));
     this.#changed();
   }
 
-  readAccess(): Promise<AccessReading> {
+  /** Another app comes in front. */
+  hide(): void {
+    this.#live('hidden', 'hidden');
+  }
+
+  /** The app is in front again. */
+  show(): void {
+    this.#live('shown', 'shown');
+  }
+
+  /** The system keeps the app and lets it run no more: a page that is put away, an app asleep. */
+  freeze(): void {
+    this.#live('frozen', 'frozen');
+  }
+
+  /** It runs again, in front. */
+  restore(): void {
+    this.#live('restored', 'shown');
+  }
+
+  /** The user closes the app. */
+  close(): void {
+    this.#live('closed', 'hidden');
+    this.#over();
+  }
+
+  /** The system ends the app; what listens to it is heard once more, and then never again. */
+  kill(): void {
+    this.#live('killed', 'hidden');
+    this.#over();
+  }
+
+  /** The app starts anew, after it was closed or killed: a permission for one run is gone. */
+  restart(): void {
+    this.#over();
+    if (this.#consent.level === 'once') this.#consent.forget();
+    this.#state = 'shown';
+  }
+
+  /** Whether the device sleeps: fixes are held back, and delivered in one bundle when it wakes. */
+  get asleep(): boolean {
+    return this.#asleep;
+  }
+  set asleep(asleep: boolean) {
+    this.#asleep = asleep;
+    if (asleep) return;
+    for (const [sink, bundle] of [...this.#held]) if (this.#sinks.has(sink)) sink.bundle(bundle);
+    this.#held.clear();
+  }
+
+  readAccess(): Promise<Partial<AccessReading>> {
     return Promise.resolve({
       support: 'yes',
       secure: 'yes',
       policy: 'allowed',
-      switch: this.#switchedOn ? 'on' : 'off',
-      permission: this.#permission,
-      level: this.#level,
-      precision: this.#permission === 'granted' ? 'precise' : 'unknown',
+      declaration: 'complete',
+      backgroundDeclaration: 'complete',
+      ...this.#consent.reading,
+      ...this.#options.access,
     });
   }
 
@@ -158,43 +272,84 @@ export class SimulatedDevice implements Source {
     return () => void this.#listeners.delete(listener);
   }
 
-  prompt(level: Level): Promise<void> {
-    this.#prompts++;
-    return new Promise((resolve) => {
-      if (this.answer === 'never') return;
-      this.#clock.after(this.thinking, () => {
-        this.#permission = this.answer === 'grant' ? 'granted' : this.answer === 'bar' ? 'barred' : 'refused';
-        this.#level = this.answer === 'grant' ? level : 'none';
-        this.#changed();
-        resolve();
-      });
+  async prompt(level: Level): Promise<void> {
+    await this.#consent.prompt(level);
+    this.#changed();
+  }
+
+  async turnOnSwitch(demand: Demand): Promise<'on' | 'declined' | 'impossible'> {
+    const answer = await this.#consent.turnOnSwitch(demand);
+    if (answer === 'on') this.#changed();
+    return answer;
+  }
+
+  openSettings(page: 'app' | 'switch'): Promise<boolean> {
+    this.#opened.push(page);
+    this.#options.inSettings?.(this, page);
+    this.#changed();
+    return Promise.resolve(true);
+  }
+
+  cached(): Promise<RawFix | undefined> {
+    return Promise.resolve(this.#lastFix);
+  }
+
+  keepScreenOn(): Promise<() => void> {
+    this.#screenHolds++;
+    let held = true;
+    return Promise.resolve(() => {
+      if (held) this.#screenHolds--;
+      held = false;
     });
   }
 
-  watch(_demand: Demand, sink: SourceSink): () => void {
-    if (this.#permission !== 'granted') {
-      // The platform's own call would prompt here; the library always asks first, so this is its last guard.
-      sink.trouble(new NoFixError(this.#permission === 'barred' ? 'barred' : 'refused'));
+  userActing(): boolean | undefined {
+    return this.acting;
+  }
+
+  get life(): Life {
+    return {
+      hidden: this.#state !== 'shown',
+      on: (listener) => {
+        this.#lifeListeners.add(listener);
+        return () => void this.#lifeListeners.delete(listener);
+      },
+    };
+  }
+
+  whenHidden(demand: Demand, level: AccessReading['level']): WhenHidden {
+    const { background = 'none' } = this.#options;
+    if (background === 'none' || demand.background !== true) return 'pauses';
+    if (level === 'background') return 'goes-on';
+    return background === 'with-sign' ? 'goes-on-with-sign' : 'pauses';
+  }
+
+  watch(demand: Demand, sink: SourceSink): () => void {
+    if (this.#consent.permission !== 'granted') {
+      sink.trouble(new NoFixError(this.#consent.permission === 'barred' ? 'barred' : 'refused'));
       return () => {};
     }
-    this.#sinks.add(sink);
+    if (!this.switchedOn) {
+      sink.trouble(new NoFixError('switched-off'));
+      return () => {};
+    }
+    this.#sinks.set(sink, demand);
     if (!this.#signal) sink.trouble(new NoFixError('no-signal'));
     let cancel = this.#clock.after(this.#options.warmUp ?? 1, () => {
-      if (this.#moments === undefined) this.#setOff();
+      this.#motion.begin();
       // What passed while nobody watched is not delivered: only where the user is now.
-      const { moments, ended } = this.#momentsDue();
-      deliver(moments.slice(-1), ended);
+      const { moments, ended } = this.#motion.due();
+      next(moments.slice(-1), ended);
     });
-    const deliver = (moments: readonly Moment[], ended: boolean) => {
-      for (const { fix } of moments)
-        if (fix !== undefined && this.#signal && this.#sinks.has(sink)) sink.fix(fix);
+    const next = (moments: readonly Moment[], ended: boolean) => {
+      for (const moment of moments) this.#deliver(sink, moment);
       if (!this.#sinks.has(sink)) return;
       if (ended) sink.end();
-      else cancel = this.#clock.after(this.#untilNext(), tick);
+      else cancel = this.#clock.after(this.#motion.untilNext, tick);
     };
     const tick = () => {
-      const { moments, ended } = this.#momentsDue();
-      deliver(moments, ended);
+      const { moments, ended } = this.#motion.due();
+      next(moments, ended);
     };
     return () => {
       this.#sinks.delete(sink);
@@ -202,63 +357,32 @@ export class SimulatedDevice implements Source {
     };
   }
 
-  /** The moments that are due by now: several when a timer was late. */
-  #momentsDue(): { moments: Moment[]; ended: boolean } {
-    const now = this.#clock.now();
-    const moments: Moment[] = [];
-    for (;;) {
-      this.#due ??= this.#next();
-      if (this.#due === undefined) return { moments, ended: this.#moments !== undefined };
-      if (this.#due.truth.time > now + 1) return { moments, ended: false }; // a millisecond for rounding
-      moments.push(this.#due);
-      this.#due = undefined;
+  #deliver(sink: SourceSink, { fix }: Moment): void {
+    if (fix === undefined || !this.#signal || !this.#sinks.has(sink)) return;
+    const { roughness = 3000 } = this.#options;
+    const raw: RawFix = this.#consent.precision === 'approximate' ? roughly(fix, roughness) : fix;
+    if (this.#asleep) {
+      this.#held.set(sink, [...(this.#held.get(sink) ?? []), raw]);
+    } else {
+      this.#lastFix = raw;
+      sink.fix(raw);
     }
   }
 
-  #untilNext(): number {
-    this.#due ??= this.#next();
-    const every = this.#options.every ?? 1;
-    return this.#due === undefined ? every : Math.max(0, (this.#due.truth.time - this.#clock.now()) / 1000);
+  #live(event: LifeEvent, state: 'shown' | 'hidden' | 'frozen'): void {
+    this.#state = state;
+    for (const listener of [...this.#lifeListeners]) listener(event);
   }
 
-  /** The next moment, over the end of a route as `afterwards` has it. */
-  #next(): Moment | undefined {
-    const step = this.#moments?.next();
-    if (step === undefined) return undefined;
-    if (step.done !== true) {
-      this.#last = step.value;
-      return step.value;
-    }
-    const { afterwards = 'rest', route, every = 1 } = this.#options;
-    const after = this.#last;
-    if (afterwards === 'end' || after === undefined) return undefined;
-    const start = after.truth.time + every * 1000;
-    this.#rounds++;
-    const motion = this.#motion(start);
-    this.#moments =
-      afterwards === 'again' && route !== undefined ? journey(route, motion) : stay(after.truth, motion);
-    return this.#next();
-  }
-
-  #setOff(): void {
-    const { at, route } = this.#options;
-    const motion = this.#motion(this.#clock.now());
-    if (route !== undefined) this.#start(journey(route, motion));
-    else if (at !== undefined) this.#start(stay(at, motion));
-  }
-
-  #start(moments: Generator<Moment>): void {
-    this.#moments = moments;
-    this.#due = undefined;
-  }
-
-  #motion(start: number): JourneyOptions {
-    const { gait = 'walk', every = 1, reception = 'open', seed = 1 } = this.#options;
-    return { gait, every, reception, seed: seed + this.#rounds, start };
+  /** Nothing of this run of the app is heard any more. */
+  #over(): void {
+    this.#lifeListeners.clear();
+    this.#listeners.clear();
+    this.#sinks.clear();
   }
 
   #endAll(error: NoFixError): void {
-    for (const sink of [...this.#sinks]) {
+    for (const sink of [...this.#sinks.keys()]) {
       this.#sinks.delete(sink);
       sink.trouble(error);
     }
@@ -267,4 +391,18 @@ export class SimulatedDevice implements Source {
   #changed(): void {
     for (const listener of [...this.#listeners]) listener();
   }
+}
+
+/** What an approximate grant leaves of a fix: a place on a coarse grid, and a radius that says so. */
+function roughly(fix: RawFix, radius: number): RawFix {
+  const step = radius / 111_000; // degrees; a cell's corner lies within the radius of its middle
+  const { time, origin } = fix;
+  const cell = (degrees: number) => Math.round(degrees / step) * step;
+  return {
+    time,
+    lat: Math.max(-90, Math.min(90, cell(fix.lat))),
+    lon: cell(fix.lon),
+    accuracy: radius,
+    origin,
+  };
 }

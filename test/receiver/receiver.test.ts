@@ -70,7 +70,7 @@ describe('access', () => {
     const barred = setUp({ permission: 'barred' });
     expect(await failing(barred.receiver, barred.clock)).to.equal('barred');
     expect(barred.device.prompts).to.equal(0);
-    const off = setUp({ permission: 'granted' });
+    const off = setUp({ permission: 'granted', switchAnswer: 'impossible' });
     off.device.switchedOn = false;
     expect(await failing(off.receiver, off.clock)).to.equal('switched-off');
     expect(off.receiver.$access.get()).to.include({ permission: 'granted', switch: 'off' });
@@ -173,7 +173,7 @@ describe('one fix', () => {
   });
 
   it('ends with the signal’s own reason, even while the user is asked', async () => {
-    const { receiver, device, clock } = setUp({ answer: 'never' });
+    const { receiver, device, clock } = setUp({ answer: 'ignore' });
     const abort = new AbortController();
     const call = receiver.fix({ signal: abort.signal });
     call.catch(() => {});
@@ -302,7 +302,7 @@ describe('a follow', () => {
     const before = follow.passed;
     device.signal = true;
     await clock.advance(3);
-    expect([before, follow.passed, follow.state]).to.deep.equal([3, 6, 'running']);
+    expect([before, follow.passed, follow.state]).to.deep.equal([3, 6, 'live']);
     expect(receiver.$fix.get()).to.equal(follow.latest);
     expect(receiver.$status.get()).to.deep.equal({ state: 'following', fix: follow.latest });
   });
@@ -312,6 +312,7 @@ describe('a follow', () => {
       const { receiver, device, clock, warnings } = setUp({ route, permission: 'granted' });
       const follow = receiver.follow();
       const told: string[] = [];
+      follow.tap(() => {});
       if (handled) follow.onFailure((error) => told.push(error.kind));
       await clock.advance(3);
       device.withdraw();
@@ -425,7 +426,7 @@ it('a replayed recording keeps its times, numbers and breaks', async () => {
   const receiver = new Receiver({ source: replaySource(trail, clock), purpose: 'Test.', clock });
   const again = new Trail();
   const follow = receiver.follow();
-  follow.onGap(() => again.breakSegment());
+  follow.onEvent(({ kind }) => kind === 'gap' && again.breakSegment());
   follow.tap((fix) => again.append(fix));
   await clock.until(follow.over);
   expect(again.segments).to.deep.equal(trail.segments);

@@ -60,6 +60,11 @@ export function someText(value: unknown): string | undefined {
     : `must be a text, got ${describe(value)}`;
 }
 
+/** True or false, and nothing that merely looks like it. */
+export function yesOrNo(value: unknown): string | undefined {
+  return typeof value === 'boolean' ? undefined : `must be true or false, got ${describe(value)}`;
+}
+
 /** Anything: checked where it is used, or by its type alone. */
 export function anything(): undefined {
   return undefined;

@@ -5,6 +5,18 @@ export interface Remedy {
   readonly id: RemedyId;
   /** What to tell the user to do, one or two sentences. */
   readonly text: string;
+  /** Does it, where the platform lets the app: asks, opens the settings, asks to turn the switch on. For a button. */
+  readonly act?: () => Promise<unknown>;
+}
+
+/** What is known of a failure beside its kind. */
+interface NoFixDetail {
+  readonly cause?: unknown;
+  /** For the developer, in brackets after the message. */
+  readonly note?: string;
+  readonly act?: () => Promise<unknown>;
+  /** Metres, for `approximate-only`: how rough the position is that is shared. */
+  readonly radius?: number;
 }
 
 /**
@@ -18,17 +30,32 @@ export class NoFixError extends Error {
   readonly kind: NoFixKind;
   readonly userText: string;
   readonly remedy: Remedy;
+  /** Metres, for `approximate-only`: how rough the position is that is shared. */
+  readonly radius: number | undefined;
 
-  constructor(kind: NoFixKind, detail?: { readonly cause?: unknown; readonly note?: string }) {
+  readonly #detail: NoFixDetail;
+
+  constructor(kind: NoFixKind, detail: NoFixDetail = {}) {
     const texts = NO_FIX_TEXTS[kind];
-    const note = detail?.note === undefined ? '' : ` (${detail.note})`;
+    const note = detail.note === undefined ? '' : ` (${detail.note})`;
     super(
       `${kind}: ${texts.developer}${note}`,
-      detail?.cause === undefined ? undefined : { cause: detail.cause },
+      detail.cause === undefined ? undefined : { cause: detail.cause },
     );
     this.kind = kind;
     this.userText = texts.user;
-    this.remedy = { id: texts.remedy, text: texts.help };
+    this.remedy = {
+      id: texts.remedy,
+      text: texts.help,
+      ...(detail.act !== undefined && { act: detail.act }),
+    };
+    this.radius = detail.radius;
+    this.#detail = detail;
+  }
+
+  /** The same failure, with more known of it. */
+  with(more: NoFixDetail): NoFixError {
+    return new NoFixError(this.kind, { ...this.#detail, ...more });
   }
 
   /** Whether the user simply chose not to: to be told in a neutral tone, not as an error. */

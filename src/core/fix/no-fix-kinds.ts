@@ -5,9 +5,9 @@ export const NO_FIX_KINDS = [
 ] as const; // prettier-ignore
 export type NoFixKind = (typeof NO_FIX_KINDS)[number];
 
-/** What helps. `act` is there where the platform lets the app do it: see `Receiver.ask`. */
+/** What helps. Some have an `act` where the platform lets the app do it: see `Remedy`. */
 export const REMEDY_IDS = [
-  'use-other-device', 'serve-securely', 'allow-in-frame', 'declare-purpose', 'turn-on-switch', 'ask-again',
+  'ask', 'use-other-device', 'serve-securely', 'allow-in-frame', 'declare-purpose', 'turn-on-switch', 'ask-again',
   'open-settings', 'allow-precise', 'move-to-open-sky', 'try-again', 'report',
 ] as const; // prettier-ignore
 export type RemedyId = (typeof REMEDY_IDS)[number];

@@ -1,4 +1,5 @@
 import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
+import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
@@ -66,7 +67,7 @@ export class RunningSummary {
         this.#gaps.push({ start: this.#end, end: fix.time });
       this.#broken = false;
     }
-    if (fix.marks?.some((mark) => mark === 'wild' || mark === 'backwards' || mark === 'duplicate')) return;
+    if (isUnsound(fix)) return;
     this.#start ??= fix.time;
     this.#end = fix.time;
     this.#bounds.add(fix.lat, fix.lon);

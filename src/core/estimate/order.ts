@@ -1,0 +1,78 @@
+import type { Fix, Mark } from '../fix/fix.js';
+import { distanceBetween } from '../geodesy/distance.js';
+
+/** Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies. */
+const FASTEST = 350;
+/** So many questionable fixes in a row that agree with one another are believed: the user, or the clock, has jumped. */
+const WITNESSES = 3;
+/** Milliseconds by which clocks may differ without one of them being wrong. */
+const CLOCK_SLACK = 10_000;
+
+/** What a fix is beside its predecessor. */
+export interface Verdict {
+  /** `undefined` for a sound fix. */
+  readonly mark: Mark | undefined;
+  /** A sound fix that does not join on to its predecessor: the path between is not known. */
+  readonly jump: boolean;
+}
+
+const SOUND: Verdict = { mark: undefined, jump: false };
+const JUMP: Verdict = { mark: undefined, jump: true };
+
+/**
+ * Tells fixes that cannot follow on their predecessor: `duplicate` (same time and place), `backwards` (older), `wild`
+ * (implies more than 350 m/s, both 95 % radii granted).
+ *
+ * It does not get stuck on a bad predecessor: three wild fixes that follow on one another are a jump; three older
+ * fixes that follow on one another are a clock put right, if the predecessor is from the future.
+ */
+export class FixOrder {
+  #last: Fix | undefined;
+  #doubted: { fix: Fix; mark: Mark; count: number } | undefined;
+
+  /** @param now milliseconds since 1970 UTC, the time of delivery. */
+  judge(fix: Fix, now: number): Verdict {
+    const last = this.#last;
+    if (last === undefined) return this.#accept(fix, SOUND);
+    if (fix.time === last.time && fix.lat === last.lat && fix.lon === last.lon) {
+      return { mark: 'duplicate', jump: false };
+    }
+    const mark = fault(last, fix);
+    if (mark === undefined) return this.#accept(fix, SOUND);
+    const before = this.#doubted;
+    const agrees =
+      before?.mark === mark && fix.time > before.fix.time && fault(before.fix, fix) === undefined;
+    const count = agrees ? before.count + 1 : 1;
+    this.#doubted = { fix, mark, count };
+    const believed = count >= WITNESSES && (mark === 'wild' || last.time > now + CLOCK_SLACK);
+    return believed ? this.#accept(fix, JUMP) : { mark, jump: false };
+  }
+
+  /** Takes a fix that was doubted for sound after all: nothing has contradicted it. */
+  believe(fix: Fix): void {
+    this.#accept(fix, JUMP);
+  }
+
+  /** The next fix follows on nothing. */
+  forget(): void {
+    this.#last = this.#doubted = undefined;
+  }
+
+  #accept(fix: Fix, verdict: Verdict): Verdict {
+    this.#last = fix;
+    this.#doubted = undefined;
+    return verdict;
+  }
+}
+
+function fault(from: Fix, to: Fix): 'backwards' | 'wild' | undefined {
+  if (to.time < from.time) return 'backwards';
+  const metres =
+    distanceBetween(from.lat, from.lon, to.lat, to.lon) - (from.accuracy ?? 0) - (to.accuracy ?? 0);
+  return metres > (FASTEST * (to.time - from.time)) / 1000 ? 'wild' : undefined;
+}
+
+/** Whether a fix is one that no readout, fence or statistic should take. */
+export function isUnsound(fix: Fix): boolean {
+  return fix.marks?.some((mark) => mark === 'wild' || mark === 'backwards' || mark === 'duplicate') === true;
+}

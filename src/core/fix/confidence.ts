@@ -1,0 +1,20 @@
+/** How sure a stated radius is, in percent: platforms state 68 or 95. */
+export type Confidence = 68 | 95;
+
+/**
+ * By what a horizontal radius grows from 68 % to 95 %: √(ln 0.05 / ln 0.32), the radii of a circular normal spread
+ * (Rayleigh distribution) that hold so much of it.
+ */
+const RADIUS_FACTOR = Math.sqrt(Math.log(0.05) / Math.log(0.32));
+/** The same for an altitude, which spreads along one axis: 1.959964 / 0.994458 standard deviations (normal quantiles). */
+const ALTITUDE_FACTOR = 1.959964 / 0.994458;
+
+/** Factors that bring stated accuracies of a confidence to the 95 % of a `Fix`. */
+export function confidenceFactors(confidence: Confidence): {
+  readonly radius: number;
+  readonly altitude: number;
+} {
+  return confidence === 95
+    ? { radius: 1, altitude: 1 }
+    : { radius: RADIUS_FACTOR, altitude: ALTITUDE_FACTOR };
+}

@@ -1,0 +1,44 @@
+import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { Level } from './access.js';
+
+/** How a follow stands. A state has only what it can have. */
+export type FollowState =
+  /** No fix yet, since that time (milliseconds since 1970 UTC, as everywhere). */
+  | { readonly state: 'waiting'; readonly since: number }
+  /** Fixes come, and the user moves. */
+  | { readonly state: 'live' }
+  /** Fixes come, and the user has not left their place since that time. */
+  | { readonly state: 'still'; readonly since: number }
+  /** Nothing has come since that time, though nothing was said to be wrong. */
+  | { readonly state: 'silent'; readonly since: number }
+  /** The app is hidden, and this follow does not go on meanwhile. */
+  | { readonly state: 'paused'; readonly since: number }
+  | { readonly state: 'failed'; readonly error: NoFixError }
+  /** Stopped through its handle, its owner or its signal; or ended with its source. */
+  | { readonly state: 'stopped' }
+  | { readonly state: 'ended' };
+
+/** How a follow may be over. */
+export type FollowOutcome = 'stopped' | 'ended' | 'failed';
+
+/** What happens to a follow beside its fixes, told by one object with a kind. */
+export type FollowEvent =
+  /** The next fix does not join on to the one before. */
+  | { readonly kind: 'gap' }
+  /** The device has lost its position; the follow goes on by itself when it is back. */
+  | { readonly kind: 'outage'; readonly error: NoFixError }
+  | { readonly kind: 'recovered' }
+  /** The app was hidden. It pauses, or it goes on, with a visible sign if the platform wants one. */
+  | { readonly kind: 'paused' }
+  | { readonly kind: 'goes-on'; readonly sign: boolean }
+  /** The app is back in front. */
+  | { readonly kind: 'resumed' }
+  /** Told at the start: this platform gives positions only while the app is visible. */
+  | { readonly kind: 'visible-only'; readonly keepScreenOn?: () => Promise<boolean> }
+  /** The background was asked for, and less was granted; what that means will be told when the app is hidden. */
+  | { readonly kind: 'less-than-asked'; readonly granted: Level }
+  /** An accuracy was asked for that the user does not share: positions are this rough, in metres. */
+  | { readonly kind: 'approximate-only'; readonly radius: number }
+  /** The user closed the app, or the system ended it: the moment for cleaning up. */
+  | { readonly kind: 'closed' }
+  | { readonly kind: 'killed' };

@@ -1,0 +1,233 @@
+import { isUnsound } from '../core/estimate/order.js';
+import type { Fix } from '../core/fix/fix.js';
+import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
+import type { Access } from './access.js';
+import type { Clock } from './clock.js';
+import { Follow, type FollowControls } from './follow.js';
+import type { FollowEvent } from './follow-events.js';
+import type { Ladder } from './ladder.js';
+import type { WhenHidden } from './life.js';
+import { SILENT_AFTER } from './liveliness.js';
+import type { Notices } from './notices.js';
+import type { FollowOptions } from './options.js';
+import { samplingGate } from './sampling.js';
+import type { SharedWatch, WatchUser } from './shared-watch.js';
+import type { Demand, Source } from './source.js';
+
+/** What a follow needs of its receiver. */
+export interface FollowRunParts {
+  readonly source: Source;
+  readonly clock: Clock;
+  readonly notices: Notices;
+  readonly ladder: Ladder;
+  readonly watch: SharedWatch;
+  readonly onJoined: () => void;
+  readonly onFix: (fix: Fix, more: boolean) => void;
+  readonly onFailed: (error: NoFixError) => void;
+  readonly onOver: () => void;
+}
+
+/** A follow from its start to its end: admission, the watch, what happens on the way, and release. */
+export class FollowRun implements WatchUser {
+  readonly follow: Follow;
+  readonly name: string | undefined;
+  readonly demand: Demand;
+  readonly #parts: FollowRunParts;
+  readonly #options: FollowOptions;
+  readonly #controls: FollowControls;
+  readonly #passes: (fix: Fix) => boolean;
+  readonly #stop = () => void this.follow.stop();
+  #leave = () => {};
+  #releaseScreen: (() => void) | undefined;
+  /** Whether the owner was seen in its document: before that, it may not have been put there yet. */
+  #owned = false;
+  #unowned = 0;
+  #approximate = false;
+  #worked = false;
+
+  constructor(options: FollowOptions, parts: FollowRunParts) {
+    const { every, accuracy, background, sign, silentAfter, signal, name } = options;
+    this.#options = options;
+    this.#parts = parts;
+    this.name = name;
+    this.#passes = samplingGate(options);
+    this.demand = {
+      maxAge: 0,
+      ...(accuracy !== undefined && { accuracy }),
+      ...(every !== undefined && every > 0 && { every }),
+      ...(background === true && { background }),
+      ...(sign !== undefined && { sign }),
+    };
+    const { follow, controls } = Follow.make({
+      clock: parts.clock,
+      notices: parts.notices,
+      silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
+      release: () => this.#release(),
+      unhandled: (error) => this.#unhandled(error),
+    });
+    this.follow = follow;
+    this.#controls = controls;
+    signal?.addEventListener('abort', this.#stop);
+    if (signal?.aborted === true) follow.stop();
+  }
+
+  async start(): Promise<void> {
+    const { ladder, watch } = this.#parts;
+    const { background, keepScreenOn } = this.#options;
+    const level = background === true ? 'background' : 'foreground';
+    try {
+      const access = await ladder.climb(this.demand, level);
+      if (!this.follow.running) return;
+      this.#approximate = access.precision === 'approximate';
+      this.#tellReach(access);
+      if (keepScreenOn === true) await this.#keepScreenOn();
+      if (!this.#goesOn()) return;
+      this.#parts.onJoined();
+      this.#leave = watch.join(this);
+      if (!this.#goesOn()) this.#leave(); // a source that ended at once
+    } catch (cause) {
+      this.#fail(noFixError(cause));
+    }
+  }
+
+  tell(event: FollowEvent): void {
+    this.#controls.tell(event);
+  }
+
+  fix(fix: Fix, more: boolean): void {
+    if (this.#ownerGone()) return;
+    const sound = !isUnsound(fix);
+    this.#worked = true;
+    this.#parts.onFix(fix, more);
+    const { accuracy } = this.#options;
+    if (
+      sound &&
+      this.#approximate &&
+      accuracy !== undefined &&
+      fix.accuracy !== undefined &&
+      fix.accuracy > accuracy
+    ) {
+      this.#approximate = false; // told once
+      this.tell({ kind: 'approximate-only', radius: fix.accuracy });
+    }
+    this.#controls.push(fix, sound, sound && this.#passes(fix));
+  }
+
+  trouble(error: NoFixError): void {
+    if (error.kind === 'no-signal' || error.kind === 'timed-out') this.tell({ kind: 'outage', error });
+    else this.#fail(error);
+  }
+
+  gap(): void {
+    this.tell({ kind: 'gap' });
+  }
+
+  end(): void {
+    this.#controls.end();
+  }
+
+  hidden(outcome: WhenHidden | undefined): void {
+    if (this.#ownerGone()) return;
+    if (outcome === undefined) {
+      this.tell({ kind: 'resumed' });
+      if (this.follow.state === 'paused') this.#controls.resume();
+    } else if (outcome === 'pauses') {
+      this.#controls.pause();
+      this.tell({ kind: 'paused' });
+    } else {
+      this.tell({ kind: 'goes-on', sign: outcome === 'goes-on-with-sign' });
+    }
+  }
+
+  #goesOn(): boolean {
+    return this.follow.running;
+  }
+
+  /** How far it reaches, and less than was asked, said at the start. */
+  #tellReach(access: Access): void {
+    const { source, notices } = this.#parts;
+    const outcome = source.whenHidden?.(this.demand, access.level);
+    const asked = this.#options.background === true;
+    this.#controls.rename(
+      outcome === undefined ? 'unknown' : outcome === 'pauses' ? 'visible-only' : 'background',
+    );
+    const { level } = access;
+    if (
+      asked &&
+      (level === 'once' || level === 'foreground') &&
+      source.whenHidden?.(this.demand, 'background') !== 'pauses'
+    ) {
+      const then = outcome === 'pauses' ? 'pauses' : 'goes on with a visible sign, because it began in front';
+      notices.tell(
+        'less-than-asked',
+        `a follow asked for the background and was granted "${level}": while the app is hidden it ${then}`,
+      );
+      this.tell({ kind: 'less-than-asked', granted: level });
+    } else if (outcome === 'pauses') {
+      if (asked) {
+        notices.tell(
+          'visible-only',
+          `${source.name} gives positions only while the app is visible: background: true has no effect here; keepScreenOn: true keeps it visible`,
+        );
+      }
+      const keep = source.keepScreenOn === undefined ? {} : { keepScreenOn: () => this.#keepScreenOn() };
+      this.tell({ kind: 'visible-only', ...keep });
+    }
+  }
+
+  async #keepScreenOn(): Promise<boolean> {
+    if (this.#releaseScreen !== undefined) return true;
+    const release = await this.#parts.source.keepScreenOn?.();
+    if (release === undefined) return false;
+    if (this.follow.running) this.#releaseScreen = release;
+    else release();
+    return true;
+  }
+
+  /** Whether the owner is gone; then the follow is stopped, and that is said. */
+  #ownerGone(): boolean {
+    const { owner } = this.#options;
+    if (owner === undefined) return false;
+    if (owner.isConnected) {
+      this.#owned = true;
+      return false;
+    }
+    if (!this.#owned && ++this.#unowned < NEVER_SEEN) return false;
+    this.#parts.notices.tell(
+      'owner-gone',
+      'a follow was stopped because its owner has left the document; stop it there, or give it no owner',
+    );
+    this.follow.stop();
+    return true;
+  }
+
+  #fail(error: NoFixError): void {
+    if (!this.follow.running) return;
+    const { ladder } = this.#parts;
+    // What worked before and does no longer was taken back, by whatever name the platform calls it.
+    const withdrawn = this.#worked && (error.kind === 'refused' || error.kind === 'barred');
+    const told = ladder.remedied(withdrawn ? new NoFixError('withdrawn', { cause: error }) : error);
+    this.#controls.end(told);
+    this.#parts.onFailed(told);
+  }
+
+  #unhandled(error: NoFixError): void {
+    const { notices, source } = this.#parts;
+    notices.tell(
+      'unhandled-failure',
+      `a follow failed and nobody handles it (see Follow.onFailure): ${error.message}`,
+    );
+    source.showUnhandled?.(error);
+  }
+
+  #release(): void {
+    this.#leave();
+    this.#releaseScreen?.();
+    this.#releaseScreen = undefined;
+    this.#options.signal?.removeEventListener('abort', this.#stop);
+    this.#parts.onOver();
+  }
+}
+
+/** Fixes that an owner may take to be put into its document. */
+const NEVER_SEEN = 3;

@@ -1,0 +1,51 @@
+import { Stillness } from '../core/estimate/stillness.js';
+import type { Fix } from '../core/fix/fix.js';
+import type { Clock } from './clock.js';
+import type { FollowState } from './follow-events.js';
+
+/** Seconds without a fix after which a follow counts as silent: several fixes of any source have been missed. */
+export const SILENT_AFTER = 15;
+
+/** Tells a user who stays from a device that has fallen silent. */
+export class Liveliness {
+  readonly #clock: Clock;
+  readonly #silentAfter: number;
+  readonly #change: (state: FollowState) => void;
+  readonly #stillness = new Stillness();
+  #arrived = 0;
+  #cancel: (() => void) | undefined;
+
+  /** @param silentAfter seconds. */
+  constructor(clock: Clock, silentAfter: number, change: (state: FollowState) => void) {
+    this.#clock = clock;
+    this.#silentAfter = silentAfter;
+    this.#change = change;
+  }
+
+  /** A sound fix has arrived. */
+  add(fix: Fix): void {
+    this.#arrived = this.#clock.now();
+    this.#stillness.add(fix);
+    const since = this.#stillness.since;
+    this.#change(since === undefined ? { state: 'live' } : { state: 'still', since });
+    // One alarm for many fixes: it looks when it rings whether it has to wait longer.
+    this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
+  }
+
+  /** No judgement until the next fix. */
+  rest(): void {
+    this.#cancel?.();
+    this.#cancel = undefined;
+    this.#stillness.forget();
+  }
+
+  #look(): void {
+    const left = this.#silentAfter - (this.#clock.now() - this.#arrived) / 1000;
+    if (left > 0.001) {
+      this.#cancel = this.#clock.after(left, () => this.#look());
+    } else {
+      this.#cancel = undefined;
+      this.#change({ state: 'silent', since: this.#arrived });
+    }
+  }
+}

@@ -1,0 +1,55 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import type { Warn } from './warn.js';
+
+/** What a developer should know of, a closed set. */
+export type NoticeKind =
+  | 'nobody-listens'
+  | 'owner-gone'
+  | 'prompt-without-act'
+  | 'needless-demand'
+  | 'background-unused'
+  | 'visible-only'
+  | 'less-than-asked'
+  | 'unhandled-failure'
+  | 'impossible-fix'
+  | 'source-fault'
+  | 'listener-fault';
+
+export interface Notice {
+  readonly kind: NoticeKind;
+  /** What happened and what to do. */
+  readonly text: string;
+  /** Milliseconds since 1970 UTC, of the latest. */
+  readonly time: number;
+  /** How often. */
+  readonly count: number;
+}
+
+/** Different notices that are kept; the oldest goes first. */
+const KEPT = 50;
+
+/** Keeps what a developer should know; says each thing once, and counts how often it happened. */
+export class Notices {
+  readonly #all = atom<readonly Notice[]>([]);
+  readonly #warn: Warn;
+  readonly #now: () => number;
+
+  constructor(warn: Warn, now: () => number) {
+    this.#warn = warn;
+    this.#now = now;
+  }
+
+  get $all(): ReadableAtom<readonly Notice[]> {
+    return this.#all;
+  }
+
+  /** @param cause what was thrown, for the console to show with its stack. */
+  tell(kind: NoticeKind, text: string, cause?: unknown): void {
+    const all = this.#all.get();
+    const known = all.find((notice) => notice.kind === kind && notice.text === text);
+    const others = all.filter((notice) => notice !== known);
+    const notice = { kind, text, time: this.#now(), count: (known?.count ?? 0) + 1 };
+    this.#all.set([...others, notice].slice(-KEPT));
+    if (known === undefined) this.#warn(text, cause);
+  }
+}

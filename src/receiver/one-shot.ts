@@ -1,0 +1,75 @@
+import { isUnsound } from '../core/estimate/order.js';
+import { marked, type Fix } from '../core/fix/fix.js';
+import { NoFixError } from '../core/fix/no-fix-error.js';
+import type { Clock } from './clock.js';
+import type { SharedWatch } from './shared-watch.js';
+
+export interface OneShot {
+  /** Metres that will do. */
+  readonly accuracy?: number | undefined;
+  /** Seconds. */
+  readonly patience: number;
+  readonly signal?: AbortSignal | undefined;
+  /** Whether the user shares rough positions only, so that waiting for better ones is in vain. */
+  readonly approximate: boolean;
+}
+
+/**
+ * One fix from the shared watch: the first that will do; when patience ends the best so far, marked `coarse`; else a
+ * `NoFixError`.
+ */
+export function oneShot(watch: SharedWatch, clock: Clock, options: OneShot): Promise<Fix> {
+  const { accuracy, patience, signal, approximate } = options;
+  return new Promise((resolve, reject) => {
+    let best: Fix | undefined;
+    let trouble: NoFixError | undefined;
+    let leave = () => {};
+    const call = { done: false };
+    const finish = (action: () => void) => {
+      if (call.done) return;
+      call.done = true;
+      leave();
+      cancel();
+      signal?.removeEventListener('abort', abort);
+      action();
+    };
+    const offerBest = () =>
+      finish(() => {
+        if (best !== undefined) resolve(marked(best, 'coarse'));
+        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience} s` }));
+      });
+    const abort = () => finish(() => reject(signal?.reason as Error));
+    const cancel = clock.after(patience, offerBest);
+    signal?.addEventListener('abort', abort);
+    leave = watch.join({
+      demand: { maxAge: 0, ...(accuracy !== undefined && { accuracy }) },
+      fix(fix, more) {
+        if (more || isUnsound(fix)) return;
+        if (accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy)) {
+          finish(() => resolve(fix));
+        } else if (approximate) {
+          finish(() => reject(tooRough(fix, accuracy)));
+        } else if (best === undefined || (fix.accuracy ?? Infinity) < (best.accuracy ?? Infinity)) {
+          best = fix;
+        }
+      },
+      trouble(error) {
+        // "Unavailable" may pass: platforms say so once while the receiver warms up. Patience decides.
+        if (error.kind === 'no-signal') trouble = error;
+        else if (error.kind !== 'timed-out') finish(() => reject(error));
+      },
+      gap() {},
+      end: offerBest,
+      hidden() {}, // patience goes on
+    });
+    if (call.done) leave(); // a source that answered at once
+  });
+}
+
+function tooRough(fix: Fix, accuracy: number): NoFixError {
+  const shared = fix.accuracy === undefined ? 'of no stated radius' : `±${fix.accuracy} m`;
+  return new NoFixError('approximate-only', {
+    note: `${accuracy} m was asked, and what is shared is ${shared}`,
+    ...(fix.accuracy !== undefined && { radius: fix.accuracy }),
+  });
+}

@@ -1,0 +1,122 @@
+import {
+  anything,
+  checkOptions,
+  numberFrom,
+  oneOf,
+  seconds,
+  someText,
+  yesOrNo,
+} from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import type { Clock } from './clock.js';
+import { PROFILE_NAMES, type ProfileName } from './profiles.js';
+import type { Source } from './source.js';
+import type { Warn } from './warn.js';
+
+export interface ReceiverOptions {
+  readonly source: Source;
+  /** Why the app wants positions, in a sentence for the user. */
+  readonly purpose: string;
+  /** Default the platform's. */
+  readonly clock?: Clock;
+  /** Tells of a prompt that comes without the user having acted. Default false. */
+  readonly strict?: boolean;
+  /** The app needs positions as it starts, so that its first prompt follows on no act of the user. Default false. */
+  readonly startUp?: boolean;
+  /** Gets what a developer should know; by default the console does. */
+  readonly warn?: Warn;
+}
+
+export interface FixOptions {
+  /** Metres that will do; a coarser fix is waited past, and offered marked `coarse` when patience ends. */
+  readonly accuracy?: number;
+  /** Seconds to wait for the device; the user's time at a prompt is not counted. Default 30. */
+  readonly patience?: number;
+  /** Seconds the last fix may be old to be taken instead of a new one. Default 0: always a new one. */
+  readonly maxAge?: number;
+  /** A named demand, whose metres count where `accuracy` is not given: see `PROFILES`. */
+  readonly profile?: ProfileName;
+  /** Ends the call, which then rejects with the signal's reason. */
+  readonly signal?: AbortSignal;
+}
+
+export interface FollowOptions {
+  /** Metres wanted of the device. */
+  readonly accuracy?: number;
+  /** Seconds, at least, between fixes that pass. Default 0. */
+  readonly every?: number;
+  /** Metres, at least, between fixes that pass; both `every` and `beyond` must be met. Default 0. */
+  readonly beyond?: number;
+  /** A named demand, whose figures count where none is given: see `PROFILES`. */
+  readonly profile?: ProfileName;
+  /** Go on while the app is hidden, where the platform lets it; asks for the background level. Default false. */
+  readonly background?: boolean;
+  /** Words for the sign that the platform shows meanwhile. */
+  readonly sign?: string;
+  /** Keep the screen on, so that a page stays visible. Default false. */
+  readonly keepScreenOn?: boolean;
+  /** Seconds without a fix after which it counts as silent. Default 15, or three times `every`. */
+  readonly silentAfter?: number;
+  /** A name: a follow of that name that runs already is given instead of a second one. */
+  readonly name?: string;
+  /** An element, or anything that knows whether it is connected; the follow stops once it no longer is. */
+  readonly owner?: { readonly isConnected: boolean };
+  /** Stops the follow. */
+  readonly signal?: AbortSignal;
+}
+
+/** Seconds that a call waits for the device unless told otherwise. */
+export const PATIENCE = 30;
+
+const accuracy = numberFrom(0.1, 1e6, 'metres');
+const profile = oneOf(...PROFILE_NAMES);
+
+export function checkReceiver(options: ReceiverOptions): void {
+  checkOptions('Receiver', options, {
+    source: anything,
+    purpose: someText,
+    clock: anything,
+    strict: yesOrNo,
+    startUp: yesOrNo,
+    warn: anything,
+  });
+  // Not every caller is checked by a compiler.
+  const { source, purpose } = options as Partial<ReceiverOptions>;
+  if (typeof source?.watch !== 'function') {
+    throw new InputError('bad-value', 'Receiver: source is missing; in a page, pass browserSource()');
+  }
+  if (purpose === undefined) {
+    throw new InputError(
+      'bad-value',
+      'Receiver: purpose is missing; say in a sentence why the app wants positions',
+    );
+  }
+}
+
+export function checkFix(options: FixOptions): void {
+  checkOptions('fix', options, { accuracy, patience: seconds, maxAge: seconds, profile, signal: anything });
+}
+
+export function checkFollow(options: FollowOptions): void {
+  checkOptions('follow', options, {
+    accuracy,
+    every: seconds,
+    beyond: numberFrom(0, 1e6, 'metres'),
+    profile,
+    background: yesOrNo,
+    sign: someText,
+    keepScreenOn: yesOrNo,
+    silentAfter: seconds,
+    name: someText,
+    owner: connectable,
+    signal: anything,
+  });
+}
+
+function connectable(value: unknown): string | undefined {
+  const known =
+    typeof value === 'object' &&
+    value !== null &&
+    typeof (value as { isConnected?: unknown }).isConnected === 'boolean';
+  return known ? undefined : 'must be an element, or have isConnected; for anything else pass a signal';
+}

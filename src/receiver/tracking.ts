@@ -1,0 +1,49 @@
+import { atom, type ReadableAtom } from 'nanostores';
+
+/** Whether positions are being followed, at which level, and since when: for a sign on the screen. */
+export type Tracking =
+  | { readonly active: false }
+  | { readonly active: true; readonly level: 'foreground' | 'background'; readonly since: number };
+
+const OFF: Tracking = Object.freeze({ active: false });
+
+/** Keeps the account of who follows now. */
+export class TrackingSign {
+  readonly #now: () => number;
+  readonly #tracking = atom<Tracking>(OFF);
+  readonly #follows = new Map<object, { background: boolean; since: number }>();
+
+  constructor(now: () => number) {
+    this.#now = now;
+  }
+
+  get $tracking(): ReadableAtom<Tracking> {
+    return this.#tracking;
+  }
+
+  get count(): number {
+    return this.#follows.size;
+  }
+
+  begin(follow: object, background: boolean): void {
+    this.#follows.set(follow, { background, since: this.#now() });
+    this.#tell();
+  }
+
+  end(follow: object): void {
+    if (this.#follows.delete(follow)) this.#tell();
+  }
+
+  #tell(): void {
+    const all = [...this.#follows.values()];
+    this.#tracking.set(
+      all.length === 0
+        ? OFF
+        : {
+            active: true,
+            level: all.some(({ background }) => background) ? 'background' : 'foreground',
+            since: Math.min(...all.map(({ since }) => since)),
+          },
+    );
+  }
+}

@@ -1,0 +1,141 @@
+import * as v from 'valibot';
+import { suggestion } from '../core/check/suggest.js';
+import { NO_FIX_KINDS } from '../core/fix/no-fix-kinds.js';
+import { LEVELS } from '../receiver/access.js';
+import { LIFE_EVENTS } from '../receiver/life.js';
+
+/*
+ * The bridge: messages between a page and the native shell around it, over a message port. Plain objects, each with
+ * `drift` (the version) and `kind`. Described for shell makers in docs/bridge.md; this file is what holds.
+ */
+
+export const BRIDGE_VERSION = 1;
+
+/** What a shell may be able to do beside the least. */
+export const ABILITIES = ['turn-on-switch', 'open-settings', 'last-fix', 'keep-screen-on'] as const;
+export type Ability = (typeof ABILITIES)[number];
+
+const id = v.pipe(v.number(), v.integer(), v.minValue(0));
+const words = v.pipe(v.string(), v.maxLength(500));
+const head = { drift: v.literal(BRIDGE_VERSION) };
+const metres = v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(1e6)));
+
+const Access = v.partial(
+  v.strictObject({
+    support: v.picklist(['yes', 'no']),
+    secure: v.picklist(['yes', 'no', 'unknown']),
+    policy: v.picklist(['allowed', 'forbidden', 'unknown']),
+    declaration: v.picklist(['complete', 'incomplete', 'unknown']),
+    backgroundDeclaration: v.picklist(['complete', 'incomplete', 'unknown']),
+    undeclared: v.array(words),
+    switch: v.picklist(['on', 'weak', 'off', 'unknown']),
+    permission: v.picklist(['not-asked', 'granted', 'refused', 'barred', 'unknown']),
+    askable: v.picklist(['yes', 'no', 'unknown']),
+    level: v.picklist([...LEVELS, 'none', 'unknown']),
+    precision: v.picklist(['precise', 'approximate', 'unknown']),
+    scope: v.picklist(['origin', 'app', 'unknown']),
+  }),
+);
+
+/** What a shell sends. The fixes themselves are checked at the border, like any other's. */
+const FROM_SHELL = {
+  hello: v.strictObject({
+    ...head,
+    kind: v.literal('hello'),
+    /** The shell's name, for messages. */
+    shell: words,
+    /** How sure its radii are, in percent. */
+    confidence: v.picklist([68, 95]),
+    abilities: v.optional(v.array(v.picklist(ABILITIES)), []),
+    background: v.optional(v.picklist(['none', 'by-level', 'with-sign']), 'none'),
+    /** Seconds between fixes at the quickest. */
+    quickest: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(3600))),
+  }),
+  access: v.strictObject({ ...head, kind: v.literal('access'), id: v.optional(id), access: Access }),
+  done: v.strictObject({ ...head, kind: v.literal('done'), id, result: v.optional(v.unknown()) }),
+  fixes: v.strictObject({
+    ...head,
+    kind: v.literal('fixes'),
+    watch: id,
+    fixes: v.pipe(v.array(v.record(v.string(), v.unknown())), v.maxLength(100_000)),
+    /** Whether they were held back while the app or the device slept. */
+    late: v.optional(v.boolean(), false),
+  }),
+  trouble: v.strictObject({
+    ...head,
+    kind: v.literal('trouble'),
+    watch: id,
+    failure: v.picklist(NO_FIX_KINDS),
+    note: v.optional(words),
+  }),
+  gap: v.strictObject({ ...head, kind: v.literal('gap'), watch: id }),
+  end: v.strictObject({ ...head, kind: v.literal('end'), watch: id }),
+  life: v.strictObject({ ...head, kind: v.literal('life'), event: v.picklist(LIFE_EVENTS) }),
+  refused: v.strictObject({ ...head, kind: v.literal('refused'), id: v.optional(id), why: words }),
+};
+
+const level = v.picklist(LEVELS);
+
+/** What a page sends. */
+const FROM_PAGE = {
+  hello: v.strictObject({ ...head, kind: v.literal('hello') }),
+  'read-access': v.strictObject({ ...head, kind: v.literal('read-access'), id }),
+  ask: v.strictObject({ ...head, kind: v.literal('ask'), id, level }),
+  'turn-on-switch': v.strictObject({ ...head, kind: v.literal('turn-on-switch'), id, accuracy: metres }),
+  'open-settings': v.strictObject({
+    ...head,
+    kind: v.literal('open-settings'),
+    id,
+    page: v.picklist(['app', 'switch']),
+  }),
+  'last-fix': v.strictObject({ ...head, kind: v.literal('last-fix'), id }),
+  'keep-screen-on': v.strictObject({ ...head, kind: v.literal('keep-screen-on'), id, on: v.boolean() }),
+  watch: v.strictObject({
+    ...head,
+    kind: v.literal('watch'),
+    watch: id,
+    accuracy: metres,
+    maxAge: v.pipe(v.number(), v.minValue(0)),
+    every: v.optional(v.pipe(v.number(), v.minValue(0))),
+    background: v.optional(v.boolean(), false),
+    sign: v.optional(words),
+  }),
+  stop: v.strictObject({ ...head, kind: v.literal('stop'), watch: id }),
+  refused: v.strictObject({ ...head, kind: v.literal('refused'), id: v.optional(id), why: words }),
+};
+
+type Messages<Table extends Record<string, v.GenericSchema>> = v.InferOutput<Table[keyof Table]>;
+export type ShellMessage = Messages<typeof FROM_SHELL>;
+export type PageMessage = Messages<typeof FROM_PAGE>;
+
+/** A message, or what is wrong with it. */
+export type Read<Message> =
+  { readonly ok: true; readonly message: Message } | { readonly ok: false; readonly why: string };
+
+export const readShellMessage = (data: unknown): Read<ShellMessage> => read(FROM_SHELL, data);
+export const readPageMessage = (data: unknown): Read<PageMessage> => read(FROM_PAGE, data);
+
+function read<Table extends Record<string, v.GenericSchema>>(
+  table: Table,
+  data: unknown,
+): Read<Messages<Table>> {
+  if (typeof data !== 'object' || data === null) return refused('a message must be an object');
+  const { drift, kind } = data as { drift?: unknown; kind?: unknown };
+  if (drift !== BRIDGE_VERSION) {
+    return refused(`version ${String(drift)} is not spoken here; drift must be ${BRIDGE_VERSION}`);
+  }
+  const schema = typeof kind === 'string' && Object.hasOwn(table, kind) ? table[kind] : undefined;
+  if (schema === undefined) {
+    return refused(`there is no message "${String(kind)}", ${suggestion(String(kind), Object.keys(table))}`);
+  }
+  const result = v.safeParse(schema, data, { abortEarly: true });
+  if (result.success) return { ok: true, message: result.output as Messages<Table> };
+  const [issue] = result.issues;
+  const where = v.getDotPath(issue);
+  const expected = issue.expected === 'never' ? 'no such field' : (issue.expected ?? 'something else');
+  return refused(`${String(kind)}: ${where ?? 'it'} should be ${expected}, got ${issue.received}`);
+}
+
+function refused(why: string): { ok: false; why: string } {
+  return { ok: false, why };
+}

@@ -1,0 +1,264 @@
+import { anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { confidenceFactors } from '../core/fix/confidence.js';
+import type { RawFix } from '../core/fix/fix.js';
+import { NoFixError } from '../core/fix/no-fix-error.js';
+import type { AccessReading, Level } from '../receiver/access.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import type { LifeEvent, WhenHidden } from '../receiver/life.js';
+import type { Demand, Source, SourceSink } from '../receiver/source.js';
+import { consoleWarn, type Warn } from '../receiver/warn.js';
+import {
+  BRIDGE_VERSION,
+  readShellMessage,
+  type Ability,
+  type ShellMessage,
+} from './bridge-messages.js';
+
+/** As much of a `MessagePort` as the bridge needs. */
+export interface BridgePort {
+  postMessage(message: unknown): void;
+  addEventListener(kind: 'message', listener: (event: { data: unknown }) => void): void;
+  start?(): void;
+}
+
+export interface BridgeOptions {
+  /** Seconds to wait for the shell's hello; without it there is no support. Default 5. */
+  readonly patience?: number;
+  readonly clock?: Clock;
+  /** Gets what a developer should know: messages that were refused, and why. */
+  readonly warn?: Warn;
+}
+
+/** A source behind a bridge: how many of its messages were refused, and the last reason. */
+export interface BridgeSource extends Source {
+  readonly refusals: { readonly count: number; readonly last: string | undefined };
+}
+
+type Hello = Extract<ShellMessage, { kind: 'hello' }>;
+
+/**
+ * A native shell around the page as a source, over a message port that the shell hands to the page. The shell speaks
+ * the messages of docs/bridge.md, version 1; one that breaks them is refused with what was wrong, and nothing else happens.
+ */
+export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): BridgeSource {
+  checkOptions('bridgeSource', options, {
+    patience: numberFrom(0.1, 600, 'seconds'),
+    clock: anything,
+    warn: anything,
+  });
+  return new Bridge(port, options);
+}
+
+class Bridge implements BridgeSource {
+  readonly supported = true;
+  readonly #port: BridgePort;
+  readonly #warn: Warn;
+  readonly #hello: Promise<Hello | undefined>;
+  readonly #calls = new Map<number, (result: unknown) => void>();
+  readonly #sinks = new Map<number, SourceSink>();
+  readonly #listeners = new Set<() => void>();
+  readonly #lifeListeners = new Set<(event: LifeEvent) => void>();
+  #greet: (hello: Hello) => void = () => {};
+  #shell: Hello | undefined;
+  #count = 0;
+  #refused = 0;
+  #lastRefusal: string | undefined;
+  #hidden = false;
+
+  constructor(port: BridgePort, { patience = 5, clock = systemClock, warn = consoleWarn }: BridgeOptions) {
+    this.#port = port;
+    this.#warn = warn;
+    this.#hello = new Promise((resolve) => {
+      const cancel = clock.after(patience, () => {
+        warn(`the shell did not say hello within ${patience} s: there is no positioning without it`);
+        resolve(undefined);
+      });
+      this.#greet = (hello) => {
+        cancel();
+        this.#shell = hello;
+        resolve(hello);
+      };
+    });
+    port.addEventListener('message', ({ data }) => this.#receive(data));
+    port.start?.();
+    this.#send({ kind: 'hello' });
+  }
+
+  get name(): string {
+    return this.#shell === undefined ? 'the shell' : `the shell "${this.#shell.shell}"`;
+  }
+
+  get refusals() {
+    return { count: this.#refused, last: this.#lastRefusal };
+  }
+
+  get quickest(): number {
+    return this.#shell?.quickest ?? 1;
+  }
+
+  async readAccess(): Promise<Partial<AccessReading>> {
+    if ((await this.#hello) === undefined) return { support: 'no' };
+    return (await this.#call({ kind: 'read-access' })) as Partial<AccessReading>;
+  }
+
+  onAccess(listener: () => void): () => void {
+    this.#listeners.add(listener);
+    return () => void this.#listeners.delete(listener);
+  }
+
+  async prompt(level: Level): Promise<void> {
+    await this.#call({ kind: 'ask', level });
+  }
+
+  async turnOnSwitch({ accuracy }: Demand): Promise<'on' | 'declined' | 'impossible'> {
+    if (!this.#can('turn-on-switch')) return 'impossible';
+    const answer = await this.#call({ kind: 'turn-on-switch', ...(accuracy !== undefined && { accuracy }) });
+    return answer === 'on' || answer === 'declined' ? answer : 'impossible';
+  }
+
+  async openSettings(page: 'app' | 'switch'): Promise<boolean> {
+    return this.#can('open-settings') && (await this.#call({ kind: 'open-settings', page })) === true;
+  }
+
+  async cached(): Promise<RawFix | undefined> {
+    if (!this.#can('last-fix')) return undefined;
+    const found = await this.#call({ kind: 'last-fix' });
+    return typeof found === 'object' && found !== null
+      ? this.#raw(found as Record<string, unknown>)
+      : undefined;
+  }
+
+  async keepScreenOn(): Promise<(() => void) | undefined> {
+    if (!this.#can('keep-screen-on')) return undefined;
+    if ((await this.#call({ kind: 'keep-screen-on', on: true })) !== true) return undefined;
+    return () => void this.#call({ kind: 'keep-screen-on', on: false });
+  }
+
+  readonly life = {
+    on: (listener: (event: LifeEvent) => void) => {
+      this.#lifeListeners.add(listener);
+      return () => void this.#lifeListeners.delete(listener);
+    },
+    hidden: false,
+  };
+
+  whenHidden(demand: Demand, level: AccessReading['level']): WhenHidden {
+    const background = this.#shell?.background ?? 'none';
+    if (background === 'none' || demand.background !== true) return 'pauses';
+    if (level === 'background') return 'goes-on';
+    return background === 'with-sign' ? 'goes-on-with-sign' : 'pauses';
+  }
+
+  watch(demand: Demand, sink: SourceSink): () => void {
+    const watch = ++this.#count;
+    this.#sinks.set(watch, sink);
+    this.#send({ kind: 'watch', watch, background: false, ...demand });
+    return () => {
+      if (this.#sinks.delete(watch)) this.#send({ kind: 'stop', watch });
+    };
+  }
+
+  #can(ability: Ability): boolean {
+    return this.#shell?.abilities.includes(ability) === true;
+  }
+
+  #call(message: Record<string, unknown> & { kind: string }): Promise<unknown> {
+    const id = ++this.#count;
+    return new Promise((resolve) => {
+      this.#calls.set(id, resolve);
+      this.#send({ ...message, id });
+    });
+  }
+
+  #send(message: Record<string, unknown>): void {
+    this.#port.postMessage({ drift: BRIDGE_VERSION, ...message } satisfies Record<
+      string,
+      unknown
+    >);
+  }
+
+  #receive(data: unknown): void {
+    const read = readShellMessage(data);
+    if (!read.ok) {
+      this.#refuse(read.why);
+      return;
+    }
+    const { message } = read;
+    switch (message.kind) {
+      case 'hello':
+        this.#greet(message);
+        return;
+      case 'access':
+        if (message.id === undefined) for (const listener of [...this.#listeners]) listener();
+        else this.#answer(message.id, message.access);
+        return;
+      case 'done':
+        this.#answer(message.id, message.result);
+        return;
+      case 'life':
+        this.#hidden = message.event === 'hidden' || message.event === 'frozen';
+        this.life.hidden = this.#hidden;
+        for (const listener of [...this.#lifeListeners]) listener(message.event);
+        return;
+      case 'refused':
+        this.#warn(`${this.name} refused a message: ${message.why}`);
+        if (message.id !== undefined) this.#answer(message.id, undefined);
+        return;
+      default: {
+        // A watch that was stopped may still have something on its way.
+        const sink = this.#sinks.get(message.watch);
+        if (sink !== undefined) this.#deliver(message, sink);
+      }
+    }
+  }
+
+  #deliver(message: Extract<ShellMessage, { watch: number }>, sink: SourceSink): void {
+    switch (message.kind) {
+      case 'fixes': {
+        const fixes = message.fixes.map((fix) => this.#raw(fix));
+        if (message.late) sink.bundle(fixes);
+        else for (const fix of fixes) sink.fix(fix);
+        return;
+      }
+      case 'trouble':
+        sink.trouble(
+          new NoFixError(message.failure, message.note === undefined ? {} : { note: message.note }),
+        );
+        return;
+      case 'gap':
+        sink.gap();
+        return;
+      case 'end':
+        this.#sinks.delete(message.watch);
+        sink.end();
+    }
+  }
+
+  #answer(id: number, result: unknown): void {
+    const settle = this.#calls.get(id);
+    if (settle === undefined) this.#refuse(`there is no open question ${id}`);
+    this.#calls.delete(id);
+    settle?.(result);
+  }
+
+  #refuse(why: string): void {
+    this.#refused++;
+    this.#lastRefusal = why;
+    this.#warn(`${this.name} broke the bridge’s rules: ${why}`);
+    this.#send({ kind: 'refused', why: why.slice(0, 500) });
+  }
+
+  /** A fix as the shell tells it, its radii brought to 95 %; checked at the border, as any other. */
+  #raw(told: Record<string, unknown>): RawFix {
+    const { radius, altitude } = confidenceFactors(this.#shell?.confidence ?? 95);
+    const scaled = (name: string, factor: number) => {
+      const value = told[name];
+      return typeof value === 'number' ? { [name]: value * factor } : {};
+    };
+    return {
+      ...told,
+      ...scaled('accuracy', radius),
+      ...scaled('altitudeAccuracy', altitude),
+    } as unknown as RawFix;
+  }
+}

@@ -1,0 +1,82 @@
+import type { Life, LifeEvent } from '../receiver/life.js';
+
+/** Under this key a page notes that it follows, so that its next start knows whether it was killed. */
+const RUNNING = 'aurelian-drift/running';
+
+/**
+ * The life of a page (HTML, Page Visibility; Page Lifecycle where a browser has it): hidden and shown; frozen and
+ * restored, also when it is kept for going back; closed. That it was killed is found at the next start in the same tab: it was
+ * running then, and did not end.
+ */
+export function pageLife(): Life & { readonly running: (running: boolean) => void } {
+  const listeners = new Set<(event: LifeEvent, time?: number) => void>();
+  let noted = false;
+  /** What an earlier run left behind, told to whoever listens first. */
+  let killedAt = read();
+  const tell = (event: LifeEvent) => {
+    for (const listener of [...listeners]) listener(event);
+  };
+  const note = () => {
+    if (noted) write(String(Date.now()));
+  };
+  const hidden = () => {
+    note();
+    tell(document.visibilityState === 'hidden' ? 'hidden' : 'shown');
+  };
+  const pagehide = (event: PageTransitionEvent) => {
+    if (!event.persisted) write(undefined);
+    tell(event.persisted ? 'frozen' : 'closed');
+  };
+  const pageshow = (event: PageTransitionEvent) => {
+    if (event.persisted) tell('restored');
+  };
+  const freeze = () => tell('frozen');
+  const resume = () => tell('restored');
+  const on = (toggle: 'addEventListener' | 'removeEventListener') => {
+    document[toggle]('visibilitychange', hidden);
+    document[toggle]('freeze', freeze);
+    document[toggle]('resume', resume);
+    window[toggle]('pagehide', pagehide as EventListener);
+    window[toggle]('pageshow', pageshow as EventListener);
+  };
+  return {
+    get hidden() {
+      return document.visibilityState === 'hidden';
+    },
+    on(listener) {
+      if (listeners.size === 0) on('addEventListener');
+      listeners.add(listener);
+      const found = killedAt;
+      killedAt = undefined;
+      if (found !== undefined) queueMicrotask(() => listener('killed', found));
+      return () => {
+        listeners.delete(listener);
+        if (listeners.size === 0) on('removeEventListener');
+      };
+    },
+    running(running) {
+      noted = running;
+      if (running) note();
+      else write(undefined);
+    },
+  };
+}
+
+function read(): number | undefined {
+  try {
+    const time = Number(sessionStorage.getItem(RUNNING) ?? NaN);
+    sessionStorage.removeItem(RUNNING);
+    return Number.isFinite(time) ? time : undefined;
+  } catch {
+    return undefined; // storage is barred here
+  }
+}
+
+function write(text: string | undefined): void {
+  try {
+    if (text === undefined) sessionStorage.removeItem(RUNNING);
+    else sessionStorage.setItem(RUNNING, text);
+  } catch {
+    // storage is barred here, and a kill will not be noticed
+  }
+}

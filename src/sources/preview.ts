@@ -1,0 +1,23 @@
+import { position, type Position } from '../core/geodesy/position.js';
+import type { Source } from '../receiver/source.js';
+
+/**
+ * A stand-in for design previews, which cannot locate: one fix at a place of your choice, at once and without a
+ * prompt. Its origin is `simulated`, so that nobody takes it for a real one.
+ *
+ * @throws {InputError} for an impossible place.
+ */
+export function previewSource(at: Position, time: number = Date.now()): Source {
+  const { lat, lon } = position(at.lat, at.lon);
+  return {
+    name: 'the stand-in for previews',
+    supported: true,
+    readAccess: () => Promise.resolve({ permission: 'granted', level: 'foreground' }),
+    onAccess: () => () => {},
+    prompt: () => Promise.resolve(),
+    watch(_demand, sink) {
+      sink.fix({ time, lat, lon, accuracy: 10, origin: 'simulated' });
+      return () => {};
+    },
+  };
+}

@@ -1,0 +1,118 @@
+import type { AccessReading, Level } from '../receiver/access.js';
+import type { Clock } from '../receiver/clock.js';
+import type { Demand } from '../receiver/source.js';
+import { ROUGH_WILL_DO } from '../receiver/usage.js';
+
+/**
+ * How the pretend user answers a prompt: with the level that was asked for, with another, with a rough position only,
+ * with a refusal that may be asked again or one for good, or not at all.
+ */
+export const ANSWERS = [
+  'grant', 'once', 'foreground', 'background', 'approximate', 'refuse', 'bar', 'ignore',
+] as const; // prettier-ignore
+export type Answer = (typeof ANSWERS)[number];
+
+export interface ConsentOptions {
+  /** Permission before anybody asks. Default `not-asked`. */
+  readonly permission?: 'not-asked' | 'granted' | 'barred';
+  /** How far a permission reaches that is granted from the start. Default `foreground`. */
+  readonly level?: Level;
+  readonly precision?: 'precise' | 'approximate';
+  /** How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after. Default `grant`. */
+  readonly answer?: Answer | readonly Answer[];
+  /** Seconds the pretend user thinks before answering any question. Default 0. */
+  readonly thinking?: number;
+  /** The device's own switch. Default `on`. */
+  readonly switch?: 'on' | 'weak' | 'off';
+  /** What comes of the dialog that asks to turn it on. Default `accept`. */
+  readonly switchAnswer?: 'accept' | 'decline' | 'impossible';
+}
+
+/** The pretend user's decisions, and what the pretend system remembers of them. */
+export class SimulatedConsent {
+  /** How the next prompts are answered. */
+  answers: Answer[];
+  /** Seconds until they are. */
+  thinking: number;
+  switch: 'on' | 'weak' | 'off';
+  switchAnswer: 'accept' | 'decline' | 'impossible';
+  permission: AccessReading['permission'];
+  level: AccessReading['level'];
+  precision: AccessReading['precision'];
+  /** How many prompts and switch dialogs were shown. */
+  prompts = 0;
+  dialogs = 0;
+  readonly #clock: Clock;
+
+  constructor(options: ConsentOptions, clock: Clock) {
+    const {
+      permission = 'not-asked',
+      answer = 'grant',
+      thinking = 0,
+      level = 'foreground',
+      precision = 'precise',
+    } = options;
+    this.#clock = clock;
+    this.answers = typeof answer === 'string' ? [answer] : [...answer];
+    this.thinking = thinking;
+    this.switch = options.switch ?? 'on';
+    this.switchAnswer = options.switchAnswer ?? 'accept';
+    this.permission = permission;
+    this.level = permission === 'granted' ? level : 'none';
+    this.precision = permission === 'granted' ? precision : 'unknown';
+  }
+
+  /** What can be read of it. */
+  get reading(): Partial<AccessReading> {
+    const { permission, level, precision } = this;
+    const askable = permission === 'barred' ? 'no' : 'yes';
+    return { switch: this.switch, permission, askable, level, precision, scope: 'app' };
+  }
+
+  /** Resolves once the user has answered, whatever it was. */
+  async prompt(wanted: Level): Promise<void> {
+    this.prompts++;
+    const answer = (this.answers.length > 1 ? this.answers.shift() : this.answers[0]) ?? 'grant';
+    if (answer === 'ignore') return new Promise<never>(() => {});
+    await this.#think();
+    if (answer === 'refuse' || answer === 'bar') {
+      // What was granted before stays: only the wider level was refused.
+      if (this.permission !== 'granted') this.permission = answer === 'bar' ? 'barred' : 'refused';
+      return;
+    }
+    this.permission = 'granted';
+    this.precision = answer === 'approximate' ? 'approximate' : 'precise';
+    this.level = answer === 'grant' || answer === 'approximate' ? wanted : answer;
+  }
+
+  async turnOnSwitch({ accuracy }: Demand): Promise<'on' | 'declined' | 'impossible'> {
+    const enough =
+      this.switch === 'on' || (this.switch === 'weak' && (accuracy ?? Infinity) >= ROUGH_WILL_DO);
+    if (enough) return 'on';
+    if (this.switchAnswer === 'impossible') return 'impossible';
+    this.dialogs++;
+    await this.#think();
+    if (this.switchAnswer === 'decline') return 'declined';
+    this.switch = 'on';
+    return 'on';
+  }
+
+  /** Forgets the decision, as a fresh installation would. */
+  forget(): void {
+    this.permission = 'not-asked';
+    this.level = 'none';
+    this.precision = 'unknown';
+  }
+
+  withdraw(): void {
+    this.permission = 'barred';
+    this.level = 'none';
+    this.precision = 'unknown';
+  }
+
+  #think(): Promise<void> {
+    return this.thinking === 0
+      ? Promise.resolve()
+      : new Promise((resolve) => this.#clock.after(this.thinking, resolve));
+  }
+}

@@ -1,0 +1,99 @@
+import { journey, stay, type JourneyOptions, type Moment } from '../core/motion/journey.js';
+import type { Position } from '../core/geodesy/position.js';
+import type { Line, LinePoint } from '../core/trail/line.js';
+import type { Clock } from '../receiver/clock.js';
+
+export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
+  /** Where the device is. Nothing is built in: without `at` and `route` it never finds a position. */
+  readonly at?: Position;
+  /** A line it goes along, from the moment it is first watched. */
+  readonly route?: Line;
+  /** At the end of the route: stay there, go round again, or end the source. Default `rest`. */
+  readonly afterwards?: 'rest' | 'again' | 'end';
+}
+
+/** Where the pretend user goes, moment by moment, on a clock. */
+export class SimulatedMotion {
+  readonly #options: MotionOptions;
+  readonly #clock: Clock;
+  #moments: Generator<Moment> | undefined;
+  #last: Moment | undefined;
+  #rounds = 0;
+  /** A moment taken from the journey before its time. */
+  #due: Moment | undefined;
+
+  constructor(options: MotionOptions, clock: Clock) {
+    this.#options = options;
+    this.#clock = clock;
+  }
+
+  get setOff(): boolean {
+    return this.#moments !== undefined;
+  }
+
+  /** Starts as the options have it, unless it has been put somewhere already. */
+  begin(): void {
+    const { at, route } = this.#options;
+    if (this.#moments !== undefined) return;
+    if (route !== undefined) this.walk(route);
+    else if (at !== undefined) this.put(at);
+  }
+
+  /** At a place, from now on. */
+  put(at: LinePoint): void {
+    this.#start(stay(at, this.#motion(this.#clock.now())));
+  }
+
+  walk(route: Line): void {
+    this.#start(journey(route, this.#motion(this.#clock.now())));
+  }
+
+  /** The moments that are due by now: several when a timer was late. */
+  due(): { moments: Moment[]; ended: boolean } {
+    const now = this.#clock.now();
+    const moments: Moment[] = [];
+    for (;;) {
+      this.#due ??= this.#next();
+      if (this.#due === undefined) return { moments, ended: this.setOff };
+      if (this.#due.truth.time > now + 1) return { moments, ended: false }; // a millisecond for rounding
+      moments.push(this.#due);
+      this.#due = undefined;
+    }
+  }
+
+  /** Seconds until the next moment. */
+  get untilNext(): number {
+    this.#due ??= this.#next();
+    const every = this.#options.every ?? 1;
+    return this.#due === undefined ? every : Math.max(0, (this.#due.truth.time - this.#clock.now()) / 1000);
+  }
+
+  /** The next moment, over the end of a route as `afterwards` has it. */
+  #next(): Moment | undefined {
+    const step = this.#moments?.next();
+    if (step === undefined) return undefined;
+    if (step.done !== true) {
+      this.#last = step.value;
+      return step.value;
+    }
+    const { afterwards = 'rest', route, every = 1 } = this.#options;
+    const after = this.#last;
+    if (afterwards === 'end' || after === undefined) return undefined;
+    const start = after.truth.time + every * 1000;
+    this.#rounds++;
+    const motion = this.#motion(start);
+    this.#moments =
+      afterwards === 'again' && route !== undefined ? journey(route, motion) : stay(after.truth, motion);
+    return this.#next();
+  }
+
+  #start(moments: Generator<Moment>): void {
+    this.#moments = moments;
+    this.#due = undefined;
+  }
+
+  #motion(start: number): JourneyOptions {
+    const { gait = 'walk', every = 1, reception = 'open', seed = 1 } = this.#options;
+    return { gait, every, reception, seed: seed + this.#rounds, start };
+  }
+}
