@@ -106,10 +106,12 @@ export class Ladder {
   /** Goes up to a granted permission, or throws what is in the way. */
   async climb(demand: Demand, level: Level): Promise<Access> {
     let access = await this.read();
-    const early = obstacleIn({ ...access, switch: 'on' }, level);
-    if (early !== undefined && early !== 'refused') throw this.failure(early, access);
+    const early = obstacleIn({ ...access, switch: 'on', permission: 'granted' }, level);
+    if (early !== undefined) throw this.failure(early, access);
     const weak = access.switch === 'weak' && demand.accuracy !== undefined && demand.accuracy < ROUGH_WILL_DO;
-    if ((access.switch === 'off' || weak) && this.#parts.source.turnOnSwitch !== undefined) {
+    // Nobody is asked to turn on what a refusal for good leaves without use.
+    const useful = access.permission !== 'barred' && this.#parts.source.turnOnSwitch !== undefined;
+    if ((access.switch === 'off' || weak) && useful) {
       const answer = await this.#turnOn(demand);
       if (answer === 'declined') throw this.failure('declined', access);
       access = await this.read();

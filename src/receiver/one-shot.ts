@@ -23,6 +23,7 @@ export function oneShot(watch: SharedWatch, clock: Clock, options: OneShot): Pro
   return new Promise((resolve, reject) => {
     let best: Fix | undefined;
     let trouble: NoFixError | undefined;
+    let hidden = '';
     let leave = () => {};
     const call = { done: false };
     const finish = (action: () => void) => {
@@ -36,7 +37,7 @@ export function oneShot(watch: SharedWatch, clock: Clock, options: OneShot): Pro
     const offerBest = () =>
       finish(() => {
         if (best !== undefined) resolve(marked(best, 'coarse'));
-        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience} s` }));
+        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience} s${hidden}` }));
       });
     const abort = () => finish(() => reject(signal?.reason as Error));
     const cancel = clock.after(patience, offerBest);
@@ -60,7 +61,9 @@ export function oneShot(watch: SharedWatch, clock: Clock, options: OneShot): Pro
       },
       gap() {},
       end: offerBest,
-      hidden() {}, // patience goes on
+      hidden(outcome) {
+        if (outcome === 'pauses') hidden = ', while the app was hidden and its platform gave no positions';
+      },
     });
     if (call.done) leave(); // a source that answered at once
   });

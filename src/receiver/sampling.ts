@@ -21,6 +21,7 @@ export function samplingGate({ every = 0, beyond = 0 }: Sampling): (fix: Fix) =>
   return (fix) => {
     const passes =
       last === undefined ||
+      fix.time < last.time || // a clock was put right
       (fix.time - last.time >= every * 1000 && (beyond === 0 || distance(last, fix) >= beyond - ROUNDING));
     if (passes) last = fix;
     return passes;

@@ -1,38 +1,7 @@
-import { NoFixError, Receiver, distance, fixOf, type Fix, type NoFixKind, type Source } from 'aurelian-drift';
-import {
-  SimulatedDevice,
-  VirtualClock,
-  replaySource,
-  type SimulatedDeviceOptions,
-} from 'aurelian-drift/testing';
+import { NoFixError, Receiver, Trail, ahead, distance, fixOf, type Fix, type Source } from 'aurelian-drift';
+import { SimulatedDevice, VirtualClock, replaySource } from 'aurelian-drift/testing';
 import { expect } from 'chai';
-import { Trail, ahead } from 'aurelian-drift';
-
-const hut = { lat: 44.2, lon: -33.6 };
-const route = { parts: [[hut, ahead(hut, 90, 2000)]] };
-
-function setUp(options: SimulatedDeviceOptions = {}) {
-  const clock = new VirtualClock();
-  const warnings: string[] = [];
-  const device = new SimulatedDevice({ at: hut, reception: 'exact', clock, ...options });
-  const receiver = new Receiver({
-    source: device,
-    purpose: 'Test.',
-    clock,
-    warn: (text) => warnings.push(text),
-  });
-  return { clock, device, receiver, warnings };
-}
-
-async function kindOf(promise: Promise<unknown>): Promise<NoFixKind> {
-  try {
-    await promise;
-  } catch (error) {
-    expect(error).to.be.instanceOf(NoFixError);
-    return (error as NoFixError).kind;
-  }
-  throw new Error('there was no failure');
-}
+import { hut, kindOf, route, setUp } from '../support/device.js';
 
 describe('access', () => {
   it('is read without a prompt, however often', async () => {

@@ -1,0 +1,244 @@
+import {
+  FenceWatch,
+  Recorder,
+  ahead,
+  fixOf,
+  type FollowEvent,
+  type RawFix,
+  type SourceSink,
+} from 'aurelian-drift';
+import { expect } from 'chai';
+import { hut, route, setUp } from '../support/device.js';
+
+const granted = { permission: 'granted', route } as const;
+
+/** A receiver whose source is played by hand. */
+function played() {
+  const { device, clock, receiver, warnings } = setUp(granted);
+  let sink: SourceSink | undefined;
+  device.watch = (_demand, given) => {
+    sink = given;
+    return () => {};
+  };
+  const at = (seconds: number, metres: number, more: Partial<RawFix> = {}): RawFix => ({
+    ...ahead(hut, 90, metres),
+    time: clock.now() + seconds * 1000,
+    accuracy: 5,
+    ...more,
+  });
+  return { clock, receiver, warnings, at, sink: () => sink! };
+}
+
+describe('how a follow stands', () => {
+  it('is waiting, live, still since the last move, silent since the last fix, and live again', async () => {
+    const { receiver, device, clock } = setUp(granted);
+    const follow = receiver.follow();
+    follow.tap(() => {});
+    const states: string[] = [];
+    follow.$state.subscribe((state) => states.push(state.state));
+    const start = clock.now();
+    await clock.advance(20);
+    device.moveTo({ lat: 44.21, lon: -33.61 });
+    const stopped = clock.now();
+    await clock.advance(60);
+    expect(follow.$state.get()).to.deep.equal({ state: 'still', since: stopped });
+    device.signal = false;
+    await clock.advance(60);
+    expect(follow.state).to.equal('silent');
+    const silent = follow.$state.get() as { since: number };
+    expect((silent.since - start) / 1000).to.be.within(79, 80);
+    device.signal = true;
+    device.walk(route);
+    await clock.advance(30);
+    follow.stop();
+    expect(states).to.deep.equal(['waiting', 'live', 'still', 'silent', 'live', 'stopped']);
+  });
+
+  it('goes on after an outage by itself, and tells of it once each way', async () => {
+    const { receiver, device, clock } = setUp(granted);
+    const follow = receiver.follow();
+    const events: FollowEvent['kind'][] = [];
+    follow.tap(() => {});
+    follow.onEvent(({ kind }) => kind !== 'visible-only' && events.push(kind));
+    await clock.advance(5);
+    device.signal = false;
+    await clock.advance(20);
+    device.signal = true;
+    await clock.advance(5);
+    expect([events, follow.running]).to.deep.equal([['outage', 'recovered'], true]);
+  });
+
+  it('tells whether anything is tracked, at which level and since when, and turns off at the stop', async () => {
+    const { receiver, clock } = setUp({ ...granted, level: 'background', background: 'by-level' });
+    expect(receiver.$tracking.get()).to.deep.equal({ active: false });
+    const since = clock.now();
+    const front = receiver.follow();
+    front.tap(() => {});
+    expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'foreground', since });
+    await clock.advance(3);
+    const back = receiver.follow({ background: true });
+    back.tap(() => {});
+    expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'background', since });
+    front.stop();
+    back.stop();
+    expect(receiver.$tracking.get()).to.deep.equal({ active: false });
+  });
+
+  it('that nobody hears is diagnosed once, after three fixes', async () => {
+    const { receiver, clock, warnings } = setUp(granted);
+    receiver.follow();
+    await clock.advance(2.5);
+    expect(warnings).to.deep.equal([]);
+    await clock.advance(60);
+    expect(warnings).to.have.length(1);
+    expect(warnings[0]).to.include('nobody listens');
+  });
+
+  it('ends with its owner: an element that has left its document', async () => {
+    const { receiver, device, clock, warnings } = setUp(granted);
+    const owner = { isConnected: false };
+    const follow = receiver.follow({ owner });
+    follow.tap(() => {});
+    await clock.advance(1.5);
+    owner.isConnected = true; // put there after the follow was begun
+    await clock.advance(20);
+    expect(follow.state).to.equal('live');
+    owner.isConnected = false;
+    await clock.advance(1.5);
+    expect([follow.state, device.watches]).to.deep.equal(['stopped', 0]);
+    expect(warnings.join()).to.include('its owner has left the document');
+  });
+
+  it('of a name is the same follow when a screen is entered again: one watch, and the list goes on', async () => {
+    const { receiver, device, clock } = setUp(granted);
+    const recorder = new Recorder();
+    const first = receiver.follow({ name: 'round' });
+    recorder.start(first);
+    for (let entered = 0; entered < 3; entered++) {
+      await clock.advance(10);
+      const again = receiver.follow({ name: 'round' });
+      expect(again).to.equal(first);
+      again.tap(() => {})();
+    }
+    expect([device.watches, recorder.trail.length, receiver.follows.length]).to.deep.equal([1, 30, 1]);
+    first.stop();
+    expect(receiver.follow({ name: 'round' })).not.to.equal(first);
+  });
+});
+
+describe('fixes out of order', () => {
+  it('come as a bundle in the order of their times: all to the recorder, the newest to the readout, an empty one to nobody', async () => {
+    const { receiver, clock, at, sink } = played();
+    const follow = receiver.follow();
+    const recorder = new Recorder();
+    recorder.start(follow);
+    const shown: number[] = [];
+    receiver.$fix.listen((fix) => shown.push(fix!.lon));
+    await clock.advance(0);
+    sink().bundle([]);
+    const three = [at(-20, 10), at(-40, 0), at(0, 20)];
+    sink().bundle(three);
+    expect(Array.from(recorder.trail, ({ time }) => time)).to.deep.equal([
+      three[1]!.time,
+      three[0]!.time,
+      three[2]!.time,
+    ]);
+    expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal(['late', 'late', undefined]);
+    expect(shown).to.deep.equal([three[2]!.lon]);
+    expect(receiver.deliveries).to.include({ sound: 3, late: 2 });
+  });
+
+  it('older than their predecessor, repeated, or faster than anything are marked and counted, and reach the recorder only', async () => {
+    const { receiver, clock, at, sink } = played();
+    const follow = receiver.follow();
+    const recorder = new Recorder();
+    recorder.start(follow);
+    const watch = new FenceWatch([
+      { kind: 'circle', id: 'far', name: 'Far', centre: ahead(hut, 90, 9000), radius: 500 },
+    ]);
+    const seen: number[] = [];
+    const crossings: unknown[] = [];
+    follow.tap((fix) => {
+      seen.push(fix.time);
+      crossings.push(...watch.advance(fix));
+    });
+    await clock.advance(0);
+    const good = [at(0, 0), at(1, 1), at(2, 2), at(3, 3)];
+    sink().fix(good[0]!);
+    sink().fix(good[1]!);
+    sink().fix(good[1]!);
+    sink().fix(at(0.5, 0));
+    sink().fix(at(1.5, 9000));
+    sink().fix(good[2]!);
+    sink().fix(good[3]!);
+    expect(seen).to.deep.equal(good.map(({ time }) => time));
+    expect(crossings).to.deep.equal([]);
+    expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal([
+      undefined, undefined, 'duplicate', 'backwards', 'wild', undefined, undefined,
+    ]); // prettier-ignore
+    expect(receiver.deliveries).to.include({ sound: 4, duplicate: 1, backwards: 1, wild: 1 });
+    expect(recorder.$summary.get()).to.include({ fixes: 7, duration: 3 });
+    expect(recorder.$summary.get().rawDistance).to.be.closeTo(3, 1e-6);
+  });
+
+  it('believes three wild fixes that agree, and one that nothing contradicts: the user has jumped, after a gap', async () => {
+    for (const contested of [true, false]) {
+      const { receiver, clock, at, sink } = played();
+      const follow = receiver.follow();
+      const events: string[] = [];
+      follow.onEvent(({ kind }) => events.push(kind));
+      const lons: number[] = [];
+      follow.tap(({ lon }) => lons.push(lon));
+      await clock.advance(0);
+      sink().fix(at(0, 0));
+      for (let i = 1; i <= (contested ? 3 : 1); i++) {
+        await clock.advance(1);
+        sink().fix(at(0, 50_000 + i));
+      }
+      expect(lons.length).to.equal(contested ? 2 : 1);
+      await clock.advance(4);
+      expect(lons.length).to.equal(2);
+      expect(events.filter((kind) => kind === 'gap')).to.have.length(1);
+      expect(follow.latest!.lon).to.be.closeTo(at(0, 50_002).lon, 1e-4);
+    }
+  });
+
+  it('is not stuck for good on a predecessor from the future', async () => {
+    const { receiver, clock, at, sink } = played();
+    const follow = receiver.follow();
+    follow.tap(() => {});
+    await clock.advance(0);
+    sink().fix(at(86_400, 0));
+    for (let i = 0; i < 6; i++) {
+      await clock.advance(1);
+      sink().fix(at(0, i));
+    }
+    expect(receiver.deliveries.backwards).to.equal(2);
+    expect(follow.latest!.time).to.equal(clock.now());
+  });
+
+  it('held back through a sleep give the same figures as those that came at once', async () => {
+    const summaries = [];
+    for (const asleep of [false, true]) {
+      const { receiver, device, clock } = setUp({ ...granted, reception: 'open', seed: 4 });
+      const recorder = new Recorder();
+      const follow = receiver.follow();
+      recorder.start(follow);
+      await clock.advance(30);
+      device.asleep = asleep;
+      await clock.advance(20);
+      device.asleep = false;
+      await clock.advance(30);
+      follow.stop();
+      const late = [...recorder.trail].filter(({ marks }) => marks?.includes('late'));
+      expect(late.length).to.be.within(asleep ? 17 : 0, asleep ? 20 : 0);
+      summaries.push(recorder.trail.summary());
+    }
+    expect(summaries[1]).to.deep.equal(summaries[0]);
+  });
+
+  it('leaves fixes that are sound in themselves as they are', () => {
+    const fix = fixOf({ ...hut, time: Date.UTC(2026, 4, 14) });
+    expect(Object.isFrozen(fix)).to.equal(true);
+  });
+});

@@ -1,0 +1,157 @@
+import { PROFILES, fitness, fixOf, kept, type Fix } from 'aurelian-drift';
+import { expect } from 'chai';
+import { hut, route, setUp } from '../support/device.js';
+
+describe('what is asked of the device', () => {
+  it('is the strictest of those who follow now, loosened when the strictest leaves', async () => {
+    const { receiver, device, clock } = setUp({ route, permission: 'granted' });
+    const join = (options: object) => {
+      const follow = receiver.follow(options);
+      follow.tap(() => {});
+      return follow;
+    };
+    const district = join({ profile: 'district' });
+    await clock.advance(1);
+    expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 1000, every: 60 });
+    const round = join({ profile: 'round' });
+    await clock.advance(1);
+    expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 8, every: 1 });
+    const plain = join({});
+    await clock.advance(1);
+    expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 8 });
+    round.stop();
+    await clock.advance(1);
+    expect(device.demand).to.deep.equal({ maxAge: 0 }); // what the device gives of itself beats any rough figure
+    plain.stop();
+    expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 1000, every: 60 });
+    expect(device.watches).to.equal(1);
+    district.stop();
+    expect([device.watches, receiver.usage.openWatches]).to.deep.equal([0, 0]);
+  });
+
+  it('is accounted for: ten minutes on and fifty off are 600 s, by level of demand', async () => {
+    const { receiver, clock } = setUp({ route, permission: 'granted' });
+    await clock.advance(1500);
+    const fine = receiver.follow();
+    fine.tap(() => {});
+    await clock.advance(400);
+    fine.stop();
+    const rough = receiver.follow({ accuracy: 1000 });
+    rough.tap(() => {});
+    await clock.advance(200);
+    rough.stop();
+    await clock.advance(1500);
+    expect(receiver.usage).to.deep.equal({
+      receiverOn: 600,
+      fine: 400,
+      rough: 200,
+      openWatches: 0,
+      watchesOpened: 2,
+    });
+  });
+
+  it('lists the metres and seconds of its profiles, and takes what is given beside one', async () => {
+    expect(PROFILES).to.deep.include({ stroll: { accuracy: 20, every: 5, beyond: 5 } });
+    expect(Object.keys(PROFILES)).to.deep.equal(['district', 'stroll', 'round']);
+    const { receiver, device, clock } = setUp({ route, permission: 'granted' });
+    const follow = receiver.follow({ profile: 'stroll', every: 10 });
+    const times: number[] = [];
+    follow.tap((fix) => times.push(fix.time));
+    await clock.advance(35);
+    expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 20, every: 10 });
+    expect(times.map((time) => (time - times[0]!) / 1000)).to.deep.equal([0, 10, 20, 30]);
+  });
+
+  it('beyond what can be had or is of use is warned about, with a better value', () => {
+    const { receiver, warnings } = setUp({ every: 1 });
+    receiver.follow({ every: 0.2 }).stop();
+    receiver.follow({ profile: 'district', accuracy: 5 }).stop();
+    receiver.follow({ profile: 'district', every: 1 }).stop();
+    receiver.follow({ every: 5, accuracy: 10 }).stop();
+    expect(warnings).to.have.length(3);
+    expect(warnings[0]).to.include('every: 1 gives as much');
+    expect(warnings[1]).to.include('1000 m');
+    expect(warnings[2]).to.include('every: 60');
+  });
+
+  it('refuses what is misspelt, of the wrong type, or out of range, at the call', () => {
+    const { receiver } = setUp();
+    const tried: readonly [object, string][] = [
+      [{ evry: 3 }, 'did you mean "every"?'],
+      [{ profile: 'strol' }, 'did you mean "stroll"?'],
+      [{ background: 'yes' }, 'background must be true or false, got "yes"'],
+      [{ every: '3' }, 'every must be a number of seconds, got "3"'],
+      [{ beyond: -1 }, 'beyond must be 0 to 1000000 metres, got -1'],
+      [{ owner: 'div' }, 'isConnected'],
+      [{ silentAfter: 60_000 }, 'did you mean 60 s?'],
+    ];
+    for (const [options, text] of tried) expect(() => receiver.follow(options), text).to.throw(text);
+  });
+});
+
+describe('a verdict on a fix', () => {
+  const fix = fixOf({ ...hut, time: Date.UTC(2026, 4, 14, 8), accuracy: 900 });
+
+  it('says what it is fit for, and why not', () => {
+    expect(fitness(fix, { purpose: 'which section', accuracy: 60 })).to.deep.equal({
+      fit: false,
+      reason: '±900 m is too coarse for which section, which needs ±60 m',
+    });
+    expect(fitness(fix, { purpose: 'which end of the island', accuracy: 2000 })).to.deep.equal({ fit: true });
+  });
+
+  it('looks at its age where that matters, and takes no unknown accuracy for a good one', () => {
+    const need = { purpose: 'a meeting', accuracy: 1000, maxAge: 60 };
+    expect(fitness(fix, need, fix.time + 45_000)).to.deep.equal({ fit: true });
+    expect(fitness(fix, need, fix.time + 75_000)).to.deep.equal({
+      fit: false,
+      reason: 'it is from 1 min 15 s ago, too old for a meeting',
+    });
+    expect(() => fitness(fix, need)).to.throw('pass now');
+    const vague = fixOf({ ...hut, time: fix.time });
+    expect(fitness(vague, { purpose: 'anything', accuracy: 1e6 }).fit).to.equal(false);
+  });
+});
+
+describe('what is kept', () => {
+  it('is made once however often a module is loaded: one receiver, one follow, one prompt', async () => {
+    const { start, device, clock } = setUp({ route });
+    const follows = new Set();
+    for (let load = 0; load < 10; load++) {
+      const receiver = kept('the receiver of this test', start);
+      const follow = receiver.follow({ name: 'round' });
+      follow.tap(() => {});
+      follows.add(follow);
+      await clock.advance(2);
+    }
+    expect([follows.size, device.watches, device.prompts]).to.deep.equal([1, 1, 1]);
+  });
+});
+
+describe('quick, then fresh', () => {
+  it('gives the last fix marked cached, however old, and then a new one', async () => {
+    const { receiver, clock } = setUp();
+    const first = await clock.until(receiver.fix());
+    await clock.advance(600);
+    const both: Fix[] = [];
+    const reading = (async () => {
+      for await (const fix of receiver.quickThenFresh()) both.push(fix);
+    })();
+    await clock.until(reading);
+    expect(both).to.have.length(2);
+    expect(both[0]).to.deep.equal({ ...first, marks: ['cached'] });
+    expect((both[1]!.time - first.time) / 1000).to.be.within(600, 603);
+    expect(both[1]).not.to.have.property('marks');
+  });
+
+  it('gives only the fresh one when there is no last', async () => {
+    const { receiver, clock } = setUp();
+    const fixes: Fix[] = [];
+    await clock.until(
+      (async () => {
+        for await (const fix of receiver.quickThenFresh()) fixes.push(fix);
+      })(),
+    );
+    expect(fixes).to.have.length(1);
+  });
+});
