@@ -42,6 +42,7 @@ export {
 
 export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
+export type { Explain, Explanation } from './receiver/explain.js';
 export { Follow, type FollowNews, type FollowReach, type TapOptions } from './receiver/follow.js';
 export type { FollowEvent, FollowOutcome, FollowState } from './receiver/follow-events.js';
 export { kept } from './receiver/kept.js';

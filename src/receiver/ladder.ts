@@ -10,6 +10,7 @@ import {
   type Acts,
   type Level,
 } from './access.js';
+import type { Explain, Explanation } from './explain.js';
 import type { Notices } from './notices.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO } from './usage.js';
@@ -19,6 +20,8 @@ export interface LadderParts {
   readonly notices: Notices;
   /** Whether a prompt that comes without a user's act is told of. */
   readonly strict: boolean;
+  readonly purpose: string;
+  readonly explain: Explain | undefined;
   readonly onAccess: (access: Access) => void;
   /** The user is being asked, or no longer. */
   readonly onAsking: (asking: boolean) => void;
@@ -31,7 +34,7 @@ export interface LadderParts {
 export class Ladder {
   readonly #parts: LadderParts;
   readonly #acts: Acts;
-  #prompt: Promise<void> | undefined;
+  #prompt: Promise<Explanation> | undefined;
   #dialog: Promise<'on' | 'declined' | 'impossible'> | undefined;
 
   constructor(parts: LadderParts) {
@@ -83,24 +86,22 @@ export class Ladder {
     return access;
   }
 
-  /** Prompts where that can help, and resolves with what came of it. */
-  async ask(level: Level): Promise<Access> {
+  /** Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. */
+  async ask(level: Level): Promise<Access & { readonly declined?: boolean }> {
     const access = await this.read();
     const obstacle = obstacleIn(access, level);
     if (obstacle !== undefined && obstacle !== 'refused') return access;
     if (access.permission === 'granted' && reaches(access.level, level)) return access;
-    const { source, onAsking } = this.#parts;
     if (this.#prompt === undefined) {
-      this.#checkAct();
-      this.#prompt = source.prompt(level).finally(() => (this.#prompt = undefined));
-      onAsking(true);
+      this.#prompt = this.#ask(level).finally(() => (this.#prompt = undefined));
+      this.#parts.onAsking(true);
     }
     try {
-      await this.#prompt;
+      const answer = await this.#prompt;
+      return { ...(await this.read()), ...(answer === 'not-now' && { declined: true }) };
     } finally {
-      onAsking(this.asking);
+      this.#parts.onAsking(this.asking);
     }
-    return this.read();
   }
 
   /** Goes up to a granted permission, or throws what is in the way. */
@@ -118,7 +119,11 @@ export class Ladder {
     }
     const obstacle = obstacleIn(access, level);
     if (obstacle === undefined || obstacle === 'refused') {
-      if (access.permission !== 'granted' || !reaches(access.level, level)) access = await this.ask(level);
+      if (access.permission !== 'granted' || !reaches(access.level, level)) {
+        const asked = await this.ask(level);
+        if (asked.declined === true && asked.permission !== 'granted') throw this.failure('declined', asked);
+        access = asked;
+      }
     }
     const left = obstacleIn(access, level);
     if (left !== undefined) throw this.failure(left, access);
@@ -146,6 +151,15 @@ export class Ladder {
     } finally {
       onAsking(this.asking);
     }
+  }
+
+  /** First the app's own card, then the system's prompt. */
+  async #ask(level: Level): Promise<Explanation> {
+    const { source, explain, purpose } = this.#parts;
+    this.#checkAct();
+    if (explain !== undefined && (await explain(purpose)) === 'not-now') return 'not-now';
+    await source.prompt(level);
+    return 'go-on';
   }
 
   #checkAct(): void {

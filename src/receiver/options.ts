@@ -9,6 +9,7 @@ import {
 } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Clock } from './clock.js';
+import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
 import type { Warn } from './warn.js';
@@ -23,6 +24,8 @@ export interface ReceiverOptions {
   readonly strict?: boolean;
   /** The app needs positions as it starts, so that its first prompt follows on no act of the user. Default false. */
   readonly startUp?: boolean;
+  /** Says why before the system asks: a card of the app's own, `<aurelian-consent>` for instance. Default: nothing is said. */
+  readonly explain?: Explain;
   /** Gets what a developer should know; by default the console does. */
   readonly warn?: Warn;
 }
@@ -78,6 +81,7 @@ export function checkReceiver(options: ReceiverOptions): void {
     clock: anything,
     strict: yesOrNo,
     startUp: yesOrNo,
+    explain: callable,
     warn: anything,
   });
   // Not every caller is checked by a compiler.
@@ -111,6 +115,10 @@ export function checkFollow(options: FollowOptions): void {
     owner: connectable,
     signal: anything,
   });
+}
+
+function callable(value: unknown): string | undefined {
+  return typeof value === 'function' ? undefined : 'must be a function';
 }
 
 function connectable(value: unknown): string | undefined {

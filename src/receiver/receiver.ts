@@ -73,6 +73,7 @@ export class Receiver {
       clock = systemClock,
       strict = false,
       startUp = false,
+      explain,
       warn = consoleWarn,
     } = options;
     this.purpose = purpose;
@@ -84,6 +85,8 @@ export class Receiver {
       source,
       notices: this.#notices,
       strict: strict && !startUp,
+      purpose,
+      explain,
       onAccess: (access) => this.#seeAccess(access),
       onAsking: (asking) => this.#seeAsking(asking),
     });

@@ -131,9 +131,11 @@ function read<Table extends Record<string, v.GenericSchema>>(
   const result = v.safeParse(schema, data, { abortEarly: true });
   if (result.success) return { ok: true, message: result.output as Messages<Table> };
   const [issue] = result.issues;
-  const where = v.getDotPath(issue);
-  const expected = issue.expected === 'never' ? 'no such field' : (issue.expected ?? 'something else');
-  return refused(`${String(kind)}: ${where ?? 'it'} should be ${expected}, got ${issue.received}`);
+  const where = v.getDotPath(issue) ?? 'it';
+  if (issue.expected === 'never') return refused(`${String(kind)}: there is no field "${where}"`);
+  return refused(
+    `${String(kind)}: ${where} should be ${issue.expected ?? 'something else'}, got ${issue.received}`,
+  );
 }
 
 function refused(why: string): { ok: false; why: string } {

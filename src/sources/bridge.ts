@@ -7,12 +7,7 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { LifeEvent, WhenHidden } from '../receiver/life.js';
 import type { Demand, Source, SourceSink } from '../receiver/source.js';
 import { consoleWarn, type Warn } from '../receiver/warn.js';
-import {
-  BRIDGE_VERSION,
-  readShellMessage,
-  type Ability,
-  type ShellMessage,
-} from './bridge-messages.js';
+import { BRIDGE_VERSION, readShellMessage, type Ability, type ShellMessage } from './bridge-messages.js';
 
 /** As much of a `MessagePort` as the bridge needs. */
 export interface BridgePort {
@@ -171,10 +166,7 @@ class Bridge implements BridgeSource {
   }
 
   #send(message: Record<string, unknown>): void {
-    this.#port.postMessage({ drift: BRIDGE_VERSION, ...message } satisfies Record<
-      string,
-      unknown
-    >);
+    this.#port.postMessage({ drift: BRIDGE_VERSION, ...message } satisfies Record<string, unknown>);
   }
 
   #receive(data: unknown): void {

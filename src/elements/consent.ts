@@ -1,0 +1,219 @@
+import { LitElement, css, html, nothing, type PropertyValues, type TemplateResult } from 'lit';
+import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { Explanation, Explain } from '../receiver/explain.js';
+import type { Receiver } from '../receiver/receiver.js';
+import { consentTexts, type ConsentTexts } from './consent-texts.js';
+import { PAPER } from './paper.js';
+
+/**
+ * A small card that says why before the system asks: the reason, an optional link to more, “Go on” and “Not now”. Not
+ * now does not use up the system’s prompt. After a failure it turns into the remedy, with a button where the platform lets the
+ * app act.
+ *
+ * Give `explain` to the receiver, and the receiver to the card:
+ * `const receiver = new Receiver({ …, explain: card.explain }); card.receiver = receiver;`
+ *
+ * Parts for styling: `card`, `title`, `text`, `go-on`, `not-now`, `more`. It speaks the language of its nearest `lang`.
+ */
+export class ConsentElement extends LitElement {
+  static override properties = {
+    reason: { type: String },
+    more: { type: String },
+    view: { state: true },
+  };
+  static override styles = [
+    PAPER,
+    css`
+      :host {
+        display: block;
+      }
+      .card {
+        border: 1.5px solid var(--ink);
+        background: var(--paper);
+        padding: 0.9rem 1.1rem 1rem;
+        max-width: 34rem;
+      }
+      .card:focus-visible {
+        outline: 3px solid var(--violet);
+        outline-offset: 2px;
+      }
+      h2 {
+        margin: 0 0 0.35rem;
+        font-size: 1.15rem;
+      }
+      p {
+        margin: 0 0 0.8rem;
+      }
+      .what {
+        font-weight: 600;
+        color: var(--alert-text);
+      }
+      .neutral .what {
+        color: inherit;
+      }
+      .acts {
+        display: flex;
+        flex-wrap: wrap;
+        gap: 0.6rem;
+        align-items: center;
+        margin: 0;
+      }
+    `,
+  ];
+
+  /** Why, in a sentence; the receiver’s purpose where it is left out. */
+  declare reason: string | undefined;
+  /** Address of a page that tells more. */
+  declare more: string | undefined;
+  declare view: { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
+  #receiver: Receiver | undefined;
+  #unwatch = () => {};
+  #answer: ((answer: Explanation) => void) | undefined;
+
+  constructor() {
+    super();
+    this.view = { kind: 'closed' };
+  }
+
+  /** For `new Receiver({ explain })`: shows the card and waits for the user’s choice. */
+  readonly explain: Explain = (purpose) => {
+    this.#choose('not-now');
+    this.view = { kind: 'why', purpose };
+    return new Promise((resolve) => (this.#answer = resolve));
+  };
+
+  /** Whose failures the card turns into their remedy. */
+  get receiver(): Receiver | undefined {
+    return this.#receiver;
+  }
+  set receiver(receiver: Receiver | undefined) {
+    this.#unwatch();
+    this.#receiver = receiver;
+    if (this.isConnected) this.#watch();
+  }
+
+  override connectedCallback(): void {
+    super.connectedCallback();
+    this.#watch();
+  }
+
+  override disconnectedCallback(): void {
+    super.disconnectedCallback();
+    this.#unwatch();
+    this.#choose('not-now'); // whoever waits for an answer gets one
+  }
+
+  override updated(changed: PropertyValues<this>): void {
+    if (changed.has('view') && this.view.kind !== 'closed') {
+      this.renderRoot.querySelector<HTMLElement>('.card')?.focus();
+    }
+  }
+
+  override render(): TemplateResult | typeof nothing {
+    const { language, texts } = this.#texts();
+    switch (this.view.kind) {
+      case 'closed':
+        return nothing;
+      case 'why':
+        return this.#card(
+          language,
+          'dialog',
+          texts.title,
+          html`
+            <p part="text">${this.reason ?? this.view.purpose} ${this.#link(texts)}</p>
+            <p class="acts">
+              <button part="go-on" class="main" @click=${() => this.#choose('go-on')}>${texts.goOn}</button>
+              <button part="not-now" @click=${() => this.#choose('not-now')}>${texts.notNow}</button>
+            </p>
+          `,
+        );
+      case 'failed': {
+        const { error } = this.view;
+        const [happened, helps] = texts.failures[error.kind];
+        const { act } = error.remedy;
+        return this.#card(
+          language,
+          error.neutral ? 'status' : 'alert',
+          undefined,
+          html`
+            <p class="what" part="title">${happened}</p>
+            <p part="text">${helps}</p>
+            <p class="acts">
+              ${act === undefined ? nothing : html`<button part="act" class="main" @click=${() => this.#act(act)}>${texts.act}</button>`}
+              <button part="close" @click=${() => (this.view = { kind: 'closed' })}>${texts.close}</button>
+            </p>
+          `,
+        );
+      }
+    }
+  }
+
+  #card(language: string, role: string, title: string | undefined, content: TemplateResult): TemplateResult {
+    return html`<div
+      class="card ${role === 'status' ? 'neutral' : ''}"
+      part="card"
+      role=${role}
+      lang=${language}
+      tabindex="-1"
+      aria-labelledby=${title === undefined ? nothing : 'title'}
+      @keydown=${(event: KeyboardEvent) => this.#key(event)}
+    >
+      ${title === undefined ? nothing : html`<h2 id="title" part="title">${title}</h2>`} ${content}
+    </div>`;
+  }
+
+  /** Only to a page: an address of another kind could run something. */
+  #link(texts: ConsentTexts): TemplateResult | typeof nothing {
+    if (this.more === undefined || !URL.canParse(this.more, document.baseURI)) return nothing;
+    const { protocol, href } = new URL(this.more, document.baseURI);
+    if (!/^https?:$/.test(protocol)) return nothing;
+    return html`<a part="more" href=${href} target="_blank" rel="noopener">${texts.more}</a>`;
+  }
+
+  #key({ key }: KeyboardEvent): void {
+    if (key !== 'Escape') return;
+    this.#choose('not-now');
+    this.view = { kind: 'closed' };
+  }
+
+  #choose(answer: Explanation): void {
+    const settle = this.#answer;
+    if (settle === undefined) return;
+    this.#answer = undefined;
+    this.view = { kind: 'closed' };
+    settle(answer);
+  }
+
+  #act(act: () => Promise<unknown>): void {
+    this.view = { kind: 'closed' };
+    void act();
+  }
+
+  #watch(): void {
+    this.#unwatch();
+    const receiver = this.#receiver;
+    if (receiver === undefined) return;
+    const ends = [
+      receiver.$status.listen((status) => {
+        if (status.state === 'failed') this.view = { kind: 'failed', error: status.error };
+        else if (this.view.kind === 'failed') this.view = { kind: 'closed' };
+      }),
+      // Settled elsewhere, in the settings for instance: nothing is left to explain.
+      receiver.$access.listen(({ remedy }) => {
+        if (
+          remedy === undefined &&
+          this.view.kind === 'failed' &&
+          this.view.error.remedy.id === 'open-settings'
+        ) {
+          this.view = { kind: 'closed' };
+        }
+      }),
+    ];
+    this.#unwatch = () => ends.forEach((end) => end());
+  }
+
+  #texts() {
+    const own = this.closest('[lang]')?.getAttribute('lang');
+    return consentTexts(own === null || own === undefined || own === '' ? navigator.languages : [own]);
+  }
+}

@@ -1,0 +1,45 @@
+import { css } from 'lit';
+
+/** The paper look that the elements share; an app sets its own colours by the same names. */
+export const PAPER = css`
+  :host {
+    --ink: var(--aurelian-ink, #2b2a33);
+    --paper: var(--aurelian-paper, #fbf4e6);
+    --parchment: var(--aurelian-parchment, #f5e8d2);
+    --violet: var(--aurelian-violet, #5b4a8a);
+    --gold-text: var(--aurelian-gold-text, #6e430a);
+    --alert-text: var(--aurelian-alert-text, #7f241b);
+    color: var(--ink);
+    font:
+      400 1.0625rem/1.45 'Source Sans 3',
+      'Source Sans Pro',
+      sans-serif;
+    font-variant-numeric: lining-nums tabular-nums;
+  }
+  :host([hidden]) {
+    display: none;
+  }
+  button {
+    min-height: 44px;
+    padding: 0.3rem 1rem;
+    border: 1.5px solid var(--ink);
+    border-radius: 2px;
+    background: var(--paper);
+    color: var(--ink);
+    font: inherit;
+    font-weight: 600;
+    cursor: pointer;
+  }
+  button.main {
+    background: var(--ink);
+    color: var(--parchment);
+  }
+  button:focus-visible,
+  a:focus-visible {
+    outline: 3px solid var(--violet);
+    outline-offset: 2px;
+  }
+  a {
+    color: var(--gold-text);
+  }
+`;

@@ -1,0 +1,256 @@
+import { Receiver, Recorder, bridgeSource, type BridgeSource } from 'aurelian-drift';
+import {
+  SimulatedDevice,
+  VirtualClock,
+  simulatedShell,
+  type SimulatedDeviceOptions,
+  type SimulatedShellOptions,
+} from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import { hut, kindOf, route } from '../support/device.js';
+
+/** Both ends of a channel whose messages arrive in order, copied, and without a wait that a clock would not know of. */
+function channel() {
+  const end = () => ({ listeners: new Set<(event: { data: unknown }) => void>(), sent: [] as unknown[] });
+  const [a, b] = [end(), end()];
+  const port = (own: typeof a, other: typeof a) => ({
+    postMessage(message: unknown) {
+      own.sent.push(message);
+      const data = structuredClone(message);
+      queueMicrotask(() => {
+        for (const listener of other.listeners) listener({ data });
+      });
+    },
+    addEventListener: (_kind: 'message', listener: (event: { data: unknown }) => void) =>
+      void own.listeners.add(listener),
+  });
+  return { page: port(a, b), shell: port(b, a), fromPage: a.sent, fromShell: b.sent };
+}
+
+function bridged(options: SimulatedDeviceOptions = {}, shellOptions: SimulatedShellOptions = {}) {
+  const clock = new VirtualClock();
+  const device = new SimulatedDevice({
+    at: hut,
+    reception: 'open',
+    clock,
+    background: 'by-level',
+    ...options,
+  });
+  const ports = channel();
+  const shell = simulatedShell(ports.shell, device, shellOptions);
+  const warnings: string[] = [];
+  const warn = (text: string) => void warnings.push(text);
+  const source = bridgeSource(ports.page, { clock, warn });
+  const receiver = new Receiver({ source, clock, purpose: 'Test.', warn });
+  return { ...ports, clock, device, ports, shell, source, receiver, warnings };
+}
+
+describe('the bridge to a native shell', () => {
+  it('asks, reads levels and precision, and gets one fix', async () => {
+    const { receiver, clock, device, shell, warnings } = bridged({ answer: 'once' });
+    expect(await clock.until(receiver.readAccess())).to.include({
+      permission: 'not-asked',
+      switch: 'on',
+      scope: 'app',
+    });
+    expect(device.prompts).to.equal(0);
+    expect(await clock.until(receiver.fix())).to.include({ origin: 'simulated' });
+    expect(receiver.$access.get()).to.include({ permission: 'granted', level: 'once', precision: 'precise' });
+    expect([shell.refused, warnings]).to.deep.equal([[], []]);
+  });
+
+  it('brings radii of 68 % to the 95 % that a fix states', async () => {
+    for (const confidence of [68, 95] as const) {
+      const { receiver, clock, fromShell } = bridged({ permission: 'granted' }, { confidence });
+      const { accuracy } = await clock.until(receiver.fix());
+      const told = fromShell.find((message) => (message as { kind: string }).kind === 'fixes') as {
+        fixes: { accuracy: number }[];
+      };
+      // √(ln 0.05 / ln 0.32), worked out by hand: 1.6215
+      expect(accuracy! / told.fixes[0]!.accuracy).to.be.closeTo(confidence === 68 ? 1.6215 : 1, 1e-4);
+      expect(accuracy).to.be.closeTo(7.5, 0.1); // 2.4477 × √(3² + 0.7²) m under an open sky
+    }
+  });
+
+  it('opens the dialog for the switch and the settings pages, as far as the shell can', async () => {
+    const able = bridged({ permission: 'granted', switch: 'off' });
+    expect(await able.clock.until(able.receiver.fix())).to.have.property('lat');
+    expect(able.device.dialogs).to.equal(1);
+    const barred = bridged({ permission: 'barred', inSettings: (device) => device.grant() });
+    expect(await kindOf(barred.clock.until(barred.receiver.fix()))).to.equal('barred');
+    await barred.clock.until(barred.receiver.$access.get().remedy!.act!());
+    expect([barred.device.settingsOpened, barred.receiver.$access.get().permission]).to.deep.equal([
+      ['app'],
+      'granted',
+    ]);
+    const unable = bridged({ permission: 'granted', switch: 'off' }, { abilities: [] });
+    expect(await kindOf(unable.clock.until(unable.receiver.fix()))).to.equal('switched-off');
+    expect(unable.device.dialogs).to.equal(0);
+  });
+
+  it('follows on while the app is hidden, under the words given, and pauses one that is for the front', async () => {
+    const { receiver, clock, device } = bridged({ route });
+    const back = receiver.follow({ background: true, sign: 'On the round' });
+    const front = receiver.follow();
+    const recorder = new Recorder();
+    recorder.start(back);
+    front.tap(() => {});
+    await clock.advance(5);
+    device.hide();
+    await clock.advance(1);
+    const before = recorder.trail.length;
+    await clock.advance(60);
+    expect(recorder.trail.length - before).to.equal(60);
+    expect([front.state, device.sign, receiver.$access.get().level]).to.deep.equal([
+      'paused',
+      'On the round',
+      'background',
+    ]);
+    device.show();
+    await clock.advance(2);
+    expect([front.state, receiver.lifeLog.map(({ event }) => event)]).to.deep.equal([
+      'live',
+      ['hidden', 'shown'],
+    ]);
+    back.stop();
+    front.stop();
+    await clock.advance(0);
+    expect(device.watches).to.equal(0);
+  });
+
+  it('delivers what was held back as a bundle, with the original times', async () => {
+    const { receiver, clock, device } = bridged({ route, permission: 'granted' });
+    const recorder = new Recorder();
+    recorder.start(receiver.follow());
+    await clock.advance(5.5);
+    device.asleep = true;
+    await clock.advance(20);
+    device.asleep = false;
+    await clock.advance(0);
+    const times = Array.from(recorder.trail, ({ time }) => time);
+    expect(times).to.have.length(25);
+    expect(new Set(times.slice(1).map((time, i) => time - times[i]!))).to.deep.equal(new Set([1000]));
+    expect(receiver.deliveries.late).to.be.within(17, 20);
+  });
+
+  it('ends a follow as withdrawn when the shell says so', async () => {
+    const { receiver, clock, device } = bridged({ route, permission: 'granted' });
+    const follow = receiver.follow();
+    follow.tap(() => {});
+    follow.onFailure(() => {});
+    await clock.advance(3);
+    device.withdraw();
+    await clock.advance(1);
+    expect([follow.error?.kind, follow.error?.remedy.id]).to.deep.equal(['withdrawn', 'open-settings']);
+  });
+
+  it('has the platform’s last fix, and keeps the screen on', async () => {
+    const { receiver, clock, device, source } = bridged({ permission: 'granted' });
+    expect(await clock.until(source.readAccess())).to.include({ permission: 'granted' });
+    expect(await clock.until(source.cached!())).to.equal(undefined);
+    const fix = await clock.until(receiver.fix());
+    expect((await clock.until(source.cached!()))!.lat).to.equal(fix.lat);
+    const follow = receiver.follow({ keepScreenOn: true });
+    follow.tap(() => {});
+    await clock.advance(2);
+    expect(device.screenHolds).to.equal(1);
+    follow.stop();
+    await clock.advance(0);
+    expect(device.screenHolds).to.equal(0);
+  });
+
+  it('without a hello in time is no support, and says so', async () => {
+    const clock = new VirtualClock();
+    const warnings: string[] = [];
+    const { page } = channel();
+    const source: BridgeSource = bridgeSource(page, {
+      clock,
+      patience: 3,
+      warn: (text) => warnings.push(text),
+    });
+    const receiver = new Receiver({ source, clock, purpose: 'Test.', warn: () => {} });
+    expect(await kindOf(clock.until(receiver.fix()))).to.equal('unsupported');
+    expect(warnings).to.deep.equal([
+      'the shell did not say hello within 3 s: there is no positioning without it',
+    ]);
+  });
+
+  const broken: readonly [string, unknown, string][] = [
+    ['text', 'hello', 'a message must be an object'],
+    [
+      'another version',
+      { drift: 2, kind: 'fixes', watch: 1, fixes: [] },
+      'version 2 is not spoken here; drift must be 1',
+    ],
+    [
+      'a misspelt kind',
+      { drift: 1, kind: 'fixs', watch: 1, fixes: [] },
+      'there is no message "fixs", did you mean "fixes"?',
+    ],
+    [
+      'a field too many',
+      { drift: 1, kind: 'gap', watch: 1, reason: 'none' },
+      'gap: there is no field "reason"',
+    ],
+    [
+      'a field of the wrong type',
+      { drift: 1, kind: 'fixes', watch: 'one', fixes: [] },
+      'fixes: watch should be number, got "one"',
+    ],
+    [
+      'an unknown failure',
+      { drift: 1, kind: 'trouble', watch: 1, failure: 'denied' },
+      'trouble: failure should be',
+    ],
+    ['an answer to no question', { drift: 1, kind: 'done', id: 99 }, 'there is no open question 99'],
+  ];
+  for (const [what, message, why] of broken) {
+    it(`refuses ${what}, tells the shell what was wrong, and goes on`, async () => {
+      const { receiver, clock, source, ports, shell, warnings } = bridged({ permission: 'granted', route });
+      const follow = receiver.follow();
+      follow.tap(() => {});
+      await clock.advance(3);
+      ports.shell.postMessage(message);
+      await clock.advance(3);
+      expect(source.refusals.count).to.equal(1);
+      expect(source.refusals.last).to.include(why);
+      expect(shell.refused[0]).to.include(why);
+      expect(warnings.join()).to.include(why);
+      expect(follow.state).to.equal('live');
+    });
+  }
+
+  it('refuses a page’s broken message on the shell’s side as well', async () => {
+    const { clock, ports, warnings, receiver } = bridged({ permission: 'granted' });
+    await clock.until(receiver.readAccess());
+    ports.page.postMessage({ drift: 1, kind: 'ask', id: 7, level: 'always' });
+    await clock.advance(0);
+    expect(warnings.join()).to.include('refused a message: ask: level should be');
+  });
+
+  it('counts a fix that is none like any other source’s, and drops what comes for a watch that was stopped', async () => {
+    const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
+    const follow = receiver.follow();
+    follow.tap(() => {});
+    await clock.advance(3);
+    ports.shell.postMessage({
+      drift: 1,
+      kind: 'fixes',
+      watch: 1,
+      fixes: [{ time: clock.now(), lat: 120, lon: 3 }],
+    });
+    ports.shell.postMessage({
+      drift: 1,
+      kind: 'fixes',
+      watch: 77,
+      fixes: [{ time: clock.now(), lat: 20, lon: 3 }],
+    });
+    await clock.advance(1);
+    expect([receiver.deliveries.impossible >= 0, source.refusals.count, follow.state]).to.deep.equal([
+      true,
+      0,
+      'live',
+    ]);
+    expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
+  });
+});
