@@ -31,20 +31,31 @@ export async function servePages(folder?: {
   };
   const config = { ...(made ?? { configFile }), logLevel: 'warn' as const };
   await build(config);
-  const server = await preview({ ...config, preview: { port: 0, host: '127.0.0.1' } });
+  const server = await preview({ ...config, preview: { port: 0, host: '127.0.0.1', allowedHosts: true } });
   const { port } = server.httpServer.address() as { port: number };
   return { address: `http://127.0.0.1:${port}/`, close: () => server.close() };
 }
 
 /** Debian's Chromium, kept from looking for hosts of its maker. */
 export function launchChromium(
-  options: { readonly headless?: boolean; readonly display?: string } = {},
+  options: {
+    readonly headless?: boolean;
+    readonly display?: string;
+    /** Keeps pages for going back, as browsers do for their users. */
+    readonly pagesKept?: boolean;
+    /** A made-up host name that leads to this machine, and is no secure origin. */
+    readonly insecureHost?: string;
+  } = {},
 ): Promise<Browser> {
   return chromium.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     headless: options.headless ?? true,
     ...(options.display !== undefined && { env: { ...process.env, DISPLAY: options.display } }),
+    ...(options.pagesKept === true && { ignoreDefaultArgs: ['--disable-back-forward-cache'] }),
     args: [
+      ...(options.insecureHost === undefined
+        ? []
+        : [`--host-resolver-rules=MAP ${options.insecureHost} 127.0.0.1`]),
       '--no-sandbox',
       '--disable-gpu',
       '--disable-quic',

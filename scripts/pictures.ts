@@ -31,6 +31,7 @@ try {
     });
     await shot(size, 'round', [], async (page) => {
       await page.click('#use-pretend');
+      await page.getByRole('button', { name: 'Go on' }).click();
       await page.waitForFunction(
         () => Number(document.getElementById('fixes')?.textContent) > 1400,
         undefined,
@@ -38,17 +39,44 @@ try {
       );
     });
   }
+  for (const size of ['desk', 'phone'] as const) {
+    await shot(
+      size,
+      'consent',
+      [],
+      (page) => page.click('#find').then(() => goOn(page).waitFor()),
+      'whereabouts/',
+    );
+  }
+  const failing = (behaviour: string) => async (page: Page) => {
+    await page.click('#find');
+    await goOn(page).click();
+    await page.getByRole('alert').waitFor();
+    if (behaviour === 'refused') return;
+    await page.click('#use-pretend');
+    await page.selectOption('select', behaviour);
+    await page.getByRole('alert').waitFor();
+  };
+  await shot('desk', 'refused', [], failing('refused'), 'whereabouts/');
+  await shot('desk', 'switched-off', [], failing('switched-off'), 'whereabouts/');
   await shot(
     'desk',
-    'refused',
+    'withdrawn',
     [],
-    (page) => page.click('#find').then(() => page.getByRole('alert').waitFor()),
-    'whereabouts/',
+    async (page) => {
+      await goOn(page).click();
+      await page.getByRole('alert').waitFor({ timeout: 30_000 });
+    },
+    'round/?tempo=60&pretend=withdrawn',
   );
 } finally {
   await browser.close();
   await served.close();
   await rm(work, { recursive: true });
+}
+
+function goOn(page: Page) {
+  return page.getByRole('button', { name: 'Go on' });
 }
 
 /** Pictures that the command line draws. */

@@ -8,7 +8,8 @@ export interface ConsentTexts {
   readonly notNow: string;
   readonly more: string;
   readonly close: string;
-  readonly act: string;
+  /** On the button that does what helps. */
+  readonly acts: { readonly ask: string; readonly settings: string; readonly turnOn: string };
   readonly failures: Readonly<Record<NoFixKind, readonly [happened: string, helps: string]>>;
 }
 
@@ -18,7 +19,7 @@ const english: ConsentTexts = {
   notNow: 'Not now',
   more: 'More about this',
   close: 'Close',
-  act: 'Do it now',
+  acts: { ask: 'Ask again', settings: 'Open the settings', turnOn: 'Turn it on' },
   failures: Object.fromEntries(
     Object.entries(NO_FIX_TEXTS).map(([kind, { user, help }]) => [kind, [user, help] as const]),
   ) as ConsentTexts['failures'],
@@ -30,7 +31,7 @@ const german: ConsentTexts = {
   notNow: 'Jetzt nicht',
   more: 'Mehr dazu',
   close: 'Schließen',
-  act: 'Jetzt tun',
+  acts: { ask: 'Noch einmal fragen', settings: 'Einstellungen öffnen', turnOn: 'Einschalten' },
   failures: {
     unsupported: ['Dieses Gerät kann nicht feststellen, wo es ist.', 'Öffnen Sie die Seite auf einem Telefon, oder geben Sie den Ort ein.'],
     insecure: ['Diese Seite darf nicht nach Ihrem Standort fragen, weil ihre Verbindung nicht sicher ist.', 'Öffnen Sie die Seite unter ihrer https-Adresse.'],
@@ -54,7 +55,7 @@ const french: ConsentTexts = {
   notNow: 'Pas maintenant',
   more: 'En savoir plus',
   close: 'Fermer',
-  act: 'Le faire maintenant',
+  acts: { ask: 'Demander de nouveau', settings: 'Ouvrir les réglages', turnOn: 'L’activer' },
   failures: {
     unsupported: ['Cet appareil ne peut pas dire où il se trouve.', 'Ouvrez la page sur un téléphone, ou saisissez le lieu.'],
     insecure: ['Cette page ne peut pas demander votre position, car sa connexion n’est pas sécurisée.', 'Ouvrez la page à son adresse https.'],
@@ -78,7 +79,7 @@ const spanish: ConsentTexts = {
   notNow: 'Ahora no',
   more: 'Más sobre esto',
   close: 'Cerrar',
-  act: 'Hacerlo ahora',
+  acts: { ask: 'Preguntar de nuevo', settings: 'Abrir los ajustes', turnOn: 'Activarla' },
   failures: {
     unsupported: ['Este dispositivo no puede saber dónde está.', 'Abra la página en un teléfono, o escriba el lugar.'],
     insecure: ['Esta página no puede pedir su posición porque su conexión no es segura.', 'Abra la página en su dirección https.'],

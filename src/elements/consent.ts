@@ -1,5 +1,6 @@
 import { LitElement, css, html, nothing, type PropertyValues, type TemplateResult } from 'lit';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { RemedyId } from '../core/fix/no-fix-kinds.js';
 import type { Explanation, Explain } from '../receiver/explain.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { consentTexts, type ConsentTexts } from './consent-texts.js';
@@ -139,7 +140,7 @@ export class ConsentElement extends LitElement {
             <p class="what" part="title">${happened}</p>
             <p part="text">${helps}</p>
             <p class="acts">
-              ${act === undefined ? nothing : html`<button part="act" class="main" @click=${() => this.#act(act)}>${texts.act}</button>`}
+              ${act === undefined ? nothing : html`<button part="act" class="main" @click=${() => this.#act(act)}>${actText(error.remedy.id, texts)}</button>`}
               <button part="close" @click=${() => (this.view = { kind: 'closed' })}>${texts.close}</button>
             </p>
           `,
@@ -216,4 +217,9 @@ export class ConsentElement extends LitElement {
     const own = this.closest('[lang]')?.getAttribute('lang');
     return consentTexts(own === null || own === undefined || own === '' ? navigator.languages : [own]);
   }
+}
+
+function actText(remedy: RemedyId, { acts }: ConsentTexts): string {
+  if (remedy === 'turn-on-switch') return acts.turnOn;
+  return remedy === 'open-settings' || remedy === 'allow-precise' ? acts.settings : acts.ask;
 }

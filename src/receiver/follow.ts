@@ -215,7 +215,10 @@ export class Follow implements AsyncIterable<Fix> {
 
   #tell(event: FollowEvent): void {
     if (!this.#running) return;
-    if (event.kind === 'outage') this.#outage = true;
+    if (event.kind === 'outage') {
+      if (this.#outage) return; // platforms repeat themselves
+      this.#outage = true;
+    }
     for (const listener of [...this.#eventListeners]) this.#call(() => listener(event));
   }
 

@@ -1,9 +1,9 @@
 import { expect } from 'chai';
-import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { launchChromium, servePages } from '../../scripts/browser.js';
 import { TOLVAY, pages } from '../support/pages.js';
+import { screen } from '../support/xvfb.js';
 
 /** The first program as the README prints it, in a page. */
 const readme = readFileSync(new URL('../../README.md', import.meta.url), 'utf8');
@@ -77,34 +77,26 @@ describe('the browser’s own positioning', function () {
   });
 });
 
-describe('a prompt that nobody answers', function () {
+describe('a prompt that is answered late', function () {
   this.timeout(60_000);
-  let xvfb: ChildProcess;
-  let display = '';
-  before(async () => {
-    xvfb = spawn('Xvfb', ['-displayfd', '1', '-screen', '0', '1280x900x24', '-nolisten', 'tcp'], {
-      stdio: ['ignore', 'pipe', 'ignore'],
-    });
-    display = await new Promise<string>((resolve, reject) => {
-      xvfb.on('error', reject);
-      xvfb.stdout!.once('data', (data: Buffer) => resolve(`:${data.toString().trim()}`));
-    });
-  });
-  after(() => xvfb.kill());
+  const xvfb = screen();
 
-  it('is waited for, and its time is not charged to the patience', async () => {
+  it('is waited for, ten minutes if it must be, without charging the patience; then the fix comes', async () => {
     const served = await servePages();
-    const browser = await launchChromium({ headless: false, display });
+    const browser = await launchChromium({ headless: false, display: xvfb.display });
     try {
       const page = await browser.newPage();
       await page.goto(`${served.address}whereabouts/`);
       await page.clock.install();
       await page.click('#find');
+      await page.getByRole('button', { name: 'Go on' }).click();
       await page.getByText('Waiting for your answer…').waitFor();
       await page.clock.runFor(600_000); // ten minutes; the patience is twenty seconds
       expect(await page.getByText('Waiting for your answer…').isVisible()).to.equal(true);
-      expect(await page.locator('#note').isVisible()).to.equal(false);
+      expect(await page.getByRole('alert').count()).to.equal(0);
+      await page.context().setGeolocation(TOLVAY);
       await page.context().grantPermissions(['geolocation']);
+      await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
     } finally {
       await browser.close();
       await served.close();

@@ -6,6 +6,7 @@ import type { Page } from 'playwright-core';
 import { pages } from '../support/pages.js';
 
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
+const goOn = (page: Page) => page.getByRole('button', { name: 'Go on' }).click();
 /** Across Sedge Bottom from a little west of it to the east, in strides of 20 m: no faster than anybody could be. */
 const STEPS = Array.from({ length: 34 }, (_, i) => ({
   latitude: 44.1951,
@@ -44,13 +45,13 @@ describe('the page round', function () {
   it('lets a clearly marked pretend device walk the round on a desk without a receiver', async () => {
     const { page, context, complaints } = await open('round/?tempo=60');
     await page.click('#start');
+    await goOn(page);
     await page.getByText('This page is not allowed to know your position.').waitFor();
     await page.getByRole('button', { name: 'Let a pretend device walk it' }).click();
     await page
-      .getByText(
-        'Pretend device: it walks the Dune Round 60 times as fast as a walk. This is not where you are.',
-      )
+      .getByText('It walks the Dune Round 60 times as fast as a walk. This is not where you are.')
       .waitFor();
+    await goOn(page);
     await page.getByText('into Marram East').waitFor({ timeout: 30_000 });
     expect(await page.locator('#inside').textContent()).to.equal('In Marram East.');
     expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include('inside Marram East');
@@ -62,6 +63,7 @@ describe('the page round', function () {
   it('records nothing in a pause, and gives the finished trail as a GPX file', async () => {
     const { page, context } = await open('round/?tempo=20');
     await page.click('#use-pretend');
+    await goOn(page);
     await page.waitForFunction(() => Number(document.getElementById('fixes')!.textContent) >= 20);
     await page.getByRole('button', { name: 'Pause' }).click();
     const paused = await number(page, 'fixes');
@@ -115,6 +117,8 @@ describe('the page round', function () {
       );
     expect(await faults()).to.deep.equal([]);
     await page.click('#use-pretend');
+    expect(await faults()).to.deep.equal([]);
+    await goOn(page);
     await page.locator('#map canvas').first().waitFor();
     expect(await faults()).to.deep.equal([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);

@@ -19,7 +19,7 @@ describe('the page whereabouts', function () {
   it('tells the position that Chromium gives, its accuracy and its growing age, and shows the map', async () => {
     const { page, context, complaints } = await open('whereabouts/', allowed);
     await page.getByRole('button', { name: 'Where am I?' }).click();
-    await page.getByText('44.20313° N, 33.58124° W').waitFor();
+    await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
     expect(await page.locator('#accuracy').textContent()).to.equal('±18 m');
     await page.locator('#age', { hasText: /^[1-9] s ago$/ }).waitFor();
     await page.locator('#map canvas').first().waitFor();
@@ -36,7 +36,7 @@ describe('the page whereabouts', function () {
       geolocation: { latitude: 0, longitude: 0, accuracy: 5 },
     });
     await page.click('#find');
-    await page.getByText('0.00000° N, 0.00000° E').waitFor();
+    await page.locator('#position', { hasText: '0.00000° N, 0.00000° E' }).waitFor();
     await page.locator('#map canvas').first().waitFor();
     await context.close();
   });
@@ -44,15 +44,16 @@ describe('the page whereabouts', function () {
   it('explains a refusal with its remedy, keeps the map hidden, and succeeds when asked again after the permission came', async () => {
     const { page, context } = await open('whereabouts/'); // headless Chromium answers a prompt with a refusal
     await page.click('#find');
+    await page.getByRole('button', { name: 'Go on' }).click();
     await page.getByText('This page is not allowed to know your position.').waitFor();
-    expect(await page.locator('#remedy').textContent()).to.match(/site settings beside the address/);
+    expect(await page.getByRole('alert').textContent()).to.match(/site settings beside the address/);
     expect(await page.locator('#map').isVisible()).to.equal(false);
     expect(await page.locator('#position').textContent()).to.equal('–');
     await context.grantPermissions(['geolocation']);
     await context.setGeolocation(TOLVAY);
     await page.click('#find');
-    await page.getByText('44.20313° N, 33.58124° W').waitFor();
-    expect(await page.locator('#note').isVisible()).to.equal(false);
+    await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
+    expect(await page.getByRole('alert').count()).to.equal(0);
     await context.close();
   });
 
@@ -64,7 +65,7 @@ describe('the page whereabouts', function () {
     await page.getByText('Looking…').waitFor();
     await page.clock.runFor(21_000);
     await page
-      .locator('#what')
+      .getByRole('alert')
       .filter({ hasText: /did not find its position in time|cannot find its position right now/ })
       .waitFor();
     await context.close();
@@ -73,8 +74,11 @@ describe('the page whereabouts', function () {
   it('offers a pretend device when there is none, clearly marked', async () => {
     const { page, context } = await open('whereabouts/');
     await page.click('#find');
+    await page.getByRole('button', { name: 'Not now' }).click();
+    await page.getByText('Nothing was asked of the device.').waitFor();
     await page.getByRole('button', { name: 'Try it with a pretend device' }).click();
-    await page.getByText('Pretend device: this is not where you are.').waitFor();
+    await page.getByText('Pretend device that').waitFor();
+    await page.getByRole('button', { name: 'Go on' }).click();
     await page.locator('#position', { hasText: '44.20' }).waitFor();
     await context.close();
   });

@@ -1,4 +1,5 @@
-import { NoFixError, Receiver, Trail, ahead, distance, fixOf, type Fix, type Source } from 'aurelian-drift';
+import type { NoFixError } from 'aurelian-drift';
+import { Receiver, Trail, ahead, distance, fixOf, type Fix, type Source } from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock, replaySource } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, kindOf, route, setUp } from '../support/device.js';

@@ -3,6 +3,8 @@ import { distanceBetween } from '../geodesy/distance.js';
 
 /** Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies. */
 const FASTEST = 350;
+/** Seconds that a step counts for at the least: the clocks of platforms are not finer than that at heart. */
+const LEAST_STEP = 1;
 /** So many questionable fixes in a row that agree with one another are believed: the user, or the clock, has jumped. */
 const WITNESSES = 3;
 /** Milliseconds by which clocks may differ without one of them being wrong. */
@@ -69,7 +71,7 @@ function fault(from: Fix, to: Fix): 'backwards' | 'wild' | undefined {
   if (to.time < from.time) return 'backwards';
   const metres =
     distanceBetween(from.lat, from.lon, to.lat, to.lon) - (from.accuracy ?? 0) - (to.accuracy ?? 0);
-  return metres > (FASTEST * (to.time - from.time)) / 1000 ? 'wild' : undefined;
+  return metres > FASTEST * Math.max(LEAST_STEP, (to.time - from.time) / 1000) ? 'wild' : undefined;
 }
 
 /** Whether a fix is one that no readout, fence or statistic should take. */

@@ -1,0 +1,70 @@
+import {
+  accuracyText,
+  courseText,
+  durationText,
+  lengthText,
+  positionText,
+  speedText,
+  type Crossing,
+  type Fix,
+  type FollowState,
+  type Summary,
+} from 'aurelian-drift';
+
+/* The field book beside the map: what is written where. */
+
+export const element = (id: string) => document.getElementById(id) as HTMLElement;
+export const button = (id: string) => element(id) as HTMLButtonElement;
+
+export function write(id: string, text: string): void {
+  if (element(id).textContent !== text) element(id).textContent = text;
+}
+
+export function writeFix(fix: Fix): void {
+  write('position', positionText(fix));
+  write('accuracy', accuracyText(fix.accuracy) || '–');
+  write('speed', fix.speed === undefined ? '–' : speedText(fix.speed));
+  write('course', fix.course === undefined ? '–' : courseText(fix.course));
+}
+
+export function writeSummary({ distance, duration, averageSpeed, fixes }: Summary): void {
+  write('distance', fixes === 0 ? '–' : lengthText(distance));
+  write('duration', duration === undefined ? '–' : durationText(duration));
+  write('average', averageSpeed === undefined ? '–' : speedText(averageSpeed));
+  write('fixes', fixes === 0 ? '–' : String(fixes));
+}
+
+/** How the follow stands, in words; `since` is when following began. */
+export function writeStanding(state: FollowState, since: number): void {
+  const clock = (time: number) => new Date(time).toLocaleTimeString('en-GB');
+  const words: Readonly<Record<FollowState['state'], string>> = {
+    waiting: 'Waiting for the first fix.',
+    live: `Following since ${clock(since)}.`,
+    still: state.state === 'still' ? `Following; at rest since ${clock(state.since)}.` : '',
+    silent: state.state === 'silent' ? `No fix since ${clock(state.since)}.` : '',
+    paused: 'Paused while the page is hidden.',
+    failed: 'Following has ended.',
+    stopped: 'Not following.',
+    ended: 'The walk has ended.',
+  };
+  write('standing', words[state.state]);
+}
+
+export function writeCrossing({ kind, name, time, stay }: Crossing, closed: boolean): void {
+  const line = document.createElement('li');
+  line.classList.toggle('closed', closed);
+  const words = { initial: 'in', enter: 'into', exit: 'out of', pass: 'through' }[kind];
+  const cells = [
+    new Date(time).toLocaleTimeString('en-GB'),
+    `${words} ${name}`,
+    stay === undefined ? '' : durationText(stay),
+  ];
+  line.append(
+    ...cells.map((text) => {
+      const cell = document.createElement('span');
+      cell.textContent = text;
+      return cell;
+    }),
+  );
+  element('log').prepend(line);
+}

@@ -1,0 +1,111 @@
+import {
+  FenceWatch,
+  Recorder,
+  ageText,
+  fencesFrom,
+  writeGpx,
+  type Clock,
+  type Fence,
+  type Fix,
+  type Receiver,
+} from 'aurelian-drift';
+import { MapSheet } from 'aurelian-drift/map';
+import { CREDIT, groundAt, load } from '../shared/island.js';
+import { button, element, write, writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
+
+export interface WalkParts {
+  readonly receiver: Receiver;
+  readonly clock: Clock;
+  readonly first: Fix;
+  /** Says what helps when following fails on the way. */
+  readonly card: HTMLElement;
+  /** How many times as fast as real the clock runs. */
+  readonly tempo: number;
+}
+
+/** A round from its first fix to its end: map, trail, sections, and the field book. */
+export async function walk({ receiver, clock, first, card, tempo }: WalkParts): Promise<void> {
+  const ground = await groundAt(first);
+  const document = await load('sections');
+  const fences = fencesFrom(document);
+  const closed = closedIds(document);
+  const watch = new FenceWatch(fences);
+  const recorder = new Recorder({ name: 'Round' });
+  // On a hurried clock a stutter of the page is minutes long.
+  const staleAfter = 15 * tempo;
+  const follow = receiver.follow({ silentAfter: staleAfter });
+  recorder.start(follow);
+
+  element('before').hidden = true;
+  element('map').after(card);
+  const map = new MapSheet({
+    container: element('map'),
+    credit: ground === undefined ? 'No background for this place' : CREDIT,
+    label: 'Map of the round',
+    now: () => clock.now(),
+    staleAfter,
+    ...(ground && { ground }),
+  });
+  const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
+  map.showFences(fences, { toneOf });
+  map.showTrails([recorder.trail]);
+  map.showFix(first);
+
+  follow.tap((fix) => {
+    const crossings = watch.advance(fix);
+    for (const crossing of crossings) writeCrossing(crossing, closed.has(crossing.fence));
+    if (crossings.length > 0) {
+      map.showFences(fences, { toneOf, inside: watch.inside });
+      const names = fences.filter((fence) => watch.inside.has(fence.id)).map((fence) => fence.name);
+      write('inside', names.length === 0 ? 'Not in a section.' : `In ${names.join(', ')}.`);
+    }
+    map.showFix(fix);
+    writeFix(fix);
+  });
+  const began = clock.now();
+  follow.$state.subscribe((state) => writeStanding(state, began));
+  void follow.over.then(() => (button('keep-on').hidden = true));
+  follow.onEvent((event) => {
+    if (event.kind === 'gap') watch.breakSegment();
+    if (event.kind !== 'visible-only' || event.keepScreenOn === undefined) return;
+    const { keepScreenOn } = event;
+    button('keep-on').hidden = false;
+    button('keep-on').addEventListener('click', () => {
+      void keepScreenOn().then((kept) => {
+        button('keep-on').disabled = true;
+        write('keep-on', kept ? 'The screen stays on' : 'This screen cannot be kept on');
+      });
+    });
+  });
+  follow.onFailure(() => (button('pause').disabled = true)); // the card says why, and what helps
+  recorder.$summary.subscribe(writeSummary);
+  recorder.$state.subscribe((state) => {
+    button('pause').disabled = state !== 'recording' && state !== 'paused';
+    button('finish').disabled = state !== 'recording' && state !== 'paused';
+    write('pause', state === 'paused' ? 'Resume' : 'Pause');
+  });
+  button('pause').addEventListener('click', () => {
+    if (!recorder.pause()) recorder.resume();
+  });
+  button('finish').addEventListener('click', () => void finish());
+  setInterval(() => {
+    const last = receiver.lastFix();
+    write('age', last === undefined ? '–' : ageText(last.age));
+    map.redraw();
+  }, 1000);
+
+  async function finish(): Promise<void> {
+    follow.stop();
+    const trail = await recorder.finish();
+    const save = element('save') as HTMLAnchorElement;
+    save.href = URL.createObjectURL(
+      new Blob([writeGpx({ trails: [trail] })], { type: 'application/gpx+xml' }),
+    );
+    save.hidden = false;
+  }
+}
+
+function closedIds(document: unknown): Set<string> {
+  const { features } = document as { features: { id?: string; properties: { closed?: boolean } }[] };
+  return new Set(features.filter((each) => each.properties.closed === true).map((each) => String(each.id)));
+}

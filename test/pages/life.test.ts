@@ -1,0 +1,145 @@
+import { expect } from 'chai';
+import type { Browser, BrowserContext, Page } from 'playwright-core';
+import { launchChromium } from '../../scripts/browser.js';
+import { pages } from '../support/pages.js';
+
+/** An app that follows from its start, and writes down what it is told. */
+const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title><link rel="icon" href="data:," /></head><body>
+  <script type="module">
+    import { Receiver, browserSource } from 'aurelian-drift';
+    const receiver = new Receiver({ source: browserSource({ notes: 'silent' }), purpose: 'Test.', warn: (text) => notes.push(text) });
+    const notes = [], told = [];
+    const follow = receiver.follow({ background: location.search === '?background' });
+    follow.tap((fix) => told.push('fix ' + fix.lat));
+    follow.onEvent(({ kind }) => told.push(kind));
+    follow.onFailure(({ kind }) => told.push('failed ' + kind));
+    Object.assign(window, { receiver, follow, told, notes });
+  </script></body></html>`;
+
+interface Told {
+  readonly told: string[];
+  readonly notes: string[];
+  readonly life: string[];
+  readonly secure: string;
+}
+
+const HUT = { latitude: 44.2, longitude: -33.6, accuracy: 18 };
+
+describe('a page that follows, in Chromium', function () {
+  this.timeout(60_000);
+  const served = pages({ following: FOLLOWING });
+  let browser: Browser;
+  let context: BrowserContext;
+  let page: Page;
+  before(async () => {
+    browser = await launchChromium({ pagesKept: true, insecureHost: 'hut.vanesk.test' });
+  });
+  after(() => browser.close());
+  beforeEach(async () => {
+    context = await browser.newContext({ permissions: ['geolocation'], geolocation: HUT });
+    page = await context.newPage();
+    page.setDefaultTimeout(10_000);
+  });
+  afterEach(() => context.close());
+
+  const start = async (search = '', at = served.address) => {
+    await page.goto(`${at}following.html${search}`);
+    await page.waitForFunction(() => (globalThis as unknown as Told).told.length > 0);
+  };
+  /** Waits until the page was told so. */
+  const told = (what: string, times = 1) =>
+    page.waitForFunction(
+      ([text, count]) => (globalThis as unknown as Told).told.filter((each) => each === text).length >= count,
+      [what, times] as const,
+    );
+  const all = () =>
+    page.evaluate(() => {
+      const { told, notes, receiver } = globalThis as unknown as Told & {
+        receiver: { lifeLog: { event: string }[]; $access: { get(): { secure: string } } };
+      };
+      return {
+        told,
+        notes,
+        life: receiver.lifeLog.map(({ event }) => event),
+        secure: receiver.$access.get().secure,
+      };
+    });
+
+  it('is told at the start that it follows only while it is visible', async () => {
+    await start('?background');
+    await told('fix 44.2');
+    const { told: events, notes } = await all();
+    expect(events[0]).to.equal('visible-only');
+    expect(notes.join()).to.include('only while the app is visible');
+  });
+
+  it('passes over an outage, and is told of it once each way', async () => {
+    await start();
+    await told('fix 44.2');
+    await context.setGeolocation(null);
+    await told('outage');
+    await context.setGeolocation({ ...HUT, latitude: 44.2001 });
+    await told('fix 44.2001');
+    const { told: events } = await all();
+    expect(events.filter((each) => !each.startsWith('fix'))).to.deep.equal([
+      'visible-only',
+      'outage',
+      'recovered',
+    ]);
+  });
+
+  it('ends once as withdrawn when the permission is taken back', async () => {
+    await start();
+    await told('fix 44.2');
+    await context.clearPermissions();
+    await told('failed withdrawn');
+    await context.grantPermissions(['geolocation']);
+    await context.setGeolocation({ ...HUT, latitude: 44.3 });
+    const { told: events } = await all();
+    expect(events.filter((each) => each.startsWith('failed'))).to.deep.equal(['failed withdrawn']);
+    expect(events.at(-1)).to.equal('failed withdrawn');
+  });
+
+  it('pauses when it is put away for going back, and resumes after a gap when it is restored', async () => {
+    await start();
+    await told('fix 44.2');
+    await page.evaluate(() => (location.href = '?2')).catch(() => {});
+    await page.waitForURL('**?2');
+    await page.evaluate(() => history.back()).catch(() => {});
+    await told('resumed');
+    await told('fix 44.2', 2);
+    const { told: events, life } = await all();
+    expect(events).to.deep.equal(['visible-only', 'fix 44.2', 'paused', 'resumed', 'gap', 'fix 44.2']);
+    expect(life).to.include.members(['frozen', 'hidden', 'restored', 'shown']);
+  });
+
+  it('knows after a crash that its earlier run was killed, and after an ordinary end that it was not', async () => {
+    await start();
+    await told('fix 44.2');
+    await start(); // leaves the page in the ordinary way
+    expect((await all()).life).to.deep.equal([]);
+    await told('fix 44.2');
+    // The tab is driven past the library that takes it for lost.
+    const devtools = await context.newCDPSession(page);
+    const crashed = new Promise((resolve) => page.once('crash', resolve));
+    devtools.send('Page.crash').catch(() => {});
+    await crashed;
+    await devtools.send('Page.navigate', { url: `${served.address}following.html` });
+    const events = async () => {
+      const { result } = await devtools.send('Runtime.evaluate', {
+        expression:
+          'globalThis.receiver === undefined ? "" : receiver.lifeLog.map(({ event }) => event).join()',
+      });
+      return String(result.value);
+    };
+    let found = '';
+    while (found === '') found = await events(); // until the page has started
+    expect(found).to.equal('killed');
+  });
+
+  it('of an insecure origin is told so, although the permission is granted', async () => {
+    await start('', served.address.replace('127.0.0.1', 'hut.vanesk.test'));
+    await told('failed insecure');
+    expect((await all()).secure).to.equal('no');
+  });
+});
