@@ -42,6 +42,7 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
+    exclude: { path: '^test/preflight/projects/' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.rest.json' },
     enhancedResolveOptions: { conditionNames: ['aurelian-source', 'import', 'node', 'default', 'types'] },

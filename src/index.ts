@@ -64,3 +64,6 @@ export type { TrailEntry, TrailStore, TrailWriter } from './recorder/trail-store
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
 export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } from './sources/bridge.js';
+
+export type { Finding } from './preflight/finding.js';
+export { preflightPage } from './preflight/in-page.js';

@@ -4,6 +4,7 @@ import { crossingsCommand } from './crossings.js';
 import { followCommand } from './follow.js';
 import { mapCommand } from './map.js';
 import { measureCommand } from './measure.js';
+import { preflightCommand } from './preflight.js';
 import { simulateCommand } from './simulate.js';
 import { summaryCommand } from './summary.js';
 import { tourCommand } from './tour.js';
@@ -26,6 +27,7 @@ export function program(): Command {
     crossingsCommand,
     measureCommand,
     mapCommand,
+    preflightCommand,
   ]) {
     all.addCommand(
       command()

@@ -126,6 +126,29 @@ describe('how a follow stands', () => {
   });
 });
 
+describe('one fix, read in both ways', () => {
+  it('is equal by binding and by action; the binding is empty, not an error, before permission and after a failure', async () => {
+    const { receiver, device, clock } = setUp({ answer: 'refuse' });
+    const targets: { lat?: number; accuracy?: number; marker?: string } = {};
+    const told: (string | undefined)[] = [];
+    receiver.$fix.subscribe((fix) => {
+      told.push(fix === undefined ? undefined : 'fix');
+      if (fix === undefined) return;
+      Object.assign(targets, {
+        lat: fix.lat,
+        accuracy: fix.accuracy,
+        marker: `${fix.lat}, ±${fix.accuracy ?? ''}`,
+      });
+    });
+    await clock.until(receiver.fix().catch(() => {}));
+    expect([told, targets]).to.deep.equal([[undefined], {}]);
+    device.answer = 'grant';
+    const fix = await clock.until(receiver.fix());
+    expect(receiver.$fix.get()).to.equal(fix);
+    expect(targets).to.deep.equal({ lat: hut.lat, accuracy: 0, marker: '44.2, ±0' });
+  });
+});
+
 describe('fixes out of order', () => {
   it('come as a bundle in the order of their times: all to the recorder, the newest to the readout, an empty one to nobody', async () => {
     const { receiver, clock, at, sink } = played();

@@ -1,12 +1,12 @@
 /**
  * The known name nearest to a misspelt one, or `undefined` when none is near.
  *
- * Near means at most a third of the letters changed, by optimal string alignment (insert, delete, replace,
- * swap of neighbours), case ignored.
+ * Near means at most a share of the letters changed, by optimal string alignment (insert, delete, replace, swap of
+ * neighbours), case ignored; one change is always near.
  */
-function suggest(name: string, known: Iterable<string>): string | undefined {
+export function closest(name: string, known: Iterable<string>, share = 1 / 3): string | undefined {
   let best: string | undefined;
-  let least = Math.max(1, Math.floor(name.length / 3)) + 1;
+  let least = Math.max(1, Math.floor(name.length * share)) + 1;
   for (const candidate of known) {
     const changes = alignment(name.toLowerCase(), candidate.toLowerCase());
     if (changes < least) {
@@ -19,7 +19,7 @@ function suggest(name: string, known: Iterable<string>): string | undefined {
 
 /** `, did you mean "x"?` or a list of what is known, for the end of a message. */
 export function suggestion(name: string, known: readonly string[]): string {
-  const near = suggest(name, known);
+  const near = closest(name, known);
   return near === undefined ? `known: ${known.join(', ')}` : `did you mean "${near}"?`;
 }
 

@@ -1,0 +1,113 @@
+import { closest } from '../core/check/suggest.js';
+import type { Level } from '../receiver/access.js';
+
+/*
+ * What the platforms call the declarations that positioning needs: names of public interfaces, as their makers
+ * document them. All in this one file; no other knows any.
+ */
+
+/** Of what type a property list's value must be. */
+export type PlistType = 'string' | 'array' | 'dict' | 'boolean';
+
+/** Keys of an app's property list, and what they are for. */
+export const PLIST_KEYS: Readonly<
+  Record<string, { readonly type: PlistType; readonly level?: Level; readonly obsolete?: string }>
+> = {
+  NSLocationWhenInUseUsageDescription: { type: 'string', level: 'foreground' },
+  NSLocationAlwaysAndWhenInUseUsageDescription: { type: 'string', level: 'background' },
+  NSLocationAlwaysUsageDescription: {
+    type: 'string',
+    obsolete: 'NSLocationAlwaysAndWhenInUseUsageDescription',
+  },
+  NSLocationUsageDescription: { type: 'string', obsolete: 'NSLocationWhenInUseUsageDescription' },
+  NSLocationTemporaryUsageDescriptionDictionary: { type: 'dict' },
+  NSLocationDefaultAccuracyReduced: { type: 'boolean' },
+  UIBackgroundModes: { type: 'array' },
+};
+
+export const PLIST = {
+  foreground: 'NSLocationWhenInUseUsageDescription',
+  background: 'NSLocationAlwaysAndWhenInUseUsageDescription',
+  modes: 'UIBackgroundModes',
+  mode: 'location',
+  reduced: 'NSLocationDefaultAccuracyReduced',
+  languages: 'CFBundleLocalizations',
+} as const;
+
+/** Keys of other things that are near in spelling, so that nobody is told to mend what is right. */
+const OTHER_PLIST_KEYS: readonly string[] = [
+  'NSMotionUsageDescription',
+  'NSCameraUsageDescription',
+  'NSContactsUsageDescription',
+  'NSCalendarsUsageDescription',
+  'NSMicrophoneUsageDescription',
+  'NSLocalNetworkUsageDescription',
+  'NSPhotoLibraryUsageDescription',
+];
+
+/** Names as long as these may have one letter in eight wrong and still be meant. */
+const NEAR = 0.12;
+
+/** The key that a misspelt one means; `undefined` for one that means something else. */
+export function meantKey(key: string): string | undefined {
+  return OTHER_PLIST_KEYS.includes(key) ? undefined : closest(key, Object.keys(PLIST_KEYS), NEAR);
+}
+
+/** The permission that a misspelt one means, also without its prefix; `undefined` for one that means something else. */
+export function meantPermission(name: string): string | undefined {
+  if (MANIFEST_PERMISSIONS.includes(name) || OTHER_PERMISSIONS.includes(name)) return undefined;
+  return (
+    MANIFEST_PERMISSIONS.find((known) => known.endsWith(`.${name}`)) ??
+    closest(name, MANIFEST_PERMISSIONS, NEAR)
+  );
+}
+
+/** What a system that reads property lists offers in its prompt, by level. */
+export const PLIST_CHOICES: Readonly<Record<'foreground' | 'background', readonly string[]>> = {
+  foreground: ['once', 'while the app is used', 'not at all', 'precise or approximate'],
+  background: ['go on as before', 'always'],
+};
+
+const permission = (name: string) => `android.permission.${name}`;
+
+export const MANIFEST = {
+  namespace: 'http://schemas.android.com/apk/res/android',
+  approximate: permission('ACCESS_COARSE_LOCATION'),
+  precise: permission('ACCESS_FINE_LOCATION'),
+  background: permission('ACCESS_BACKGROUND_LOCATION'),
+  service: permission('FOREGROUND_SERVICE'),
+  locationService: permission('FOREGROUND_SERVICE_LOCATION'),
+  serviceType: 'location',
+} as const;
+
+export const MANIFEST_PERMISSIONS: readonly string[] = [
+  MANIFEST.approximate,
+  MANIFEST.precise,
+  MANIFEST.background,
+  MANIFEST.service,
+  MANIFEST.locationService,
+];
+
+/** Permissions of other things that are near in spelling, so that nobody is told to mend what is right. */
+const OTHER_PERMISSIONS: readonly string[] = [
+  permission('FOREGROUND_SERVICE_DATA_SYNC'),
+  permission('FOREGROUND_SERVICE_CAMERA'),
+  permission('ACCESS_MEDIA_LOCATION'),
+  permission('ACCESS_NETWORK_STATE'),
+  permission('ACCESS_WIFI_STATE'),
+];
+
+export const MANIFEST_CHOICES: Readonly<Record<'foreground' | 'background', readonly string[]>> = {
+  foreground: ['while the app is used', 'this time only', 'not at all', 'precise or approximate'],
+  background: ['all the time, in the settings'],
+};
+
+/** The policy's name in headers and in a frame's `allow` (W3C Permissions Policy, Geolocation). */
+export const POLICY = {
+  header: 'permissions-policy',
+  former: 'feature-policy',
+  feature: 'geolocation',
+} as const;
+
+/** What browsers offer in their prompt. */
+export const PAGE_CHOICES: readonly string[] = ['allow', 'allow this time', 'never allow'];

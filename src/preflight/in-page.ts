@@ -1,0 +1,55 @@
+import type { Receiver } from '../receiver/receiver.js';
+import type { Finding } from './finding.js';
+import { frameAllowFault, frameAllows, originOf } from './policy.js';
+import { purposeFault } from './purpose-text.js';
+
+/**
+ * The look at a running page: in one go, what will make positioning fail or be refused there. Never prompts.
+ *
+ * For development: call it once as the app starts, and show or log what it finds.
+ */
+export async function preflightPage(receiver: Receiver): Promise<Finding[]> {
+  const findings: Finding[] = [];
+  const file = typeof location === 'undefined' ? 'the app' : location.href;
+  const found = (severity: Finding['severity'], rule: string, what: string, remedy: string) =>
+    findings.push({ severity, rule, file, what, remedy });
+  const access = await receiver.readAccess();
+  if (access.support === 'no') {
+    found('error', 'unsupported', 'there is no positioning interface here', 'Offer a typed place instead.');
+  }
+  if (access.secure === 'no') {
+    found(
+      'error',
+      'insecure-origin',
+      'the page is of an insecure origin, which browsers give no positions',
+      'Serve it over https, or from localhost while developing.',
+    );
+  }
+  if (access.policy === 'forbidden') {
+    found(
+      'error',
+      'barred-by-policy',
+      'the permissions policy bars this document from asking',
+      'Send Permissions-Policy: geolocation=(self), and give a frame allow="geolocation".',
+    );
+  }
+  for (const name of access.undeclared)
+    found('error', 'missing', `the app does not declare ${name}`, `Declare ${name}.`);
+  const fault = purposeFault(receiver.purpose);
+  if (fault !== undefined) found('warning', fault.rule, fault.what, fault.remedy);
+  if (typeof document === 'undefined') return findings;
+  for (const frame of document.querySelectorAll('iframe')) {
+    const misspelt = frameAllowFault(frame.allow);
+    const { other, host } = originOf(frame.src);
+    if (misspelt !== undefined) found('error', misspelt.rule, misspelt.what, misspelt.remedy);
+    else if (other && host !== location.hostname && !frameAllows(frame.allow)) {
+      found(
+        'warning',
+        'frame-without-leave',
+        `the page of ${host} in a frame may not ask for positions`,
+        'If it is meant to, write allow="geolocation".',
+      );
+    }
+  }
+  return findings;
+}

@@ -1,0 +1,44 @@
+/** What is wrong with a purpose text, and what to write. */
+export interface TextFault {
+  readonly rule: 'empty-purpose' | 'template-purpose' | 'vague-purpose';
+  readonly what: string;
+  readonly remedy: string;
+}
+
+/** What only a template says. A build's own variable, such as $(NAME), is none. */
+const TEMPLATE =
+  /\b(?:todo|tbd|fixme|lorem|ipsum|xxx+|asdf|foo|placeholder|sample text|description here|text here|insert (?:text|reason)|your (?:reason|text|description))\b|\{\{|\$\{|<[^>]*>|\[[^\]]*\]/i;
+/** Says that the position is wanted, and not what for. */
+const BARE =
+  /^\W*(?:(?:this|the|our|\S+) (?:app|application|page|site)|we|allow|please)?\W*(?:would like to|wants? to|needs? to|needs?|requires?|uses?|wants?|access(?:es)?|allow|please allow)*\W*(?:(?:use|know|access|get|have)\W*)*(?:access to)?\W*(?:your|the|user|users|user's)?\W*(?:current )?(?:location|position|whereabouts|gps)(?: data| permission| services?| access)?\W*$/i;
+
+/** What a user who reads a purpose text would miss in it; `undefined` for one that says why. */
+export function purposeFault(text: string): TextFault | undefined {
+  const words = text.trim();
+  if (words === '') {
+    return { rule: 'empty-purpose', what: 'the purpose text is empty', remedy: SAY_WHY };
+  }
+  const template = TEMPLATE.exec(words);
+  if (template !== null) {
+    return {
+      rule: 'template-purpose',
+      what: `the purpose text is still a template: "${template[0]}"`,
+      remedy: SAY_WHY,
+    };
+  }
+  if (words.split(/\s+/).length < 3 || BARE.test(words)) {
+    return {
+      rule: 'vague-purpose',
+      what: `the purpose text does not say what for: "${shortened(words)}"`,
+      remedy: SAY_WHY,
+    };
+  }
+  return undefined;
+}
+
+const SAY_WHY =
+  'Say in a sentence what the user gains: "Shows you on the map of your round and keeps your trail."';
+
+export function shortened(text: string): string {
+  return text.length <= 60 ? text : `${text.slice(0, 59)}…`;
+}
