@@ -8,9 +8,10 @@ import { RECEPTION_NAMES } from '../core/motion/reception.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import type { Life, LifeEvent, WhenHidden } from '../receiver/life.js';
+import type { WhenHidden } from '../receiver/life.js';
 import type { Demand, Source, SourceSink } from '../receiver/source.js';
 import { ANSWERS, SimulatedConsent, type Answer, type ConsentOptions } from './simulated-consent.js';
+import { SimulatedLife } from './simulated-life.js';
 import { SimulatedMotion, type MotionOptions } from './simulated-motion.js';
 
 export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
@@ -38,6 +39,7 @@ export class SimulatedDevice implements Source {
   readonly name = 'the simulated device';
   readonly supported: boolean;
   readonly quickest: number;
+  readonly life = new SimulatedLife();
   /** Whether the user is acting on the page, as far as it is known. */
   acting: boolean | undefined;
   readonly #options: SimulatedDeviceOptions;
@@ -45,13 +47,11 @@ export class SimulatedDevice implements Source {
   readonly #consent: SimulatedConsent;
   readonly #motion: SimulatedMotion;
   readonly #listeners = new Set<() => void>();
-  readonly #lifeListeners = new Set<(event: LifeEvent) => void>();
   readonly #sinks = new Map<SourceSink, Demand>();
   readonly #held = new Map<SourceSink, RawFix[]>();
   readonly #opened: ('app' | 'switch')[] = [];
   #signal = true;
   #asleep = false;
-  #state: 'shown' | 'hidden' | 'frozen' = 'shown';
   #screenHolds = 0;
   #lastFix: RawFix | undefined;
 
@@ -142,7 +142,7 @@ export class SimulatedDevice implements Source {
 
   /** The words of the sign that the platform shows: while the app is hidden and followed on in the background. */
   get sign(): string | undefined {
-    return this.#state === 'shown'
+    return !this.life.hidden
       ? undefined
       : [...this.#sinks.values()].find((demand) => demand.background === true)?.sign;
   }
@@ -207,33 +207,33 @@ export class SimulatedDevice implements Source {
 
   /** Another app comes in front. */
   hide(): void {
-    this.#live('hidden', 'hidden');
+    this.life.tell('hidden');
   }
 
   /** The app is in front again. */
   show(): void {
-    this.#live('shown', 'shown');
+    this.life.tell('shown');
   }
 
   /** The system keeps the app and lets it run no more: a page that is put away, an app asleep. */
   freeze(): void {
-    this.#live('frozen', 'frozen');
+    this.life.tell('frozen');
   }
 
   /** It runs again, in front. */
   restore(): void {
-    this.#live('restored', 'shown');
+    this.life.tell('restored');
   }
 
   /** The user closes the app. */
   close(): void {
-    this.#live('closed', 'hidden');
+    this.life.tell('closed');
     this.#over();
   }
 
   /** The system ends the app; what listens to it is heard once more, and then never again. */
   kill(): void {
-    this.#live('killed', 'hidden');
+    this.life.tell('killed');
     this.#over();
   }
 
@@ -241,7 +241,7 @@ export class SimulatedDevice implements Source {
   restart(): void {
     this.#over();
     if (this.#consent.level === 'once') this.#consent.forget();
-    this.#state = 'shown';
+    this.life.begin();
   }
 
   /** Whether the device sleeps: fixes are held back, and delivered in one bundle when it wakes. */
@@ -307,16 +307,6 @@ export class SimulatedDevice implements Source {
     return this.acting;
   }
 
-  get life(): Life {
-    return {
-      hidden: this.#state !== 'shown',
-      on: (listener) => {
-        this.#lifeListeners.add(listener);
-        return () => void this.#lifeListeners.delete(listener);
-      },
-    };
-  }
-
   whenHidden(demand: Demand, level: AccessReading['level']): WhenHidden {
     const { background = 'none' } = this.#options;
     if (background === 'none' || demand.background !== true) return 'pauses';
@@ -369,14 +359,9 @@ export class SimulatedDevice implements Source {
     }
   }
 
-  #live(event: LifeEvent, state: 'shown' | 'hidden' | 'frozen'): void {
-    this.#state = state;
-    for (const listener of [...this.#lifeListeners]) listener(event);
-  }
-
   /** Nothing of this run of the app is heard any more. */
   #over(): void {
-    this.#lifeListeners.clear();
+    this.life.end();
     this.#listeners.clear();
     this.#sinks.clear();
   }
