@@ -40,12 +40,13 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
   element('map').after(card);
   const map = new MapSheet({
     container: element('map'),
-    credit: ground === undefined ? 'No background for this place' : CREDIT,
+    credit: CREDIT,
     label: 'Map of the round',
     now: () => clock.now(),
     staleAfter,
     ...(ground && { ground }),
   });
+  if (ground === undefined) map.putLayer('grid', { kind: 'grid' });
   const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
   map.showFences(fences, { toneOf });
   map.showTrails([recorder.trail]);

@@ -82,10 +82,11 @@ async function show(fix: Fix): Promise<void> {
     container.hidden = false;
     map = new MapSheet({
       container,
-      credit: ground === undefined ? 'No background for this place' : CREDIT,
+      credit: CREDIT,
       label: 'Your place',
       ...(ground && { ground }),
     });
+    if (ground === undefined) map.putLayer('grid', { kind: 'grid' });
   }
   map.showFix(fix);
 }

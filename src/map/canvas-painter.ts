@@ -1,11 +1,16 @@
-import type { Fill, Hatch, Layer, Step, Stroke, TextStep } from '../core/scene/scene.js';
+import type { Fill, Hatch, ImageStep, Layer, Step, Stroke, TextStep } from '../core/scene/scene.js';
+import type { Region } from '../core/scene/region.js';
 import { FONT_STACK } from '../core/scene/svg.js';
+import { themed, type Theme } from '../core/scene/theme.js';
 
 /** Paints layers onto a canvas, in the same way as the SVG painter writes them. */
 export class CanvasPainter {
   readonly #context: CanvasRenderingContext2D;
   readonly #patterns = new Map<string, CanvasPattern>();
   #ratio = 1;
+  #theme: Theme = 'day';
+  /** Device pixels that the canvas was moved by since it was drawn whole: hatching goes on where it was. */
+  #anchor = { x: 0, y: 0 };
 
   constructor(canvas: HTMLCanvasElement) {
     const context = canvas.getContext('2d');
@@ -24,11 +29,44 @@ export class CanvasPainter {
     this.#ratio = ratio;
   }
 
-  /** Clears and paints. */
-  paint(layers: readonly Layer[]): void {
+  get canvas(): HTMLCanvasElement {
+    return this.#context.canvas;
+  }
+
+  get context(): CanvasRenderingContext2D {
+    return this.#context;
+  }
+
+  set theme(theme: Theme) {
+    this.#theme = theme;
+    this.#patterns.clear();
+  }
+
+  /** Where hatching begins, in device pixels. */
+  anchor(x: number, y: number): void {
+    this.#anchor = { x, y };
+  }
+
+  /** Takes over what another painter has drawn, moved by whole device pixels. */
+  copyFrom(other: CanvasPainter, dx: number, dy: number): void {
+    const context = this.#context;
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.globalCompositeOperation = 'copy';
+    context.drawImage(other.canvas, dx, dy);
+    context.globalCompositeOperation = 'source-over';
+    this.anchor(other.#anchor.x + dx, other.#anchor.y + dy);
+  }
+
+  /** Clears the canvas for a new frame. */
+  clear(): void {
     const context = this.#context;
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, context.canvas.width, context.canvas.height);
+  }
+
+  /** Paints over what is there. */
+  paint(layers: readonly Layer[]): void {
+    const context = this.#context;
     context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
     context.lineJoin = 'round';
     for (const layer of layers) {
@@ -36,6 +74,28 @@ export class CanvasPainter {
       for (const step of layer.steps) this.#step(step);
       context.restore();
     }
+  }
+
+  /** Clears a part and paints it; nothing outside it is touched. */
+  paintPart(layers: readonly Layer[], [x1, y1, x2, y2]: Region): void {
+    const context = this.#context;
+    context.save();
+    context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
+    context.beginPath();
+    // Along device pixels: a clip through the middle of one would leave a seam.
+    const [left, top] = [
+      Math.floor(x1 * this.#ratio) / this.#ratio,
+      Math.floor(y1 * this.#ratio) / this.#ratio,
+    ];
+    const [right, bottom] = [
+      Math.ceil(x2 * this.#ratio) / this.#ratio,
+      Math.ceil(y2 * this.#ratio) / this.#ratio,
+    ];
+    context.rect(left, top, right - left, bottom - top);
+    context.clip();
+    context.clearRect(left, top, right - left, bottom - top);
+    this.paint(layers);
+    context.restore();
   }
 
   #step(step: Step): void {
@@ -51,6 +111,9 @@ export class CanvasPainter {
         return;
       case 'text':
         this.#text(step);
+        return;
+      case 'image':
+        this.#image(step);
         return;
       case 'disc':
         context.beginPath();
@@ -75,7 +138,7 @@ export class CanvasPainter {
 
   #stroke({ colour, width, dash }: Stroke): void {
     const context = this.#context;
-    context.strokeStyle = colour;
+    context.strokeStyle = themed(colour, this.#theme);
     context.lineWidth = width;
     context.lineCap = dash === undefined ? 'round' : 'butt';
     context.setLineDash(dash === undefined ? [] : [...dash]);
@@ -91,41 +154,62 @@ export class CanvasPainter {
     context.textAlign = anchor === 'middle' ? 'center' : (anchor ?? 'start');
     context.letterSpacing = `${spacing ?? 0}px`;
     if (halo !== undefined) {
-      context.strokeStyle = halo;
+      context.strokeStyle = themed(halo, this.#theme);
       context.lineWidth = 3;
       context.setLineDash([]);
       context.strokeText(text, 0, 0);
     }
-    context.fillStyle = colour;
+    context.fillStyle = themed(colour, this.#theme);
     context.fillText(text, 0, 0);
     context.restore();
   }
 
   #fill(fill: Fill): string | CanvasPattern {
-    if (typeof fill === 'string') return fill;
+    if (typeof fill === 'string') return themed(fill, this.#theme);
     const key = `${fill.colour}/${fill.spacing}/${fill.width}/${fill.angle}`;
-    const known = this.#patterns.get(key);
-    if (known !== undefined) return known;
-    const made = this.#hatch(fill);
-    this.#patterns.set(key, made);
-    return made;
+    const known = this.#patterns.get(key) ?? this.#hatch(fill);
+    this.#patterns.set(key, known);
+    const { x, y } = this.#anchor;
+    const scale = fill.spacing / tileSide(fill, this.#ratio);
+    known.setTransform(
+      new DOMMatrix()
+        .translate(x / this.#ratio, y / this.#ratio)
+        .rotate(fill.angle)
+        .scale(scale),
+    );
+    return known;
   }
 
-  /** One stroke on a tile of device pixels, turned as a whole. */
-  #hatch({ colour, spacing, width, angle }: Hatch): CanvasPattern {
+  #image({ x, y, width, height, turn = 0, image, part }: ImageStep): void {
+    const context = this.#context;
+    const picture = image as ImageBitmap;
+    const [left, top, wide, high] = part ?? [0, 0, picture.width, picture.height];
+    context.save();
+    context.translate(x, y);
+    if (turn !== 0) context.rotate((turn * Math.PI) / 180);
+    // Half a device pixel over, so that no seam shows between two of them.
+    const over = 0.5 / this.#ratio;
+    context.drawImage(picture, left, top, wide, high, 0, 0, width + over, height + over);
+    context.restore();
+  }
+
+  /** One stroke on a tile of device pixels; `#fill` turns it as a whole. */
+  #hatch(hatch: Hatch): CanvasPattern {
     const tile = document.createElement('canvas');
-    const side = Math.max(2, Math.round(spacing * this.#ratio * 2));
+    const side = tileSide(hatch, this.#ratio);
     tile.width = tile.height = side;
     const context = tile.getContext('2d') as CanvasRenderingContext2D;
-    const scale = side / spacing;
-    context.strokeStyle = colour;
-    context.lineWidth = width * scale;
+    context.strokeStyle = themed(hatch.colour, this.#theme);
+    context.lineWidth = (hatch.width * side) / hatch.spacing;
     context.beginPath();
     context.moveTo(0, side / 2);
     context.lineTo(side, side / 2);
     context.stroke();
-    const pattern = this.#context.createPattern(tile, 'repeat') as CanvasPattern;
-    pattern.setTransform(new DOMMatrix().rotate(angle).scale(1 / scale));
-    return pattern;
+    return this.#context.createPattern(tile, 'repeat') as CanvasPattern;
   }
+}
+
+/** Device pixels of a hatch's tile: twice as many as it is shown with. */
+function tileSide({ spacing }: Hatch, ratio: number): number {
+  return Math.max(2, Math.round(spacing * ratio * 2));
 }

@@ -1,100 +1,277 @@
+import { pushed } from '../core/scene/flight.js';
+
+/** Something on the map that a hand has taken hold of. */
+export interface Held {
+  move(x: number, y: number): void;
+  drop(x: number, y: number): void;
+  /** The hand has let go without meaning to. */
+  cancel(): void;
+}
+
 /** What a hand does to the map, in pixels of the map's own box. */
 export interface GestureSink {
+  /** The hand has come down, or a key: what moves by itself stops. */
+  touch(): void;
   pan(dx: number, dy: number): void;
   /** Zoom by so many levels, with the place under the pixel staying there. */
-  zoom(by: number, x: number, y: number): void;
-  /** The hand has let go. */
+  zoom(by: number, x: number, y: number, glide: boolean): void;
+  /** Turn by so many degrees clockwise about a pixel. */
+  turn(by: number, x: number, y: number): void;
+  /** The hand has let go, and nothing moves any more. */
   settle(): void;
+  tap(x: number, y: number): void;
+  hold(x: number, y: number): void;
+  /** What a hand that comes down takes hold of; `undefined` for the map itself. */
+  grab(x: number, y: number): Held | undefined;
+  /** Keys that mean more than moving the map; returns whether it was one. */
+  key(key: string): boolean;
+  /** Whether things may glide: not under reduced motion. */
+  readonly glides: boolean;
 }
 
 /** Pixels of wheel for one level of zoom: a usual wheel's notch is 100. */
 const WHEEL_A_LEVEL = 400;
-/** Pixels an arrow key moves the map. */
+/** Pixels an arrow key moves the map, and degrees that one turns it with shift. */
 const KEY_PAN = 80;
+const KEY_TURN = 15;
+/** Pixels a finger may wander and still tap or hold; milliseconds of a hold, and between the taps of a double one. */
+const WANDER = 8;
+const HOLD = 550;
+const DOUBLE = 320;
+/** Degrees that two fingers turn before the map follows, so that a pinch stays a pinch. */
+const TURN_FROM = 12;
+
+interface Point {
+  readonly x: number;
+  readonly y: number;
+}
 
 /**
- * Listens to mouse, touch, pen, wheel and keys on an element. Returns what ends that.
+ * Listens to mouse, touch, pen, wheel and keys on an element. Returns what ends that, and what stops a push.
  */
-export function listenToGestures(element: HTMLElement, sink: GestureSink): () => void {
-  const pointers = new Map<number, { x: number; y: number }>();
-  const at = (event: MouseEvent) => {
+export function listenToGestures(element: HTMLElement, sink: GestureSink): { end(): void; halt(): void } {
+  const pointers = new Map<number, Point>();
+  let down: { at: Point; time: number; moved: boolean } | undefined;
+  let held: Held | undefined;
+  let holdTimer: ReturnType<typeof setTimeout> | undefined;
+  let wheelTimer: ReturnType<typeof setTimeout> | undefined;
+  let tapped: { at: Point; time: number } | undefined;
+  let velocity: Point = { x: 0, y: 0 };
+  let moved = 0;
+  let twist = 0;
+  let twisting = false;
+  let frame = 0;
+
+  const at = (event: MouseEvent): Point => {
     const box = element.getBoundingClientRect();
     return { x: event.clientX - box.left, y: event.clientY - box.top };
   };
-  const spread = () => {
+  const pair = () => {
     const [a, b] = [...pointers.values()];
     if (a === undefined || b === undefined) return undefined;
-    return { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2, size: Math.hypot(a.x - b.x, a.y - b.y) };
+    return {
+      x: (a.x + b.x) / 2,
+      y: (a.y + b.y) / 2,
+      size: Math.hypot(a.x - b.x, a.y - b.y),
+      angle: (Math.atan2(b.y - a.y, b.x - a.x) * 180) / Math.PI,
+    };
+  };
+  const halt = () => {
+    cancelAnimationFrame(frame);
+    frame = 0;
+    velocity = { x: 0, y: 0 };
   };
 
-  const down = (event: PointerEvent) => {
+  const onDown = (event: PointerEvent) => {
     if (event.button !== 0) return;
+    halt();
+    sink.touch();
     element.setPointerCapture(event.pointerId);
-    pointers.set(event.pointerId, at(event));
+    const here = at(event);
+    pointers.set(event.pointerId, here);
+    clearTimeout(holdTimer);
+    if (pointers.size > 1) {
+      held?.cancel();
+      held = undefined;
+      down = undefined;
+      twist = 0;
+      twisting = false;
+      return;
+    }
+    held = sink.grab(here.x, here.y);
+    down = { at: here, time: event.timeStamp, moved: false };
+    holdTimer = setTimeout(() => {
+      if (down === undefined || down.moved) return;
+      down.moved = true; // a hold is no tap
+      if (held === undefined) sink.hold(here.x, here.y);
+    }, HOLD);
   };
-  const move = (event: PointerEvent) => {
+
+  const onMove = (event: PointerEvent) => {
     const before = pointers.get(event.pointerId);
     if (before === undefined) return;
     const now = at(event);
-    const pinch = spread();
+    const two = pair();
     pointers.set(event.pointerId, now);
-    if (pinch === undefined) {
-      sink.pan(now.x - before.x, now.y - before.y);
+    if (two !== undefined) {
+      pinch(two);
       return;
     }
-    const next = spread();
-    if (next === undefined) return;
-    sink.pan(next.x - pinch.x, next.y - pinch.y);
-    if (pinch.size > 0 && next.size > 0) sink.zoom(Math.log2(next.size / pinch.size), next.x, next.y);
+    if (down !== undefined && !down.moved) {
+      if (Math.hypot(now.x - down.at.x, now.y - down.at.y) <= WANDER) {
+        pointers.set(event.pointerId, before); // what is held back is made up for when it is more
+        return;
+      }
+      down.moved = true;
+      clearTimeout(holdTimer);
+    }
+    if (held !== undefined) {
+      held.move(now.x, now.y);
+      return;
+    }
+    const seconds = Math.max(0.001, (event.timeStamp - moved) / 1000);
+    moved = event.timeStamp;
+    const [dx, dy] = [now.x - before.x, now.y - before.y];
+    const mix = Math.min(1, seconds / 0.06);
+    velocity = {
+      x: velocity.x + (dx / seconds - velocity.x) * mix,
+      y: velocity.y + (dy / seconds - velocity.y) * mix,
+    };
+    sink.pan(dx, dy);
   };
-  const up = (event: PointerEvent) => {
-    if (pointers.delete(event.pointerId) && pointers.size === 0) sink.settle();
+
+  const pinch = (before: NonNullable<ReturnType<typeof pair>>) => {
+    const now = pair();
+    if (now === undefined) return;
+    sink.pan(now.x - before.x, now.y - before.y);
+    if (before.size > 0 && now.size > 0) sink.zoom(Math.log2(now.size / before.size), now.x, now.y, false);
+    const turned = ((now.angle - before.angle + 540) % 360) - 180;
+    twist += turned;
+    if (twisting) sink.turn(-turned, now.x, now.y);
+    else if (Math.abs(twist) > TURN_FROM) twisting = true;
   };
-  let wheelTimer: ReturnType<typeof setTimeout> | undefined;
-  const wheel = (event: WheelEvent) => {
+
+  const onUp = (event: PointerEvent) => {
+    if (!pointers.delete(event.pointerId) || pointers.size > 0) return;
+    clearTimeout(holdTimer);
+    const here = at(event);
+    const press = down;
+    down = undefined;
+    if (event.type === 'pointercancel') {
+      held?.cancel();
+      held = undefined;
+      sink.settle();
+      return;
+    }
+    if (held !== undefined && press?.moved === true) {
+      held.drop(here.x, here.y);
+      held = undefined;
+      return;
+    }
+    held?.cancel();
+    held = undefined;
+    if (press !== undefined && !press.moved) {
+      tap(press.at, event.timeStamp, event.shiftKey);
+      return;
+    }
+    if (event.timeStamp - moved > 80) velocity = { x: 0, y: 0 }; // the hand rested before it let go
+    glide();
+  };
+
+  const tap = (here: Point, time: number, out: boolean) => {
+    const double =
+      tapped !== undefined &&
+      time - tapped.time < DOUBLE &&
+      Math.hypot(here.x - tapped.at.x, here.y - tapped.at.y) < 3 * WANDER;
+    if (double) {
+      tapped = undefined;
+      sink.zoom(out ? -1 : 1, here.x, here.y, sink.glides);
+      if (!sink.glides) sink.settle();
+    } else {
+      tapped = { at: here, time };
+      sink.tap(here.x, here.y);
+    }
+  };
+
+  /** The map goes on as it was pushed, slower and slower. */
+  const glide = () => {
+    if (!sink.glides || pushed(velocity, 0) === undefined) {
+      sink.settle();
+      return;
+    }
+    let before = performance.now();
+    const step = (now: number) => {
+      const next = pushed(velocity, Math.max(0, now - before) / 1000);
+      before = now;
+      if (next === undefined) {
+        frame = 0;
+        sink.settle();
+        return;
+      }
+      velocity = next.velocity;
+      sink.pan(next.dx, next.dy);
+      frame = requestAnimationFrame(step);
+    };
+    frame = requestAnimationFrame(step);
+  };
+
+  const onWheel = (event: WheelEvent) => {
     event.preventDefault();
+    halt();
+    sink.touch();
     const { x, y } = at(event);
     const pixels = event.deltaY * (event.deltaMode === WheelEvent.DOM_DELTA_LINE ? 40 : 1);
-    sink.zoom(-pixels / WHEEL_A_LEVEL, x, y);
+    sink.zoom(-pixels / WHEEL_A_LEVEL, x, y, false);
     clearTimeout(wheelTimer);
     wheelTimer = setTimeout(() => sink.settle(), 150);
   };
-  const double = (event: MouseEvent) => {
-    const { x, y } = at(event);
-    sink.zoom(event.shiftKey ? -1 : 1, x, y);
-    sink.settle();
-  };
-  const key = (event: KeyboardEvent) => {
-    const pans: Record<string, [number, number]> = {
-      ArrowLeft: [KEY_PAN, 0],
-      ArrowRight: [-KEY_PAN, 0],
-      ArrowUp: [0, KEY_PAN],
-      ArrowDown: [0, -KEY_PAN],
+
+  const onKey = (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (sink.key(event.key)) {
+      event.preventDefault();
+      return;
+    }
+    const [x, y] = [element.clientWidth / 2, element.clientHeight / 2];
+    const pans: Readonly<Record<string, Point>> = {
+      ArrowLeft: { x: KEY_PAN, y: 0 },
+      ArrowRight: { x: -KEY_PAN, y: 0 },
+      ArrowUp: { x: 0, y: KEY_PAN },
+      ArrowDown: { x: 0, y: -KEY_PAN },
     };
     const pan = pans[event.key];
     const zoom = event.key === '+' || event.key === '=' ? 1 : event.key === '-' ? -1 : 0;
-    if ((pan === undefined && zoom === 0) || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (pan === undefined && zoom === 0) return;
     event.preventDefault();
-    if (pan !== undefined) sink.pan(...pan);
-    else sink.zoom(zoom, element.clientWidth / 2, element.clientHeight / 2);
+    halt();
+    sink.touch();
+    if (zoom !== 0) {
+      sink.zoom(zoom, x, y, sink.glides);
+      if (!sink.glides) sink.settle();
+      return;
+    }
+    if (pan === undefined) return;
+    if (event.shiftKey && pan.x !== 0) sink.turn(pan.x > 0 ? -KEY_TURN : KEY_TURN, x, y);
+    else sink.pan(pan.x, pan.y);
     sink.settle();
   };
 
-  element.addEventListener('pointerdown', down);
-  element.addEventListener('pointermove', move);
-  element.addEventListener('pointerup', up);
-  element.addEventListener('pointercancel', up);
-  element.addEventListener('wheel', wheel, { passive: false });
-  element.addEventListener('dblclick', double);
-  element.addEventListener('keydown', key);
-  return () => {
+  element.addEventListener('pointerdown', onDown);
+  element.addEventListener('pointermove', onMove);
+  element.addEventListener('pointerup', onUp);
+  element.addEventListener('pointercancel', onUp);
+  element.addEventListener('wheel', onWheel, { passive: false });
+  element.addEventListener('keydown', onKey);
+  const end = () => {
+    halt();
     clearTimeout(wheelTimer);
-    element.removeEventListener('pointerdown', down);
-    element.removeEventListener('pointermove', move);
-    element.removeEventListener('pointerup', up);
-    element.removeEventListener('pointercancel', up);
-    element.removeEventListener('wheel', wheel);
-    element.removeEventListener('dblclick', double);
-    element.removeEventListener('keydown', key);
+    clearTimeout(holdTimer);
+    element.removeEventListener('pointerdown', onDown);
+    element.removeEventListener('pointermove', onMove);
+    element.removeEventListener('pointerup', onUp);
+    element.removeEventListener('pointercancel', onUp);
+    element.removeEventListener('wheel', onWheel);
+    element.removeEventListener('keydown', onKey);
   };
+  return { end, halt };
 }

@@ -1,141 +1,137 @@
 import { atom, type ReadableAtom } from 'nanostores';
-import { anything, checkOptions, numberFrom, someText } from '../core/check/options.js';
+import { checkOptions } from '../core/check/options.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { Fix } from '../core/fix/fix.js';
-import { accuracyText, positionText } from '../core/fix/words.js';
-import type { Bounds } from '../core/geodesy/bounds.js';
+import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import { Camera, LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
+import { between } from '../core/scene/flight.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
-import type { Ground } from '../core/scene/layers/ground.js';
-import { marginLayer } from '../core/scene/layers/margin.js';
-import { backgroundLayers, contentLayers, type SheetContent } from '../core/scene/sheet.js';
+import type { LengthUnits } from '../core/scene/layers/margin.js';
+import { Steering, type SteeringMode } from '../core/scene/steering.js';
+import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
 import { consoleWarn } from '../receiver/warn.js';
-import { CanvasPainter } from './canvas-painter.js';
-import { listenToGestures } from './gestures.js';
-import { STRIP_STYLE, Strip } from './strip.js';
+import { describeMap } from './describe.js';
+import { LayerStack, type Change, type MapLayer } from './layer-stack.js';
+import type { MapEvent, MapView } from './map-events.js';
+import { LOOK_RULES, PAINT_RULES, checkMapSheet, type MapSheetOptions } from './map-options.js';
+import { Notes, type MapNote, type MapNoteKind } from './notes.js';
+import { OwnPlace } from './own-place.js';
+import { PinBoard } from './pin-board.js';
+import { PinKeys } from './pin-keys.js';
+import type { RasterWork } from './raster.js';
+import { SheetFrame } from './sheet-frame.js';
+import { handOn, mayGlide } from './sheet-hand.js';
+import { buildStage, isHidden, type SheetStage } from './sheet-stage.js';
+import { Strip } from './strip.js';
+import { ViewMemory } from './view-memory.js';
 
-export interface MapSheetOptions {
-  /** The element that holds the map; its size is the map's. */
-  readonly container: HTMLElement;
-  /** Default: the ground's bounds, else the whole world. */
-  readonly centre?: Position;
-  /** 0 to 22. */
-  readonly zoom?: number;
-  readonly ground?: Ground;
-  /** Whom the map data is by; always shown. */
-  readonly credit?: string;
-  /** What the map is of, for those who do not see it. Default `Map`. */
-  readonly label?: string;
-  /** Called when the own place is wanted and there is no fix: the moment to ask for one. */
-  readonly onOwnPlace?: () => void;
-  /** Milliseconds since 1970 UTC, for ages. Default the platform's time. */
-  readonly now?: () => number;
-  /** Seconds after which the kite fades and tells its age. Default 15. */
-  readonly staleAfter?: number;
-  /** Gets what a developer should know; by default the console does. */
-  readonly warn?: (text: string) => void;
-}
+/** Seconds that a zoom by a button or a key takes. */
+const FLIGHT = 0.22;
+/** Milliseconds without a move after which a stretched picture is drawn anew. */
+const CALM = 120;
 
-/** What is seen, who moved it last, and whether the move is over. */
-export interface MapView {
-  readonly centre: Position;
-  readonly zoom: number;
-  readonly turn: number;
-  readonly bounds: Bounds;
-  readonly by: 'hand' | 'program';
-  readonly settled: boolean;
-}
-
-/** The zoom a first fix is shown at, at the most; its ring fits with room around. */
-const FIRST_ZOOM = 16.5;
+/** The map that a container holds: a second one takes the place of the first. */
+const HOLDERS = new WeakMap<HTMLElement, MapSheet>();
 
 /**
  * The interactive map. Follows its user's own place until a hand moves it, and then leaves it to the hand until it is
  * asked again.
  */
 export class MapSheet {
+  /** The pins on it. */
+  readonly pins: PinBoard;
   readonly #options: MapSheetOptions;
-  readonly #root: ShadowRoot;
-  readonly #stage: HTMLElement;
+  readonly #page: SheetStage;
+  readonly #frame: SheetFrame;
   readonly #strip: Strip;
-  readonly #ground: CanvasPainter;
-  readonly #content: CanvasPainter;
+  readonly #notes = new Notes();
+  readonly #pinKeys: PinKeys;
+  readonly #layers: LayerStack;
+  readonly #steering: Steering;
+  readonly #memory: ViewMemory | undefined;
+  readonly #own: OwnPlace | undefined;
+  readonly #hand: { end(): void; halt(): void };
   readonly #view = atom<MapView | undefined>(undefined);
-  readonly #following = atom(true);
-  readonly #ends: (() => void)[] = [];
+  readonly #following;
+  readonly #listeners = new Set<(event: MapEvent) => void>();
+  readonly #sizes: ResizeObserver;
   #camera: Camera | undefined;
-  /** What `centre`, `zoom` or `frame` asked for before there was a size. */
+  /** What was asked for before there was a size. */
   #wanted: ((camera: Camera) => Camera) | undefined;
-  #sheet: SheetContent = {};
-  #placed = false;
-  #groundDirty = true;
+  #fix: Fix | undefined;
+  #kiteOpen = false;
+  /** Nothing is shown until there is a fix: anything else would be of no concern. */
+  #veiled: boolean;
+  #theme: Theme;
+  #units: LengthUnits;
+  #flight: { from: Camera; to: Camera; start: number } | undefined;
+  #moved = 0;
   #scheduled = 0;
+  #calm: ReturnType<typeof setTimeout> | undefined;
+  #trailIds: readonly string[] = [];
+  #closed = false;
 
   /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
   constructor(options: MapSheetOptions) {
-    checkOptions('MapSheet', options, {
-      container: anything,
-      centre: anything,
-      zoom: numberFrom(LEAST_ZOOM, MOST_ZOOM, ''),
-      ground: anything,
-      credit: someText,
-      label: someText,
-      onOwnPlace: anything,
-      now: anything,
-      staleAfter: numberFrom(0, 86_400, 'seconds'),
-      warn: anything,
-    });
-    const { container, centre, zoom, ground, label = 'Map' } = options;
-    if (centre !== undefined) position(centre.lat, centre.lon);
+    checkMapSheet(options);
+    const { container, ground, credit, warn = consoleWarn } = options;
+    HOLDERS.get(container)?.close();
+    HOLDERS.set(container, this);
     this.#options = options;
-    this.#sheet = ground === undefined ? {} : { ground };
+    this.#theme = options.theme ?? 'day';
+    this.#units = options.units ?? 'metric';
+    const { keepView, storage = localStorageOf() } = options;
+    this.#memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, warn);
+    const kept = this.#memory?.read();
+    const { centre = kept?.centre, zoom = kept?.zoom, turn = kept?.turn ?? 0 } = options;
+    this.#steering = new Steering(
+      kept === undefined ? (options.steering ?? 'centred') : 'free',
+      options,
+      zoom !== undefined,
+    );
+    this.#following = atom(this.#steering.active);
+    this.#veiled = options.receiver !== undefined && centre === undefined;
     this.#wanted = (camera) => {
       const start = ground?.bounds === undefined ? camera : camera.framing(ground.bounds, 30);
-      return start.with({ ...(centre !== undefined && { centre }), ...(zoom !== undefined && { zoom }) });
+      return start.with({
+        turn,
+        ...(centre !== undefined && { centre }),
+        ...(zoom !== undefined && { zoom }),
+      });
     };
-    this.#root = container.shadowRoot ?? container.attachShadow({ mode: 'open' });
-    const style = document.createElement('style');
-    style.textContent = STYLE + STRIP_STYLE;
-    this.#stage = document.createElement('div');
-    this.#stage.className = 'stage';
-    this.#stage.tabIndex = 0;
-    this.#stage.setAttribute('role', 'group');
-    this.#stage.setAttribute('aria-roledescription', 'map');
-    this.#stage.setAttribute('aria-label', label);
-    const canvases = [document.createElement('canvas'), document.createElement('canvas')] as const;
-    this.#stage.append(...canvases);
-    this.#ground = new CanvasPainter(canvases[0]);
-    this.#content = new CanvasPainter(canvases[1]);
+
+    this.pins = new PinBoard((change) => this.#change(change));
+    this.#layers = new LayerStack(
+      (change) => this.#change(change),
+      () => this.#tellTiles(),
+    );
+    this.#frame = new SheetFrame(this.#layers, this.pins);
+    this.#pinKeys = new PinKeys(this.pins, {
+      chosen: ({ id, lat, lon }) => this.#tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
+      dropped: ({ id, lat, lon }) => this.#tell({ kind: 'drop', at: { lat, lon }, pin: id }),
+    });
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
-      follow: (on) => (on ? this.toOwnPlace() : this.#following.set(false)),
-      closer: () => this.#zoomBy(1, 'hand'),
-      wider: () => this.#zoomBy(-1, 'hand'),
+      follow: (on) => this.follow(on ? 'centred' : 'free'),
+      courseUp: (on) => this.follow(on ? 'course-up' : 'centred'),
+      closer: () => this.#zoomBy(1),
+      wider: () => this.#zoomBy(-1),
     });
-    this.#root.replaceChildren(style, this.#stage, this.#strip.element);
-    this.#ends.push(
-      listenToGestures(this.#stage, {
-        pan: (dx, dy) => {
-          this.#following.set(false);
-          this.#move((camera) => camera.panned(dx, dy), 'hand', false);
-        },
-        zoom: (by, x, y) => {
-          // Zooming keeps the own place where it is while it is followed.
-          const anchor = this.#following.get() ? this.#middle() : { x, y };
-          this.#move((camera) => camera.zoomedAround(camera.zoom + by, anchor.x, anchor.y), 'hand', false);
-        },
-        settle: () => this.#move((camera) => camera, 'hand', true),
-      }),
-      this.#following.subscribe(() => this.#showStrip()),
-    );
-    const observer = new ResizeObserver(() => this.#measure());
-    observer.observe(this.#stage);
-    this.#ends.push(() => observer.disconnect());
-    void document.fonts.ready.then(() => this.#redrawAll());
+    const onStage = [this.#frame.canvas, this.#pinKeys.element, this.#notes.element];
+    this.#page = buildStage(container, onStage, options.controls === false ? [] : [this.#strip.element]);
+    this.#applyTheme();
+    if (ground !== undefined)
+      this.putLayer('ground', { kind: 'ground', ground, ...(credit !== undefined && { credit }) });
+    this.#hand = this.#listenToHand();
+    this.#own = this.#bindReceiver();
+    this.#sizes = new ResizeObserver(() => this.#measure());
+    this.#sizes.observe(this.#page.stage);
+    this.#sizes.observe(container);
+    void document.fonts.ready.then(() => this.#change('all'));
     this.#measure();
-    this.#warnIfEmpty();
+    this.#checkBackground();
   }
 
   /** Centre, zoom, turn and bounds, live; `undefined` until the map has a size. */
@@ -143,9 +139,30 @@ export class MapSheet {
     return this.#view;
   }
 
-  /** Whether the map keeps the own place in the middle, live. */
+  /** Whether the map goes with the own place now, live. */
   get $following(): ReadableAtom<boolean> {
     return this.#following;
+  }
+
+  /** How the view follows, whether or not a hand has suspended it. */
+  get steering(): SteeringMode {
+    return this.#steering.mode;
+  }
+
+  /** What is wrong, as it is said within the map. */
+  get notes(): ReadonlyMap<MapNoteKind, MapNote> {
+    return this.#notes.shown;
+  }
+
+  /** How often it was drawn, whole and in part: a growing trail and a moved map draw parts only. */
+  get work(): RasterWork {
+    return this.#frame.work;
+  }
+
+  /** Calls back with view, tap, hold and drop: one object with a kind. */
+  onEvent(listener: (event: MapEvent) => void): () => void {
+    this.#listeners.add(listener);
+    return () => void this.#listeners.delete(listener);
   }
 
   /** Where a position is on the map, in pixels from its top left corner; `undefined` until the map has a size. */
@@ -159,81 +176,226 @@ export class MapSheet {
   }
 
   /** Moves the view. @throws {InputError} for an impossible centre or a zoom out of range. */
-  look(to: { readonly centre?: Position; readonly zoom?: number }): void {
-    checkOptions('look', to, { centre: anything, zoom: numberFrom(LEAST_ZOOM, MOST_ZOOM, '') });
+  look(to: { readonly centre?: Position; readonly zoom?: number; readonly turn?: number }): void {
+    checkOptions('look', to, LOOK_RULES);
     if (to.centre !== undefined) position(to.centre.lat, to.centre.lon);
+    if (to.zoom !== undefined) this.#steering.keepZoom();
+    this.#unveil();
     this.#move((camera) => camera.with(to), 'program', true);
   }
 
-  /** Shows a whole box, with a margin. */
-  frame(bounds: Bounds): void {
+  /** Shows a whole box, or all of some positions, with a margin. */
+  frame(content: Bounds | Iterable<Position>): void {
+    const bounds = isBounds(content) ? content : boundsOf(content);
+    if (bounds === undefined) return;
+    this.#unveil();
     this.#move((camera) => camera.framing(bounds, 60), 'program', true);
   }
 
-  /** The user's own place: the one kite moves there. `undefined` takes it away. */
+  /** The user's own place: the one kite moves there. `undefined` takes it away; the view stays. */
   showFix(fix: Fix | undefined): void {
-    this.#sheet = { ...this.#sheet, fix };
-    if (fix !== undefined && this.#following.get()) {
-      const first = !this.#placed;
-      this.#placed = true;
-      this.#move(
-        (camera) => (first ? firstView(camera, fix) : camera.with({ centre: fix })),
-        'program',
-        true,
-      );
-    }
+    this.#fix = fix;
+    if (fix === undefined) this.#kiteOpen = false;
+    else this.#unveil();
+    this.#steer();
     this.#schedule();
   }
 
-  /** Trails, drawn as they are now; call again, or `redraw`, when one has grown. */
+  /** Shows the own place from the receiver, asking if needed, and centres on it; or hides it and lets the receiver go. */
+  setOwnPlace(shown: boolean): void {
+    if (!shown) this.#own?.hide();
+    else if (this.#own === undefined) this.#options.onOwnPlace?.();
+    else this.#own.show();
+  }
+
+  /** Adds a layer, or puts it in the place of the one of that id. @throws {InputError} for a kind that is none. */
+  putLayer(id: string, layer: MapLayer): void {
+    this.#layers.put(id, layer);
+    this.#checkBackground();
+    this.#tellTiles();
+  }
+
+  removeLayer(id: string): void {
+    this.#layers.remove(id);
+    this.#checkBackground();
+    this.#tellTiles();
+  }
+
+  /** Shows or hides a layer that stays in its place. @throws {InputError} for an id that is not there. */
+  showLayer(id: string, shown: boolean): void {
+    this.#layers.show(id, shown);
+    this.#checkBackground();
+    this.#tellTiles();
+  }
+
+  /** Moves a layer below another, or to the top. */
+  moveLayer(id: string, below?: string): void {
+    this.#layers.moveBelow(id, below);
+  }
+
+  /** Ids of the layers, bottom to top. */
+  get layers(): readonly string[] {
+    return this.#layers.ids;
+  }
+
+  /** Trails, drawn as they are now and as they grow: call `redraw` when one has grown. */
   showTrails(trails: readonly Trail[]): void {
-    this.#sheet = { ...this.#sheet, trails };
-    this.#schedule();
+    const ids = trails.map((_, i) => `trail-${i + 1}`);
+    for (const id of this.#trailIds) if (!ids.includes(id)) this.#layers.remove(id);
+    trails.forEach((trail, i) => this.#layers.put(ids[i] ?? '', { kind: 'trail', trail }));
+    this.#trailIds = ids;
   }
 
   /** Fences and how they stand. */
-  showFences(fences: readonly Fence[], fencesPaint: FencesPaint = {}): void {
-    this.#sheet = { ...this.#sheet, fences, fencesPaint };
-    this.#schedule();
+  showFences(fences: readonly Fence[], paint: FencesPaint = {}): void {
+    this.#layers.put('fences', { kind: 'fences', fences, paint });
   }
 
   /** Draws again at the next frame: when a trail has grown, or an age has to be told. */
   redraw(): void {
+    this.#steer();
     this.#schedule();
   }
 
-  /** Centres on the own place and follows it; without a fix, asks for one through `onOwnPlace`. */
+  get theme(): Theme {
+    return this.#theme;
+  }
+  set theme(theme: Theme) {
+    checkOptions('MapSheet', { theme }, PAINT_RULES);
+    this.#theme = theme;
+    this.#applyTheme();
+    this.#change('all');
+  }
+
+  /** Of the scale. */
+  get units(): LengthUnits {
+    return this.#units;
+  }
+  set units(units: LengthUnits) {
+    checkOptions('MapSheet', { units }, PAINT_RULES);
+    this.#units = units;
+    this.#schedule();
+  }
+
+  /** Centres on the own place and follows it; without a fix, asks for one. */
   toOwnPlace(): void {
-    this.#following.set(true);
-    const { fix } = this.#sheet;
-    if (fix === undefined) this.#options.onOwnPlace?.();
-    else this.#move((camera) => camera.with({ centre: fix }), 'program', true);
+    this.follow(this.#steering.mode === 'course-up' ? 'course-up' : 'centred');
+  }
+
+  /** Follows the own place in some way, or leaves the view to the hand; takes up again what a hand has suspended. */
+  follow(mode: SteeringMode): void {
+    const fix = this.#fix;
+    this.#steering.set(mode);
+    this.#hand.halt();
+    if (mode !== 'free') {
+      if (fix === undefined) this.setOwnPlace(true);
+      const north = mode === 'centred' ? { turn: 0 } : {};
+      if (fix !== undefined)
+        this.#move((camera) => this.#steering.place(camera.with(north), fix), 'program', true);
+    }
+    this.#showState();
+  }
+
+  /** What the map shows, in words. */
+  describe(): string {
+    const layers = this.#layers.ids.map((id) => this.#layers.layer(id));
+    const { label = 'Map' } = this.#options;
+    return describeMap(label, this.#veiled ? undefined : this.#camera, this.#fix, layers, this.pins.all);
   }
 
   /** Takes the map out of its container and stops listening. */
   close(): void {
-    for (const end of this.#ends.splice(0)) end();
+    if (this.#closed) return;
+    this.#closed = true;
+    this.#hand.end();
+    this.#sizes.disconnect();
+    this.#own?.close();
+    this.#layers.close();
+    clearTimeout(this.#calm);
     cancelAnimationFrame(this.#scheduled);
-    this.#root.replaceChildren();
+    this.#listeners.clear();
+    this.#page.root.replaceChildren();
+    const { container } = this.#options;
+    if (HOLDERS.get(container) === this) HOLDERS.delete(container);
   }
 
-  #middle(): Pixel {
-    return { x: (this.#camera?.width ?? 0) / 2, y: (this.#camera?.height ?? 0) / 2 };
+  #bindReceiver(): OwnPlace | undefined {
+    const { receiver } = this.#options;
+    if (receiver === undefined) return undefined;
+    return new OwnPlace(receiver, {
+      fix: (fix) => this.showFix(fix),
+      note: (kind, note) => this.#notes.set(kind, note),
+      changed: () => this.#showState(),
+    });
   }
 
-  #zoomBy(levels: number, by: 'hand' | 'program'): void {
-    const { x, y } = this.#middle();
-    this.#move((camera) => camera.zoomedAround(camera.zoom + levels, x, y), by, true);
+  #listenToHand(): { end(): void; halt(): void } {
+    return handOn(this.#page.stage, this.pins, {
+      camera: () => this.#camera,
+      fix: () => this.#fix,
+      touch: () => (this.#flight = undefined),
+      move: (change) => {
+        this.#steering.touch(performance.now());
+        this.#move(change, 'hand', false);
+      },
+      zoom: (by, x, y, glide) => this.#zoomAt(by, x, y, glide),
+      settle: () => {
+        if (this.#flight === undefined) this.#tellView('hand', true); // otherwise told when it lands
+      },
+      openKite: () => {
+        this.#kiteOpen = !this.#kiteOpen;
+        this.#schedule();
+      },
+      ownPlace: () => this.toOwnPlace(),
+      tell: (event) => this.#tell(event),
+    });
+  }
+
+  #zoomBy(levels: number): void {
+    const camera = this.#camera;
+    if (camera === undefined) return;
+    this.#zoomAt(levels, camera.width / 2, camera.height / 2, mayGlide());
+    if (!mayGlide()) this.#tellView('hand', true);
+  }
+
+  #zoomAt(levels: number, x: number, y: number, glide: boolean): void {
+    this.#steering.keepZoom();
+    const from = this.#camera;
+    const target = this.#flight?.to ?? from;
+    if (from === undefined || target === undefined) return;
+    // Zooming keeps the own place where it is while it is followed.
+    const anchor = this.#steering.anchor(target) ?? { x, y };
+    const to = target.zoomedAround(target.zoom + levels, anchor.x, anchor.y);
+    if (!glide) {
+      this.#move(() => to, 'hand', false);
+      return;
+    }
+    this.#flight = { from, to, start: performance.now() };
+    this.#schedule();
+  }
+
+  #steer(): void {
+    const fix = this.#fix;
+    const camera = this.#camera;
+    if (camera === undefined) {
+      if (fix !== undefined && this.#steering.active)
+        this.#move((ready) => this.#steering.place(ready, fix), 'program', true);
+      return;
+    }
+    if (this.#flight !== undefined) return; // it lands first
+    const steered = this.#steering.steer(camera, fix, performance.now());
+    if (steered !== camera) this.#move(() => steered, 'program', true);
   }
 
   #move(change: (camera: Camera) => Camera, by: 'hand' | 'program', settled: boolean): void {
+    this.#flight = undefined;
     if (this.#camera === undefined) {
       const before = this.#wanted;
       this.#wanted = (camera) => change(before?.(camera) ?? camera);
       return;
     }
     this.#camera = change(this.#camera);
-    this.#groundDirty = true;
+    this.#moved = performance.now();
     this.#tellView(by, settled);
     this.#schedule();
   }
@@ -242,107 +404,149 @@ export class MapSheet {
     const camera = this.#camera;
     if (camera === undefined) return;
     const { centre, zoom, turn, bounds } = camera;
-    this.#view.set({ centre, zoom, turn, bounds, by, settled });
+    const view: MapView = { centre, zoom, turn, bounds, by, settled };
+    this.#view.set(view);
+    if (by === 'hand' && settled) {
+      this.#steering.keepZoom();
+      this.#memory?.keep(view);
+    }
+    this.#tell({ kind: 'view', ...view });
+  }
+
+  #tell(event: MapEvent): void {
+    for (const listener of [...this.#listeners]) listener(event);
+  }
+
+  #unveil(): void {
+    this.#veiled = false;
   }
 
   /** Takes the container's size over; the first time, sets the view that was asked for. */
   #measure(): void {
-    const { clientWidth: width, clientHeight: height } = this.#stage;
-    if (width === 0 || height === 0) return;
-    const ratio = Math.min(3, window.devicePixelRatio || 1);
-    this.#ground.resize(width, height, ratio);
-    this.#content.resize(width, height, ratio);
+    this.#checkSize();
+    const { clientWidth: width, clientHeight: height } = this.#page.stage;
+    if (width === 0 || height === 0 || (this.#camera?.width === width && this.#camera.height === height))
+      return;
+    this.#frame.resize(width, height);
     if (this.#camera === undefined) {
       const blank = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 1, width, height });
       this.#camera = this.#wanted?.(blank) ?? blank;
       this.#wanted = undefined;
     } else {
       this.#camera = this.#camera.with({ width, height });
+      this.#steer();
     }
     this.#tellView('program', true);
-    this.#redrawAll();
     this.#drawNow(); // not a frame later: a resized canvas is empty
   }
 
-  #warnIfEmpty(): void {
+  #checkSize(): void {
     const { container, warn = consoleWarn } = this.#options;
-    const hidden = container.offsetParent === null && getComputedStyle(container).position !== 'fixed';
-    if (!hidden && container.isConnected && (container.clientHeight === 0 || container.clientWidth === 0)) {
-      warn(
-        `the map's container is ${container.clientWidth} by ${container.clientHeight} pixels; give it a height in CSS`,
-      );
+    const { clientWidth: width, clientHeight: height } = container;
+    const empty =
+      container.isConnected && !isHidden(container) && (width === 0 || this.#page.stage.clientHeight === 0);
+    if (empty && !this.#notes.shown.has('no-size')) {
+      warn(`the map's container is ${width} by ${height} pixels; give it a height in CSS`);
     }
+    this.#notes.set(
+      'no-size',
+      empty ? { what: 'This map has no size.', remedy: 'Give its container a height in CSS.' } : undefined,
+    );
   }
 
-  #redrawAll(): void {
-    this.#groundDirty = true;
+  #checkBackground(): void {
+    const remedy = 'Put a ground or tiles layer, or the grid on purpose.';
+    this.#notes.set(
+      'no-background',
+      this.#layers.hasBackground ? undefined : { what: 'No background layer.', remedy },
+    );
+  }
+
+  #tellTiles(): void {
+    this.#notes.set('tiles', this.#layers.tileTroubles[0]);
+  }
+
+  #change(change: Change): void {
+    this.#frame.change(change);
     this.#schedule();
   }
 
   #schedule(): void {
-    if (this.#scheduled !== 0) return;
-    this.#scheduled = requestAnimationFrame(() => {
+    if (this.#scheduled !== 0 || this.#closed) return;
+    this.#scheduled = requestAnimationFrame((now) => {
       this.#scheduled = 0;
+      this.#fly(now);
       this.#drawNow();
     });
+  }
+
+  /** Goes on with a flight. */
+  #fly(now: number): void {
+    const flight = this.#flight;
+    if (flight === undefined) return;
+    const share = Math.max(0, now - flight.start) / (FLIGHT * 1000);
+    this.#camera = between(flight.from, flight.to, share);
+    this.#moved = performance.now();
+    if (share >= 1) this.#flight = undefined;
+    this.#tellView('hand', share >= 1);
+    if (share < 1) this.#schedule();
   }
 
   #drawNow(): void {
     const camera = this.#camera;
     if (camera === undefined) return;
-    if (this.#groundDirty) this.#ground.paint(backgroundLayers(camera, this.#sheet.ground));
-    this.#groundDirty = false;
-    const now = this.#options.now?.() ?? Date.now();
-    const { staleAfter, credit } = this.#options;
-    const roomy = camera.width >= 640 && camera.height >= 400;
-    const margin = { width: roomy ? 26 : 6, foot: roomy ? 32 : 24, ...(credit !== undefined && { credit }) };
-    const kitePaint = { now, ...(staleAfter !== undefined && { staleAfter }) };
-    const layers = contentLayers(camera, { ...this.#sheet, kitePaint, margin });
-    this.#content.paint([...layers, marginLayer(camera, margin)]);
-    this.#showStrip();
-    this.#tellScreenReaders();
+    const { now = Date.now, staleAfter } = this.#options;
+    const hurried = this.#flight !== undefined || performance.now() - this.#moved < CALM;
+    const content = {
+      fix: this.#fix,
+      kiteOpen: this.#kiteOpen,
+      veiled: this.#veiled,
+      units: this.#units,
+      now: now(),
+      staleAfter,
+    };
+    if (this.#frame.draw(camera, content, hurried)) {
+      clearTimeout(this.#calm);
+      this.#calm = setTimeout(() => this.#schedule(), CALM + 10);
+    }
+    this.#pinKeys.show(camera);
+    const crowd = this.pins.crowd;
+    this.#notes.set(
+      'content',
+      crowd === undefined ? undefined : { what: crowd, remedy: 'Give them places of their own.' },
+    );
+    this.#showState();
+    this.#page.describe(this.describe());
   }
 
-  #showStrip(): void {
+  #showState(): void {
+    const following = this.#steering.active;
+    if (this.#following.get() !== following) this.#following.set(following);
     const zoom = this.#camera?.zoom;
     this.#strip.show({
-      following: this.#following.get(),
+      mode: this.#steering.mode,
+      following,
+      ownPlace: this.#own === undefined ? this.#fix !== undefined : this.#own.shown,
       closerAllowed: zoom !== undefined && zoom < MOST_ZOOM,
       widerAllowed: zoom !== undefined && zoom > LEAST_ZOOM,
     });
   }
 
-  /** The map in words; not announced each second, but there for whoever moves to it. */
-  #tellScreenReaders(): void {
-    const { fix, fencesPaint, fences = [] } = this.#sheet;
-    const inside = fences
-      .filter((fence) => fencesPaint?.inside?.has(fence.id) === true)
-      .map((fence) => fence.name);
-    const label = [
-      this.#options.label ?? 'Map',
-      fix === undefined
-        ? 'own place not known yet'
-        : `own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim(),
-      ...(inside.length > 0 ? [`inside ${inside.join(', ')}`] : []),
-    ].join('; ');
-    if (this.#stage.getAttribute('aria-label') !== label) this.#stage.setAttribute('aria-label', label);
+  #applyTheme(): void {
+    this.#frame.theme = this.#theme;
+    this.#page.theme(this.#theme);
   }
 }
 
-/** The first look at the own place: its ring fits with as much room around, but no closer than a street. */
-function firstView(camera: Camera, fix: Fix): Camera {
-  const wanted = Math.max(fix.accuracy ?? 0, 1) * 4;
-  const at = camera.with({ centre: fix });
-  const metres = at.metresPerPixel * Math.min(camera.width, camera.height);
-  const zoom = Math.max(LEAST_ZOOM, Math.min(FIRST_ZOOM, camera.zoom + Math.log2(metres / wanted)));
-  return at.with({ zoom });
+function isBounds(content: Bounds | Iterable<Position>): content is Bounds {
+  return Array.isArray(content) && content.length === 4 && content.every((part) => typeof part === 'number');
 }
 
-const STYLE = `
-  :host { display: flex; flex-direction: column; background: #f5e8d2; }
-  :host([hidden]) { display: none; }
-  .stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; cursor: grab; user-select: none; }
-  .stage:active { cursor: grabbing; }
-  .stage:focus-visible { outline: 3px solid #5b4a8a; outline-offset: -3px; }
-  canvas { position: absolute; inset: 0; }
-`;
+/** The page's own storage; none where it is barred. */
+function localStorageOf(): Storage | undefined {
+  try {
+    return localStorage;
+  } catch {
+    return undefined;
+  }
+}

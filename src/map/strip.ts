@@ -1,14 +1,22 @@
+import type { SteeringMode } from '../core/scene/steering.js';
+
 /** What the strip of controls tells the map. */
 export interface StripSink {
   ownPlace(): void;
+  /** Follow the own place, or leave the view to the hand. */
   follow(on: boolean): void;
+  /** Turn the map so that the course points up. */
+  courseUp(on: boolean): void;
   closer(): void;
   wider(): void;
 }
 
 /** What the strip shows. */
 export interface StripState {
+  readonly mode: SteeringMode;
+  /** Whether the view goes with the user now. */
   readonly following: boolean;
+  readonly ownPlace: boolean;
   readonly closerAllowed: boolean;
   readonly widerAllowed: boolean;
 }
@@ -16,27 +24,32 @@ export interface StripState {
 /** The controls, in one strip below the map where a thumb reaches them. */
 export class Strip {
   readonly element: HTMLElement;
+  readonly #own: HTMLButtonElement;
   readonly #follow: HTMLButtonElement;
+  readonly #course: HTMLButtonElement;
   readonly #closer: HTMLButtonElement;
   readonly #wider: HTMLButtonElement;
 
   constructor(sink: StripSink) {
     this.element = document.createElement('div');
     this.element.className = 'strip';
+    this.element.setAttribute('part', 'strip');
     this.element.setAttribute('role', 'toolbar');
     this.element.setAttribute('aria-label', 'Map controls');
-    const own = button('Own place', () => sink.ownPlace());
-    own.prepend(kiteDrawing());
-    this.#follow = button('Follow', () => sink.follow(this.#follow.getAttribute('aria-checked') !== 'true'));
-    this.#follow.setAttribute('role', 'switch');
-    this.#follow.classList.add('switch');
+    this.#own = button('Own place', () => sink.ownPlace());
+    this.#own.classList.add('own');
+    this.#own.prepend(kiteDrawing());
+    this.#follow = toggle('Follow', (on) => sink.follow(on));
+    this.#course = toggle('Course up', (on) => sink.courseUp(on));
     this.#closer = button('Closer', () => sink.closer());
     this.#wider = button('Wider', () => sink.wider());
-    this.element.append(own, this.#follow, this.#closer, this.#wider);
+    this.element.append(this.#own, this.#follow, this.#course, this.#closer, this.#wider);
   }
 
-  show({ following, closerAllowed, widerAllowed }: StripState): void {
+  show({ mode, following, ownPlace, closerAllowed, widerAllowed }: StripState): void {
+    this.#own.setAttribute('aria-pressed', String(ownPlace));
     this.#follow.setAttribute('aria-checked', String(following));
+    this.#course.setAttribute('aria-checked', String(following && mode === 'course-up'));
     this.#closer.disabled = !closerAllowed;
     this.#wider.disabled = !widerAllowed;
   }
@@ -45,8 +58,17 @@ export class Strip {
 function button(label: string, act: () => void): HTMLButtonElement {
   const made = document.createElement('button');
   made.type = 'button';
-  made.append(label);
+  const words = document.createElement('span');
+  words.textContent = label;
+  made.append(words);
   made.addEventListener('click', act);
+  return made;
+}
+
+function toggle(label: string, act: (on: boolean) => void): HTMLButtonElement {
+  const made = button(label, () => act(made.getAttribute('aria-checked') !== 'true'));
+  made.setAttribute('role', 'switch');
+  made.classList.add('switch');
   return made;
 }
 
@@ -61,20 +83,26 @@ function kiteDrawing(): SVGElement {
 }
 
 export const STRIP_STYLE = `
-  .strip { display: flex; border-top: 1px solid #2b2a33; background: #f5e8d2; }
+  .strip { display: flex; border-top: 1px solid var(--ink); background: var(--parchment); }
   .strip button {
-    flex: 1; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0; border-left: 1px solid #2b2a33; background: none; color: #2b2a33;
+    flex: 1 1 auto; min-width: 0; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0; border-left: 1px solid var(--ink); background: none; color: var(--ink);
     font: 600 .98rem 'Source Sans 3', 'Source Sans Pro', sans-serif; cursor: pointer;
     display: flex; align-items: center; justify-content: center; gap: .45rem;
   }
   .strip button:first-child { border-left: 0; }
-  .strip button:hover:enabled { background: #ecd3b5; }
-  .strip button:focus-visible { outline: 3px solid #5b4a8a; outline-offset: -3px; }
-  .strip button:disabled { color: #8b8373; cursor: default; }
-  @media (max-width: 420px) { .strip button { font-size: .92rem; gap: .3rem; } }
-  .strip svg { width: .8rem; height: 1.2rem; }
-  .strip path { fill: #b8791a; stroke: #2b2a33; stroke-width: 1.4; stroke-linejoin: round; }
-  .switch::before { content: ''; width: 1.7rem; height: .55rem; border: 1.4px solid #2b2a33; background:
-    linear-gradient(#2b2a33, #2b2a33) left / 45% 100% no-repeat; }
-  .switch[aria-checked='true']::before { background: linear-gradient(#5b4a8a, #5b4a8a) right / 45% 100% no-repeat, #ecd3b5; }
+  .strip button:hover:enabled { background: var(--sand); }
+  .strip button:focus-visible { outline: 3px solid var(--violet); outline-offset: -3px; }
+  .strip button:disabled { color: var(--faint); cursor: default; }
+  .strip svg { width: .8rem; height: 1.2rem; flex: none; }
+  .strip path { fill: var(--gold); stroke: var(--ink); stroke-width: 1.4; stroke-linejoin: round; }
+  .strip [aria-pressed='false'] path { fill: none; }
+  .switch::before { content: ''; flex: none; width: 1.7rem; height: .55rem; border: 1.4px solid var(--ink); background:
+    linear-gradient(var(--ink), var(--ink)) left / 45% 100% no-repeat; }
+  .switch[aria-checked='true']::before { background: linear-gradient(var(--violet), var(--violet)) right / 45% 100% no-repeat, var(--sand); }
+  @container (max-width: 480px) {
+    .strip button { font-size: .88rem; gap: .25rem; padding: 0 .15rem; }
+    .strip .own span { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }
+    .strip .own { flex: 0 0 46px; }
+    .switch::before { width: 1.1rem; }
+  }
 `;

@@ -1,6 +1,7 @@
 import { ahead, boundsContain, distance, fixOf, type Bounds, type CircleFence } from 'aurelian-drift';
 import {
   Camera,
+  fenceShapes,
   fencesLayer,
   groundFrom,
   kiteLayer,
@@ -140,7 +141,7 @@ describe('a picture', () => {
   const fence = (name: string): CircleFence => ({ kind: 'circle', id: 'a', name, centre: hut, radius: 200 });
 
   it('shows a circle of 200 m as 200 m, within a percent', () => {
-    const [step] = fencesLayer([fence('Hut')], camera).steps;
+    const [step] = fencesLayer(fenceShapes([fence('Hut')]), camera).steps;
     if (step?.kind !== 'shape') throw new Error('a fence is a shape');
     const ring = step.rings[0]!;
     for (let i = 0; i + 1 < ring.length; i += 2) {

@@ -30,7 +30,7 @@ describe('a map sheet', function () {
 
   /** A page with a sheet that looks at the hut from zoom 15, and the sheet's stage. */
   async function sheet(style = '#map { color: inherit }') {
-    const { page, context } = await open('bench.html');
+    const { page, context } = await open('bench.html', { reducedMotion: 'reduce' });
     await page.waitForFunction(() => 'drift' in window);
     await page.addStyleTag({ content: style });
     await page.evaluate((centre) => {

@@ -1,7 +1,13 @@
 import { InputError } from '../check/input-error.js';
 import type { Bounds } from '../geodesy/bounds.js';
 import { positionFault, type Position } from '../geodesy/position.js';
-import { ECCENTRICITY_SQUARED, EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
+import {
+  ECCENTRICITY_SQUARED,
+  EQUATORIAL_RADIUS,
+  RADIANS,
+  wrapBearing,
+  wrapLongitude,
+} from '../geodesy/wgs84.js';
 import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
 
 /** Pixels: x to the right, y downwards, from the top left corner. */
@@ -58,11 +64,14 @@ export class Camera implements CameraView {
         `zoom must be a number from ${LEAST_ZOOM} to ${MOST_ZOOM}, got ${zoom as unknown as string}`,
       );
     }
+    if (typeof turn !== 'number' || !Number.isFinite(turn)) {
+      throw new InputError('bad-value', `turn must be a number of degrees, got ${turn as unknown as string}`);
+    }
     if (!(width > 0 && height > 0))
       throw new InputError('bad-value', `a map of ${width} by ${height} pixels shows nothing`);
     this.centre = centre;
     this.zoom = zoom;
-    this.turn = turn;
+    this.turn = wrapBearing(turn);
     this.width = width;
     this.height = height;
     this.#x = mercatorX(centre.lon);
@@ -70,6 +79,11 @@ export class Camera implements CameraView {
     this.#scale = WORLD * 2 ** zoom;
     this.#cos = Math.cos(turn * RADIANS);
     this.#sin = Math.sin(turn * RADIANS);
+  }
+
+  /** Pixels that the whole world is wide. */
+  get scale(): number {
+    return this.#scale;
   }
 
   with(change: Partial<CameraView>): Camera {
@@ -102,13 +116,20 @@ export class Camera implements CameraView {
     return this.#x;
   }
 
-  /** The position under a pixel; beyond the edges of the Mercator square, its edge. */
-  positionAt(x: number, y: number): Position {
+  /** The point of the Mercator square under a pixel, in the centre's copy of the world: x may leave 0…1. */
+  worldAt(x: number, y: number): Pixel {
     const rx = x - this.width / 2;
     const ry = y - this.height / 2;
-    const wx = this.#x + (rx * this.#cos - ry * this.#sin) / this.#scale;
-    const wy = this.#y + (rx * this.#sin + ry * this.#cos) / this.#scale;
-    return { lat: latitudeOf(Math.max(0, Math.min(1, wy))), lon: wrapLongitude(longitudeOf(wx)) };
+    return {
+      x: this.#x + (rx * this.#cos - ry * this.#sin) / this.#scale,
+      y: this.#y + (rx * this.#sin + ry * this.#cos) / this.#scale,
+    };
+  }
+
+  /** The position under a pixel; beyond the edges of the Mercator square, its edge. */
+  positionAt(x: number, y: number): Position {
+    const at = this.worldAt(x, y);
+    return { lat: latitudeOf(Math.max(0, Math.min(1, at.y))), lon: wrapLongitude(longitudeOf(at.x)) };
   }
 
   /** Metres on the ground a pixel is wide at the centre. */
@@ -159,6 +180,22 @@ export class Camera implements CameraView {
     const zoomed = this.with({ zoom: limited });
     const now = zoomed.pixelOf(held);
     return zoomed.panned(x - now.x, y - now.y);
+  }
+
+  /** Turned about the position under a pixel, which stays there. */
+  turnedAround(turn: number, x: number, y: number): Camera {
+    const held = this.positionAt(x, y);
+    const turned = this.with({ turn });
+    const now = turned.pixelOf(held);
+    return turned.panned(x - now.x, y - now.y);
+  }
+
+  /** Moved so that a position is at a pixel. */
+  holding(position: Position, x: number, y: number): Camera {
+    const centred = this.with({ centre: { lat: position.lat, lon: position.lon } });
+    return x === this.width / 2 && y === this.height / 2
+      ? centred
+      : centred.panned(x - this.width / 2, y - this.height / 2);
   }
 
   /**

@@ -65,7 +65,23 @@ interface ClipStep {
   readonly rect?: readonly [x: number, y: number, width: number, height: number];
 }
 
-export type Step = ShapeStep | DiscStep | TextStep | ClipStep;
+/** A picture from elsewhere, such as a tile. A painter that cannot show it passes it over. */
+export interface ImageStep {
+  readonly kind: 'image';
+  /** The top left corner, and the size. */
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+  /** Degrees clockwise about that corner. */
+  readonly turn?: number;
+  /** Whatever the painter takes for a picture. */
+  readonly image: unknown;
+  /** The part of it that is shown: left, top, width, height in its own pixels. */
+  readonly part?: readonly [number, number, number, number];
+}
+
+export type Step = ShapeStep | DiscStep | TextStep | ClipStep | ImageStep;
 
 /** Steps that belong together, under a stable id. */
 export interface Layer {

@@ -1,12 +1,13 @@
 import { xmlText } from '../formats/xml.js';
+import { themed, type Theme } from './theme.js';
 import type { Fill, Hatch, Scene, ShapeStep, Step, Stroke } from './scene.js';
 
 /** The fonts a picture asks for, first to last. */
 export const FONT_STACK = "'Source Sans 3', 'Source Sans Pro', sans-serif";
 
 /** A scene as an SVG document. All text in it is escaped; it refers to nothing outside. */
-export function paintSvg(scene: Scene): string {
-  const painter = new SvgPainter();
+export function paintSvg(scene: Scene, theme: Theme = 'day'): string {
+  const painter = new SvgPainter(theme);
   const body = scene.layers
     .map(({ id, steps }) => `<g id="${xmlText(id)}">\n${painter.steps(steps)}</g>\n`)
     .join('');
@@ -18,9 +19,18 @@ export function paintSvg(scene: Scene): string {
 }
 
 class SvgPainter {
+  readonly #theme: Theme;
   readonly #patterns = new Map<string, string>();
   #clips = 0;
   #clipDefinitions = '';
+
+  constructor(theme: Theme) {
+    this.#theme = theme;
+  }
+
+  #ink(colour: string): string {
+    return themed(colour, this.#theme);
+  }
 
   steps(steps: readonly Step[]): string {
     let text = '';
@@ -44,6 +54,8 @@ class SvgPainter {
 
   #step(step: Exclude<Step, { kind: 'clip' }>): string {
     switch (step.kind) {
+      case 'image':
+        return ''; // an SVG of this library refers to nothing outside
       case 'shape':
         return `<path d="${pathData(step)}"${this.#paint(step.fill, step.stroke)}${step.closed ? ' fill-rule="evenodd"' : ''}/>\n`;
       case 'disc':
@@ -51,7 +63,7 @@ class SvgPainter {
       case 'text': {
         const { anchor = 'start', weight = 400, italic, halo, turn, spacing } = step;
         return (
-          `<text x="${px(step.x)}" y="${px(step.y)}" font-size="${px(step.size)}" fill="${step.colour}"` +
+          `<text x="${px(step.x)}" y="${px(step.y)}" font-size="${px(step.size)}" fill="${this.#ink(step.colour)}"` +
           (anchor === 'start' ? '' : ` text-anchor="${anchor}"`) +
           (weight === 400 ? '' : ` font-weight="${weight}"`) +
           (italic === true ? ' font-style="italic"' : '') +
@@ -59,7 +71,7 @@ class SvgPainter {
           (turn === undefined ? '' : ` transform="rotate(${px(turn)} ${px(step.x)} ${px(step.y)})"`) +
           (halo === undefined
             ? ''
-            : ` stroke="${halo}" stroke-width="3" stroke-linejoin="round" paint-order="stroke"`) +
+            : ` stroke="${this.#ink(halo)}" stroke-width="3" stroke-linejoin="round" paint-order="stroke"`) +
           `>${xmlText(step.text)}</text>\n`
         );
       }
@@ -68,11 +80,15 @@ class SvgPainter {
 
   #paint(fill: Fill | undefined, stroke: Stroke | undefined): string {
     const filled =
-      fill === undefined ? 'none' : typeof fill === 'string' ? fill : `url(#${this.#pattern(fill)})`;
+      fill === undefined
+        ? 'none'
+        : typeof fill === 'string'
+          ? this.#ink(fill)
+          : `url(#${this.#pattern(fill)})`;
     if (stroke === undefined) return ` fill="${filled}"`;
     const dash = stroke.dash === undefined ? '' : ` stroke-dasharray="${stroke.dash.join(' ')}"`;
     const cap = stroke.dash === undefined ? 'round' : 'butt';
-    return ` fill="${filled}" stroke="${stroke.colour}" stroke-width="${px(stroke.width)}" stroke-linecap="${cap}" stroke-linejoin="round"${dash}`;
+    return ` fill="${filled}" stroke="${this.#ink(stroke.colour)}" stroke-width="${px(stroke.width)}" stroke-linecap="${cap}" stroke-linejoin="round"${dash}`;
   }
 
   #pattern(hatch: Hatch): string {
@@ -83,7 +99,7 @@ class SvgPainter {
       this.#patterns.set(
         key,
         `<pattern id="${id}" width="${spacing}" height="${spacing}" patternUnits="userSpaceOnUse" patternTransform="rotate(${angle})">` +
-          `<line x1="0" y1="${spacing / 2}" x2="${spacing}" y2="${spacing / 2}" stroke="${colour}" stroke-width="${width}"/></pattern>\n`,
+          `<line x1="0" y1="${spacing / 2}" x2="${spacing}" y2="${spacing / 2}" stroke="${this.#ink(colour)}" stroke-width="${width}"/></pattern>\n`,
       );
     }
     return id;

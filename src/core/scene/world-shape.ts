@@ -55,3 +55,17 @@ export function pixelRings(rings: readonly WorldRing[], camera: Camera): number[
     return out;
   });
 }
+
+/** Where a box of the Mercator square lies in a picture: [left, top, right, bottom], in the copy nearest to the centre. */
+export function pixelBox(
+  [x1, y1, x2, y2]: readonly [number, number, number, number],
+  camera: Camera,
+): readonly [number, number, number, number] {
+  const middle = camera.pixelOfWorld((x1 + x2) / 2, (y1 + y2) / 2);
+  const half = camera.scale / 2;
+  const turn = (camera.turn * Math.PI) / 180;
+  const [cos, sin] = [Math.abs(Math.cos(turn)), Math.abs(Math.sin(turn))];
+  const wide = ((x2 - x1) * cos + (y2 - y1) * sin) * half;
+  const high = ((x2 - x1) * sin + (y2 - y1) * cos) * half;
+  return [middle.x - wide, middle.y - high, middle.x + wide, middle.y + high];
+}

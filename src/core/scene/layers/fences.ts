@@ -3,10 +3,11 @@ import type { Position } from '../../geodesy/position.js';
 import type { Fence } from '../../fence/fence.js';
 import type { Camera } from '../camera.js';
 import { LOOK } from '../look.js';
+import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
-import { pixelRings, worldRing } from '../world-shape.js';
-import { LabelRoom } from './label-room.js';
+import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
+import type { LabelRoom } from './label-room.js';
 
 /** What a fence is for: an ordinary area, or one that must not be entered. */
 export type FenceTone = 'ordinary' | 'closed';
@@ -19,20 +20,57 @@ export interface FencesPaint {
   readonly tabsFrom?: number;
 }
 
-/** Fences as stitched outlines with a name tab. */
+/** A fence made ready for drawing: its outlines on the Mercator square, computed once. */
+export interface FenceShapeOnSheet {
+  readonly fence: Fence;
+  readonly rings: readonly WorldRing[];
+  readonly box: readonly [number, number, number, number];
+}
+
+/** Fences in one picture beyond which they are drawn without stitches: so many, none would be seen. */
+const CROWD = 250;
+/** Pixels below which a fence is a dot, and below which it is not drawn at all. */
+const DOT = 5;
+const SPECK = 1.2;
+
+export function fenceShapes(fences: readonly Fence[]): FenceShapeOnSheet[] {
+  return fences.map((fence) => {
+    const rings = outlinesOf(fence).map(worldRing);
+    return { fence, rings, box: worldBox(rings) };
+  });
+}
+
+/** Where a fence is in a picture. */
+export function fenceRegion({ box }: FenceShapeOnSheet, camera: Camera): Region {
+  return widened(pixelBox(box, camera), 6);
+}
+
+/** Fences as stitched outlines, those that come near a region. */
 export function fencesLayer(
-  fences: readonly Fence[],
+  shapes: readonly FenceShapeOnSheet[],
   camera: Camera,
   paint: FencesPaint = {},
-  room = new LabelRoom(),
+  region: Region = wholeOf(camera),
 ): Layer {
+  const seen = shapes.filter((shape) => sharedRegion(fenceRegion(shape, camera), region) !== undefined);
+  const crowded = seen.length > CROWD;
   const steps: Step[] = [];
-  const tabs: Step[] = [];
-  for (const fence of fences) {
-    const rings = pixelRings(outlinesOf(fence).map(worldRing), camera);
+  const plain = new Map<string, number[][]>();
+  for (const shape of seen) {
+    const { fence } = shape;
     const inside = paint.inside?.has(fence.id) === true;
     const closed = paint.toneOf?.(fence) === 'closed';
     const colour = closed ? LOOK.alert : LOOK.violet;
+    const [x1, y1, x2, y2] = pixelBox(shape.box, camera);
+    const size = Math.max(x2 - x1, y2 - y1);
+    if (size < SPECK) continue;
+    const rings = size < DOT ? [[x1, y1, x2, y1, x2, y2, x1, y2]] : pixelRings(shape.rings, camera);
+    if ((crowded || size < DOT) && !inside) {
+      const list = plain.get(colour);
+      if (list === undefined) plain.set(colour, [...rings]);
+      else list.push(...rings);
+      continue;
+    }
     const hatch =
       closed || inside
         ? { fill: { colour, spacing: closed ? 5 : 6, width: inside ? 1.1 : 0.6, angle: closed ? -45 : 60 } }
@@ -50,10 +88,32 @@ export function fencesLayer(
       ...hatch,
       stroke: { colour, width: inside ? 2.6 : 1.7, dash: inside ? [4, 1.5] : [6, 4] },
     });
-    if (camera.zoom >= (paint.tabsFrom ?? 13.3))
-      tabs.push(...tabSteps(fence.name, rings, inside, colour, room));
   }
-  return { id: 'fences', steps: [...steps, ...tabs] };
+  for (const [colour, rings] of plain)
+    steps.unshift({ kind: 'shape', rings, closed: true, stroke: { colour, width: 1 } });
+  return { id: 'fences', steps };
+}
+
+/** The name tabs of the fences that are seen, those that have room. */
+export function fenceTabs(
+  shapes: readonly FenceShapeOnSheet[],
+  camera: Camera,
+  paint: FencesPaint,
+  room: LabelRoom,
+): Layer {
+  const steps: Step[] = [];
+  if (camera.zoom >= (paint.tabsFrom ?? 13.3)) {
+    const whole = wholeOf(camera);
+    for (const shape of shapes) {
+      const region = fenceRegion(shape, camera);
+      if (sharedRegion(region, whole) === undefined || region[2] - region[0] < 2 * DOT) continue;
+      const { fence } = shape;
+      const inside = paint.inside?.has(fence.id) === true;
+      const colour = paint.toneOf?.(fence) === 'closed' ? LOOK.alert : LOOK.violet;
+      steps.push(...tabSteps(fence.name, pixelRings(shape.rings, camera), inside, colour, room));
+    }
+  }
+  return { id: 'tabs', steps };
 }
 
 /** The outlines of a fence as positions; a circle as 72 of them, within 0.1 % of its radius. */

@@ -11,7 +11,8 @@ import { BoundsGatherer } from '../../geodesy/bounds.js';
 import type { Camera } from '../camera.js';
 import { latitudeOf, longitudeOf } from '../mercator.js';
 import type { Layer, ShapeStep, Step } from '../scene.js';
-import { pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
+import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
+import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 import { GROUND_PAINT, type GroundPaint } from './ground-paint.js';
 import { LabelRoom } from './label-room.js';
 import { LABEL_PAINT } from './label-paint.js';
@@ -91,12 +92,20 @@ function ringsOf({ geometry }: Feature, path: readonly (string | number)[]): Wor
   }
 }
 
-/** The background as drawing steps: shapes in the order of `GROUND_PAINT`. */
-export function groundLayer(ground: Ground, camera: Camera): Layer {
+/** The background as drawing steps, what comes near a region: shapes in the order of the paint, `GROUND_PAINT` by default. */
+export function groundLayer(
+  ground: Ground,
+  camera: Camera,
+  paints: readonly GroundPaint[] = GROUND_PAINT,
+  region: Region = wholeOf(camera),
+): Layer {
   const steps: Step[] = [];
-  for (const paint of GROUND_PAINT) {
+  const near = widened(region, 40); // strokes and engraved shores reach so far
+  for (const paint of paints) {
     if (camera.zoom < (paint.from ?? 0)) continue;
-    const seen = (ground.shapes.get(paint.kind) ?? []).filter((shape) => isSeen(shape, camera));
+    const seen = (ground.shapes.get(paint.kind) ?? []).filter(
+      ({ box }) => sharedRegion(widened(pixelBox(box, camera), 1), near) !== undefined,
+    );
     if (seen.length === 0) continue;
     const rings = seen.flatMap((shape) => pixelRings(shape.rings, camera));
     steps.push(...paintSteps(paint, rings, seen[0]?.closed === true, camera.zoom));
@@ -117,13 +126,6 @@ export function groundLabels(ground: Ground, camera: Camera, room = new LabelRoo
     }
   }
   return { id: 'names', steps };
-}
-
-function isSeen({ box }: GroundShape, camera: Camera): boolean {
-  const a = camera.pixelOfWorld((box[0] + box[2]) / 2, (box[1] + box[3]) / 2);
-  const scale = 256 * 2 ** camera.zoom;
-  const reach = (Math.hypot(box[2] - box[0], box[3] - box[1]) * scale) / 2 + 40;
-  return a.x > -reach && a.y > -reach && a.x < camera.width + reach && a.y < camera.height + reach;
 }
 
 function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom: number): ShapeStep[] {

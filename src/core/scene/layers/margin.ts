@@ -12,7 +12,30 @@ export interface MarginPaint {
   /** Pixels below the map, for scale, bearing and credit. Default 34. */
   readonly foot?: number;
   readonly title?: string;
+  /** Of the scale. Default `metric`. */
+  readonly units?: LengthUnits;
 }
+
+/** Metres and kilometres, feet and miles, or cables and sea miles. */
+export const LENGTH_UNITS = ['metric', 'imperial', 'nautical'] as const;
+export type LengthUnits = (typeof LENGTH_UNITS)[number];
+
+/** Metres of a unit, its name, and how many of it make the next larger one. */
+const UNITS: Readonly<Record<LengthUnits, readonly (readonly [metres: number, name: string])[]>> = {
+  metric: [
+    [1000, 'km'],
+    [1, 'm'],
+  ],
+  imperial: [
+    [1609.344, 'mi'],
+    [0.3048, 'ft'],
+  ],
+  nautical: [
+    [1852, 'NM'],
+    [185.2, 'cbl'],
+    [1, 'm'],
+  ],
+};
 
 /** The part of a picture that the margin leaves free: [left, top, right, bottom] in pixels. */
 export function withinMargin(
@@ -24,7 +47,7 @@ export function withinMargin(
 
 /** The paper around the map, as on a printed chart: degrees, a scale, which way is north, and the credit. */
 export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
-  const { credit, width: side = 26, foot = 34, title } = paint;
+  const { width: side = 26, foot = 34, title } = paint;
   const { width, height } = camera;
   const [x1, y1, x2, y2] = withinMargin(camera, paint);
   const top = y1;
@@ -44,7 +67,7 @@ export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
   if (title !== undefined) {
     steps.push({ kind: 'text', x: x1, y: top - 12, text: title, size: 17, weight: 600, colour: LOOK.ink });
   }
-  steps.push(...footSteps(camera, credit, side, height - foot / 2 + (side >= 20 ? 5 : 1)));
+  steps.push(...footSteps(camera, paint, side, height - foot / 2 + (side >= 20 ? 5 : 1)));
   return { id: 'margin', steps };
 }
 
@@ -137,8 +160,8 @@ function sexagesimal(degrees: number, step: number): string {
 }
 
 /** Scale to the left, north beside it, credit to the right. */
-function footSteps(camera: Camera, credit: string | undefined, side: number, y: number): Step[] {
-  const { metres, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110);
+function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number, y: number): Step[] {
+  const { label, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110, units);
   const start = Math.max(side, 8);
   const quarter = pixels / 4;
   const dark = [0, 2].map((i) => [
@@ -151,7 +174,6 @@ function footSteps(camera: Camera, credit: string | undefined, side: number, y: 
     start + i * quarter,
     y + 2,
   ]);
-  const label = metres >= 1000 ? `${metres / 1000} km` : `${metres} m`;
   const north = start + pixels + textWidth(label, 12) + 30;
   const turn = (-camera.turn * Math.PI) / 180;
   const tip = (r: number, angle: number) => [
@@ -207,10 +229,19 @@ function fitted(text: string, size: number, width: number): string {
   return `${short.trimEnd()}…`;
 }
 
-/** The longest round length that is at most so many pixels. */
-function scaleBar(camera: Camera, most: number): { metres: number; pixels: number } {
+/** The longest round length that is at most so many pixels, in the largest unit that it has one whole of. */
+function scaleBar(
+  camera: Camera,
+  most: number,
+  units: LengthUnits = 'metric',
+): { label: string; pixels: number } {
   const room = most * camera.metresPerPixel;
-  const power = 10 ** Math.floor(Math.log10(room));
-  const metres = [5, 2, 1].map((digit) => digit * power).find((length) => length <= room) ?? power;
-  return { metres, pixels: metres / camera.metresPerPixel };
+  const table = UNITS[units];
+  const [metres, name] = table.find(([each]) => each <= room) ?? table.at(-1) ?? [1, 'm'];
+  const power = 10 ** Math.floor(Math.log10(room / metres));
+  const count = [5, 2, 1].map((digit) => digit * power).find((each) => each * metres <= room) ?? power;
+  return {
+    label: `${Number(count.toPrecision(3))} ${name}`,
+    pixels: (count * metres) / camera.metresPerPixel,
+  };
 }

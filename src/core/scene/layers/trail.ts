@@ -1,88 +1,189 @@
+import type { CrumbSpacing } from '../../trail/crumbs.js';
+import { crumbsOf } from '../../trail/crumbs.js';
 import type { Trail } from '../../trail/trail.js';
 import type { Camera } from '../camera.js';
 import { LOOK, blend } from '../look.js';
-import { mercatorX, mercatorY } from '../mercator.js';
+import { wholeOf, widened, worldBoxOf, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
+import { TrailPyramid } from '../trail-pyramid.js';
 
-/** Shades from slow to fast. */
+/** Shades from slow to fast, low to high, good to poor. */
 const SHADES = 7;
 const COLOURS = Array.from({ length: SHADES }, (_, i) => blend(LOOK.violet, LOOK.gold, i / (SHADES - 1)));
+/** Points beyond which a line is drawn without its paper rim: so dense, none would be seen. */
+const DENSE = 8000;
+
+/** What a trail is shaded by. */
+export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
+export type Shading = (typeof SHADINGS)[number];
 
 export interface TrailPaint {
-  /** m/s drawn in violet and in gold; by default the slowest and fastest tenth of what is there. */
-  readonly slow?: number;
-  readonly fast?: number;
+  /** From violet to gold: slow to fast, low to high, good to poor. Default `speed`. */
+  readonly shade?: Shading;
+  /** Values drawn in violet and in gold; by default the least and the greatest tenth of what is there. */
+  readonly least?: number;
+  readonly most?: number;
+  /** Marks along it. */
+  readonly crumbs?: CrumbSpacing;
 }
 
 /**
- * A trail as an ink-edged line shaded by speed, broken between segments. Points within a pixel of the one
- * before are not drawn.
+ * The values that a trail's shades reach from and to: those of the least and the greatest tenth, by a sample of at most
+ * 2000 fixes.
+ */
+export function shadeRange(
+  trail: Trail,
+  { shade = 'speed', least, most }: TrailPaint,
+): readonly [number, number] {
+  if (shade === 'plain') return [0, 0];
+  const stride = Math.max(1, Math.ceil(trail.length / 2000));
+  const sample: number[] = [];
+  for (let i = 0; i < trail.length; i += stride) {
+    const value = trail.number(i, shade);
+    if (!Number.isNaN(value)) sample.push(value);
+  }
+  sample.sort((a, b) => a - b);
+  return [
+    least ?? sample[Math.floor(sample.length * 0.1)] ?? 0,
+    most ?? sample[Math.floor(sample.length * 0.9)] ?? 0,
+  ];
+}
+
+/**
+ * A trail as an ink-edged line shaded by a value, broken between segments; points that a picture cannot show apart are
+ * not drawn. For a whole picture; a map keeps the pyramid and the range, and draws parts with `trailSteps`.
  */
 export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {}): Layer {
-  const runs = trail.segments.map(({ start, end }) => pixelRun(trail, camera, start, end));
-  const drawn = runs.filter((run) => run.xy.length >= 4);
-  const [slow, fast] = speedRange(drawn, paint);
+  const pyramid = new TrailPyramid(trail);
+  const range = shadeRange(trail, paint);
+  return { id: 'trail', steps: trailSteps(pyramid, camera, wholeOf(camera), paint, range) };
+}
+
+/** The part of a trail that comes near a region of the picture. */
+export function trailSteps(
+  pyramid: TrailPyramid,
+  camera: Camera,
+  region: Region,
+  paint: TrailPaint,
+  [least, most]: readonly [number, number],
+): Step[] {
+  const { trail } = pyramid;
+  const { shade = 'speed' } = paint;
+  const shadeOf = (index: number) => {
+    const value = shade === 'plain' ? NaN : trail.number(index, shade);
+    const share = most > least && !Number.isNaN(value) ? (value - least) / (most - least) : 0.5;
+    return Math.max(0, Math.min(SHADES - 1, Math.round(share * (SHADES - 1))));
+  };
+  const lines: number[][] = [];
   const byShade: number[][][] = COLOURS.map(() => []);
-  for (const { xy, speeds } of drawn) {
-    let shade = -1;
-    let piece: number[] = [];
-    for (let i = 2; i < xy.length; i += 2) {
-      const share = fast > slow ? ((speeds[i / 2] ?? slow) - slow) / (fast - slow) : 0.5;
-      const next = Math.max(0, Math.min(SHADES - 1, Math.round(share * (SHADES - 1))));
-      if (next !== shade) {
-        piece = [xy[i - 2] as number, xy[i - 1] as number];
-        byShade[next]?.push(piece);
-        shade = next;
+  const trodden = new TroddenGround(region);
+  let line: number[] = [];
+  let piece: number[] = [];
+  let pieceShade = -1;
+  let lastX = 0;
+  let lastY = 0;
+  let points = 0;
+  const open = () => {
+    line = [lastX, lastY];
+    lines.push(line);
+    pieceShade = -1;
+  };
+  let broken = true;
+  pyramid.visit(camera.zoom, worldBoxOf(camera, widened(region, 8)), {
+    begin(_index, wx, wy) {
+      const { x, y } = camera.pixelOfUnwrapped(wx, wy);
+      lastX = x;
+      lastY = y;
+      broken = true;
+    },
+    go(index, wx, wy) {
+      const { x, y } = camera.pixelOfUnwrapped(wx, wy);
+      // Many rounds over the same ground are one line to the eye.
+      if (trodden.knows(lastX, lastY, x, y)) {
+        broken = true;
+      } else {
+        if (broken) open();
+        broken = false;
+        line.push(x, y);
+        points++;
+        const next = shadeOf(index);
+        if (next !== pieceShade) {
+          piece = [lastX, lastY];
+          byShade[next]?.push(piece);
+          pieceShade = next;
+        }
+        piece.push(x, y);
       }
-      piece.push(xy[i] as number, xy[i + 1] as number);
-    }
-  }
-  const lines = drawn.map((run) => run.xy);
+      lastX = x;
+      lastY = y;
+    },
+  });
+  if (lines.length === 0) return [];
+  const stroke = (rings: number[][], colour: string, width: number): Step => ({
+    kind: 'shape',
+    rings,
+    closed: false,
+    stroke: { colour, width },
+  });
   const steps: Step[] = [];
-  if (lines.length > 0) {
-    steps.push({
-      kind: 'shape',
-      rings: lines,
-      closed: false,
-      stroke: { colour: LOOK.parchment, width: 7.5 },
-    });
-    steps.push({ kind: 'shape', rings: lines, closed: false, stroke: { colour: LOOK.ink, width: 5.6 } });
-    byShade.forEach((rings, shade) => {
-      const colour = COLOURS[shade] ?? LOOK.gold;
-      if (rings.length > 0)
-        steps.push({ kind: 'shape', rings, closed: false, stroke: { colour, width: 3.4 } });
-    });
+  if (points <= DENSE) steps.push(stroke(lines, LOOK.parchment, 7.5));
+  steps.push(stroke(lines, LOOK.ink, 5.6));
+  byShade.forEach((rings, i) => {
+    if (rings.length > 0) steps.push(stroke(rings, COLOURS[i] ?? LOOK.gold, 3.4));
+  });
+  if (paint.crumbs !== undefined) steps.push(...crumbSteps(pyramid, camera, region, paint.crumbs));
+  return steps;
+}
+
+function crumbSteps(pyramid: TrailPyramid, camera: Camera, region: Region, spacing: CrumbSpacing): Step[] {
+  const [x1, y1, x2, y2] = widened(region, 6);
+  return crumbsOf(pyramid.trail, spacing).flatMap((index): Step[] => {
+    const { x, y } = camera.pixelOfWorld(...pyramid.at(index));
+    if (x < x1 || x > x2 || y < y1 || y > y2) return [];
+    return [
+      { kind: 'disc', x, y, radius: 4, fill: LOOK.parchment, stroke: { colour: LOOK.ink, width: 1.4 } },
+    ];
+  });
+}
+
+/** Pixels of a cell of trodden ground. */
+const CELL = 2;
+/** Steps longer than this, in pixels, are always drawn. */
+const STRIDE = 7;
+
+/** Which cells of a region a line has been drawn over already. */
+class TroddenGround {
+  readonly #left: number;
+  readonly #top: number;
+  readonly #columns: number;
+  readonly #rows: number;
+  readonly #cells: Uint8Array;
+
+  constructor(region: Region) {
+    const [x1, y1, x2, y2] = widened(region, 16);
+    this.#left = Math.floor(x1 / CELL);
+    this.#top = Math.floor(y1 / CELL);
+    this.#columns = Math.ceil(x2 / CELL) - this.#left + 1;
+    this.#rows = Math.ceil(y2 / CELL) - this.#top + 1;
+    this.#cells = new Uint8Array(this.#columns * this.#rows);
   }
-  return { id: 'trail', steps };
-}
 
-interface PixelRun {
-  readonly xy: number[];
-  /** Speed at each point drawn, m/s; NaN when not known. */
-  readonly speeds: number[];
-}
-
-function pixelRun(trail: Trail, camera: Camera, start: number, end: number): PixelRun {
-  const xy: number[] = [];
-  const speeds: number[] = [];
-  for (let i = start; i < end; i++) {
-    const { x, y } = camera.pixelOfWorld(
-      mercatorX(trail.number(i, 'lon')),
-      mercatorY(trail.number(i, 'lat')),
-    );
-    const near = Math.abs(x - (xy.at(-2) ?? NaN)) < 1 && Math.abs(y - (xy.at(-1) ?? NaN)) < 1;
-    if (near && i < end - 1) continue;
-    xy.push(x, y);
-    speeds.push(trail.number(i, 'speed'));
+  /** Whether a short step goes over known ground only; if not, its end is known from now on. */
+  knows(fromX: number, fromY: number, toX: number, toY: number): boolean {
+    const to = this.#cell(toX, toY);
+    const from = this.#cell(fromX, fromY);
+    const short = Math.abs(toX - fromX) + Math.abs(toY - fromY) <= STRIDE;
+    const known =
+      short && to >= 0 && from >= 0 && (this.#cells[to] as number) > 3 && (this.#cells[from] as number) > 3;
+    if (to >= 0 && (this.#cells[to] as number) < 255) this.#cells[to] = (this.#cells[to] as number) + 1;
+    return known;
   }
-  return { xy, speeds };
-}
 
-function speedRange(runs: readonly PixelRun[], { slow, fast }: TrailPaint): [number, number] {
-  const known = runs
-    .flatMap((run) => run.speeds.filter((speed) => !Number.isNaN(speed)))
-    .sort((a, b) => a - b);
-  const least = slow ?? known[Math.floor(known.length * 0.1)] ?? 0;
-  const most = fast ?? known[Math.floor(known.length * 0.9)] ?? 0;
-  return [least, most];
+  #cell(x: number, y: number): number {
+    const column = Math.floor(x / CELL) - this.#left;
+    const row = Math.floor(y / CELL) - this.#top;
+    return column < 0 || row < 0 || column >= this.#columns || row >= this.#rows
+      ? -1
+      : row * this.#columns + column;
+  }
 }

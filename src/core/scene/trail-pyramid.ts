@@ -1,0 +1,177 @@
+import type { Trail } from '../trail/trail.js';
+import { mercatorX, mercatorY } from './mercator.js';
+
+/** Zooms that have a level of their own; each keeps the points a pixel apart at its zoom. */
+const LEAST_LEVEL = 2;
+const MOST_LEVEL = 19;
+/** Points of a block: what lies outside a picture is passed over by the block. */
+const BLOCK = 128;
+/** Marks a kept point that begins a run. */
+const BEGINS = 0x80000000;
+
+/** The points of a trail that are worth drawing at one zoom. */
+class Level {
+  /** Squared distance, on the Mercator square, from which a point is kept. */
+  readonly least: number;
+  /** Indices of fixes, in order; `BEGINS` set for the first of a run. */
+  kept = new Uint32Array(256);
+  count = 0;
+  /** [x1, y1, x2, y2] of each block. */
+  boxes = new Float64Array(64);
+
+  constructor(zoom: number) {
+    this.least = (1 / (256 * 2 ** zoom)) ** 2;
+  }
+
+  add(index: number, begins: boolean, x: number, y: number): void {
+    if (this.count === this.kept.length) this.kept = grown(this.kept, new Uint32Array(this.count * 2));
+    this.kept[this.count] = begins ? index | BEGINS : index;
+    const block = Math.floor(this.count / BLOCK);
+    if (block * 4 + 4 > this.boxes.length)
+      this.boxes = grown(this.boxes, new Float64Array(this.boxes.length * 2));
+    const { boxes } = this;
+    const at = block * 4;
+    if (this.count % BLOCK === 0) {
+      boxes[at] = boxes[at + 2] = x;
+      boxes[at + 1] = boxes[at + 3] = y;
+    } else {
+      boxes[at] = Math.min(boxes[at] as number, x);
+      boxes[at + 1] = Math.min(boxes[at + 1] as number, y);
+      boxes[at + 2] = Math.max(boxes[at + 2] as number, x);
+      boxes[at + 3] = Math.max(boxes[at + 3] as number, y);
+    }
+    this.count++;
+  }
+}
+
+/** Takes the points of a run, in order: the first, and each after it. */
+export interface RunSink {
+  begin(index: number, x: number, y: number): void;
+  go(index: number, x: number, y: number): void;
+}
+
+/**
+ * A trail made ready for drawing at any zoom: for each zoom the points that a picture can show, in blocks that are passed
+ * over when they lie outside it. It grows with the trail, at a flat cost a fix, and leaves the trail as it is.
+ */
+export class TrailPyramid {
+  readonly #trail: Trail;
+  readonly #levels: readonly Level[];
+  /** Points on the Mercator square, unwrapped, so that a run never jumps across the date line. */
+  #xs = new Float64Array(1024);
+  #ys = new Float64Array(1024);
+  #length = 0;
+  #segments = 0;
+
+  constructor(trail: Trail) {
+    this.#trail = trail;
+    this.#levels = Array.from({ length: MOST_LEVEL - LEAST_LEVEL + 1 }, (_, i) => new Level(LEAST_LEVEL + i));
+    this.grow();
+  }
+
+  get trail(): Trail {
+    return this.#trail;
+  }
+
+  /** Fixes taken in so far: the vertices of the line. */
+  get length(): number {
+    return this.#length;
+  }
+
+  /** Takes in what the trail has grown by. Returns whether it had. */
+  grow(): boolean {
+    const { length, segments } = this.#trail;
+    if (length === this.#length) return false;
+    if (length > this.#xs.length) {
+      const size = Math.max(length, this.#xs.length * 2);
+      this.#xs = grown(this.#xs, new Float64Array(size));
+      this.#ys = grown(this.#ys, new Float64Array(size));
+    }
+    for (let i = this.#length; i < length; i++) {
+      const begins = segments[this.#segments]?.start === i;
+      if (begins) this.#segments++;
+      this.#add(i, begins);
+    }
+    this.#length = length;
+    return true;
+  }
+
+  #add(i: number, begins: boolean): void {
+    const y = mercatorY(this.#trail.number(i, 'lat'));
+    let x = mercatorX(this.#trail.number(i, 'lon'));
+    if (i > 0) x -= Math.round(x - (this.#xs[i - 1] as number));
+    this.#xs[i] = x;
+    this.#ys[i] = y;
+    for (const level of this.#levels) {
+      if (begins) {
+        // The last point of the run before it ends that run, wherever it lies.
+        const last = level.count === 0 ? i - 1 : (level.kept[level.count - 1] as number) & ~BEGINS;
+        if (i > 0 && last >>> 0 !== i - 1)
+          level.add(i - 1, false, this.#xs[i - 1] as number, this.#ys[i - 1] as number);
+        level.add(i, true, x, y);
+        continue;
+      }
+      const before = ((level.kept[level.count - 1] as number) & ~BEGINS) >>> 0;
+      const dx = x - (this.#xs[before] as number);
+      const dy = y - (this.#ys[before] as number);
+      if (dx * dx + dy * dy >= level.least) level.add(i, false, x, y);
+    }
+  }
+
+  /**
+   * The runs that come near a box of the Mercator square, as they are worth drawing at a zoom. The box may lie in any copy of
+   * the world. The end of the trail is always in.
+   */
+  visit(zoom: number, box: readonly [number, number, number, number], sink: RunSink): void {
+    const level = this.#levels[
+      Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - LEAST_LEVEL))
+    ] as Level;
+    const { kept, count, boxes } = level;
+    for (let start = 0; start < count; start += BLOCK) {
+      const end = Math.min(start + BLOCK, count);
+      const at = (start / BLOCK) * 4;
+      // A block's line goes on to the first point of the next one.
+      const next =
+        end < count && ((kept[end] as number) & BEGINS) === 0
+          ? ((kept[end] as number) & ~BEGINS) >>> 0
+          : undefined;
+      const nextX = next === undefined ? (boxes[at] as number) : (this.#xs[next] as number);
+      const nextY = next === undefined ? (boxes[at + 1] as number) : (this.#ys[next] as number);
+      const x1 = Math.min(boxes[at] as number, nextX);
+      const x2 = Math.max(boxes[at + 2] as number, nextX);
+      const shift = Math.round((box[0] + box[2]) / 2 - (x1 + x2) / 2);
+      if (x2 + shift < box[0] || x1 + shift > box[2]) continue;
+      if (
+        Math.max(boxes[at + 3] as number, nextY) < box[1] ||
+        Math.min(boxes[at + 1] as number, nextY) > box[3]
+      )
+        continue;
+      for (let k = start; k < end; k++) {
+        const index = ((kept[k] as number) & ~BEGINS) >>> 0;
+        const x = (this.#xs[index] as number) + shift;
+        if (k === start || ((kept[k] as number) & BEGINS) !== 0)
+          sink.begin(index, x, this.#ys[index] as number);
+        else sink.go(index, x, this.#ys[index] as number);
+      }
+      if (next !== undefined) sink.go(next, nextX + shift, nextY);
+      else if (end === count) this.#finish(level, shift, sink);
+    }
+  }
+
+  /** From the last point that was kept to where the user is. */
+  #finish(level: Level, shift: number, sink: RunSink): void {
+    const last = this.#length - 1;
+    if (level.count === 0 || ((level.kept[level.count - 1] as number) & ~BEGINS) >>> 0 === last) return;
+    sink.go(last, (this.#xs[last] as number) + shift, this.#ys[last] as number);
+  }
+
+  /** A point of the trail on the Mercator square. */
+  at(index: number): readonly [x: number, y: number] {
+    return [this.#xs[index] ?? NaN, this.#ys[index] ?? NaN];
+  }
+}
+
+function grown<Numbers extends Uint32Array | Float64Array>(from: Numbers, to: Numbers): Numbers {
+  to.set(from);
+  return to;
+}

@@ -1,0 +1,65 @@
+/** What may be wrong with a map, each with a note of its own within it. */
+export const MAP_NOTES = ['no-size', 'no-background', 'tiles', 'no-fix', 'refused', 'content'] as const;
+export type MapNoteKind = (typeof MAP_NOTES)[number];
+
+export interface MapNote {
+  readonly what: string;
+  /** What helps. */
+  readonly remedy: string;
+  /** Does it. */
+  readonly act?: { readonly label: string; readonly run: () => void };
+}
+
+/** Slips of paper in the upper corner of the map: what is wrong, and what helps. Never blank in silence. */
+export class Notes {
+  readonly element: HTMLElement;
+  readonly #notes = new Map<MapNoteKind, { note: MapNote; element: HTMLElement }>();
+
+  constructor() {
+    this.element = document.createElement('div');
+    this.element.className = 'notes';
+    this.element.setAttribute('role', 'status');
+  }
+
+  get shown(): ReadonlyMap<MapNoteKind, MapNote> {
+    return new Map([...this.#notes].map(([kind, { note }]) => [kind, note]));
+  }
+
+  /** Shows a note, or takes it away. */
+  set(kind: MapNoteKind, note: MapNote | undefined): void {
+    const before = this.#notes.get(kind);
+    if (before?.note.what === note?.what && before?.note.remedy === note?.remedy) return;
+    before?.element.remove();
+    this.#notes.delete(kind);
+    if (note === undefined) return;
+    const element = slip(note);
+    element.dataset['kind'] = kind;
+    this.#notes.set(kind, { note, element });
+    this.element.append(element);
+  }
+}
+
+function slip({ what, remedy, act }: MapNote): HTMLElement {
+  const element = document.createElement('p');
+  element.className = 'note';
+  const strong = document.createElement('strong');
+  strong.textContent = what;
+  element.append(strong, ` ${remedy}`);
+  if (act !== undefined) {
+    const button = document.createElement('button');
+    button.type = 'button';
+    button.textContent = act.label;
+    button.addEventListener('click', act.run);
+    element.append(' ', button);
+  }
+  return element;
+}
+
+export const NOTES_STYLE = `
+  .notes { position: absolute; left: 0; right: 0; top: 0; z-index: 2; display: flex; flex-direction: column; gap: .4rem; align-items: flex-start;
+    padding: 2.4rem 2.4rem 0; pointer-events: none; }
+  .note { margin: 0; max-width: 28rem; padding: .4rem .7rem; background: var(--paper); color: var(--ink); border: 1.2px solid var(--ink);
+    font: .98rem/1.35 'Source Sans 3', 'Source Sans Pro', sans-serif; pointer-events: auto; }
+  .note button { font: inherit; font-weight: 600; color: inherit; background: none; border: 1.2px solid var(--ink); padding: .1rem .6rem; min-height: 32px; cursor: pointer; }
+  @media (max-width: 480px) { .notes { padding: .6rem .6rem 0; } }
+`;

@@ -1,0 +1,225 @@
+import { checkOptions, anything, oneOf, someText, yesOrNo } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { position, type Position } from '../core/geodesy/position.js';
+import type { Camera } from '../core/scene/camera.js';
+import type { LabelRoom } from '../core/scene/layers/label-room.js';
+import {
+  PIN_SHAPES,
+  heldPin,
+  onPin,
+  pinLabels,
+  pinRegion,
+  pinsLayer,
+  pinsOnSheet,
+  type Pin,
+  type PinOnSheet,
+} from '../core/scene/layers/pins.js';
+import { mercatorX, mercatorY } from '../core/scene/mercator.js';
+import { regionAround, type Region } from '../core/scene/region.js';
+import type { Layer } from '../core/scene/scene.js';
+
+/** A pin as it is given: any object with a lat and a lon will do. Without an id one is made up. */
+export type PinOptions = Omit<Pin, 'id'> & { readonly id?: string };
+
+/** Pins at one place from which that is noted. */
+const CROWD = 1000;
+
+/** The pins of a map, by their ids. */
+export class PinBoard {
+  readonly #pins = new Map<string, Pin>();
+  readonly #onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void;
+  #sheet: PinOnSheet[] | undefined;
+  #count = 0;
+  #held: Pin | undefined;
+
+  constructor(onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void) {
+    this.#onChange = onChange;
+  }
+
+  get all(): readonly Pin[] {
+    return [...this.#pins.values()];
+  }
+
+  /**
+   * Adds a pin, or puts it in the place of the one of its id. Returns the id.
+   *
+   * @throws {InputError} for an impossible place or a misspelt option.
+   */
+  add(options: PinOptions): string {
+    const id = this.#put(options);
+    this.#onChange((camera) => this.#regionOf(id, camera));
+    return id;
+  }
+
+  /** Many at once. Impossible ones are left out and returned with what is wrong. */
+  addAll(pins: Iterable<PinOptions>): {
+    readonly ids: readonly string[];
+    readonly refused: readonly string[];
+  } {
+    const ids: string[] = [];
+    const refused: string[] = [];
+    for (const pin of pins) {
+      try {
+        ids.push(this.#put(pin));
+      } catch (error) {
+        if (!(error instanceof InputError)) throw error;
+        refused.push(error.reason);
+      }
+    }
+    this.#onChange(everywhere);
+    return { ids, refused };
+  }
+
+  get(id: string): Pin | undefined {
+    return this.#pins.get(id);
+  }
+
+  /** Changes some of a pin. Unknown ids are passed over: it may have been cleared meanwhile. */
+  change(id: string, change: Partial<Omit<Pin, 'id'>>): void {
+    const pin = this.#pins.get(id);
+    if (pin !== undefined) this.add({ ...pin, ...change, id });
+  }
+
+  remove(id: string): void {
+    const pin = this.#pins.get(id);
+    if (pin === undefined) return;
+    this.#pins.delete(id);
+    this.#sheet = undefined;
+    this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
+  }
+
+  /** Takes all pins away, or those of a group. The kite is none. */
+  clear(group?: string): void {
+    for (const [id, pin] of this.#pins) if (group === undefined || pin.group === group) this.#pins.delete(id);
+    this.#sheet = undefined;
+    this.#onChange(everywhere);
+  }
+
+  /** What is worth a note: very many at one place. */
+  get crowd(): string | undefined {
+    const places = new Map<string, number>();
+    for (const { lat, lon } of this.#pins.values()) {
+      const key = `${lat},${lon}`;
+      const count = (places.get(key) ?? 0) + 1;
+      if (count >= CROWD) return `${this.#countAt(lat, lon)} pins stand at one place; one of them is drawn.`;
+      places.set(key, count);
+    }
+    return undefined;
+  }
+
+  /** The topmost pin at a pixel. */
+  at(x: number, y: number, camera: Camera): Pin | undefined {
+    let found: Pin | undefined;
+    let least = Infinity;
+    for (const { pin, x: wx, y: wy } of this.#onSheet()) {
+      const pixel = camera.pixelOfWorld(wx, wy);
+      const [dx, dy] = [x - pixel.x, y - pixel.y];
+      if (!onPin(dx, dy)) continue;
+      const far = Math.abs(dx);
+      if (far <= least) [found, least] = [pin, far];
+    }
+    return found;
+  }
+
+  /** Lifts a pin off the map; it is drawn with each frame until it is put down. */
+  lift(pin: Pin): void {
+    this.#held = pin;
+    this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
+  }
+
+  carry(to: Position): void {
+    if (this.#held === undefined) return;
+    this.#held = { ...this.#held, lat: to.lat, lon: to.lon };
+    this.#onChange('over');
+  }
+
+  /** Puts the lifted pin down where it is, or where it was. */
+  putDown(stay: boolean): Pin | undefined {
+    const pin = this.#held;
+    this.#held = undefined;
+    if (pin === undefined) return undefined;
+    const put = stay ? pin : this.#pins.get(pin.id);
+    if (put !== undefined) this.add(put);
+    return put;
+  }
+
+  get held(): Pin | undefined {
+    return this.#held;
+  }
+
+  under(camera: Camera, region: Region): Layer {
+    return pinsLayer(this.#onSheet(), camera, region, this.#held?.id);
+  }
+
+  over(camera: Camera, room: LabelRoom): Layer[] {
+    const labels = pinLabels(this.#onSheet(), camera, room);
+    return this.#held === undefined ? [labels] : [labels, { id: 'held', steps: heldPin(this.#held, camera) }];
+  }
+
+  #put(options: PinOptions): string {
+    checkOptions('a pin', own(options), {
+      id: someText,
+      lat: anything,
+      lon: anything,
+      text: (value) =>
+        typeof value === 'string' ? undefined : 'must be a text; rich content is an element of your own',
+      open: yesOrNo,
+      group: someText,
+      draggable: yesOrNo,
+      colour: (value) =>
+        typeof value === 'string' && /^#[0-9a-f]{6}$/i.test(value)
+          ? undefined
+          : 'must be a colour like #5b4a8a',
+      shape: oneOf(...PIN_SHAPES),
+    });
+    const { lat, lon } = position(options.lat, options.lon);
+    const id = options.id ?? `pin-${++this.#count}`;
+    const { text, open, group, draggable, colour, shape } = options;
+    const old = this.#pins.get(id);
+    if (old !== undefined) this.#onChange((camera) => pinRegion(camera.pixelOf(old)));
+    this.#pins.set(id, {
+      id,
+      lat,
+      lon,
+      ...(text !== undefined && { text }),
+      ...(open !== undefined && { open }),
+      ...(group !== undefined && { group }),
+      ...(draggable !== undefined && { draggable }),
+      ...(colour !== undefined && { colour }),
+      ...(shape !== undefined && { shape }),
+    });
+    // A pin put in another's place moves to the top of the board.
+    if (this.#sheet !== undefined && old === undefined) {
+      this.#sheet.push(...pinsOnSheet([this.#pins.get(id) as Pin]));
+    } else if (this.#sheet !== undefined) {
+      const pin = this.#pins.get(id) as Pin;
+      const index = this.#sheet.findIndex((each) => each.pin.id === id);
+      this.#sheet[index] = { pin, x: mercatorX(pin.lon), y: mercatorY(pin.lat) };
+    }
+    return id;
+  }
+
+  #onSheet(): readonly PinOnSheet[] {
+    this.#sheet ??= pinsOnSheet(this.all);
+    return this.#sheet;
+  }
+
+  #countAt(lat: number, lon: number): number {
+    return this.all.filter((pin) => pin.lat === lat && pin.lon === lon).length;
+  }
+
+  #regionOf(id: string, camera: Camera): Region | undefined {
+    const pin = this.#pins.get(id);
+    return pin === undefined ? undefined : regionAround(undefined, pinRegion(camera.pixelOf(pin)));
+  }
+}
+
+/** The options of a pin that are its own: any object with a lat and a lon may carry more. */
+function own(options: PinOptions): object {
+  const names = ['id', 'lat', 'lon', 'text', 'open', 'group', 'draggable', 'colour', 'shape'];
+  return Object.fromEntries(Object.entries(options).filter(([name]) => names.includes(name)));
+}
+
+function everywhere({ width, height }: Camera): Region {
+  return [0, 0, width, height];
+}

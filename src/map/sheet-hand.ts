@@ -1,0 +1,90 @@
+import type { Fix } from '../core/fix/fix.js';
+import type { Camera } from '../core/scene/camera.js';
+import { listenToGestures, type Held } from './gestures.js';
+import type { MapEvent } from './map-events.js';
+import type { PinBoard } from './pin-board.js';
+
+/** What a hand may do to a map. */
+export interface HandSink {
+  camera(): Camera | undefined;
+  fix(): Fix | undefined;
+  /** The hand has come down: what moves by itself stops. */
+  touch(): void;
+  /** The hand moves the view. */
+  move(change: (camera: Camera) => Camera): void;
+  zoom(by: number, x: number, y: number, glide: boolean): void;
+  settle(): void;
+  openKite(): void;
+  ownPlace(): void;
+  tell(event: MapEvent): void;
+}
+
+/** Pixels around the kite that take a finger. */
+const KITE_REACH = 20;
+
+/** Whether things may glide: not for users who asked for less motion. */
+export function mayGlide(): boolean {
+  return !matchMedia('(prefers-reduced-motion: reduce)').matches;
+}
+
+/** What a hand on the stage does to the map and its pins. Returns what ends that, and what stops a push. */
+export function handOn(stage: HTMLElement, pins: PinBoard, sink: HandSink): { end(): void; halt(): void } {
+  return listenToGestures(stage, {
+    get glides() {
+      return mayGlide();
+    },
+    touch: () => sink.touch(),
+    pan: (dx, dy) => sink.move((camera) => camera.panned(dx, dy)),
+    zoom: (by, x, y, glide) => sink.zoom(by, x, y, glide),
+    turn: (by, x, y) => sink.move((camera) => camera.turnedAround(camera.turn + by, x, y)),
+    settle: () => sink.settle(),
+    tap: (x, y) => tapped(x, y, pins, sink),
+    hold(x, y) {
+      const at = sink.camera()?.positionAt(x, y);
+      if (at !== undefined) sink.tell({ kind: 'hold', at });
+    },
+    grab: (x, y) => grabbed(x, y, pins, sink),
+    key(key) {
+      if (key !== 'Home') return false;
+      sink.ownPlace();
+      return true;
+    },
+  });
+}
+
+function tapped(x: number, y: number, pins: PinBoard, sink: HandSink): void {
+  const camera = sink.camera();
+  if (camera === undefined) return;
+  const pin = pins.at(x, y, camera);
+  const fix = sink.fix();
+  const own = fix === undefined ? undefined : camera.pixelOf(fix);
+  const kite = pin === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
+  if (kite) sink.openKite();
+  else if (pin?.text !== undefined) pins.change(pin.id, { open: pin.open !== true });
+  sink.tell({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(pin !== undefined && { pin: pin.id }) });
+}
+
+/** A pin that can be dragged, carried with the finger where it was taken hold of. */
+function grabbed(x: number, y: number, pins: PinBoard, sink: HandSink): Held | undefined {
+  const camera = sink.camera();
+  const pin = camera === undefined ? undefined : pins.at(x, y, camera);
+  if (camera === undefined || pin?.draggable !== true) return undefined;
+  const at = camera.pixelOf(pin);
+  const [dx, dy] = [at.x - x, at.y - y];
+  let lifted = false;
+  return {
+    move(toX, toY) {
+      if (!lifted) pins.lift(pin);
+      lifted = true;
+      const to = sink.camera()?.positionAt(toX + dx, toY + dy);
+      if (to !== undefined) pins.carry(to);
+    },
+    drop() {
+      const put = pins.putDown(true);
+      if (put !== undefined) sink.tell({ kind: 'drop', at: { lat: put.lat, lon: put.lon }, pin: put.id });
+    },
+    cancel() {
+      if (lifted) pins.putDown(false);
+    },
+  };
+}

@@ -1,0 +1,55 @@
+import type { Theme } from '../core/scene/theme.js';
+import { sheetStyle } from './sheet-style.js';
+
+/** What the map is made of on the page: the stage with what lies on it, and the strip below. */
+export interface SheetStage {
+  readonly root: ShadowRoot;
+  readonly stage: HTMLElement;
+  theme(theme: Theme): void;
+  /** The map in words, for who moves to it; it is not announced. */
+  describe(text: string): void;
+}
+
+const KEYS = 'Arrows move the map, plus and minus zoom, shift and arrows turn, Home goes to the own place.';
+
+/** Builds it in a container's shadow, with a slot for the app's own controls over the map. */
+export function buildStage(
+  container: HTMLElement,
+  onStage: readonly HTMLElement[],
+  below: readonly HTMLElement[],
+): SheetStage {
+  const root = container.shadowRoot ?? container.attachShadow({ mode: 'open' });
+  const style = document.createElement('style');
+  const stage = document.createElement('div');
+  stage.className = 'stage';
+  stage.setAttribute('part', 'stage');
+  stage.tabIndex = 0;
+  stage.setAttribute('role', 'group');
+  stage.setAttribute('aria-roledescription', 'map');
+  stage.setAttribute('aria-describedby', 'keys');
+  const keys = document.createElement('p');
+  keys.className = 'keys';
+  keys.id = 'keys';
+  keys.textContent = KEYS;
+  const slot = document.createElement('slot');
+  slot.className = 'own-controls';
+  stage.append(...onStage, keys);
+  const frame = document.createElement('div');
+  frame.className = 'frame';
+  // Beside the stage, not in it: the app's own controls take their own touches.
+  frame.append(stage, slot);
+  root.replaceChildren(style, frame, ...below);
+  return {
+    root,
+    stage,
+    theme: (theme) => (style.textContent = sheetStyle(theme)),
+    describe(text) {
+      if (stage.getAttribute('aria-label') !== text) stage.setAttribute('aria-label', text);
+    },
+  };
+}
+
+/** Whether an element is hidden on purpose, rather than without a size by mistake. */
+export function isHidden(element: HTMLElement): boolean {
+  return element.offsetParent === null && getComputedStyle(element).position !== 'fixed';
+}

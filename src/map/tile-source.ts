@@ -1,0 +1,227 @@
+import { InputError } from '../core/check/input-error.js';
+import type { Camera } from '../core/scene/camera.js';
+import { worldBoxOf, type Region } from '../core/scene/region.js';
+import type { Step } from '../core/scene/scene.js';
+
+export interface TileOptions {
+  /** Address with {z}, {x}, {y}, and {key} where one is needed: square Web Mercator tiles, y from the north. */
+  readonly template: string;
+  /** Pixels of a tile's side. Default 256. */
+  readonly size?: 256 | 512;
+  /** Whom the tiles are by; always shown. */
+  readonly credit: string;
+  /** Zooms that there are tiles of. Default 0 to 19. */
+  readonly least?: number;
+  readonly most?: number;
+  /** Put in the place of {key}. */
+  readonly key?: string;
+}
+
+interface Tile {
+  state: 'loading' | 'there' | 'failed';
+  bitmap?: ImageBitmap;
+  tries: number;
+  used: number;
+}
+
+/** Tiles kept in memory. */
+const KEPT = 400;
+/** Times a tile is tried, and seconds before it is tried again. */
+const TRIES = 3;
+const AGAIN_AFTER = 1.5;
+/** Zooms up that a parent is looked for to stand in meanwhile. */
+const PARENTS = 6;
+
+/** Tiles by address: fetched as they are needed, tried again, kept, and their parents shown meanwhile. */
+export class TileSource {
+  readonly #options: TileOptions;
+  readonly #onTile: () => void;
+  readonly #tiles = new Map<string, Tile>();
+  readonly #abort = new AbortController();
+  #trouble: { what: string; remedy: string } | undefined;
+  #clock = 0;
+  #scheduled = false;
+
+  /** @throws {InputError} for a template without {z}, {x} and {y}. */
+  constructor(options: TileOptions, onTile: () => void) {
+    const missing = ['{z}', '{x}', '{y}'].filter((part) => !options.template.includes(part));
+    if (missing.length > 0) {
+      throw new InputError(
+        'bad-value',
+        `tiles: the template has no ${missing.join(', ')}: "${options.template.slice(0, 80)}"`,
+      );
+    }
+    this.#options = options;
+    this.#onTile = onTile;
+    if (this.#needsKey && (options.key ?? '').trim() === '') {
+      const what =
+        options.key === undefined
+          ? 'There is no key for the map’s tiles.'
+          : 'The key for the map’s tiles is blank.';
+      this.#trouble = { what, remedy: 'Give the tiles layer its key.' };
+    }
+  }
+
+  /** What is wrong, if anything is. */
+  get trouble(): { readonly what: string; readonly remedy: string } | undefined {
+    return this.#trouble;
+  }
+
+  close(): void {
+    this.#abort.abort();
+    for (const { bitmap } of this.#tiles.values()) bitmap?.close();
+    this.#tiles.clear();
+  }
+
+  /** The tiles of a region, each in its place; where one is not there yet, the part of a parent that stands in. */
+  steps(camera: Camera, region: Region): Step[] {
+    if (this.#needsKey && (this.#options.key ?? '').trim() === '') return [];
+    const { size = 256, least = 0, most = 19 } = this.#options;
+    const z = Math.max(least, Math.min(most, Math.round(camera.zoom - Math.log2(size / 256))));
+    const count = 2 ** z;
+    const [x1, y1, x2, y2] = worldBoxOf(camera, region);
+    const steps: Step[] = [];
+    for (let y = Math.max(0, Math.floor(y1 * count)); y <= Math.min(count - 1, Math.floor(y2 * count)); y++) {
+      for (let x = Math.floor(x1 * count); x <= Math.floor(x2 * count); x++) {
+        const found = this.#standIn(z, ((x % count) + count) % count, y);
+        if (found === undefined) continue;
+        const { bitmap, part } = found;
+        const corner = camera.pixelOfUnwrapped(x / count, y / count);
+        const side = camera.scale / count;
+        steps.push({
+          kind: 'image',
+          x: corner.x,
+          y: corner.y,
+          width: side,
+          height: side,
+          turn: -camera.turn,
+          image: bitmap,
+          part,
+        });
+      }
+    }
+    this.#forgetOld();
+    return steps;
+  }
+
+  get #needsKey(): boolean {
+    return this.#options.template.includes('{key}');
+  }
+
+  /** A tile, or the nearest parent that is there, and which part of it. */
+  #standIn(
+    z: number,
+    x: number,
+    y: number,
+  ): { bitmap: ImageBitmap; part: readonly [number, number, number, number] } | undefined {
+    this.#want(z, x, y);
+    for (let up = 0; up <= PARENTS && z - up >= 0; up++) {
+      const tile = this.#tiles.get(`${z - up}/${x >> up}/${y >> up}`);
+      if (tile?.bitmap === undefined) continue;
+      tile.used = ++this.#clock;
+      const share = 1 / 2 ** up;
+      const { width, height } = tile.bitmap;
+      const left = (x % 2 ** up) * share * width;
+      const top = (y % 2 ** up) * share * height;
+      return { bitmap: tile.bitmap, part: [left, top, share * width, share * height] };
+    }
+    return undefined;
+  }
+
+  #want(z: number, x: number, y: number): void {
+    const name = `${z}/${x}/${y}`;
+    const known = this.#tiles.get(name);
+    if (known !== undefined) {
+      known.used = ++this.#clock;
+      return;
+    }
+    const tile: Tile = { state: 'loading', tries: 0, used: ++this.#clock };
+    this.#tiles.set(name, tile);
+    void this.#load(tile, z, x, y);
+  }
+
+  async #load(tile: Tile, z: number, x: number, y: number): Promise<void> {
+    const { template, size = 256, key = '' } = this.#options;
+    const address = template
+      .replaceAll('{z}', String(z))
+      .replaceAll('{x}', String(x))
+      .replaceAll('{y}', String(y))
+      .replaceAll('{key}', encodeURIComponent(key));
+    const host = URL.canParse(address, document.baseURI)
+      ? new URL(address, document.baseURI).host
+      : address.slice(0, 40);
+    tile.tries++;
+    try {
+      const response = await fetch(address, { signal: this.#abort.signal });
+      if (response.status === 401 || response.status === 403) {
+        this.#fail(
+          tile,
+          `${host} refuses the key for its tiles (${response.status}).`,
+          'Give a key that is valid for this page.',
+        );
+        return;
+      }
+      if (!response.ok) throw new Error(`it answers ${response.status}`);
+      const bitmap = await createImageBitmap(await response.blob());
+      const wrong = bitmap.width !== bitmap.height || (bitmap.width !== size && bitmap.width !== 2 * size);
+      if (wrong) {
+        const seen = `${bitmap.width} by ${bitmap.height}`;
+        bitmap.close();
+        this.#fail(
+          tile,
+          `A tile of ${host} is ${seen} pixels, where ${size} are due.`,
+          `Set size to what the server gives.`,
+        );
+        return;
+      }
+      tile.state = 'there';
+      tile.bitmap = bitmap;
+      this.#trouble = undefined;
+      this.#tell();
+    } catch (error) {
+      if (this.#abort.signal.aborted) return;
+      if (tile.tries < TRIES) {
+        setTimeout(
+          () => {
+            if (!this.#abort.signal.aborted) void this.#load(tile, z, x, y);
+          },
+          AGAIN_AFTER * 1000 * tile.tries,
+        );
+        return;
+      }
+      const why = error instanceof Error ? error.message : String(error);
+      this.#fail(
+        tile,
+        `The map’s tiles do not come: ${host}, ${why}.`,
+        'Check the address, and whether you are connected.',
+      );
+    }
+  }
+
+  #fail(tile: Tile, what: string, remedy: string): void {
+    tile.state = 'failed';
+    this.#trouble = { what, remedy };
+    this.#tell();
+  }
+
+  /** Once for all that come in one frame. */
+  #tell(): void {
+    if (this.#scheduled) return;
+    this.#scheduled = true;
+    requestAnimationFrame(() => {
+      this.#scheduled = false;
+      if (!this.#abort.signal.aborted) this.#onTile();
+    });
+  }
+
+  #forgetOld(): void {
+    if (this.#tiles.size <= KEPT) return;
+    const old = [...this.#tiles]
+      .filter(([, { state }]) => state !== 'loading')
+      .sort((a, b) => a[1].used - b[1].used);
+    for (const [name, { bitmap }] of old.slice(0, this.#tiles.size - KEPT)) {
+      bitmap?.close();
+      this.#tiles.delete(name);
+    }
+  }
+}
