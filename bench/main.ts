@@ -4,9 +4,10 @@ import { cpus } from 'node:os';
 import { distanceRows } from './distance.js';
 import { gpxRow } from './gpx.js';
 import type { Row } from './measure.js';
+import { mapRows } from './map.js';
 import { memoryRow } from './memory.js';
 
-const rows: Row[] = [memoryRow(), ...distanceRows(), gpxRow()];
+const rows: Row[] = [memoryRow(), ...distanceRows(), gpxRow(), ...(await mapRows())];
 const table = [
   '| What | Ours | Beside | Ratio | Goal | Met |',
   '| --- | --- | --- | --- | --- | --- |',

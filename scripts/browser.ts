@@ -17,6 +17,8 @@ export interface ServedPages {
 export async function servePages(folder?: {
   readonly root: string;
   readonly input: readonly string[];
+  /** Where they are built to; by default beside them. */
+  readonly built?: string;
 }): Promise<ServedPages> {
   const made = folder && {
     configFile: false as const,
@@ -24,7 +26,8 @@ export async function servePages(folder?: {
     base: './',
     resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
     build: {
-      outDir: `${folder.root}/built`,
+      outDir: folder.built ?? `${folder.root}/built`,
+      emptyOutDir: true,
       modulePreload: { polyfill: false },
       rolldownOptions: { input: [...folder.input] },
     },

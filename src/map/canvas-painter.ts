@@ -1,7 +1,19 @@
-import type { Fill, Hatch, ImageStep, Layer, Step, Stroke, TextStep } from '../core/scene/scene.js';
+import type {
+  Fill,
+  Hatch,
+  ImageStep,
+  Layer,
+  ShapeStep,
+  Step,
+  Stroke,
+  TextStep,
+} from '../core/scene/scene.js';
 import type { Region } from '../core/scene/region.js';
 import { FONT_STACK } from '../core/scene/svg.js';
 import { themed, type Theme } from '../core/scene/theme.js';
+
+/** Lines of one path. */
+const BATCH = 64;
 
 /** Paints layers onto a canvas, in the same way as the SVG painter writes them. */
 export class CanvasPainter {
@@ -120,6 +132,10 @@ export class CanvasPainter {
         context.arc(step.x, step.y, step.radius, 0, 2 * Math.PI);
         break;
       case 'shape':
+        if (step.fill === undefined && step.stroke !== undefined && step.rings.length > BATCH) {
+          this.#crowd(step, step.stroke);
+          return;
+        }
         context.beginPath();
         for (const ring of step.rings) {
           for (let i = 0; i + 1 < ring.length; i += 2) {
@@ -136,11 +152,19 @@ export class CanvasPainter {
     if (step.stroke !== undefined) this.#stroke(step.stroke);
   }
 
-  #stroke({ colour, width, dash }: Stroke): void {
+  /** Very many lines: in batches, since the cost of a path grows faster than what is in it. */
+  #crowd({ rings, closed }: ShapeStep, stroke: Stroke): void {
+    for (let start = 0; start < rings.length; start += BATCH) {
+      this.#step({ kind: 'shape', rings: rings.slice(start, start + BATCH), closed, stroke });
+    }
+  }
+
+  #stroke({ colour, width, dash, plain }: Stroke): void {
     const context = this.#context;
     context.strokeStyle = themed(colour, this.#theme);
     context.lineWidth = width;
-    context.lineCap = dash === undefined ? 'round' : 'butt';
+    context.lineCap = dash === undefined && plain !== true ? 'round' : 'butt';
+    context.lineJoin = plain === true ? 'bevel' : 'round';
     context.setLineDash(dash === undefined ? [] : [...dash]);
     context.stroke();
   }

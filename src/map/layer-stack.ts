@@ -16,7 +16,7 @@ import type { LabelRoom } from '../core/scene/layers/label-room.js';
 import { lineLayer } from '../core/scene/layers/line.js';
 import { membersLayer, type Member } from '../core/scene/layers/members.js';
 import { shapesLayer, shapesOnSheet, type MapShape, type ShapeOnSheet } from '../core/scene/layers/shapes.js';
-import { shadeRange, trailSteps, type TrailPaint } from '../core/scene/layers/trail.js';
+import { shadeRange, trailDetail, trailSteps, type TrailPaint } from '../core/scene/layers/trail.js';
 import { LOOK } from '../core/scene/look.js';
 import type { Region } from '../core/scene/region.js';
 import type { Layer, Step } from '../core/scene/scene.js';
@@ -59,6 +59,8 @@ interface Entry {
   shown: boolean;
   pyramid?: TrailPyramid;
   range?: readonly [number, number];
+  /** The detail that it is drawn with until the whole picture is drawn anew. */
+  detail?: number;
   /** Fixes that the range was worked out from, and those that are in the picture already. */
   ranged?: number;
   baked?: number;
@@ -174,7 +176,12 @@ export class LayerStack {
     return [...background, ...shown.flatMap((entry) => this.#underOf(entry, camera, region))];
   }
 
-  #underOf({ layer, pyramid, range, fences, shapes, tiles }: Entry, camera: Camera, region: Region): Layer[] {
+  #underOf(entry: Entry, camera: Camera, region: Region): Layer[] {
+    const { layer, pyramid, range, fences, shapes, tiles } = entry;
+    const whole =
+      region[0] === 0 && region[1] === 0 && region[2] === camera.width && region[3] === camera.height;
+    if (pyramid !== undefined && (whole || entry.detail === undefined))
+      entry.detail = trailDetail(pyramid, camera);
     switch (layer.kind) {
       case 'tiles':
         return [{ id: 'tiles', steps: tiles?.steps(camera, region) ?? [] }];
@@ -183,7 +190,12 @@ export class LayerStack {
       case 'trail':
         return pyramid === undefined
           ? []
-          : [{ id: 'trail', steps: trailSteps(pyramid, camera, region, layer.paint ?? {}, range ?? [0, 0]) }];
+          : [
+              {
+                id: 'trail',
+                steps: trailSteps(pyramid, camera, region, layer.paint ?? {}, range ?? [0, 0], entry.detail),
+              },
+            ];
       case 'shapes':
         return [shapesLayer(shapes ?? [], camera, region)];
       case 'fences':

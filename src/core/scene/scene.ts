@@ -20,6 +20,8 @@ export interface Stroke {
   readonly width: number;
   /** Pixels on, off, on, … */
   readonly dash?: readonly number[];
+  /** Without rounded ends and corners: where there are so many that none is seen. */
+  readonly plain?: boolean;
 }
 
 /** Lines or areas: flat lists of x, y. Holes are rings inside rings (even-odd). */

@@ -119,6 +119,33 @@ export class TrailPyramid {
   }
 
   /**
+   * The finest level, as a zoom, that has no more than so many points near a box: what is denser than that is one colour to
+   * the eye, and need not be told apart.
+   */
+  zoomFor(zoom: number, box: readonly [number, number, number, number], most: number): number {
+    let level = this.#levelOf(zoom);
+    while (level > 0 && this.#countNear(this.#levels[level] as Level, box) > most) level--;
+    return LEAST_LEVEL + level;
+  }
+
+  #levelOf(zoom: number): number {
+    return Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - LEAST_LEVEL));
+  }
+
+  #countNear({ count, boxes }: Level, box: readonly [number, number, number, number]): number {
+    let near = 0;
+    for (let start = 0, at = 0; start < count; start += BLOCK, at += 4) {
+      const x1 = boxes[at] as number;
+      const x2 = boxes[at + 2] as number;
+      const shift = Math.round((box[0] + box[2]) / 2 - (x1 + x2) / 2);
+      if (x2 + shift < box[0] || x1 + shift > box[2]) continue;
+      if ((boxes[at + 3] as number) < box[1] || (boxes[at + 1] as number) > box[3]) continue;
+      near += Math.min(BLOCK, count - start);
+    }
+    return near;
+  }
+
+  /**
    * The runs that come near a box of the Mercator square, as they are worth drawing at a zoom. The box may lie in any copy of
    * the world. The end of the trail is always in.
    */

@@ -35,8 +35,8 @@ export function worldBox(rings: readonly WorldRing[]): readonly [number, number,
 /** Points nearer than this to the one before are not drawn: finer is not seen. Pixels. */
 const FINEST = 0.6;
 
-/** Rings in pixels, without the points too fine to see. */
-export function pixelRings(rings: readonly WorldRing[], camera: Camera): number[][] {
+/** Rings in pixels, without the points too fine to see, or closer than so many pixels. */
+export function pixelRings(rings: readonly WorldRing[], camera: Camera, finest = FINEST): number[][] {
   return rings.map((ring) => {
     const out: number[] = [];
     let lastX = NaN;
@@ -46,7 +46,7 @@ export function pixelRings(rings: readonly WorldRing[], camera: Camera): number[
     const whole = Math.round(shift);
     for (let i = 0; i < ring.length; i += 2) {
       const { x, y } = camera.pixelOfUnwrapped((ring[i] as number) - whole, ring[i + 1] as number);
-      const near = Math.abs(x - lastX) < FINEST && Math.abs(y - lastY) < FINEST;
+      const near = Math.abs(x - lastX) < finest && Math.abs(y - lastY) < finest;
       if (near && i !== ring.length - 2) continue;
       out.push(x, y);
       lastX = x;

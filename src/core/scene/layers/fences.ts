@@ -29,6 +29,10 @@ export interface FenceShapeOnSheet {
 
 /** Fences in one picture beyond which they are drawn without stitches: so many, none would be seen. */
 const CROWD = 250;
+/** Fences in one picture that all have their name tabs. */
+const MOST_TABS = 120;
+/** Pixels between the points of an outline in a crowd. */
+const CROWD_FINEST = 3;
 /** Pixels below which a fence is a dot, and below which it is not drawn at all. */
 const DOT = 5;
 const SPECK = 1.2;
@@ -64,7 +68,10 @@ export function fencesLayer(
     const [x1, y1, x2, y2] = pixelBox(shape.box, camera);
     const size = Math.max(x2 - x1, y2 - y1);
     if (size < SPECK) continue;
-    const rings = size < DOT ? [[x1, y1, x2, y1, x2, y2, x1, y2]] : pixelRings(shape.rings, camera);
+    const rings =
+      size < DOT
+        ? [[x1, y1, x2, y1, x2, y2, x1, y2]]
+        : pixelRings(shape.rings, camera, crowded ? CROWD_FINEST : undefined);
     if ((crowded || size < DOT) && !inside) {
       const list = plain.get(colour);
       if (list === undefined) plain.set(colour, [...rings]);
@@ -90,7 +97,7 @@ export function fencesLayer(
     });
   }
   for (const [colour, rings] of plain)
-    steps.unshift({ kind: 'shape', rings, closed: true, stroke: { colour, width: 1 } });
+    steps.unshift({ kind: 'shape', rings, closed: true, stroke: { colour, width: 1, plain: true } });
   return { id: 'fences', steps };
 }
 
@@ -101,18 +108,21 @@ export function fenceTabs(
   paint: FencesPaint,
   room: LabelRoom,
 ): Layer {
-  const steps: Step[] = [];
-  if (camera.zoom >= (paint.tabsFrom ?? 13.3)) {
-    const whole = wholeOf(camera);
-    for (const shape of shapes) {
-      const region = fenceRegion(shape, camera);
-      if (sharedRegion(region, whole) === undefined || region[2] - region[0] < 2 * DOT) continue;
-      const { fence } = shape;
-      const inside = paint.inside?.has(fence.id) === true;
-      const colour = paint.toneOf?.(fence) === 'closed' ? LOOK.alert : LOOK.violet;
-      steps.push(...tabSteps(fence.name, pixelRings(shape.rings, camera), inside, colour, room));
-    }
-  }
+  if (camera.zoom < (paint.tabsFrom ?? 13.3)) return { id: 'tabs', steps: [] };
+  const whole = wholeOf(camera);
+  const seen = shapes.filter((shape) => {
+    const region = fenceRegion(shape, camera);
+    return sharedRegion(region, whole) !== undefined && region[2] - region[0] >= 2 * DOT;
+  });
+  // In a crowd there is room for few names: those of the fences that someone is inside of.
+  const named =
+    seen.length <= MOST_TABS ? seen : seen.filter(({ fence }) => paint.inside?.has(fence.id) === true);
+  const steps = named.flatMap((shape) => {
+    const { fence } = shape;
+    const inside = paint.inside?.has(fence.id) === true;
+    const colour = paint.toneOf?.(fence) === 'closed' ? LOOK.alert : LOOK.violet;
+    return tabSteps(fence.name, pixelRings(shape.rings, camera), inside, colour, room);
+  });
   return { id: 'tabs', steps };
 }
 

@@ -10,8 +10,10 @@ import { TrailPyramid } from '../trail-pyramid.js';
 /** Shades from slow to fast, low to high, good to poor. */
 const SHADES = 7;
 const COLOURS = Array.from({ length: SHADES }, (_, i) => blend(LOOK.violet, LOOK.gold, i / (SHADES - 1)));
-/** Points beyond which a line is drawn without its paper rim: so dense, none would be seen. */
-const DENSE = 8000;
+/** Points beyond which a line is drawn without its paper rim, and without round joins: so dense, none would be seen. */
+const DENSE = 3000;
+/** Points of a trail in one picture: more are not told apart by the eye, and take their time. */
+const MOST_POINTS = 18_000;
 
 /** What a trail is shaded by. */
 export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
@@ -56,7 +58,13 @@ export function shadeRange(
 export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {}): Layer {
   const pyramid = new TrailPyramid(trail);
   const range = shadeRange(trail, paint);
-  return { id: 'trail', steps: trailSteps(pyramid, camera, wholeOf(camera), paint, range) };
+  const detail = trailDetail(pyramid, camera);
+  return { id: 'trail', steps: trailSteps(pyramid, camera, wholeOf(camera), paint, range, detail) };
+}
+
+/** The zoom whose points a trail is drawn with in a whole picture, so that parts drawn later match. */
+export function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
+  return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MOST_POINTS);
 }
 
 /** The part of a trail that comes near a region of the picture. */
@@ -66,6 +74,7 @@ export function trailSteps(
   region: Region,
   paint: TrailPaint,
   [least, most]: readonly [number, number],
+  detail: number = trailDetail(pyramid, camera),
 ): Step[] {
   const { trail } = pyramid;
   const { shade = 'speed' } = paint;
@@ -77,6 +86,7 @@ export function trailSteps(
   const lines: number[][] = [];
   const byShade: number[][][] = COLOURS.map(() => []);
   const trodden = new TroddenGround(region);
+  const [x1, y1, x2, y2] = widened(region, 8);
   let line: number[] = [];
   let piece: number[] = [];
   let pieceShade = -1;
@@ -89,7 +99,7 @@ export function trailSteps(
     pieceShade = -1;
   };
   let broken = true;
-  pyramid.visit(camera.zoom, worldBoxOf(camera, widened(region, 8)), {
+  pyramid.visit(detail, worldBoxOf(camera, widened(region, 8)), {
     begin(_index, wx, wy) {
       const { x, y } = camera.pixelOfUnwrapped(wx, wy);
       lastX = x;
@@ -98,8 +108,10 @@ export function trailSteps(
     },
     go(index, wx, wy) {
       const { x, y } = camera.pixelOfUnwrapped(wx, wy);
+      const beside =
+        (x < x1 && lastX < x1) || (x > x2 && lastX > x2) || (y < y1 && lastY < y1) || (y > y2 && lastY > y2);
       // Many rounds over the same ground are one line to the eye.
-      if (trodden.knows(lastX, lastY, x, y)) {
+      if (beside || trodden.knows(lastX, lastY, x, y)) {
         broken = true;
       } else {
         if (broken) open();
@@ -123,7 +135,7 @@ export function trailSteps(
     kind: 'shape',
     rings,
     closed: false,
-    stroke: { colour, width },
+    stroke: { colour, width, ...(points > DENSE && { plain: true }) },
   });
   const steps: Step[] = [];
   if (points <= DENSE) steps.push(stroke(lines, LOOK.parchment, 7.5));
