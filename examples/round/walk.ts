@@ -46,7 +46,7 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
     staleAfter,
     ...(ground && { ground }),
   });
-  if (ground === undefined) map.putLayer('grid', { kind: 'grid' });
+  if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
   const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
   map.showFences(fences, { toneOf });
   map.showTrails([recorder.trail]);

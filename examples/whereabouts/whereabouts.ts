@@ -86,7 +86,7 @@ async function show(fix: Fix): Promise<void> {
       label: 'Your place',
       ...(ground && { ground }),
     });
-    if (ground === undefined) map.putLayer('grid', { kind: 'grid' });
+    if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
   }
   map.showFix(fix);
 }

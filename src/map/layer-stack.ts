@@ -75,22 +75,38 @@ export type Change = 'all' | 'over' | ((camera: Camera) => Region | undefined);
 /** Points of a growing trail that are drawn beside the picture before they go into it. */
 const TAIL = 240;
 
-/** The layers of a map by their ids, in order, and what each draws. */
-export class LayerStack {
+/** The layers of a map by their ids, in order. */
+export interface MapLayers {
+  /** Ids, bottom to top. */
+  readonly ids: readonly string[];
+  /** Adds a layer, or puts it in the place of the one of that id. @throws {InputError} for a kind that is none. */
+  put(id: string, layer: MapLayer): void;
+  /** The layer of an id; `undefined` when there is none. */
+  layer(id: string): MapLayer | undefined;
+  /** Removing what is not there is harmless. */
+  remove(id: string): void;
+  /** Shows or hides a layer that stays in its place. @throws {InputError} for an id that is not there. */
+  show(id: string, shown: boolean): void;
+  isShown(id: string): boolean;
+  /** Moves a layer below another one, or to the top. */
+  moveBelow(id: string, other?: string): void;
+}
+
+/** The layers of a map, and what each draws. */
+export class LayerStack implements MapLayers {
   readonly #entries = new Map<string, Entry>();
   readonly #onChange: (change: Change) => void;
-  readonly #onTiles: () => void;
+  readonly #onSet: () => void;
 
-  constructor(onChange: (change: Change) => void, onTiles: () => void) {
+  constructor(onChange: (change: Change) => void, onSet: () => void) {
     this.#onChange = onChange;
-    this.#onTiles = onTiles;
+    this.#onSet = onSet;
   }
 
   get ids(): readonly string[] {
     return [...this.#entries.keys()];
   }
 
-  /** Adds a layer, or puts it in the place of the one of that id. */
   put(id: string, layer: MapLayer): void {
     if (!KINDS.includes(layer.kind)) {
       throw new InputError(
@@ -105,6 +121,7 @@ export class LayerStack {
       if (before.tiles !== entry.tiles) before.tiles?.close();
       this.#entries.set(id, entry);
       this.#onChange(changeBetween(before, entry));
+      this.#onSet();
       return;
     }
     const rank = KINDS.indexOf(layer.kind);
@@ -112,15 +129,16 @@ export class LayerStack {
     this.#entries.set(id, entry);
     if (above !== undefined) this.#reorder(id, above);
     this.#onChange(layer.kind === 'members' ? 'over' : 'all');
+    this.#onSet();
   }
 
-  /** Removing what is not there is harmless. */
   remove(id: string): void {
     const entry = this.#entries.get(id);
     if (entry === undefined) return;
     entry.tiles?.close();
     this.#entries.delete(id);
     this.#onChange('all');
+    this.#onSet();
   }
 
   show(id: string, shown: boolean): void {
@@ -128,13 +146,13 @@ export class LayerStack {
     if (entry.shown === shown) return;
     entry.shown = shown;
     this.#onChange('all');
+    this.#onSet();
   }
 
   isShown(id: string): boolean {
     return this.#known(id).shown;
   }
 
-  /** Moves a layer below another one, or to the top. */
   moveBelow(id: string, other?: string): void {
     this.#known(id);
     if (other !== undefined) this.#known(other);
@@ -281,7 +299,7 @@ export class LayerStack {
 
   #tilesCame(): void {
     this.#onChange('all');
-    this.#onTiles();
+    this.#onSet();
   }
 }
 

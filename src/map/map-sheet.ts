@@ -4,33 +4,31 @@ import type { Fence } from '../core/fence/fence.js';
 import type { Fix } from '../core/fix/fix.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { position, type Position } from '../core/geodesy/position.js';
-import { Camera, LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
-import { between } from '../core/scene/flight.js';
+import { LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
 import type { LengthUnits } from '../core/scene/layers/margin.js';
-import { Steering, type SteeringMode } from '../core/scene/steering.js';
+import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
 import { consoleWarn } from '../receiver/warn.js';
 import { describeMap } from './describe.js';
-import { LayerStack, type Change, type MapLayer } from './layer-stack.js';
+import { LayerStack, type Change, type MapLayers } from './layer-stack.js';
 import type { MapEvent, MapView } from './map-events.js';
 import { LOOK_RULES, PAINT_RULES, checkMapSheet, type MapSheetOptions } from './map-options.js';
 import { Notes, type MapNote, type MapNoteKind } from './notes.js';
 import { OwnPlace } from './own-place.js';
-import { PinBoard } from './pin-board.js';
+import { PinBoard, type MapPins } from './pin-board.js';
 import { PinKeys } from './pin-keys.js';
 import type { RasterWork } from './raster.js';
 import { SheetFrame } from './sheet-frame.js';
 import { handOn, mayGlide } from './sheet-hand.js';
 import { buildStage, isHidden, type SheetStage } from './sheet-stage.js';
+import { SheetView, firstCamera } from './sheet-view.js';
 import { Strip } from './strip.js';
-import { ViewMemory } from './view-memory.js';
+import { ViewMemory, type KeptView } from './view-memory.js';
 
-/** Seconds that a zoom by a button or a key takes. */
-const FLIGHT = 0.22;
-/** Milliseconds without a move after which a stretched picture is drawn anew. */
-const CALM = 120;
+/** Milliseconds after which a stretched picture is drawn anew, if nothing moves any more. */
+const CALM = 130;
 
 /** The map that a container holds: a second one takes the place of the first. */
 const HOLDERS = new WeakMap<HTMLElement, MapSheet>();
@@ -41,7 +39,9 @@ const HOLDERS = new WeakMap<HTMLElement, MapSheet>();
  */
 export class MapSheet {
   /** The pins on it. */
-  readonly pins: PinBoard;
+  readonly pins: MapPins;
+  /** The layers under them, by their ids. */
+  readonly layers: MapLayers;
   readonly #options: MapSheetOptions;
   readonly #page: SheetStage;
   readonly #frame: SheetFrame;
@@ -49,25 +49,19 @@ export class MapSheet {
   readonly #notes = new Notes();
   readonly #pinKeys: PinKeys;
   readonly #layers: LayerStack;
-  readonly #steering: Steering;
-  readonly #memory: ViewMemory | undefined;
+  readonly #board: PinBoard;
+  readonly #view: SheetView;
   readonly #own: OwnPlace | undefined;
   readonly #hand: { end(): void; halt(): void };
-  readonly #view = atom<MapView | undefined>(undefined);
   readonly #following;
   readonly #listeners = new Set<(event: MapEvent) => void>();
   readonly #sizes: ResizeObserver;
-  #camera: Camera | undefined;
-  /** What was asked for before there was a size. */
-  #wanted: ((camera: Camera) => Camera) | undefined;
   #fix: Fix | undefined;
   #kiteOpen = false;
   /** Nothing is shown until there is a fix: anything else would be of no concern. */
   #veiled: boolean;
   #theme: Theme;
   #units: LengthUnits;
-  #flight: { from: Camera; to: Camera; start: number } | undefined;
-  #moved = 0;
   #scheduled = 0;
   #calm: ReturnType<typeof setTimeout> | undefined;
   #trailIds: readonly string[] = [];
@@ -83,32 +77,28 @@ export class MapSheet {
     this.#theme = options.theme ?? 'day';
     this.#units = options.units ?? 'metric';
     const { keepView, storage = localStorageOf() } = options;
-    this.#memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, warn);
-    const kept = this.#memory?.read();
-    const { centre = kept?.centre, zoom = kept?.zoom, turn = kept?.turn ?? 0 } = options;
-    this.#steering = new Steering(
-      kept === undefined ? (options.steering ?? 'centred') : 'free',
-      options,
-      zoom !== undefined,
-    );
-    this.#following = atom(this.#steering.active);
-    this.#veiled = options.receiver !== undefined && centre === undefined;
-    this.#wanted = (camera) => {
-      const start = ground?.bounds === undefined ? camera : camera.framing(ground.bounds, 30);
-      return start.with({
-        turn,
-        ...(centre !== undefined && { centre }),
-        ...(zoom !== undefined && { zoom }),
-      });
-    };
+    const memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, warn);
+    const kept = memory?.read();
+    const view = { ...kept, ...definedOf(options) };
+    this.#view = new SheetView({
+      mode: kept === undefined ? (options.steering ?? 'centred') : 'free',
+      steering: options,
+      placed: view.zoom !== undefined,
+      first: (blank) => firstCamera(blank, ground?.bounds, view),
+      memory,
+      onChange: () => this.#schedule(),
+      onView: (now) => this.#tell({ kind: 'view', ...now }),
+    });
+    this.#following = atom(this.#view.steering.active);
+    this.#veiled = options.receiver !== undefined && view.centre === undefined;
 
-    this.pins = new PinBoard((change) => this.#change(change));
-    this.#layers = new LayerStack(
+    this.pins = this.#board = new PinBoard((change) => this.#change(change));
+    this.layers = this.#layers = new LayerStack(
       (change) => this.#change(change),
-      () => this.#tellTiles(),
+      () => this.#checkLayers(),
     );
-    this.#frame = new SheetFrame(this.#layers, this.pins);
-    this.#pinKeys = new PinKeys(this.pins, {
+    this.#frame = new SheetFrame(this.#layers, this.#board);
+    this.#pinKeys = new PinKeys(this.#board, {
       chosen: ({ id, lat, lon }) => this.#tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
       dropped: ({ id, lat, lon }) => this.#tell({ kind: 'drop', at: { lat, lon }, pin: id }),
     });
@@ -123,7 +113,7 @@ export class MapSheet {
     this.#page = buildStage(container, onStage, options.controls === false ? [] : [this.#strip.element]);
     this.#applyTheme();
     if (ground !== undefined)
-      this.putLayer('ground', { kind: 'ground', ground, ...(credit !== undefined && { credit }) });
+      this.layers.put('ground', { kind: 'ground', ground, ...(credit !== undefined && { credit }) });
     this.#hand = this.#listenToHand();
     this.#own = this.#bindReceiver();
     this.#sizes = new ResizeObserver(() => this.#measure());
@@ -131,12 +121,12 @@ export class MapSheet {
     this.#sizes.observe(container);
     void document.fonts.ready.then(() => this.#change('all'));
     this.#measure();
-    this.#checkBackground();
+    this.#checkLayers();
   }
 
   /** Centre, zoom, turn and bounds, live; `undefined` until the map has a size. */
   get $view(): ReadableAtom<MapView | undefined> {
-    return this.#view;
+    return this.#view.$view;
   }
 
   /** Whether the map goes with the own place now, live. */
@@ -146,7 +136,7 @@ export class MapSheet {
 
   /** How the view follows, whether or not a hand has suspended it. */
   get steering(): SteeringMode {
-    return this.#steering.mode;
+    return this.#view.steering.mode;
   }
 
   /** What is wrong, as it is said within the map. */
@@ -167,21 +157,21 @@ export class MapSheet {
 
   /** Where a position is on the map, in pixels from its top left corner; `undefined` until the map has a size. */
   pixelOf(at: Position): Pixel | undefined {
-    return this.#camera?.pixelOf(at);
+    return this.#view.camera?.pixelOf(at);
   }
 
   /** The position under a pixel. */
   positionAt(x: number, y: number): Position | undefined {
-    return this.#camera?.positionAt(x, y);
+    return this.#view.camera?.positionAt(x, y);
   }
 
   /** Moves the view. @throws {InputError} for an impossible centre or a zoom out of range. */
   look(to: { readonly centre?: Position; readonly zoom?: number; readonly turn?: number }): void {
     checkOptions('look', to, LOOK_RULES);
     if (to.centre !== undefined) position(to.centre.lat, to.centre.lon);
-    if (to.zoom !== undefined) this.#steering.keepZoom();
+    if (to.zoom !== undefined) this.#view.steering.keepZoom();
     this.#unveil();
-    this.#move((camera) => camera.with(to), 'program', true);
+    this.#view.move((camera) => camera.with(to), 'program', true);
   }
 
   /** Shows a whole box, or all of some positions, with a margin. */
@@ -189,7 +179,7 @@ export class MapSheet {
     const bounds = isBounds(content) ? content : boundsOf(content);
     if (bounds === undefined) return;
     this.#unveil();
-    this.#move((camera) => camera.framing(bounds, 60), 'program', true);
+    this.#view.move((camera) => camera.framing(bounds, 60), 'program', true);
   }
 
   /** The user's own place: the one kite moves there. `undefined` takes it away; the view stays. */
@@ -197,7 +187,7 @@ export class MapSheet {
     this.#fix = fix;
     if (fix === undefined) this.#kiteOpen = false;
     else this.#unveil();
-    this.#steer();
+    this.#view.steer(this.#fix);
     this.#schedule();
   }
 
@@ -206,36 +196,6 @@ export class MapSheet {
     if (!shown) this.#own?.hide();
     else if (this.#own === undefined) this.#options.onOwnPlace?.();
     else this.#own.show();
-  }
-
-  /** Adds a layer, or puts it in the place of the one of that id. @throws {InputError} for a kind that is none. */
-  putLayer(id: string, layer: MapLayer): void {
-    this.#layers.put(id, layer);
-    this.#checkBackground();
-    this.#tellTiles();
-  }
-
-  removeLayer(id: string): void {
-    this.#layers.remove(id);
-    this.#checkBackground();
-    this.#tellTiles();
-  }
-
-  /** Shows or hides a layer that stays in its place. @throws {InputError} for an id that is not there. */
-  showLayer(id: string, shown: boolean): void {
-    this.#layers.show(id, shown);
-    this.#checkBackground();
-    this.#tellTiles();
-  }
-
-  /** Moves a layer below another, or to the top. */
-  moveLayer(id: string, below?: string): void {
-    this.#layers.moveBelow(id, below);
-  }
-
-  /** Ids of the layers, bottom to top. */
-  get layers(): readonly string[] {
-    return this.#layers.ids;
   }
 
   /** Trails, drawn as they are now and as they grow: call `redraw` when one has grown. */
@@ -253,7 +213,7 @@ export class MapSheet {
 
   /** Draws again at the next frame: when a trail has grown, or an age has to be told. */
   redraw(): void {
-    this.#steer();
+    this.#view.steer(this.#fix);
     this.#schedule();
   }
 
@@ -279,19 +239,17 @@ export class MapSheet {
 
   /** Centres on the own place and follows it; without a fix, asks for one. */
   toOwnPlace(): void {
-    this.follow(this.#steering.mode === 'course-up' ? 'course-up' : 'centred');
+    this.follow(this.#view.steering.mode === 'course-up' ? 'course-up' : 'centred');
   }
 
   /** Follows the own place in some way, or leaves the view to the hand; takes up again what a hand has suspended. */
   follow(mode: SteeringMode): void {
     const fix = this.#fix;
-    this.#steering.set(mode);
+    this.#view.steering.set(mode);
     this.#hand.halt();
     if (mode !== 'free') {
       if (fix === undefined) this.setOwnPlace(true);
-      const north = mode === 'centred' ? { turn: 0 } : {};
-      if (fix !== undefined)
-        this.#move((camera) => this.#steering.place(camera.with(north), fix), 'program', true);
+      else this.#view.place(fix);
     }
     this.#showState();
   }
@@ -300,7 +258,13 @@ export class MapSheet {
   describe(): string {
     const layers = this.#layers.ids.map((id) => this.#layers.layer(id));
     const { label = 'Map' } = this.#options;
-    return describeMap(label, this.#veiled ? undefined : this.#camera, this.#fix, layers, this.pins.all);
+    return describeMap(
+      label,
+      this.#veiled ? undefined : this.#view.camera,
+      this.#fix,
+      layers,
+      this.#board.all,
+    );
   }
 
   /** Takes the map out of its container and stops listening. */
@@ -330,18 +294,16 @@ export class MapSheet {
   }
 
   #listenToHand(): { end(): void; halt(): void } {
-    return handOn(this.#page.stage, this.pins, {
-      camera: () => this.#camera,
+    return handOn(this.#page.stage, this.#board, {
+      camera: () => this.#view.camera,
       fix: () => this.#fix,
-      touch: () => (this.#flight = undefined),
+      touch: () => this.#view.stop(),
       move: (change) => {
-        this.#steering.touch(performance.now());
-        this.#move(change, 'hand', false);
+        this.#view.move(change, 'hand', false);
+        this.#showState();
       },
-      zoom: (by, x, y, glide) => this.#zoomAt(by, x, y, glide),
-      settle: () => {
-        if (this.#flight === undefined) this.#tellView('hand', true); // otherwise told when it lands
-      },
+      zoom: (by, x, y, glide) => this.#view.zoom(by, x, y, glide),
+      settle: () => this.#view.settle(),
       openKite: () => {
         this.#kiteOpen = !this.#kiteOpen;
         this.#schedule();
@@ -352,65 +314,10 @@ export class MapSheet {
   }
 
   #zoomBy(levels: number): void {
-    const camera = this.#camera;
+    const camera = this.#view.camera;
     if (camera === undefined) return;
-    this.#zoomAt(levels, camera.width / 2, camera.height / 2, mayGlide());
-    if (!mayGlide()) this.#tellView('hand', true);
-  }
-
-  #zoomAt(levels: number, x: number, y: number, glide: boolean): void {
-    this.#steering.keepZoom();
-    const from = this.#camera;
-    const target = this.#flight?.to ?? from;
-    if (from === undefined || target === undefined) return;
-    // Zooming keeps the own place where it is while it is followed.
-    const anchor = this.#steering.anchor(target) ?? { x, y };
-    const to = target.zoomedAround(target.zoom + levels, anchor.x, anchor.y);
-    if (!glide) {
-      this.#move(() => to, 'hand', false);
-      return;
-    }
-    this.#flight = { from, to, start: performance.now() };
-    this.#schedule();
-  }
-
-  #steer(): void {
-    const fix = this.#fix;
-    const camera = this.#camera;
-    if (camera === undefined) {
-      if (fix !== undefined && this.#steering.active)
-        this.#move((ready) => this.#steering.place(ready, fix), 'program', true);
-      return;
-    }
-    if (this.#flight !== undefined) return; // it lands first
-    const steered = this.#steering.steer(camera, fix, performance.now());
-    if (steered !== camera) this.#move(() => steered, 'program', true);
-  }
-
-  #move(change: (camera: Camera) => Camera, by: 'hand' | 'program', settled: boolean): void {
-    this.#flight = undefined;
-    if (this.#camera === undefined) {
-      const before = this.#wanted;
-      this.#wanted = (camera) => change(before?.(camera) ?? camera);
-      return;
-    }
-    this.#camera = change(this.#camera);
-    this.#moved = performance.now();
-    this.#tellView(by, settled);
-    this.#schedule();
-  }
-
-  #tellView(by: 'hand' | 'program', settled: boolean): void {
-    const camera = this.#camera;
-    if (camera === undefined) return;
-    const { centre, zoom, turn, bounds } = camera;
-    const view: MapView = { centre, zoom, turn, bounds, by, settled };
-    this.#view.set(view);
-    if (by === 'hand' && settled) {
-      this.#steering.keepZoom();
-      this.#memory?.keep(view);
-    }
-    this.#tell({ kind: 'view', ...view });
+    this.#view.zoom(levels, camera.width / 2, camera.height / 2, mayGlide());
+    if (!mayGlide()) this.#view.settle();
   }
 
   #tell(event: MapEvent): void {
@@ -425,18 +332,10 @@ export class MapSheet {
   #measure(): void {
     this.#checkSize();
     const { clientWidth: width, clientHeight: height } = this.#page.stage;
-    if (width === 0 || height === 0 || (this.#camera?.width === width && this.#camera.height === height))
-      return;
+    const camera = this.#view.camera;
+    if (width === 0 || height === 0 || (camera?.width === width && camera.height === height)) return;
     this.#frame.resize(width, height);
-    if (this.#camera === undefined) {
-      const blank = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 1, width, height });
-      this.#camera = this.#wanted?.(blank) ?? blank;
-      this.#wanted = undefined;
-    } else {
-      this.#camera = this.#camera.with({ width, height });
-      this.#steer();
-    }
-    this.#tellView('program', true);
+    this.#view.resize(width, height, this.#fix);
     this.#drawNow(); // not a frame later: a resized canvas is empty
   }
 
@@ -454,15 +353,12 @@ export class MapSheet {
     );
   }
 
-  #checkBackground(): void {
+  #checkLayers(): void {
     const remedy = 'Put a ground or tiles layer, or the grid on purpose.';
     this.#notes.set(
       'no-background',
       this.#layers.hasBackground ? undefined : { what: 'No background layer.', remedy },
     );
-  }
-
-  #tellTiles(): void {
     this.#notes.set('tiles', this.#layers.tileTroubles[0]);
   }
 
@@ -475,28 +371,15 @@ export class MapSheet {
     if (this.#scheduled !== 0 || this.#closed) return;
     this.#scheduled = requestAnimationFrame((now) => {
       this.#scheduled = 0;
-      this.#fly(now);
+      this.#view.advance(now);
       this.#drawNow();
     });
   }
 
-  /** Goes on with a flight. */
-  #fly(now: number): void {
-    const flight = this.#flight;
-    if (flight === undefined) return;
-    const share = Math.max(0, now - flight.start) / (FLIGHT * 1000);
-    this.#camera = between(flight.from, flight.to, share);
-    this.#moved = performance.now();
-    if (share >= 1) this.#flight = undefined;
-    this.#tellView('hand', share >= 1);
-    if (share < 1) this.#schedule();
-  }
-
   #drawNow(): void {
-    const camera = this.#camera;
+    const camera = this.#view.camera;
     if (camera === undefined) return;
     const { now = Date.now, staleAfter } = this.#options;
-    const hurried = this.#flight !== undefined || performance.now() - this.#moved < CALM;
     const content = {
       fix: this.#fix,
       kiteOpen: this.#kiteOpen,
@@ -505,12 +388,12 @@ export class MapSheet {
       now: now(),
       staleAfter,
     };
-    if (this.#frame.draw(camera, content, hurried)) {
+    if (this.#frame.draw(camera, content, this.#view.moving)) {
       clearTimeout(this.#calm);
-      this.#calm = setTimeout(() => this.#schedule(), CALM + 10);
+      this.#calm = setTimeout(() => this.#schedule(), CALM);
     }
     this.#pinKeys.show(camera);
-    const crowd = this.pins.crowd;
+    const crowd = this.#board.crowd;
     this.#notes.set(
       'content',
       crowd === undefined ? undefined : { what: crowd, remedy: 'Give them places of their own.' },
@@ -520,11 +403,11 @@ export class MapSheet {
   }
 
   #showState(): void {
-    const following = this.#steering.active;
+    const following = this.#view.steering.active;
     if (this.#following.get() !== following) this.#following.set(following);
-    const zoom = this.#camera?.zoom;
+    const zoom = this.#view.camera?.zoom;
     this.#strip.show({
-      mode: this.#steering.mode,
+      mode: this.#view.steering.mode,
       following,
       ownPlace: this.#own === undefined ? this.#fix !== undefined : this.#own.shown,
       closerAllowed: zoom !== undefined && zoom < MOST_ZOOM,
@@ -540,6 +423,15 @@ export class MapSheet {
 
 function isBounds(content: Bounds | Iterable<Position>): content is Bounds {
   return Array.isArray(content) && content.length === 4 && content.every((part) => typeof part === 'number');
+}
+
+/** The parts of a view that the options ask for. */
+function definedOf({ centre, zoom, turn }: MapSheetOptions): Partial<KeptView> {
+  return {
+    ...(centre !== undefined && { centre }),
+    ...(zoom !== undefined && { zoom }),
+    ...(turn !== undefined && { turn }),
+  };
 }
 
 /** The page's own storage; none where it is barred. */

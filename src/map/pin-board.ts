@@ -25,7 +25,30 @@ export type PinOptions = Omit<Pin, 'id'> & { readonly id?: string };
 const CROWD = 1000;
 
 /** The pins of a map, by their ids. */
-export class PinBoard {
+export interface MapPins {
+  readonly all: readonly Pin[];
+  get(id: string): Pin | undefined;
+  /**
+   * Adds a pin, or puts it in the place of the one of its id. Returns the id.
+   *
+   * @throws {InputError} for an impossible place or a misspelt option.
+   */
+  add(options: PinOptions): string;
+  /** Many at once. Impossible ones are left out and returned with what is wrong. */
+  addAll(pins: Iterable<PinOptions>): {
+    readonly ids: readonly string[];
+    readonly refused: readonly string[];
+  };
+  /** Changes some of a pin. Unknown ids are passed over: it may have been cleared meanwhile. */
+  change(id: string, change: Partial<Omit<Pin, 'id'>>): void;
+  /** Removing what is not there is harmless. */
+  remove(id: string): void;
+  /** Takes all pins away, or those of a group. The kite is none. */
+  clear(group?: string): void;
+}
+
+/** The pins of a map, and how they are drawn, hit and carried. */
+export class PinBoard implements MapPins {
   readonly #pins = new Map<string, Pin>();
   readonly #onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void;
   #sheet: PinOnSheet[] | undefined;
@@ -40,18 +63,12 @@ export class PinBoard {
     return [...this.#pins.values()];
   }
 
-  /**
-   * Adds a pin, or puts it in the place of the one of its id. Returns the id.
-   *
-   * @throws {InputError} for an impossible place or a misspelt option.
-   */
   add(options: PinOptions): string {
     const id = this.#put(options);
     this.#onChange((camera) => this.#regionOf(id, camera));
     return id;
   }
 
-  /** Many at once. Impossible ones are left out and returned with what is wrong. */
   addAll(pins: Iterable<PinOptions>): {
     readonly ids: readonly string[];
     readonly refused: readonly string[];
@@ -74,7 +91,6 @@ export class PinBoard {
     return this.#pins.get(id);
   }
 
-  /** Changes some of a pin. Unknown ids are passed over: it may have been cleared meanwhile. */
   change(id: string, change: Partial<Omit<Pin, 'id'>>): void {
     const pin = this.#pins.get(id);
     if (pin !== undefined) this.add({ ...pin, ...change, id });
@@ -88,7 +104,6 @@ export class PinBoard {
     this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
   }
 
-  /** Takes all pins away, or those of a group. The kite is none. */
   clear(group?: string): void {
     for (const [id, pin] of this.#pins) if (group === undefined || pin.group === group) this.#pins.delete(id);
     this.#sheet = undefined;

@@ -1,0 +1,166 @@
+import { atom } from 'nanostores';
+import type { Fix } from '../core/fix/fix.js';
+import { Camera } from '../core/scene/camera.js';
+import { between } from '../core/scene/flight.js';
+import { Steering, type SteeringMode, type SteeringOptions } from '../core/scene/steering.js';
+import type { MapView } from './map-events.js';
+import type { KeptView, ViewMemory } from './view-memory.js';
+
+/** Seconds that a zoom by a button or a key takes. */
+const FLIGHT = 0.22;
+/** Milliseconds after a move in which the view counts as moving. */
+const CALM = 120;
+
+/** What a view starts with. */
+export interface ViewStart {
+  readonly mode: SteeringMode;
+  readonly steering: SteeringOptions;
+  /** Whether the zoom was chosen, so that a first fix leaves it. */
+  readonly placed: boolean;
+  /** The first camera, once there is a size. */
+  readonly first: (blank: Camera) => Camera;
+  readonly memory: ViewMemory | undefined;
+  /** The view has changed, or goes on changing: draw. */
+  readonly onChange: () => void;
+  /** Told to the app as well. */
+  readonly onView: (view: MapView) => void;
+}
+
+/**
+ * Where the map is looked at from, over time: moved by the hand and by the program, steered by the user's own place, kept
+ * from visit to visit.
+ */
+export class SheetView {
+  readonly $view = atom<MapView | undefined>(undefined);
+  readonly steering: Steering;
+  readonly #start: ViewStart;
+  #camera: Camera | undefined;
+  /** What was asked for before there was a size. */
+  #wanted: (camera: Camera) => Camera;
+  #flight: { from: Camera; to: Camera; start: number } | undefined;
+  #moved = -Infinity;
+
+  constructor(start: ViewStart) {
+    this.#start = start;
+    this.#wanted = start.first;
+    this.steering = new Steering(start.mode, start.steering, start.placed);
+  }
+
+  get camera(): Camera | undefined {
+    return this.#camera;
+  }
+
+  /** Whether it moves just now, so that what is costly can wait. */
+  get moving(): boolean {
+    return this.#flight !== undefined || performance.now() - this.#moved < CALM;
+  }
+
+  /** The size of the picture; the first one sets the view that was asked for. */
+  resize(width: number, height: number, fix: Fix | undefined): void {
+    if (this.#camera === undefined) {
+      const blank = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 1, width, height });
+      this.#camera = this.#wanted(blank);
+    } else {
+      this.#camera = this.#camera.with({ width, height });
+      this.steer(fix);
+    }
+    this.#tell('program', true);
+  }
+
+  move(change: (camera: Camera) => Camera, by: 'hand' | 'program', settled: boolean): void {
+    this.#flight = undefined;
+    if (by === 'hand') this.steering.touch(performance.now());
+    if (this.#camera === undefined) {
+      const before = this.#wanted;
+      this.#wanted = (camera) => change(before(camera));
+      return;
+    }
+    this.#camera = change(this.#camera);
+    this.#moved = performance.now();
+    this.#tell(by, settled);
+    this.#start.onChange();
+  }
+
+  /** Zooms by so many levels about a pixel, or about the own place while that is followed; at once, or in a short flight. */
+  zoom(levels: number, x: number, y: number, glide: boolean): void {
+    this.steering.keepZoom();
+    const from = this.#camera;
+    const target = this.#flight?.to ?? from;
+    if (from === undefined || target === undefined) return;
+    const anchor = this.steering.anchor(target) ?? { x, y };
+    const to = target.zoomedAround(target.zoom + levels, anchor.x, anchor.y);
+    this.#moved = performance.now();
+    if (glide) {
+      this.#flight = { from, to, start: performance.now() };
+    } else {
+      this.#camera = to;
+      this.#flight = undefined;
+      this.#tell('hand', false);
+    }
+    this.#start.onChange();
+  }
+
+  /** The hand has let go. */
+  settle(): void {
+    if (this.#flight === undefined) this.#tell('hand', true); // otherwise told when it lands
+  }
+
+  /** What moves by itself stops where it is. */
+  stop(): void {
+    this.#flight = undefined;
+  }
+
+  /** Goes with the own place, as far as it is followed. */
+  steer(fix: Fix | undefined): void {
+    const camera = this.#camera;
+    if (camera === undefined) {
+      if (fix !== undefined && this.steering.active) this.place(fix);
+      return;
+    }
+    if (this.#flight !== undefined) return; // it lands first
+    const steered = this.steering.steer(camera, fix, performance.now());
+    if (steered !== camera) this.move(() => steered, 'program', true);
+  }
+
+  /** To the own place, north up again unless the course is to be up. */
+  place(fix: Fix): void {
+    const north = this.steering.mode === 'centred' ? { turn: 0 } : {};
+    this.move((camera) => this.steering.place(camera.with(north), fix), 'program', true);
+  }
+
+  /** A frame of a flight. @param now as animation frames tell it. */
+  advance(now: number): void {
+    const flight = this.#flight;
+    if (flight === undefined) return;
+    const share = Math.max(0, now - flight.start) / (FLIGHT * 1000);
+    this.#camera = between(flight.from, flight.to, share);
+    this.#moved = performance.now();
+    if (share >= 1) this.#flight = undefined;
+    this.#tell('hand', share >= 1);
+    if (share < 1) this.#start.onChange();
+  }
+
+  #tell(by: 'hand' | 'program', settled: boolean): void {
+    const camera = this.#camera;
+    if (camera === undefined) return;
+    const { centre, zoom, turn, bounds } = camera;
+    const view: MapView = { centre, zoom, turn, bounds, by, settled };
+    this.$view.set(view);
+    if (by === 'hand' && settled) {
+      this.steering.keepZoom();
+      this.#start.memory?.keep(view);
+    }
+    this.#start.onView(view);
+  }
+}
+
+/** The first camera of a view: what was asked for or kept, over the whole of the ground. */
+export function firstCamera(
+  blank: Camera,
+  ground: Parameters<Camera['framing']>[0] | undefined,
+  view: Partial<KeptView>,
+): Camera {
+  const start = ground === undefined ? blank : blank.framing(ground, 30);
+  const { centre, zoom, turn = 0 } = view;
+  return start.with({ turn, ...(centre !== undefined && { centre }), ...(zoom !== undefined && { zoom }) });
+}
