@@ -1,16 +1,19 @@
-import { Command } from 'commander';
+import { Command, Option } from 'commander';
 import { writeFile } from 'node:fs/promises';
 import type { Fence } from '../core/fence/fence.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
 import { Camera } from '../core/scene/camera.js';
 import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
+import { LENGTH_UNITS, type LengthUnits } from '../core/scene/layers/margin.js';
+import { SHADINGS, type Shading } from '../core/scene/layers/trail.js';
 import { paintSvg } from '../core/scene/svg.js';
+import { THEMES, type Theme } from '../core/scene/theme.js';
 import { readClosedFences, readFences, readGround, readTracks } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { pngOf } from './picture.js';
-import { sizeArgument } from './quantities.js';
+import { durationArgument, sizeArgument } from './quantities.js';
 
 interface Options {
   out: string;
@@ -18,6 +21,10 @@ interface Options {
   fences?: string;
   size: { width: number; height: number };
   title?: string;
+  theme: Theme;
+  shade: Shading;
+  units: LengthUnits;
+  crumbs?: number;
   json?: boolean;
 }
 
@@ -30,9 +37,13 @@ export function mapCommand(): Command {
     .option('--fences <file>', 'GeoJSON with fences; demo for the island’s sections')
     .option('--size <pixels>', 'width and height', sizeArgument, { width: 1280, height: 800 })
     .option('--title <text>', 'written above the map')
+    .addOption(new Option('--shade <value>', 'what trails are shaded by').choices(SHADINGS).default('speed'))
+    .option('--crumbs <duration>', 'marks along trails, so far apart in time', durationArgument)
+    .addOption(new Option('--theme <theme>', 'colours').choices(THEMES).default('day'))
+    .addOption(new Option('--units <units>', 'of the scale').choices(LENGTH_UNITS).default('metric'))
     .option('--json', 'print what was drawn as JSON')
     .action(async (files: string[], options: Options) => {
-      const { out, base, fences: fencesFile, size, title } = options;
+      const { out, base, fences: fencesFile, size, title, theme, shade, units, crumbs } = options;
       if (!/\.(svg|png)$/i.test(out))
         throw new Misuse(`${out}: the ending says the format; .svg and .png are known`);
       const read = await Promise.all(files.map(readTracks));
@@ -51,7 +62,9 @@ export function mapCommand(): Command {
           fencesPaint: { toneOf: (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary') },
         }),
         ...(last !== undefined && { fix: last }),
+        trailPaint: { shade, ...(crumbs !== undefined && { crumbs: { every: crumbs } }) },
         margin: {
+          units,
           title: title ?? trails.map((trail) => trail.name ?? 'unnamed').join(', '),
           credit:
             base === undefined
@@ -68,7 +81,7 @@ export function mapCommand(): Command {
           : [];
       const bounds = boundsAround(points, ground?.bounds);
       const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(bounds, 70, 17);
-      const svg = paintSvg(sheetScene(camera, content));
+      const svg = paintSvg(sheetScene(camera, content), theme);
       await writeFile(out, out.toLowerCase().endsWith('.png') ? await pngOf(svg) : svg);
       if (options.json === true)
         printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });

@@ -1,18 +1,24 @@
-/* Custom elements. Importing this defines them: <aurelian-consent> and <aurelian-inspector>. */
+/* Custom elements. Importing this defines them: <aurelian-map>, <aurelian-consent> and <aurelian-inspector>. */
 
 import { ConsentElement } from './consent.js';
 import { InspectorElement } from './inspector.js';
+import { MapElement } from './map.js';
 
-const ELEMENTS = { 'aurelian-consent': ConsentElement, 'aurelian-inspector': InspectorElement } as const;
+const ELEMENTS = {
+  'aurelian-map': MapElement,
+  'aurelian-consent': ConsentElement,
+  'aurelian-inspector': InspectorElement,
+} as const;
 for (const [name, element] of Object.entries(ELEMENTS)) {
   if (customElements.get(name) === undefined) customElements.define(name, element);
 }
 
 declare global {
   interface HTMLElementTagNameMap {
+    'aurelian-map': MapElement;
     'aurelian-consent': ConsentElement;
     'aurelian-inspector': InspectorElement;
   }
 }
 
-export { ConsentElement, InspectorElement };
+export { ConsentElement, InspectorElement, MapElement };

@@ -16,10 +16,15 @@ import type { LabelRoom } from '../core/scene/layers/label-room.js';
 import { lineLayer } from '../core/scene/layers/line.js';
 import { membersLayer, type Member } from '../core/scene/layers/members.js';
 import { shapesLayer, shapesOnSheet, type MapShape, type ShapeOnSheet } from '../core/scene/layers/shapes.js';
-import { shadeRange, trailDetail, trailSteps, type TrailPaint } from '../core/scene/layers/trail.js';
-import { LOOK } from '../core/scene/look.js';
+import {
+  shadeRange,
+  tailSteps,
+  trailDetail,
+  trailSteps,
+  type TrailPaint,
+} from '../core/scene/layers/trail.js';
 import type { Region } from '../core/scene/region.js';
-import type { Layer, Step } from '../core/scene/scene.js';
+import type { Layer } from '../core/scene/scene.js';
 import { backgroundLayers } from '../core/scene/sheet.js';
 import { TrailPyramid } from '../core/scene/trail-pyramid.js';
 import type { Line } from '../core/trail/line.js';
@@ -353,32 +358,9 @@ function changeBetween(before: Entry, after: Entry): Change {
 }
 
 /** The end of a trail that is not in the picture yet. */
-function tailLayer({ pyramid, baked = 0, layer }: Entry, camera: Camera): Layer {
-  const points: number[] = [];
-  const steps: Step[] = [];
-  if (pyramid === undefined || layer.kind !== 'trail') return { id: 'tail', steps };
-  const starts = new Set(layer.trail.segments.map(({ start }) => start));
-  const rings: number[][] = [];
-  let ring: number[] = [];
-  for (let i = Math.max(0, baked - 1); i < pyramid.length; i++) {
-    if (ring.length === 0 || starts.has(i)) {
-      ring = [];
-      rings.push(ring);
-    }
-    const { x, y } = camera.pixelOfWorld(...pyramid.at(i));
-    ring.push(x, y);
-  }
-  const lines = rings.filter((each) => each.length >= 4);
-  points.push(...lines.flat());
-  if (lines.length > 0) {
-    for (const [colour, width] of [
-      [LOOK.ink, 5.6],
-      [LOOK.gold, 3.4],
-    ] as const) {
-      steps.push({ kind: 'shape', rings: lines, closed: false, stroke: { colour, width } });
-    }
-  }
-  return { id: 'tail', steps };
+function tailLayer({ pyramid, baked = 0, layer, range = [0, 0] }: Entry, camera: Camera): Layer {
+  const growing = pyramid !== undefined && layer.kind === 'trail' && pyramid.length > baked;
+  return { id: 'tail', steps: growing ? tailSteps(pyramid, camera, baked, layer.paint ?? {}, range) : [] };
 }
 
 /** Where a stretch of a trail lies, from one fix to its end. */

@@ -92,7 +92,10 @@ export class MapSheet {
     this.#following = atom(this.#view.steering.active);
     this.#veiled = options.receiver !== undefined && view.centre === undefined;
 
-    this.pins = this.#board = new PinBoard((change) => this.#change(change));
+    this.pins = this.#board = new PinBoard(
+      (change) => this.#change(change),
+      () => this.#checkPins(),
+    );
     this.layers = this.#layers = new LayerStack(
       (change) => this.#change(change),
       () => this.#checkLayers(),
@@ -142,6 +145,11 @@ export class MapSheet {
   /** What is wrong, as it is said within the map. */
   get notes(): ReadonlyMap<MapNoteKind, MapNote> {
     return this.#notes.shown;
+  }
+
+  /** Says something within the map, or takes it back: what is wrong with the content that an app brings, for instance. */
+  note(kind: MapNoteKind, note: MapNote | undefined): void {
+    this.#notes.set(kind, note);
   }
 
   /** How often it was drawn, whole and in part: a growing trail and a moved map draw parts only. */
@@ -362,6 +370,12 @@ export class MapSheet {
     this.#notes.set('tiles', this.#layers.tileTroubles[0]);
   }
 
+  #checkPins(): void {
+    const what = this.#board.crowd;
+    const remedy = 'Give them places of their own.';
+    this.#notes.set('pins', what === undefined ? undefined : { what, remedy });
+  }
+
   #change(change: Change): void {
     this.#frame.change(change);
     this.#schedule();
@@ -393,11 +407,6 @@ export class MapSheet {
       this.#calm = setTimeout(() => this.#schedule(), CALM);
     }
     this.#pinKeys.show(camera);
-    const crowd = this.#board.crowd;
-    this.#notes.set(
-      'content',
-      crowd === undefined ? undefined : { what: crowd, remedy: 'Give them places of their own.' },
-    );
     this.#showState();
     this.#page.describe(this.describe());
   }

@@ -1,5 +1,13 @@
 /** What may be wrong with a map, each with a note of its own within it. */
-export const MAP_NOTES = ['no-size', 'no-background', 'tiles', 'no-fix', 'refused', 'content'] as const;
+export const MAP_NOTES = [
+  'no-size',
+  'no-background',
+  'tiles',
+  'no-fix',
+  'refused',
+  'pins',
+  'content',
+] as const;
 export type MapNoteKind = (typeof MAP_NOTES)[number];
 
 export interface MapNote {

@@ -51,12 +51,18 @@ export interface MapPins {
 export class PinBoard implements MapPins {
   readonly #pins = new Map<string, Pin>();
   readonly #onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void;
+  /** Many pins have come or gone. */
+  readonly #onMany: () => void;
   #sheet: PinOnSheet[] | undefined;
   #count = 0;
   #held: Pin | undefined;
 
-  constructor(onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void) {
+  constructor(
+    onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void,
+    onMany: () => void,
+  ) {
     this.#onChange = onChange;
+    this.#onMany = onMany;
   }
 
   get all(): readonly Pin[] {
@@ -84,6 +90,7 @@ export class PinBoard implements MapPins {
       }
     }
     this.#onChange(everywhere);
+    this.#onMany();
     return { ids, refused };
   }
 
@@ -108,6 +115,7 @@ export class PinBoard implements MapPins {
     for (const [id, pin] of this.#pins) if (group === undefined || pin.group === group) this.#pins.delete(id);
     this.#sheet = undefined;
     this.#onChange(everywhere);
+    this.#onMany();
   }
 
   /** What is worth a note: very many at one place. */

@@ -4,6 +4,7 @@ import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { sheetScene } from '../core/scene/sheet.js';
 import { paintSvg } from '../core/scene/svg.js';
+import type { Theme } from '../core/scene/theme.js';
 
 export interface StillPictureOptions {
   /** Pixels. */
@@ -13,16 +14,20 @@ export interface StillPictureOptions {
   readonly zoom?: number;
   readonly ground?: Ground;
   readonly credit?: string;
+  readonly theme?: Theme;
 }
 
 /** A picture with the user's place in the middle, as SVG text, and what it shows in words for its `alt`. */
 export function stillPicture(fix: Fix, options: StillPictureOptions): { svg: string; alt: string } {
-  const { width, height, zoom = 16, ground, credit } = options;
+  const { width, height, zoom = 16, ground, credit, theme } = options;
   const camera = new Camera({ centre: fix, zoom, width, height });
   const scene = sheetScene(camera, {
     fix,
     ...(ground !== undefined && { ground }),
     margin: { width: 6, foot: 24, ...(credit !== undefined && { credit }) },
   });
-  return { svg: paintSvg(scene), alt: `Own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim() };
+  return {
+    svg: paintSvg(scene, theme),
+    alt: `Own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim(),
+  };
 }

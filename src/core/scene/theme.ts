@@ -29,12 +29,13 @@ function lightness([r, g, b]: Rgb): number {
 
 function atDusk(day: Rgb): Rgb {
   const light = lightness(day);
-  // Strong colours are signs: they stay, a little lighter. All else trades light for dark.
+  // Paper and ground sink into the night, each keeping something of its hue.
+  if (light > 0.55) return mix(NIGHT, day, 0.02 + (1 - light) * 0.9);
+  // Strong colours are signs: they stay, lightened as far as the night needs. Ink becomes moonlight.
   const vivid = (Math.max(...day) - Math.min(...day)) / 255;
-  const dark = 1 - light;
-  const base = mix(NIGHT, MOON, light > 0.5 ? dark * 0.75 : 0.35 + dark * 0.65);
-  const own = mix(day, MOON, light < 0.5 ? 0.3 : 0);
-  return mix(base, own, light > 0.5 ? vivid * 0.35 : Math.min(0.8, vivid * 1.2));
+  const sign = mix(day, MOON, light < 0.3 ? 0.5 : light < 0.42 ? 0.36 : 0.06);
+  const ink = mix(NIGHT, MOON, 0.35 + (1 - light) * 0.65);
+  return mix(ink, sign, Math.max(0, Math.min(1, (vivid - 0.08) / 0.14)));
 }
 
 function onPaper(day: Rgb): Rgb {

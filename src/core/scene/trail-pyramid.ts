@@ -6,6 +6,9 @@ const LEAST_LEVEL = 2;
 const MOST_LEVEL = 19;
 /** Points of a block: what lies outside a picture is passed over by the block. */
 const BLOCK = 128;
+/** Seconds without a fix, and times as long as the step before it, that break a line. */
+const SILENCE = 15;
+const OFTEN = 5;
 /** Marks a kept point that begins a run. */
 const BEGINS = 0x80000000;
 
@@ -88,12 +91,21 @@ export class TrailPyramid {
       this.#ys = grown(this.#ys, new Float64Array(size));
     }
     for (let i = this.#length; i < length; i++) {
-      const begins = segments[this.#segments]?.start === i;
-      if (begins) this.#segments++;
-      this.#add(i, begins);
+      const starts = segments[this.#segments]?.start === i;
+      if (starts) this.#segments++;
+      this.#add(i, starts || this.#silentBefore(i));
     }
     this.#length = length;
     return true;
+  }
+
+  /** Whether nothing was heard for long before a fix: the line is broken there, since nobody knows where it went. */
+  #silentBefore(i: number): boolean {
+    const time = this.#trail.number(i, 'time');
+    const silence = time - this.#trail.number(i - 1, 'time');
+    if (!(silence > SILENCE * 1000)) return false;
+    const usual = this.#trail.number(i - 1, 'time') - this.#trail.number(i - 2, 'time');
+    return !(silence <= OFTEN * usual);
   }
 
   #add(i: number, begins: boolean): void {

@@ -1,7 +1,7 @@
 import type { CrumbSpacing } from '../../trail/crumbs.js';
 import { crumbsOf } from '../../trail/crumbs.js';
 import type { Trail } from '../../trail/trail.js';
-import type { Camera } from '../camera.js';
+import type { Camera, Pixel } from '../camera.js';
 import { LOOK, blend } from '../look.js';
 import { wholeOf, widened, worldBoxOf, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
@@ -73,78 +73,120 @@ export function trailSteps(
   camera: Camera,
   region: Region,
   paint: TrailPaint,
-  [least, most]: readonly [number, number],
+  range: readonly [number, number],
   detail: number = trailDetail(pyramid, camera),
 ): Step[] {
-  const { trail } = pyramid;
-  const { shade = 'speed' } = paint;
-  const shadeOf = (index: number) => {
-    const value = shade === 'plain' ? NaN : trail.number(index, shade);
-    const share = most > least && !Number.isNaN(value) ? (value - least) / (most - least) : 0.5;
-    return Math.max(0, Math.min(SHADES - 1, Math.round(share * (SHADES - 1))));
-  };
-  const lines: number[][] = [];
-  const byShade: number[][][] = COLOURS.map(() => []);
+  const brush = new TrailBrush(pyramid.trail, paint, range);
   const trodden = new TroddenGround(region);
   const [x1, y1, x2, y2] = widened(region, 8);
-  let line: number[] = [];
-  let piece: number[] = [];
-  let pieceShade = -1;
-  let lastX = 0;
-  let lastY = 0;
-  let points = 0;
-  const open = () => {
-    line = [lastX, lastY];
-    lines.push(line);
-    pieceShade = -1;
-  };
-  let broken = true;
+  let [lastX, lastY] = [0, 0];
   pyramid.visit(detail, worldBoxOf(camera, widened(region, 8)), {
     begin(_index, wx, wy) {
-      const { x, y } = camera.pixelOfUnwrapped(wx, wy);
-      lastX = x;
-      lastY = y;
-      broken = true;
+      ({ x: lastX, y: lastY } = camera.pixelOfUnwrapped(wx, wy));
+      brush.lift();
     },
     go(index, wx, wy) {
       const { x, y } = camera.pixelOfUnwrapped(wx, wy);
       const beside =
         (x < x1 && lastX < x1) || (x > x2 && lastX > x2) || (y < y1 && lastY < y1) || (y > y2 && lastY > y2);
       // Many rounds over the same ground are one line to the eye.
-      if (beside || trodden.knows(lastX, lastY, x, y)) {
-        broken = true;
-      } else {
-        if (broken) open();
-        broken = false;
-        line.push(x, y);
-        points++;
-        const next = shadeOf(index);
-        if (next !== pieceShade) {
-          piece = [lastX, lastY];
-          byShade[next]?.push(piece);
-          pieceShade = next;
-        }
-        piece.push(x, y);
-      }
+      if (beside || trodden.knows(lastX, lastY, x, y)) brush.lift();
+      else brush.go(index, lastX, lastY, x, y);
       lastX = x;
       lastY = y;
     },
   });
-  if (lines.length === 0) return [];
-  const stroke = (rings: number[][], colour: string, width: number): Step => ({
-    kind: 'shape',
-    rings,
-    closed: false,
-    stroke: { colour, width, ...(points > DENSE && { plain: true }) },
-  });
-  const steps: Step[] = [];
-  if (points <= DENSE) steps.push(stroke(lines, LOOK.parchment, 7.5));
-  steps.push(stroke(lines, LOOK.ink, 5.6));
-  byShade.forEach((rings, i) => {
-    if (rings.length > 0) steps.push(stroke(rings, COLOURS[i] ?? LOOK.gold, 3.4));
-  });
-  if (paint.crumbs !== undefined) steps.push(...crumbSteps(pyramid, camera, region, paint.crumbs));
-  return steps;
+  const crumbs = paint.crumbs === undefined ? [] : crumbSteps(pyramid, camera, region, paint.crumbs);
+  return [...brush.steps(true), ...crumbs];
+}
+
+/** The end of a trail from one fix on, every fix of it: what has come since the picture was drawn. */
+export function tailSteps(
+  pyramid: TrailPyramid,
+  camera: Camera,
+  from: number,
+  paint: TrailPaint,
+  range: readonly [number, number],
+): Step[] {
+  const { trail } = pyramid;
+  const brush = new TrailBrush(trail, paint, range);
+  const starts = new Set(trail.segments.map(({ start }) => start));
+  let last: Pixel | undefined;
+  for (let i = Math.max(0, from - 1); i < pyramid.length; i++) {
+    const at = camera.pixelOfWorld(...pyramid.at(i));
+    if (last === undefined || starts.has(i)) brush.lift();
+    else brush.go(i, last.x, last.y, at.x, at.y);
+    last = at;
+  }
+  return brush.steps(false);
+}
+
+/** Gathers the steps of a line, piece by piece of one shade. */
+class TrailBrush {
+  readonly #trail: Trail;
+  readonly #shade: Shading;
+  readonly #range: readonly [number, number];
+  readonly #lines: number[][] = [];
+  readonly #byShade: number[][][] = COLOURS.map(() => []);
+  #line: number[] = [];
+  #piece: number[] = [];
+  #pieceShade = -1;
+  #lifted = true;
+  #points = 0;
+
+  constructor(trail: Trail, { shade = 'speed' }: TrailPaint, range: readonly [number, number]) {
+    this.#trail = trail;
+    this.#shade = shade;
+    this.#range = range;
+  }
+
+  lift(): void {
+    this.#lifted = true;
+  }
+
+  go(index: number, fromX: number, fromY: number, toX: number, toY: number): void {
+    if (this.#lifted) {
+      this.#line = [fromX, fromY];
+      this.#lines.push(this.#line);
+      this.#pieceShade = -1;
+      this.#lifted = false;
+    }
+    this.#line.push(toX, toY);
+    this.#points++;
+    const next = this.#shadeOf(index);
+    if (next !== this.#pieceShade) {
+      this.#piece = [fromX, fromY];
+      this.#byShade[next]?.push(this.#piece);
+      this.#pieceShade = next;
+    }
+    this.#piece.push(toX, toY);
+  }
+
+  /** @param rimmed whether the line has a rim of paper around its ink. */
+  steps(rimmed: boolean): Step[] {
+    if (this.#lines.length === 0) return [];
+    const plain = this.#points > DENSE;
+    const stroke = (rings: number[][], colour: string, width: number): Step => ({
+      kind: 'shape',
+      rings,
+      closed: false,
+      stroke: { colour, width, ...(plain && { plain }) },
+    });
+    return [
+      ...(plain || !rimmed ? [] : [stroke(this.#lines, LOOK.parchment, 7.5)]),
+      stroke(this.#lines, LOOK.ink, 5.6),
+      ...this.#byShade.flatMap((rings, i) =>
+        rings.length === 0 ? [] : [stroke(rings, COLOURS[i] ?? LOOK.gold, 3.4)],
+      ),
+    ];
+  }
+
+  #shadeOf(index: number): number {
+    const [least, most] = this.#range;
+    const value = this.#shade === 'plain' ? NaN : this.#trail.number(index, this.#shade);
+    const share = most > least && !Number.isNaN(value) ? (value - least) / (most - least) : 0.5;
+    return Math.max(0, Math.min(SHADES - 1, Math.round(share * (SHADES - 1))));
+  }
 }
 
 function crumbSteps(pyramid: TrailPyramid, camera: Camera, region: Region, spacing: CrumbSpacing): Step[] {
