@@ -78,6 +78,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
   };
   const halt = () => {
     cancelAnimationFrame(frame);
+    clearTimeout(wheelTimer);
     frame = 0;
     velocity = { x: 0, y: 0 };
   };
@@ -264,7 +265,6 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
   element.addEventListener('keydown', onKey);
   const end = () => {
     halt();
-    clearTimeout(wheelTimer);
     clearTimeout(holdTimer);
     element.removeEventListener('pointerdown', onDown);
     element.removeEventListener('pointermove', onMove);

@@ -1,56 +1,14 @@
-import type * as Drift from 'aurelian-drift';
-import type * as DriftMap from 'aurelian-drift/map';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { PNG } from 'pngjs';
-import { pages } from '../support/pages.js';
+import { HUT, drawn as frame, mapPages, viewOf as view, type MapWindow } from '../support/map-page.js';
 
-/** The whole library on the page, for tests to drive it by hand. */
-const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," />
-  <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
-  <body><div id="map"></div><script type="module">
-    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map';
-    Object.assign(window, { drift, map });
-  </script></body></html>`;
-
-type Bench = Window & {
-  drift: typeof Drift;
-  map: typeof DriftMap;
-  sheet: DriftMap.MapSheet;
-  warned: string[];
-  asked: number;
-};
-declare const window: Bench;
-
-const HUT = { lat: 44.2, lon: -33.6 };
+declare const window: MapWindow;
 
 describe('a map sheet', function () {
   this.timeout(40_000);
-  const { open } = pages({ bench: BENCH });
-
-  /** A page with a sheet that looks at the hut from zoom 15, and the sheet's stage. */
-  async function sheet(style = '#map { color: inherit }') {
-    const { page, context } = await open('bench.html', { reducedMotion: 'reduce' });
-    await page.waitForFunction(() => 'drift' in window);
-    await page.addStyleTag({ content: style });
-    await page.evaluate((centre) => {
-      window.warned = [];
-      window.asked = 0;
-      window.sheet = new window.map.MapSheet({
-        container: document.getElementById('map')!,
-        centre,
-        zoom: 15,
-        warn: (text) => window.warned.push(text),
-        onOwnPlace: () => window.asked++,
-      });
-    }, HUT);
-    return { page, context, stage: page.locator('#map .stage') };
-  }
-  const view = (page: Page) => page.evaluate(() => window.sheet.$view.get());
-  const frame = (page: Page) =>
-    page.evaluate(
-      () => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))),
-    );
+  const { sheet: make } = mapPages();
+  const sheet = (style?: string) => make({}, {}, style);
   const goldPixels = async (page: Page) => {
     const { data } = PNG.sync.read(await page.locator('#map').screenshot());
     let count = 0;

@@ -33,7 +33,7 @@ function atDusk(day: Rgb): Rgb {
   if (light > 0.55) return mix(NIGHT, day, 0.02 + (1 - light) * 0.9);
   // Strong colours are signs: they stay, lightened as far as the night needs. Ink becomes moonlight.
   const vivid = (Math.max(...day) - Math.min(...day)) / 255;
-  const sign = mix(day, MOON, light < 0.3 ? 0.5 : light < 0.42 ? 0.36 : 0.06);
+  const sign = mix(day, MOON, light < 0.33 ? 0.62 : light < 0.42 ? 0.4 : 0.06);
   const ink = mix(NIGHT, MOON, 0.35 + (1 - light) * 0.65);
   return mix(ink, sign, Math.max(0, Math.min(1, (vivid - 0.08) / 0.14)));
 }

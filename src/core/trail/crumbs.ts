@@ -9,6 +9,9 @@ export interface CrumbSpacing {
   readonly beyond?: number;
 }
 
+/** Metres: lengths in doubles add up to a nanometre's truth, so a micrometre short is not short. */
+const ROUNDING = 1e-6;
+
 /**
  * Indices of the fixes that get a mark: the first of each segment, and each later one at which the spacing is reached
  * since the last mark. So 64 fixes a second apart, marked every 8 s, have 8 marks; 65 have 9.
@@ -26,7 +29,7 @@ export function crumbsOf(trail: Trail, { every = 0, beyond = 0 }: CrumbSpacing):
           trail.number(i - 1, 'lat'), trail.number(i - 1, 'lon'), trail.number(i, 'lat'), trail.number(i, 'lon'),
         ); // prettier-ignore
       }
-      if (i > start && !(time - marked >= every * 1000 && walked >= beyond)) continue;
+      if (i > start && !(time - marked >= every * 1000 && walked >= beyond - ROUNDING)) continue;
       marks.push(i);
       marked = time;
       walked = 0;

@@ -1,0 +1,72 @@
+import type * as Drift from 'aurelian-drift';
+import type * as DriftMap from 'aurelian-drift/map';
+import type * as Testing from 'aurelian-drift/testing';
+import type { BrowserContextOptions, Page } from 'playwright-core';
+import { pages } from './pages.js';
+
+/** The whole library on a page, for tests to drive it by hand. */
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," />
+  <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
+  <body><div id="map"></div><script type="module">
+    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as testing from 'aurelian-drift/testing';
+    Object.assign(window, { drift, map, testing });
+  </script></body></html>`;
+
+export type MapWindow = Window & {
+  drift: typeof Drift;
+  map: typeof DriftMap;
+  testing: typeof Testing;
+  sheet: DriftMap.MapSheet;
+  warned: string[];
+  asked: number;
+  events: DriftMap.MapEvent[];
+};
+declare const window: MapWindow;
+
+export const HUT = { lat: 44.2, lon: -33.6 };
+
+/** Pages with a map, each made in a fresh context. */
+export function mapPages() {
+  const { open } = pages({ bench: BENCH });
+  /** A map over a grid that looks at the hut from zoom 15, with options as JSON, and what it told and warned of. */
+  const sheet = async (
+    options: object = {},
+    context: BrowserContextOptions = {},
+    style = '#map { color: inherit }',
+  ) => {
+    const opened = await open('bench.html', { reducedMotion: 'reduce', ...context });
+    const { page } = opened;
+    await page.waitForFunction(() => 'drift' in window);
+    await page.addStyleTag({ content: style });
+    await page.evaluate(
+      ([centre, more]) => {
+        window.warned = [];
+        window.asked = 0;
+        window.events = [];
+        window.sheet = new window.map.MapSheet({
+          container: document.getElementById('map')!,
+          centre,
+          zoom: 15,
+          warn: (text) => window.warned.push(text),
+          onOwnPlace: () => window.asked++,
+          ...more,
+        });
+        window.sheet.layers.put('grid', { kind: 'grid' });
+        window.sheet.onEvent((event) => window.events.push(event));
+      },
+      [HUT, options] as const,
+    );
+    return { ...opened, stage: page.locator('#map .stage') };
+  };
+  return { open, sheet };
+}
+
+export const viewOf = (page: Page) => page.evaluate(() => window.sheet.$view.get());
+
+/** Waits until what was asked for is drawn. */
+export const drawn = (page: Page) =>
+  page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+
+/** What was told of one kind, in order. */
+export const told = (page: Page, kind: DriftMap.MapEvent['kind']) =>
+  page.evaluate((wanted) => window.events.filter((event) => event.kind === wanted), kind);
