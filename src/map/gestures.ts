@@ -10,8 +10,8 @@ export interface Held {
 
 /** What a hand does to the map, in pixels of the map's own box. */
 export interface GestureSink {
-  /** The hand has come down, or a key: what moves by itself stops. */
-  touch(): void;
+  /** A finger has come down: what moves by itself stops. After a key it is at its end at once. */
+  touch(by: 'finger' | 'key'): void;
   pan(dx: number, dy: number): void;
   /** Zoom by so many levels, with the place under the pixel staying there. */
   zoom(by: number, x: number, y: number, glide: boolean): void;
@@ -84,9 +84,10 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
   };
 
   const onDown = (event: PointerEvent) => {
-    if (event.button !== 0) return;
+    // Notes lie on the stage, and their buttons are their own.
+    if (event.button !== 0 || (event.target as Element).closest('.note') !== null) return;
     halt();
-    sink.touch();
+    sink.touch('finger');
     element.setPointerCapture(event.pointerId);
     const here = at(event);
     pointers.set(event.pointerId, here);
@@ -219,7 +220,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
   const onWheel = (event: WheelEvent) => {
     event.preventDefault();
     halt();
-    sink.touch();
+    sink.touch('finger');
     const { x, y } = at(event);
     const pixels = event.deltaY * (event.deltaMode === WheelEvent.DOM_DELTA_LINE ? 40 : 1);
     sink.zoom(-pixels / WHEEL_A_LEVEL, x, y, false);
@@ -245,7 +246,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
     if (pan === undefined && zoom === 0) return;
     event.preventDefault();
     halt();
-    sink.touch();
+    if (zoom === 0) sink.touch('key');
     if (zoom !== 0) {
       sink.zoom(zoom, x, y, sink.glides);
       if (!sink.glides) sink.settle();

@@ -305,7 +305,7 @@ export class MapSheet {
     return handOn(this.#page.stage, this.#board, {
       camera: () => this.#view.camera,
       fix: () => this.#fix,
-      touch: () => this.#view.stop(),
+      touch: (by) => this.#view.stop(by === 'key'),
       move: (change) => {
         this.#view.move(change, 'hand', false);
         this.#showState();

@@ -8,8 +8,8 @@ import type { PinBoard } from './pin-board.js';
 export interface HandSink {
   camera(): Camera | undefined;
   fix(): Fix | undefined;
-  /** The hand has come down: what moves by itself stops. */
-  touch(): void;
+  /** A finger has come down: what moves by itself stops. After a key it is at its end at once. */
+  touch(by: 'finger' | 'key'): void;
   /** The hand moves the view. */
   move(change: (camera: Camera) => Camera): void;
   zoom(by: number, x: number, y: number, glide: boolean): void;
@@ -33,7 +33,7 @@ export function handOn(stage: HTMLElement, pins: PinBoard, sink: HandSink): { en
     get glides() {
       return mayGlide();
     },
-    touch: () => sink.touch(),
+    touch: (by) => sink.touch(by),
     pan: (dx, dy) => sink.move((camera) => camera.panned(dx, dy)),
     zoom: (by, x, y, glide) => sink.zoom(by, x, y, glide),
     turn: (by, x, y) => sink.move((camera) => camera.turnedAround(camera.turn + by, x, y)),

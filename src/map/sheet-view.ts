@@ -105,9 +105,11 @@ export class SheetView {
     if (this.#flight === undefined) this.#tell('hand', true); // otherwise told when it lands
   }
 
-  /** What moves by itself stops where it is. */
-  stop(): void {
+  /** What moves by itself stops where it is, or is at its end at once. */
+  stop(landed: boolean): void {
+    const flight = this.#flight;
     this.#flight = undefined;
+    if (flight !== undefined && landed) this.#camera = flight.to;
   }
 
   /** Goes with the own place, as far as it is followed. */

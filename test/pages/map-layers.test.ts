@@ -1,0 +1,487 @@
+import { expect } from 'chai';
+import pixelmatch from 'pixelmatch';
+import type { Page } from 'playwright-core';
+import { PNG } from 'pngjs';
+import { HUT, drawn, mapPages, viewOf, type MapWindow } from '../support/map-page.js';
+import { tileColour, tileServer } from '../support/tile-server.js';
+
+declare const window: MapWindow;
+
+const pixels = async (page: Page) => PNG.sync.read(await page.locator('#map').screenshot());
+const colourAt = (png: PNG, x: number, y: number) => [
+  ...png.data.subarray((y * png.width + x) * 4, (y * png.width + x) * 4 + 3),
+];
+
+describe('the layers of a map', function () {
+  this.timeout(60_000);
+  const { sheet } = mapPages();
+
+  it('have ids and an order, are shown and hidden, and are swapped without touching the rest', async () => {
+    const { page, context } = await sheet();
+    const ids = await page.evaluate((at) => {
+      const { layers, pins } = window.sheet;
+      pins.add({ id: 'p', ...at });
+      const fence = { kind: 'circle', id: 'f', name: 'F', centre: at, radius: 50 } as const;
+      layers.put('areas', { kind: 'fences', fences: [fence] });
+      layers.put('plan', { kind: 'line', line: { parts: [[at, window.drift.ahead(at, 90, 100)]] } });
+      const first = [...layers.ids];
+      layers.moveBelow('areas', 'plan');
+      const moved = [...layers.ids];
+      layers.put('base', {
+        kind: 'ground',
+        ground: window.map.groundFrom({ type: 'FeatureCollection', features: [] }),
+        credit: 'By nobody',
+      });
+      layers.remove('grid');
+      layers.show('plan', false);
+      return { first, moved, now: [...layers.ids], shown: layers.isShown('plan'), pins: pins.all.length };
+    }, HUT);
+    expect(ids).to.deep.equal({
+      first: ['grid', 'plan', 'areas'],
+      moved: ['grid', 'areas', 'plan'],
+      now: ['base', 'areas', 'plan'],
+      shown: false,
+      pins: 1,
+    });
+    const { centre, zoom } = (await viewOf(page))!;
+    expect([centre, zoom]).to.deep.equal([HUT, 15]);
+    const messages = await page.evaluate(() =>
+      [
+        () => window.sheet.layers.show('pln', true),
+        () => window.sheet.layers.put('x', { kind: 'fence' } as never),
+      ].map((act) => {
+        try {
+          act();
+          return '';
+        } catch (error) {
+          return (error as Error).message;
+        }
+      }),
+    );
+    expect(messages[0]).to.include('did you mean "plan"?');
+    expect(messages[1]).to.include('did you mean "fences"?');
+    await context.close();
+  });
+
+  it('a growing trail adds to the line without the map being drawn anew', async () => {
+    const { page, context } = await sheet();
+    const work = await page.evaluate(async (at) => {
+      const trail = new window.drift.Trail();
+      const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+      window.sheet.showTrails([trail]);
+      const add = (i: number) =>
+        trail.append(
+          window.drift.fixOf({ time: 1.7e12 + i * 1000, ...window.drift.ahead(at, i, i / 8), speed: 1.4 }),
+        );
+      for (let i = 0; i < 400; i++) add(i);
+      window.sheet.redraw();
+      await frame();
+      const before = window.sheet.work;
+      for (let i = 400; i < 700; i++) {
+        add(i);
+        window.sheet.redraw();
+        if (i % 10 === 0) await frame();
+      }
+      await frame();
+      const pyramid = new window.map.TrailPyramid(trail);
+      return { before, after: window.sheet.work, vertices: pyramid.length };
+    }, HUT);
+    expect(work.vertices).to.equal(700);
+    expect(work.after.whole).to.equal(work.before.whole);
+    expect(work.after.parts - work.before.parts).to.be.within(1, 3);
+    await context.close();
+  });
+
+  it('a map that is moved draws what comes into view, and the same picture as one drawn anew', async () => {
+    const { page, context } = await sheet();
+    await page.evaluate((at) => {
+      const trail = window.drift.Trail.from(
+        Array.from({ length: 900 }, (_, i) => ({
+          time: 1.7e12 + i * 1000,
+          ...window.drift.ahead(at, i * 3, i),
+          speed: i % 7,
+        })),
+      );
+      window.sheet.showTrails([trail]);
+      const fences = Array.from({ length: 20 }, (_, i) => ({
+        kind: 'circle' as const,
+        id: `${i}`,
+        name: `F${i}`,
+        centre: window.drift.ahead(at, i * 40, i * 60),
+        radius: 60,
+      }));
+      window.sheet.showFences(fences, { inside: new Set(['3', '8']) });
+    }, HUT);
+    await drawn(page);
+    const before = await page.evaluate(() => window.sheet.work);
+    await page.mouse.move(400, 300);
+    await page.mouse.down();
+    for (let i = 1; i <= 30; i++) await page.mouse.move(400 - i * 9, 300 - i * 4);
+    await page.mouse.up();
+    await drawn(page);
+    const after = await page.evaluate(() => window.sheet.work);
+    expect(after.whole).to.equal(before.whole);
+    expect(after.moves).to.be.above(before.moves);
+    const moved = await pixels(page);
+    await page.evaluate(() => {
+      window.sheet.theme = 'dusk';
+      window.sheet.theme = 'day'; // everything anew
+    });
+    await drawn(page);
+    const anew = await pixels(page);
+    const different = pixelmatch(moved.data, anew.data, undefined, moved.width, moved.height, {
+      threshold: 0.2,
+    });
+    expect(different / (moved.width * moved.height)).to.be.below(0.004);
+    await context.close();
+  });
+
+  it('one fence that is entered changes its own part of the picture only', async () => {
+    const { page, context } = await sheet();
+    const work = await page.evaluate(async (at) => {
+      const frame = () =>
+        new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+      const fences = [{ kind: 'circle', id: 'f', name: 'F', centre: at, radius: 100 }] as const;
+      window.sheet.showFences(fences);
+      await frame();
+      const before = window.sheet.work;
+      window.sheet.showFences(fences, { inside: new Set(['f']) });
+      await frame();
+      return { before, after: window.sheet.work };
+    }, HUT);
+    expect(work.after.whole).to.equal(work.before.whole);
+    expect(work.after.parts).to.equal(work.before.parts + 1);
+    await context.close();
+  });
+
+  it('is painted on the canvas as in SVG: the same scene, a small difference', async () => {
+    const { page, context } = await sheet();
+    await page.route('**/drift-demo/vanesk', (route) => route.fulfill({ path: 'demo/vanesk.geojson' }));
+    const shots: PNG[] = [];
+    for (const way of ['svg', 'canvas'] as const) {
+      await page.evaluate(async (how) => {
+        const { Camera, CanvasPainter, groundFrom, paintSvg, sheetScene } = window.map;
+        const ground = groundFrom(await (await fetch('/drift-demo/vanesk')).json());
+        const at = { lat: 44.20313, lon: -33.58124 };
+        const camera = new Camera({ centre: at, zoom: 15.4, width: 640, height: 480 });
+        const trail = window.drift.Trail.from(
+          Array.from({ length: 300 }, (_, i) => ({
+            time: 1.7e12 + i * 1000,
+            ...window.drift.ahead(at, 200 + i / 9, i),
+            speed: i % 5,
+          })),
+        );
+        const scene = sheetScene(camera, {
+          ground,
+          trails: [trail],
+          fences: [
+            { kind: 'circle', id: 'f', name: 'Ox-eye', centre: window.drift.ahead(at, 40, 200), radius: 90 },
+          ],
+          fencesPaint: { inside: new Set(['f']) },
+          pins: [{ id: 'p', ...window.drift.ahead(at, 300, 150), text: 'Wick', open: true }],
+          fix: window.drift.fixOf({ ...at, time: 0 + 1.7e12, accuracy: 60, course: 40, speed: 1 }),
+          margin: { title: 'Same', credit: 'Vanesk' },
+        });
+        document.body.replaceChildren();
+        await document.fonts.ready;
+        if (how === 'svg') {
+          const image = new Image();
+          image.src = `data:image/svg+xml,${encodeURIComponent(paintSvg(scene))}`;
+          await image.decode();
+          image.style.display = 'block';
+          document.body.append(image);
+        } else {
+          const canvas = document.createElement('canvas');
+          canvas.style.display = 'block';
+          document.body.append(canvas);
+          const painter = new CanvasPainter(canvas);
+          painter.resize(640, 480, 1);
+          painter.paint(scene.layers);
+        }
+      }, way);
+      shots.push(PNG.sync.read(await page.screenshot({ clip: { x: 0, y: 0, width: 640, height: 480 } })));
+    }
+    const [svg, canvas] = shots as [PNG, PNG];
+    const different = pixelmatch(svg.data, canvas.data, undefined, 640, 480, { threshold: 0.25 });
+    expect(different / (640 * 480)).to.be.below(0.03); // hatching starts elsewhere
+    await context.close();
+  });
+
+  it('are coloured for day, dusk and print, with pins and view as they were', async () => {
+    const { page, context } = await sheet();
+    const papers: number[] = [];
+    for (const theme of ['day', 'dusk', 'print'] as const) {
+      await page.evaluate((name) => (window.sheet.theme = name), theme);
+      await drawn(page);
+      papers.push(colourAt(await pixels(page), 3, 3).reduce((a, b) => a + b, 0));
+    }
+    expect(papers[0]).to.be.above(600);
+    expect(papers[1]).to.be.below(200);
+    expect(papers[2]).to.equal(765);
+    expect((await viewOf(page))!.zoom).to.equal(15);
+    expect(
+      await page.evaluate(() => {
+        try {
+          window.sheet.theme = 'dask' as never;
+          return '';
+        } catch (error) {
+          return (error as Error).message;
+        }
+      }),
+    ).to.include('did you mean "dusk"?');
+    await context.close();
+  });
+});
+
+describe('tiles', function () {
+  this.timeout(60_000);
+  const { sheet } = mapPages();
+  const put = (page: Page, options: object) =>
+    page.evaluate((given) => {
+      window.sheet.layers.remove('grid');
+      window.sheet.layers.put('tiles', { kind: 'tiles', credit: 'Tiles of nobody', ...given } as never);
+    }, options);
+  const middle = async (page: Page) => colourAt(await pixels(page), 320, 216);
+  const until = (page: Page, z: number) =>
+    page.waitForFunction(([r, g, b]) => {
+      const canvas = document.querySelector('#map')!.shadowRoot!.querySelector('canvas')!;
+      const data = canvas.getContext('2d')!.getImageData(320, 216, 1, 1).data;
+      return data[0] === r && data[1] === g && data[2] === b;
+    }, tileColour(z));
+
+  it('are fetched by z, x and y for what is seen, with their credit, in 256 and 512 pixels, also when the map is turned', async () => {
+    for (const [size, z] of [
+      [256, 15],
+      [512, 14],
+    ] as const) {
+      const server = await tileServer({ size });
+      const { page, context } = await sheet({ turn: 30 });
+      await put(page, { template: `${server.address}/{z}/{x}/{y}.png`, size });
+      await until(page, z);
+      expect(await middle(page)).to.deep.equal(tileColour(z));
+      // 33.6° W at zoom z: x = (180 − 33.6) / 360 · 2^z; the tile with the middle is among those asked for.
+      const x = Math.floor((146.4 / 360) * 2 ** z);
+      expect(server.asked.some((path) => path.startsWith(`/${z}/${x}/`))).to.equal(true);
+      expect(server.asked.length).to.be.below(40);
+      expect(await page.evaluate(() => window.sheet.notes.size)).to.equal(0);
+      await context.close();
+      await server.close();
+    }
+  });
+
+  it('that fail are tried again, and meanwhile a parent stands in', async () => {
+    const server = await tileServer();
+    const { page, context } = await sheet();
+    await put(page, { template: `${server.address}/{z}/{x}/{y}.png` });
+    await until(page, 15);
+    server.manner.status = 500;
+    server.manner.failing = 24;
+    await page.evaluate(() => window.sheet.look({ zoom: 17 }));
+    await drawn(page);
+    expect(await middle(page)).to.deep.equal(tileColour(15)); // the parent, two zooms up
+    await until(page, 17);
+    await context.close();
+    await server.close();
+  });
+
+  const troubles: readonly [string, object, object, RegExp][] = [
+    [
+      'that do not come',
+      { status: 500 },
+      {},
+      /The map’s tiles do not come: 127\.0\.0\.1:\d+, it answers 500\. Check the address/,
+    ],
+    ['of another size', { size: 100 }, {}, /is 100 by 100 pixels, where 256 are due/],
+    ['whose key is refused', { key: 'right' }, { key: 'wrong' }, /refuses the key for its tiles \(401\)/],
+    ['whose key is missing', { key: 'right' }, {}, /There is no key for the map’s tiles/],
+    ['whose key is blank', { key: 'right' }, { key: '  ' }, /The key for the map’s tiles is blank/],
+  ];
+  for (const [what, manner, options, text] of troubles) {
+    it(`${what} are named in a note within the map`, async () => {
+      const server = await tileServer(manner);
+      const { page, context } = await sheet();
+      const keyed = 'key' in manner ? '?key={key}' : '';
+      await put(page, { template: `${server.address}/{z}/{x}/{y}.png${keyed}`, ...options });
+      await page.locator('#map .note').filter({ hasText: text }).waitFor({ timeout: 15_000 });
+      await context.close();
+      await server.close();
+    });
+  }
+});
+
+describe('a map that has nothing to show', function () {
+  this.timeout(60_000);
+  const { open, sheet } = mapPages();
+
+  /** A map bound to a pretend device, with whatever went before. */
+  async function bound(device: object, options: object = {}) {
+    const opened = await open('bench.html', { reducedMotion: 'reduce' });
+    const { page } = opened;
+    await page.waitForFunction(() => 'drift' in window);
+    await page.evaluate(
+      ([given, more]) => {
+        const source = new window.testing.SimulatedDevice({
+          at: { lat: 44.2, lon: -33.6 },
+          reception: 'exact',
+          warmUp: 0,
+          ...given,
+        });
+        const receiver = new window.drift.Receiver({ source, purpose: 'Test.', warn: () => {} });
+        window.sheet = new window.map.MapSheet({
+          container: document.getElementById('map')!,
+          receiver,
+          ...more,
+        });
+        window.sheet.layers.put('grid', { kind: 'grid' });
+        Object.assign(window, { receiver, source });
+      },
+      [device, options] as const,
+    );
+    return opened;
+  }
+  const note = (page: Page, text: string | RegExp) => page.locator('#map .note').filter({ hasText: text });
+
+  it('says which of five it is, each with its remedy: no size, no background, tiles, no fix, refused', async () => {
+    const flat = await sheet({}, {}, '#map { height: 0 !important }');
+    await note(flat.page, 'This map has no size. Give its container a height in CSS.').waitFor();
+    await flat.context.close();
+    const bare = await sheet();
+    await bare.page.evaluate(() => window.sheet.layers.remove('grid'));
+    await note(bare.page, 'No background layer.').waitFor();
+    await bare.page.evaluate(() => window.sheet.layers.put('grid', { kind: 'grid' }));
+    expect(await note(bare.page, 'No background layer.').count()).to.equal(0);
+    await bare.context.close();
+    const waiting = await bound({ warmUp: 60 });
+    await waiting.page.getByRole('button', { name: 'Own place' }).click();
+    await note(waiting.page, 'Waiting for your position.').waitFor();
+    await waiting.context.close();
+    const refused = await bound({ answer: 'refuse' });
+    await refused.page.getByRole('button', { name: 'Own place' }).click();
+    await note(refused.page, 'You did not allow this page to know your position.').waitFor();
+    await refused.context.close(); // tiles have tests of their own, above
+  });
+
+  it('shows nothing unrelated before the first fix, and then the own place at once', async () => {
+    const { page, context } = await bound({});
+    await note(page, 'Your position is not known yet.').waitFor();
+    const before = await pixels(page);
+    const middle = before.data.subarray((150 * 640 + 200) * 4, (150 * 640 + 400) * 4);
+    expect(new Set(middle.filter((_, i) => i % 4 === 0)).size).to.equal(1); // plain paper, not even a grid
+    await page.getByRole('button', { name: 'Find me' }).click();
+    await page.waitForFunction(() => window.sheet.describe().includes('own place 44.2'));
+    expect((await viewOf(page))!.centre.lat).to.be.closeTo(44.2, 1e-9);
+    expect(await page.locator('#map .note').count()).to.equal(0);
+    await context.close();
+  });
+
+  it('hides the own place and lets the receiver go, and the control follows the state, also after a refusal', async () => {
+    const { page, context } = await bound({ answer: ['refuse', 'grant'] });
+    const own = page.getByRole('button', { name: 'Own place' });
+    const pressed = () => own.getAttribute('aria-pressed');
+    await own.click();
+    await note(page, 'You did not allow').waitFor();
+    expect(await pressed()).to.equal('false');
+    await note(page, 'You did not allow').getByRole('button', { name: 'Do it now' }).click(); // asks again
+    await page.waitForFunction(
+      () =>
+        (
+          window as unknown as { receiver: { $access: { get(): { permission: string } } } }
+        ).receiver.$access.get().permission === 'granted',
+    );
+    await own.click();
+    await page.waitForFunction(() => window.sheet.describe().includes('own place 44.2'));
+    expect(await pressed()).to.equal('true');
+    const view = await viewOf(page);
+    await page.evaluate(() => window.sheet.setOwnPlace(false));
+    expect([await pressed(), (await viewOf(page))!.centre]).to.deep.equal(['false', view!.centre]);
+    expect(
+      await page.evaluate(() => (window as unknown as { source: { watches: number } }).source.watches),
+    ).to.equal(0);
+    expect(await page.evaluate(() => window.sheet.describe())).to.include('own place not known yet');
+    await context.close();
+  });
+
+  it('keeps the view that a hand chose, zoom included, from visit to visit, and ignores damaged ones with one notice', async () => {
+    const { page, context } = await sheet({ keepView: 'test' });
+    await page.mouse.move(320, 216);
+    await page.mouse.wheel(0, -200); // no drag at all
+    await page.waitForFunction(() => localStorage.getItem('aurelian-drift/view/test') !== null);
+    const again = async (kept?: string) => {
+      const result = await page.evaluate((text) => {
+        if (text !== undefined) localStorage.setItem('aurelian-drift/view/test', text);
+        const warned: string[] = [];
+        window.sheet = new window.map.MapSheet({
+          container: document.getElementById('map')!,
+          keepView: 'test',
+          warn: (what) => warned.push(what),
+        });
+        window.sheet.layers.put('grid', { kind: 'grid' });
+        return { view: window.sheet.$view.get()!, warned, words: window.sheet.describe() };
+      }, kept);
+      return result;
+    };
+    const { view, warned, words } = await again();
+    expect([view.zoom, typeof view.zoom, warned.length]).to.deep.equal([15.5, 'number', 0]);
+    expect(view.centre.lat).to.be.closeTo(44.2, 1e-4);
+    expect(words).to.include('own place not known yet'); // a view is no fix
+    for (const damaged of [
+      '{"centre"',
+      '{"centre":{"lat":"44","lon":3},"zoom":15,"turn":0}',
+      '{"centre":{"lat":44,"lon":3},"zoom":"15","turn":0}',
+      'null',
+    ]) {
+      const ignored = await again(damaged);
+      expect(ignored.warned).to.have.length(1);
+      expect(ignored.view.zoom).to.equal(1);
+      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
+    }
+    await page.evaluate(() => window.sheet.look({ zoom: 9 }));
+    expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // the program’s moves are not kept
+    await context.close();
+  });
+
+  it('leaves nothing behind after fifty openings and closings, also when one takes the place of another', async () => {
+    const { page, context } = await sheet();
+    const left = await page.evaluate(async (at) => {
+      const container = document.getElementById('map')!;
+      const source = new window.testing.SimulatedDevice({ at, permission: 'granted', warmUp: 0 });
+      const receiver = new window.drift.Receiver({ source, purpose: 'Test.', warn: () => {} });
+      let last = window.sheet;
+      for (let i = 0; i < 50; i++) {
+        const sheet = new window.map.MapSheet({ container, centre: at, zoom: 12, receiver });
+        sheet.setOwnPlace(true);
+        sheet.layers.put('grid', { kind: 'grid' });
+        await Promise.resolve();
+        if (i % 2 === 0) sheet.close();
+        last = sheet;
+      }
+      last.close();
+      await new Promise((resolve) => setTimeout(resolve, 50));
+      return {
+        canvases:
+          document.querySelectorAll('canvas').length + container.shadowRoot!.querySelectorAll('*').length,
+        watches: source.watches,
+        follows: receiver.follows.length,
+      };
+    }, HUT);
+    expect(left).to.deep.equal({ canvases: 0, watches: 0, follows: 0 });
+    await context.close();
+  });
+
+  it('is right at its first picture when it is revealed, resized or moved to another screen', async () => {
+    const { page, context } = await sheet();
+    await page.evaluate(
+      (at) => window.sheet.showFix(window.drift.fixOf({ ...at, time: Date.now(), accuracy: 30 })),
+      HUT,
+    );
+    await page.evaluate(() => (document.getElementById('map')!.style.width = '400px'));
+    await page.waitForFunction(
+      () => document.querySelector('#map')!.shadowRoot!.querySelector('canvas')!.style.width === '400px',
+    );
+    const own = await page.evaluate((at) => window.sheet.pixelOf(at)!, HUT);
+    expect(Math.round(own.x)).to.equal(200);
+    const png = await pixels(page);
+    expect(colourAt(png, 200, 216)).to.deep.equal([0xb8, 0x79, 0x1a]); // the kite, at once
+    await context.close();
+  });
+});

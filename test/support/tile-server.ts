@@ -1,0 +1,55 @@
+import { createServer, type Server } from 'node:http';
+import { PNG } from 'pngjs';
+
+/** How a server of tiles behaves. */
+export interface TileManner {
+  /** Pixels of a side. Default 256. */
+  size?: number;
+  /** What it answers instead of a tile: of every request, or of the first so many. */
+  status?: number;
+  failing?: number;
+  key?: string;
+}
+
+/** A small server of one-coloured tiles on this machine, whose colour tells the zoom. */
+export async function tileServer(manner: TileManner = {}): Promise<{
+  readonly address: string;
+  readonly asked: string[];
+  readonly manner: TileManner;
+  close(): Promise<void>;
+}> {
+  const asked: string[] = [];
+  let count = 0;
+  const server: Server = createServer((request, response) => {
+    const url = new URL(request.url ?? '/', 'http://localhost');
+    asked.push(url.pathname);
+    response.setHeader('access-control-allow-origin', '*');
+    const failing = manner.status !== undefined && count++ < (manner.failing ?? Infinity);
+    if (failing || (manner.key !== undefined && url.searchParams.get('key') !== manner.key)) {
+      response.statusCode = failing ? (manner.status ?? 500) : 401;
+      response.end();
+      return;
+    }
+    const z = Number(url.pathname.split('/')[1]);
+    response.setHeader('content-type', 'image/png');
+    response.end(tile(manner.size ?? 256, z));
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const { port } = server.address() as { port: number };
+  return {
+    address: `http://127.0.0.1:${port}`,
+    asked,
+    manner,
+    close: () => new Promise((resolve) => server.close(() => resolve())),
+  };
+}
+
+/** Colour of the tiles of a zoom. */
+export const tileColour = (z: number): [number, number, number] => [60, 10 * z, 200];
+
+function tile(size: number, z: number): Buffer {
+  const png = new PNG({ width: size, height: size });
+  const [r, g, b] = tileColour(z);
+  for (let i = 0; i < png.data.length; i += 4) png.data.set([r, g, b, 255], i);
+  return PNG.sync.write(png);
+}
