@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url';
+import type { Browser } from 'playwright-core';
 import { launchChromium, servePages } from '../scripts/browser.js';
 import type { Frames } from './frames/frames.js';
 import type { Row } from './measure.js';
@@ -8,7 +9,7 @@ export async function mapRows(): Promise<Row[]> {
   const root = fileURLToPath(new URL('..', import.meta.url));
   const served = await servePages({
     root,
-    input: [`${root}bench/frames/index.html`],
+    input: ['index', 'day'].map((name) => `${root}bench/frames/${name}.html`),
     built: `${root}build/frames`,
   });
   const browser = await launchChromium();
@@ -23,7 +24,9 @@ export async function mapRows(): Promise<Row[]> {
     const freshFar = await page.evaluate(() => window.fresh(12.5, 9));
     const plainNear = await page.evaluate(() => window.plain(15, 3));
     const plainFar = await page.evaluate(() => window.plain(12.5, 3));
+    const day = await followADay(browser, `${served.address}bench/frames/day.html`);
     return [
+      ...day,
       row('a map frame while panning, zoom 15', near, plainNear, 16),
       row('a map frame while panning, zoom 12.5', far, plainFar, 16),
       row('a whole map anew, zoom 15', freshNear, plainNear, 300),
@@ -33,6 +36,50 @@ export async function mapRows(): Promise<Row[]> {
     await browser.close();
     await served.close();
   }
+}
+
+/** The first picture of the island, and what the heap grows by from the first hour of following to the eighth. */
+async function followADay(browser: Browser, address: string): Promise<Row[]> {
+  const firsts: number[] = [];
+  for (let i = 0; i < 5; i++) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 820 } });
+    await page.goto(address);
+    firsts.push(await page.evaluate(() => window.first));
+    await page.close();
+  }
+  const page = await browser.newPage({ viewport: { width: 1280, height: 820 } });
+  page.setDefaultTimeout(120_000);
+  await page.goto(address);
+  await page.evaluate(() => window.first);
+  const devtools = await page.context().newCDPSession(page);
+  const heap = async () => {
+    await devtools.send('HeapProfiler.collectGarbage');
+    return (await devtools.send('Runtime.getHeapUsage')).usedSize / 1e6;
+  };
+  await page.evaluate(() => window.follow(1));
+  const after1 = await heap();
+  await page.evaluate(() => window.follow(7));
+  const after8 = await heap();
+  await page.close();
+  const first = firsts.toSorted((a, b) => a - b)[2] ?? NaN;
+  return [
+    {
+      what: 'the first picture of the island',
+      ours: `${first.toFixed(0)} ms`,
+      baseline: 'from having its file',
+      ratio: '–',
+      goal: '≤ 300 ms',
+      met: first <= 300,
+    },
+    {
+      what: 'the heap after 8 h of following on the map',
+      ours: `${after8.toFixed(1)} MB`,
+      baseline: `after 1 h ${after1.toFixed(1)} MB`,
+      ratio: `${(after8 / after1).toFixed(2)} ×`,
+      goal: '≤ 1.1 ×',
+      met: after8 <= 1.1 * after1,
+    },
+  ];
 }
 
 function row(what: string, ours: Frames, plain: Frames, goal: number): Row {

@@ -14,7 +14,12 @@ export default defineConfig({
     outDir: fileURLToPath(new URL('../build/pages', import.meta.url)),
     emptyOutDir: true,
     rolldownOptions: {
-      input: [page('index.html'), page('whereabouts/index.html'), page('round/index.html')],
+      input: [
+        page('index.html'),
+        page('whereabouts/index.html'),
+        page('round/index.html'),
+        page('notes/index.html'),
+      ],
     },
   },
 });

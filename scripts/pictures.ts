@@ -48,6 +48,13 @@ try {
       'whereabouts/',
     );
   }
+  await shot(
+    'desk',
+    'notes',
+    [],
+    (page) => page.locator('#tiles .note').waitFor({ timeout: 20_000 }),
+    'notes/',
+  );
   const failing = (behaviour: string) => async (page: Page) => {
     await page.click('#find');
     await goOn(page).click();
@@ -95,6 +102,25 @@ async function stills(): Promise<void> {
     '--title',
     'Dune Round',
   );
+  const gap = join(work, 'gap.gpx');
+  await aurelian('simulate', 'demo:dune-round', '-o', gap, '--reception', 'deep', '--seed', '5');
+  const still = (out: string, ...more: string[]) =>
+    aurelian(
+      'map',
+      gap,
+      '-o',
+      join(folder, out),
+      '--base',
+      'demo',
+      '--fences',
+      'demo',
+      '--title',
+      'Dune Round',
+      ...more,
+    );
+  await still('trail.png', '--crumbs', '5min');
+  await still('dusk.png', '--theme', 'dusk');
+  await still('print.png', '--theme', 'print', '--shade', 'altitude', '--units', 'imperial');
   await aurelian('map', fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)), '-o', join(folder, 'island.png'), '--base', 'demo', '--title', 'Vanesk and its rounds'); // prettier-ignore
 }
 

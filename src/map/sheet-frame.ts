@@ -94,7 +94,7 @@ export class SheetFrame {
           : [kiteLayer(fix, camera, { now, ...(staleAfter !== undefined && { staleAfter }) })]),
       ]);
     }
-    this.#screen.paint([marginLayer(camera, margin)]);
+    if (!veiled) this.#screen.paint([marginLayer(camera, margin)]);
     return stretched;
   }
 }

@@ -83,7 +83,7 @@ function kiteDrawing(): SVGElement {
 }
 
 export const STRIP_STYLE = `
-  .strip { display: flex; border-top: 1px solid var(--ink); background: var(--parchment); }
+  .strip { display: flex; flex-wrap: wrap; border-top: 1px solid var(--ink); background: var(--parchment); }
   .strip button {
     flex: 1 1 auto; min-width: 0; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0; border-left: 1px solid var(--ink); background: none; color: var(--ink);
     font: 600 .98rem 'Source Sans 3', 'Source Sans Pro', sans-serif; cursor: pointer;

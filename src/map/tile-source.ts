@@ -189,7 +189,7 @@ export class TileSource {
         );
         return;
       }
-      const why = error instanceof Error ? error.message : String(error);
+      const why = (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
       this.#fail(
         tile,
         `The map’s tiles do not come: ${host}, ${why}.`,

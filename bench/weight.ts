@@ -1,0 +1,79 @@
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
+import { brotliCompressSync } from 'node:zlib';
+import { build } from 'vite';
+import type { Row } from './measure.js';
+
+/** What three small apps cost a page to load. */
+const APPS: readonly { readonly name: string; readonly goal: number; readonly code: string }[] = [
+  {
+    name: 'one fix',
+    goal: 6,
+    code: `import { Receiver, browserSource } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      document.querySelector('button').onclick = async () => (document.title = String((await receiver.fix()).lat));`,
+  },
+  {
+    name: 'follow, record, fences',
+    goal: 25,
+    code: `import { FenceWatch, Receiver, Recorder, browserSource, fencesFrom, writeGpx } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      const recorder = new Recorder({ name: 'Walk' });
+      const follow = receiver.follow();
+      recorder.start(follow);
+      const watch = new FenceWatch(fencesFrom(JSON.parse(document.body.textContent)));
+      follow.tap((fix) => watch.advance(fix).forEach(({ name }) => (document.title = name)));
+      document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
+  },
+  {
+    name: 'all that with the map',
+    goal: 55,
+    code: `import { FenceWatch, Receiver, Recorder, browserSource, fencesFrom, writeGpx } from 'aurelian-drift';
+      import { MapSheet, groundFrom } from 'aurelian-drift/map';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      const recorder = new Recorder({ name: 'Walk' });
+      const follow = receiver.follow();
+      recorder.start(follow);
+      const fences = fencesFrom(JSON.parse(document.body.textContent));
+      const watch = new FenceWatch(fences);
+      const map = new MapSheet({ container: document.body, ground: groundFrom({}), receiver });
+      map.showTrails([recorder.trail]);
+      follow.tap((fix) => (watch.advance(fix), map.showFences(fences, { inside: watch.inside })));
+      document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
+  },
+];
+
+/** Compressed weight of what a page loads before it can do the job, beside the same without compression. */
+export async function weightRows(): Promise<Row[]> {
+  const root = fileURLToPath(new URL('../build/weight/', import.meta.url));
+  await mkdir(root, { recursive: true });
+  const rows: Row[] = [];
+  for (const { name, goal, code } of APPS) {
+    await writeFile(`${root}app.js`, code);
+    const result = await build({
+      configFile: false,
+      root,
+      logLevel: 'silent',
+      resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+      build: {
+        write: false,
+        modulePreload: { polyfill: false },
+        rolldownOptions: { input: `${root}app.js` },
+      },
+    });
+    const output = 'output' in result ? result.output : [];
+    const pieces = output.flatMap((piece) => (piece.type === 'chunk' ? [piece.code] : []));
+    const plain = pieces.reduce((sum, piece) => sum + piece.length, 0) / 1000;
+    const packed = pieces.reduce((sum, piece) => sum + brotliCompressSync(piece).length, 0) / 1000;
+    rows.push({
+      what: `page weight: ${name}`,
+      ours: `${packed.toFixed(1)} kB`,
+      baseline: `not compressed ${plain.toFixed(0)} kB`,
+      ratio: `${(packed / plain).toFixed(2)} ×`,
+      goal: `≤ ${goal} kB`,
+      met: packed <= goal,
+    });
+  }
+  await rm(root, { recursive: true });
+  return rows;
+}
