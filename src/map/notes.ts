@@ -1,14 +1,5 @@
 /** What may be wrong with a map, each with a note of its own within it. */
-export const MAP_NOTES = [
-  'no-size',
-  'no-background',
-  'tiles',
-  'no-fix',
-  'refused',
-  'pins',
-  'content',
-] as const;
-export type MapNoteKind = (typeof MAP_NOTES)[number];
+export type MapNoteKind = 'no-size' | 'no-background' | 'tiles' | 'no-fix' | 'refused' | 'pins' | 'content';
 
 export interface MapNote {
   readonly what: string;
