@@ -105,7 +105,7 @@ export class TrailPyramid {
     const silence = time - this.#trail.number(i - 1, 'time');
     if (!(silence > SILENCE * 1000)) return false;
     const usual = this.#trail.number(i - 1, 'time') - this.#trail.number(i - 2, 'time');
-    return !(silence <= OFTEN * usual);
+    return silence > OFTEN * usual; // never before the usual is known
   }
 
   #add(i: number, begins: boolean): void {
