@@ -9,9 +9,8 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   {
     name: 'one fix',
     goal: 6,
-    code: `import { Receiver, browserSource } from 'aurelian-drift';
-      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
-      document.querySelector('button').onclick = async () => (document.title = String((await receiver.fix()).lat));`,
+    code: `import { oneFix } from 'aurelian-drift';
+      document.querySelector('button').onclick = async () => (document.title = String((await oneFix()).lat));`,
   },
   {
     name: 'follow, record, fences',

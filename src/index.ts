@@ -63,6 +63,7 @@ export { memoryStore } from './recorder/memory-store.js';
 export type { TrailEntry, TrailStore, TrailWriter } from './recorder/trail-store.js';
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
+export { oneFix, type OneFixOptions } from './sources/one-fix.js';
 export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } from './sources/bridge.js';
 
 export type { Finding } from './preflight/finding.js';

@@ -17,7 +17,7 @@ import { ROUGH_WILL_DO } from './usage.js';
 
 export interface LadderParts {
   readonly source: Source;
-  readonly notices: Notices;
+  readonly notices: Pick<Notices, 'tell'>;
   /** Whether a prompt that comes without a user's act is told of. */
   readonly strict: boolean;
   readonly purpose: string;

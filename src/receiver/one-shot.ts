@@ -2,7 +2,7 @@ import { isUnsound } from '../core/estimate/order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Clock } from './clock.js';
-import type { SharedWatch } from './shared-watch.js';
+import type { WatchUser } from './shared-watch.js';
 
 export interface OneShot {
   /** Metres that will do. */
@@ -14,11 +14,16 @@ export interface OneShot {
   readonly approximate: boolean;
 }
 
+/** A watch that one can join; the function that comes back leaves it. */
+export interface Watchable {
+  join(user: WatchUser): () => void;
+}
+
 /**
- * One fix from the shared watch: the first that will do; when patience ends the best so far, marked `coarse`; else a
+ * One fix from a watch: the first that will do; when patience ends the best so far, marked `coarse`; else a
  * `NoFixError`.
  */
-export function oneShot(watch: SharedWatch, clock: Clock, options: OneShot): Promise<Fix> {
+export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promise<Fix> {
   const { accuracy, patience, signal, approximate } = options;
   return new Promise((resolve, reject) => {
     let best: Fix | undefined;

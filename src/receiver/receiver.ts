@@ -4,6 +4,7 @@ import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
+import { abortable } from './abortable.js';
 import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
 import { systemClock, type Clock } from './clock.js';
 import type { Follow } from './follow.js';
@@ -334,14 +335,4 @@ export class Receiver {
       this.#status.set({ state: 'idle' });
     }
   }
-}
-
-/** The promise, or the signal's reason when it aborts first. */
-function abortable<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
-  if (signal === undefined) return promise;
-  return new Promise((resolve, reject) => {
-    const abort = () => reject(signal.reason as Error);
-    signal.addEventListener('abort', abort, { once: true });
-    promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
-  });
 }

@@ -19,11 +19,20 @@ const CARELESS = `<!doctype html><html lang="en"><head><title>Careless</title></
     document.getElementById('follow').onclick = () => { receiver.follow(); };
   </script></body></html>`;
 
+/** A page that wants one fix and nothing else. */
+const LIGHT = `<!doctype html><html lang="en"><head><title>Light</title><link rel="icon" href="data:," /></head><body><button>Where?</button> <output></output>
+  <script type="module">
+    import { oneFix, positionText } from 'aurelian-drift';
+    document.querySelector('button').onclick = async () =>
+      (document.querySelector('output').textContent = await oneFix().then(positionText, (error) => error.kind));
+  </script></body></html>`;
+
 describe('the browser’s own positioning', function () {
   this.timeout(60_000);
   const served = pages({
     first: `<!doctype html><title>First</title><link rel="icon" href="data:," />${FIRST}`,
     careless: CARELESS,
+    light: LIGHT,
   });
 
   it('works with the first program of the README, as printed, in under ten lines', async () => {
@@ -36,6 +45,18 @@ describe('the browser’s own positioning', function () {
     await page.getByText('44.20313° N, 33.58124° W ±18 m').waitFor();
     expect(complaints).to.deep.equal([]);
     await context.close();
+  });
+
+  it('gives a light page one fix, or the kind of its failure', async () => {
+    for (const [options, text] of [
+      [{ permissions: ['geolocation'], geolocation: TOLVAY }, '44.20313° N, 33.58124° W'],
+      [{}, 'barred'],
+    ] as const) {
+      const { page, context } = await served.open('light.html', options as object);
+      await page.click('button');
+      await page.locator('output', { hasText: text }).waitFor();
+      await context.close();
+    }
   });
 
   for (const way of ['once', 'follow']) {

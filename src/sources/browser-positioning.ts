@@ -1,0 +1,179 @@
+import { NoFixError } from '../core/fix/no-fix-error.js';
+import type { RawFix } from '../core/fix/fix.js';
+import type { AccessReading } from '../receiver/access.js';
+import type { Source } from '../receiver/source.js';
+import { demandLevel } from '../receiver/usage.js';
+
+/**
+ * The browser's own positioning interface (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, the
+ * watch, and the last position.
+ *
+ * What it tells of itself it is believed; what it cannot tell, such as the device's switch, is unknown. A state of
+ * "denied" means that the browser will not prompt again: `barred`. Altitudes are above the ellipsoid, as the standard
+ * has them.
+ */
+export function browserPositioning(): Source {
+  const geolocation = typeof navigator === 'undefined' ? undefined : navigator.geolocation;
+  let status: Promise<PermissionStatus | undefined> | undefined;
+  /** A prompt closed without a lasting decision: the browser's own state goes on saying "prompt". */
+  let refusedLately = false;
+
+  const permissionStatus = () => {
+    status ??= (async () => {
+      try {
+        return await navigator.permissions.query({ name: 'geolocation' });
+      } catch {
+        return undefined; // no such interface, or not for this permission
+      }
+    })();
+    return status;
+  };
+
+  return {
+    name: 'the browser',
+    supported: geolocation !== undefined,
+
+    async readAccess() {
+      const state = geolocation === undefined ? undefined : (await permissionStatus())?.state;
+      const permission = permissionOf(state, refusedLately);
+      return {
+        support: geolocation === undefined ? 'no' : 'yes',
+        secure: typeof isSecureContext === 'undefined' ? 'unknown' : isSecureContext ? 'yes' : 'no',
+        policy: policyOf(),
+        permission,
+        // Without the permission's state a refusal may be for good or not: nobody can tell before asking again.
+        askable: permission === 'barred' ? 'no' : state === undefined ? 'unknown' : 'yes',
+        level: permission === 'granted' ? 'foreground' : permission === 'unknown' ? 'unknown' : 'none',
+        scope: 'origin',
+      };
+    },
+
+    onAccess(listener) {
+      if (geolocation === undefined) return () => {};
+      let open = true;
+      let held: PermissionStatus | undefined;
+      const changed = () => {
+        refusedLately = false;
+        listener();
+      };
+      const seen = () => {
+        if (document.visibilityState === 'visible') listener(); // back from the settings, perhaps
+      };
+      void permissionStatus().then((found) => {
+        held = found;
+        if (open) held?.addEventListener('change', changed);
+      });
+      document.addEventListener('visibilitychange', seen);
+      return () => {
+        open = false;
+        held?.removeEventListener('change', changed);
+        document.removeEventListener('visibilitychange', seen);
+      };
+    },
+
+    async prompt() {
+      if (geolocation === undefined) return;
+      const held = await permissionStatus();
+      await new Promise<void>((resolve) => {
+        // There is no call that only asks. A watch asks too; it is given up as soon as the user has answered, which the
+        // permission's own state tells before any position does. A request with no time to spare would not do: it
+        // times out under the prompt.
+        const answered = () => {
+          geolocation.clearWatch(id);
+          held?.removeEventListener('change', answered);
+          resolve();
+        };
+        const id = geolocation.watchPosition(
+          answered,
+          (error) => {
+            refusedLately = error.code === error.PERMISSION_DENIED;
+            answered();
+          },
+          { maximumAge: Infinity },
+        );
+        held?.addEventListener('change', answered);
+      });
+    },
+
+    watch(demand, sink) {
+      if (geolocation === undefined) {
+        sink.trouble(new NoFixError('unsupported'));
+        return () => {};
+      }
+      const id = geolocation.watchPosition(
+        (found) => sink.fix(rawFixOf(found)),
+        (error) => void failureOf(error, permissionStatus).then((failure) => sink.trouble(failure)),
+        {
+          enableHighAccuracy: demandLevel(demand) === 'fine',
+          maximumAge: demand.maxAge * 1000,
+        },
+      );
+      return () => geolocation.clearWatch(id);
+    },
+
+    async cached() {
+      if (geolocation === undefined) return undefined;
+      return new Promise((resolve) => {
+        // With no time to spare, the platform answers with what it has, or not at all.
+        geolocation.getCurrentPosition(
+          (found) => resolve(rawFixOf(found)),
+          () => resolve(undefined),
+          { maximumAge: Infinity, timeout: 0 },
+        );
+      });
+    },
+  };
+}
+
+function permissionOf(
+  state: PermissionState | undefined,
+  refusedLately: boolean,
+): AccessReading['permission'] {
+  if (state === 'granted') return 'granted';
+  if (state === 'denied') return 'barred';
+  if (refusedLately) return 'refused';
+  return state === 'prompt' ? 'not-asked' : 'unknown';
+}
+
+/** Chromium's way to read the permissions policy; others have none. */
+function policyOf(): AccessReading['policy'] {
+  const { featurePolicy } = document as Document & {
+    featurePolicy?: { allowsFeature(name: string): boolean };
+  };
+  if (featurePolicy === undefined) return 'unknown';
+  return featurePolicy.allowsFeature('geolocation') ? 'allowed' : 'forbidden';
+}
+
+/** The platform's position as a raw fix; its nulls and NaNs are dealt with at the border. */
+function rawFixOf({ coords, timestamp }: GeolocationPosition): RawFix {
+  return {
+    time: timestamp,
+    lat: coords.latitude,
+    lon: coords.longitude,
+    accuracy: coords.accuracy,
+    altitude: coords.altitude,
+    altitudeDatum: 'ellipsoid',
+    altitudeAccuracy: coords.altitudeAccuracy,
+    course: coords.heading,
+    speed: coords.speed,
+  };
+}
+
+async function failureOf(
+  error: GeolocationPositionError,
+  permissionStatus: () => Promise<PermissionStatus | undefined>,
+): Promise<NoFixError> {
+  const detail = { cause: error, note: error.message };
+  switch (error.code) {
+    case error.PERMISSION_DENIED: {
+      const state = (await permissionStatus())?.state;
+      return new NoFixError(state === 'denied' ? 'barred' : 'refused', detail);
+    }
+    case error.POSITION_UNAVAILABLE:
+      return new NoFixError('no-signal', detail);
+    case error.TIMEOUT:
+      return new NoFixError('timed-out', detail);
+    default:
+      return new NoFixError('unknown', detail);
+  }
+}

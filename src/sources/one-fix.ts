@@ -1,0 +1,84 @@
+import { anything, checkOptions, numberFrom, seconds } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
+import { noFixError } from '../core/fix/no-fix-error.js';
+import { abortable } from '../receiver/abortable.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import { Ladder } from '../receiver/ladder.js';
+import { oneShot, type Watchable } from '../receiver/one-shot.js';
+import { PATIENCE, type FixOptions } from '../receiver/options.js';
+import type { Source } from '../receiver/source.js';
+import { consoleWarn } from '../receiver/warn.js';
+import { browserPositioning } from './browser-positioning.js';
+
+export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' | 'signal'> {
+  /** Default the browser. */
+  readonly source?: Source;
+  /** Default the platform's. */
+  readonly clock?: Clock;
+}
+
+/**
+ * One fix and nothing else, for pages that have to be light: the whole ladder to a permission, then the device, as
+ * `Receiver.fix` has it. No live values, no sharing among callers, no following; an app that wants more keeps a `Receiver`.
+ *
+ * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
+ * @throws {InputError} for a bad option.
+ */
+export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
+  checkOptions('oneFix', options, {
+    accuracy: numberFrom(0.1, 1e6, 'metres'),
+    patience: seconds,
+    signal: anything,
+    source: anything,
+    clock: anything,
+  });
+  const {
+    source = browserPositioning(),
+    clock = systemClock,
+    accuracy,
+    patience = PATIENCE,
+    signal,
+  } = options;
+  const ladder = new Ladder({
+    source,
+    notices: { tell: (_kind, text, cause) => consoleWarn(text, cause) },
+    strict: false,
+    purpose: '',
+    explain: undefined,
+    onAccess() {},
+    onAsking() {},
+  });
+  signal?.throwIfAborted();
+  try {
+    const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
+    const access = await abortable(ladder.climb(demand, 'foreground'), signal);
+    const approximate = access.precision === 'approximate';
+    return await oneShot(watchOf(source), clock, { accuracy, patience, signal, approximate });
+  } catch (cause) {
+    throw signal?.aborted === true ? cause : ladder.remedied(noFixError(cause));
+  }
+}
+
+/** A source's own watch, for one user: fixes are checked at the border; what is none is left out. */
+function watchOf(source: Source): Watchable {
+  return {
+    join(user) {
+      const take = (raw: RawFix) => {
+        try {
+          user.fix(fixOf(raw), false);
+        } catch (error) {
+          if (!(error instanceof InputError)) throw error;
+          consoleWarn(`${source.name} gave an impossible fix, which is left out: ${error.reason}`);
+        }
+      };
+      return source.watch(user.demand, {
+        fix: take,
+        bundle: (raws) => raws.forEach(take),
+        trouble: (error) => user.trouble(error),
+        gap() {},
+        end: () => user.end(),
+      });
+    },
+  };
+}
