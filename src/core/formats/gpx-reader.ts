@@ -89,6 +89,9 @@ export class GpxReader {
   #capturing = false;
   #leaf: Leaf | undefined;
   #text = '';
+  /** The leaves of the point before, in their order: those of the next one are nearly always the same. */
+  readonly #sequence: { name: string; leaf: Leaf | undefined }[] = [];
+  #step = 0;
   /** What each tag name seen so far stands for, so that prefixes are taken off once a name and not once a tag. */
   readonly #leaves = new Map<string, Leaf | null>();
 
@@ -122,7 +125,7 @@ export class GpxReader {
   #open(tag: SaxesTagPlain): void {
     const depth = ++this.#depth;
     if (this.#point !== undefined) {
-      this.#leaf = this.#leafOf(tag.name);
+      this.#leaf = this.#nextLeaf(tag.name);
       this.#capturing = this.#leaf !== undefined;
       this.#text = '';
       return;
@@ -190,6 +193,16 @@ export class GpxReader {
     this.#ownerDepth = 0;
   }
 
+  /** The leaf of a tag: by comparison with the one that stood here before, which is quicker than to look it up. */
+  #nextLeaf(name: string): Leaf | undefined {
+    const step = this.#step++;
+    const expected = this.#sequence[step];
+    if (expected?.name === name) return expected.leaf;
+    const leaf = this.#leafOf(name);
+    if (step < 64) this.#sequence[step] = { name, leaf };
+    return leaf;
+  }
+
   #leafOf(tagName: string): Leaf | undefined {
     const known = this.#leaves.get(tagName);
     if (known !== undefined) return known ?? undefined;
@@ -208,6 +221,7 @@ export class GpxReader {
       const fault = positionFault(shown(tag.attributes['lat'], lat), shown(tag.attributes['lon'], lon));
       throw this.#error('impossible-position', fault ?? 'impossible position');
     }
+    this.#step = 0;
     const point = this.#only;
     point.lat = lat;
     point.lon = lon;

@@ -1,5 +1,16 @@
 import { InputError } from '../check/input-error.js';
-import { DATUMS, MARKS, ORIGINS, fixFault, fixOf, type Fix, type Mark, type RawFix } from '../fix/fix.js';
+import {
+  DATUMS,
+  MARKS,
+  ORIGINS,
+  fixFault,
+  fixOf,
+  type AltitudeDatum,
+  type Fix,
+  type Mark,
+  type Origin,
+  type RawFix,
+} from '../fix/fix.js';
 import type { Line, LinePoint, Waypoint } from '../trail/line.js';
 import { Trail, kindsOf } from '../trail/trail.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
@@ -207,8 +218,12 @@ function kindsIfPlain(point: GpxPoint): number | undefined {
     marks === undefined;
   if (!plain) return undefined;
   if (altitudeDatum === undefined && origin === undefined) return 0;
-  const datum = Number.isNaN(altitude) ? undefined : DATUMS.find((each) => each === altitudeDatum);
-  return kindsOf(ORIGINS.find((each) => each === origin) ?? 'unknown', datum);
+  const index = Math.max(0, ORIGINS.indexOf(origin as Origin));
+  if (Number.isNaN(altitude)) return index;
+  return kindsOf(
+    ORIGINS[index] as Origin,
+    DATUMS[Math.max(0, DATUMS.indexOf(altitudeDatum as AltitudeDatum))],
+  );
 }
 const PLAIN_FROM = Date.UTC(1980, 0, 1);
 const PLAIN_TO = Date.UTC(2190, 0, 1);
