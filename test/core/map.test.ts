@@ -4,6 +4,7 @@ import {
   Steering,
   TrailPyramid,
   crumbsOf,
+  groundFrom,
   themed,
   trailLayer,
   LOOK,
@@ -13,6 +14,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { between, pushed } from '../../src/core/scene/flight.js';
 import { shapesLayer, shapesOnSheet } from '../../src/core/scene/layers/shapes.js';
+import { groundLayer } from '../../src/core/scene/layers/ground.js';
 import { marginLayer } from '../../src/core/scene/layers/margin.js';
 import { onPin } from '../../src/core/scene/layers/pins.js';
 import { worldBoxOf } from '../../src/core/scene/region.js';
@@ -226,6 +228,67 @@ describe('shapes in metres', () => {
         ],
       }),
     ).to.deep.equal([]);
+  });
+});
+
+describe('a background of one’s own', () => {
+  it('is painted by the rules that it is given, and only what comes near the part that is drawn', () => {
+    const ground = groundFrom({
+      type: 'FeatureCollection',
+      features: [
+        {
+          type: 'Feature',
+          properties: { kind: 'marsh' },
+          geometry: {
+            type: 'Polygon',
+            coordinates: [
+              [
+                [-33.601, 44.199],
+                [-33.599, 44.199],
+                [-33.599, 44.201],
+              ],
+            ],
+          },
+        },
+        {
+          type: 'Feature',
+          properties: { kind: 'marsh' },
+          geometry: {
+            type: 'Polygon',
+            coordinates: [
+              [
+                [-33.62, 44.19],
+                [-33.619, 44.19],
+                [-33.619, 44.191],
+              ],
+            ],
+          },
+        },
+        {
+          type: 'Feature',
+          properties: { kind: 'wood' },
+          geometry: {
+            type: 'Polygon',
+            coordinates: [
+              [
+                [-33.6, 44.2],
+                [-33.599, 44.2],
+                [-33.599, 44.201],
+              ],
+            ],
+          },
+        },
+      ],
+    });
+    const paint = [{ kind: 'marsh', coats: [{ fill: '#123456' }] }];
+    const { steps } = groundLayer(ground, camera, paint);
+    expect(
+      steps.map((step) => (step.kind === 'shape' ? [step.fill, step.rings.length] : step.kind)),
+    ).to.deep.equal([['#123456', 1]]);
+    expect(groundLayer(ground, camera.with({ zoom: 12 }), paint).steps[0])
+      .to.have.property('rings')
+      .with.length(2);
+    expect(groundLayer(ground, camera, paint, [0, 0, 40, 40]).steps).to.deep.equal([]);
   });
 });
 

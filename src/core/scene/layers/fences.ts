@@ -56,8 +56,11 @@ export function fencesLayer(
   paint: FencesPaint = {},
   region: Region = wholeOf(camera),
 ): Layer {
-  const seen = shapes.filter((shape) => sharedRegion(fenceRegion(shape, camera), region) !== undefined);
-  const crowded = seen.length > CROWD;
+  const near = (part: Region) =>
+    shapes.filter((shape) => sharedRegion(fenceRegion(shape, camera), part) !== undefined);
+  const seen = near(region);
+  // By the whole picture: parts that are drawn one by one have to match.
+  const crowded = shapes.length > CROWD && near(wholeOf(camera)).length > CROWD;
   const steps: Step[] = [];
   const plain = new Map<string, number[][]>();
   for (const shape of seen) {
