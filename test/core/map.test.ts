@@ -15,6 +15,8 @@ import fc from 'fast-check';
 import { between, pushed } from '../../src/core/scene/flight.js';
 import { shapesLayer, shapesOnSheet } from '../../src/core/scene/layers/shapes.js';
 import { groundLayer } from '../../src/core/scene/layers/ground.js';
+import { LabelRoom } from '../../src/core/scene/layers/label-room.js';
+import { membersLayer } from '../../src/core/scene/layers/members.js';
 import { marginLayer } from '../../src/core/scene/layers/margin.js';
 import { onPin } from '../../src/core/scene/layers/pins.js';
 import { worldBoxOf } from '../../src/core/scene/region.js';
@@ -289,6 +291,25 @@ describe('a background of one’s own', () => {
       .to.have.property('rings')
       .with.length(2);
     expect(groundLayer(ground, camera, paint, [0, 0, 40, 40]).steps).to.deep.equal([]);
+  });
+});
+
+describe('other members', () => {
+  it('stand where they are with their names, and tell how they stand and how long ago they were heard of', () => {
+    const room = new LabelRoom();
+    const members = [
+      { id: 'a', name: 'Ada <b>', ...ahead(hut, 90, 100) },
+      { id: 'b', name: 'Bea', ...ahead(hut, 270, 200), age: 125, state: 'late' as const },
+      { id: 'c', name: 'Cy', ...ahead(hut, 0, 9000) },
+    ];
+    const { steps } = membersLayer(members, camera, room);
+    const words = steps.flatMap((step) => (step.kind === 'text' ? [step.text] : []));
+    expect(words).to.deep.equal(['Ada <b>', 'Bea, late, 2 min 5 s ago']); // the third is out of sight
+    const moons = steps.flatMap((step) => (step.kind === 'shape' && step.fill !== undefined ? [step] : []));
+    expect(moons).to.have.length(2);
+    const xs = Array.from(moons[0]!.rings[0]!).filter((_, i) => i % 2 === 0);
+    expect((Math.min(...xs) + Math.max(...xs)) / 2).to.be.closeTo(camera.pixelOf(members[0]!).x, 1e-6);
+    expect(moons[0]!.fill).not.to.equal(moons[1]!.fill); // faded
   });
 });
 
