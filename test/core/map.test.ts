@@ -12,6 +12,7 @@ import {
 } from 'aurelian-drift/map';
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { clippedOutline } from '../../src/core/scene/clip.js';
 import { between, pushed } from '../../src/core/scene/flight.js';
 import { shapesLayer, shapesOnSheet } from '../../src/core/scene/layers/shapes.js';
 import { groundLayer } from '../../src/core/scene/layers/ground.js';
@@ -291,6 +292,47 @@ describe('a background of one’s own', () => {
       .to.have.property('rings')
       .with.length(2);
     expect(groundLayer(ground, camera, paint, [0, 0, 40, 40]).steps).to.deep.equal([]);
+  });
+});
+
+describe('an outline cut to a part of the picture', () => {
+  const inside = (ring: readonly number[], x: number, y: number) => {
+    let is = false;
+    for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
+      const [ax, ay, bx, by] = [ring[j]!, ring[j + 1]!, ring[i]!, ring[i + 1]!];
+      if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) is = !is;
+    }
+    return is;
+  };
+  const coordinate = fc.integer({ min: -100, max: 200 });
+
+  it('fills the same places within the part, and stays within it', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(coordinate, coordinate), { minLength: 3, maxLength: 30 }),
+        fc.array(
+          fc.tuple(
+            fc.double({ min: 0.01, max: 99.99, noNaN: true }),
+            fc.double({ min: 0.01, max: 79.99, noNaN: true }),
+          ),
+          { maxLength: 20 },
+        ),
+        (corners, places) => {
+          const ring = corners.flat();
+          const cut = clippedOutline(ring, [0, 0, 100, 80]);
+          for (const [x, y] of places) expect(inside(cut, x, y), `${x}, ${y}`).to.equal(inside(ring, x, y));
+          for (let i = 0; i < cut.length; i += 2) {
+            expect(cut[i]).to.be.within(0, 100);
+            expect(cut[i + 1]).to.be.within(0, 80);
+          }
+        },
+      ),
+    );
+  });
+
+  it('leaves nothing of what lies beside it, and all of what lies within', () => {
+    expect(clippedOutline([200, 0, 300, 0, 300, 50], [0, 0, 100, 80])).to.deep.equal([]);
+    expect(clippedOutline([10, 10, 20, 10, 20, 30], [0, 0, 100, 80])).to.deep.equal([10, 10, 20, 10, 20, 30]);
   });
 });
 

@@ -9,6 +9,7 @@ import {
 import type { Bounds } from '../../geodesy/bounds.js';
 import { BoundsGatherer } from '../../geodesy/bounds.js';
 import type { Camera } from '../camera.js';
+import { clippedOutline } from '../clip.js';
 import { latitudeOf, longitudeOf } from '../mercator.js';
 import type { Layer, ShapeStep, Step } from '../scene.js';
 import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
@@ -92,6 +93,9 @@ function ringsOf({ geometry }: Feature, path: readonly (string | number)[]): Wor
   }
 }
 
+/** Numbers of an outline that is cut to the part that is drawn; shorter ones are drawn as they are. */
+const LONG = 60;
+
 /** The background as drawing steps, what comes near a region: shapes in the order of the paint, `GROUND_PAINT` by default. */
 export function groundLayer(
   ground: Ground,
@@ -107,8 +111,12 @@ export function groundLayer(
       ({ box }) => sharedRegion(widened(pixelBox(box, camera), 1), near) !== undefined,
     );
     if (seen.length === 0) continue;
-    const rings = seen.flatMap((shape) => pixelRings(shape.rings, camera));
-    steps.push(...paintSteps(paint, rings, seen[0]?.closed === true, camera.zoom));
+    const closed = seen[0]?.closed === true;
+    const rings = seen
+      .flatMap((shape) => pixelRings(shape.rings, camera))
+      .map((ring) => (closed && ring.length > LONG ? clippedOutline(ring, near) : ring))
+      .filter((ring) => ring.length > 0);
+    steps.push(...paintSteps(paint, rings, closed, camera.zoom));
   }
   return { id: 'ground', steps };
 }
