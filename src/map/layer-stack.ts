@@ -23,7 +23,7 @@ import {
   trailSteps,
   type TrailPaint,
 } from '../core/scene/layers/trail.js';
-import type { Region } from '../core/scene/region.js';
+import { isWhole, regionAround, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
 import { backgroundLayers } from '../core/scene/sheet.js';
 import { TrailPyramid } from '../core/scene/trail-pyramid.js';
@@ -191,19 +191,14 @@ export class LayerStack implements MapLayers {
   /** Steps of a part of the picture that stay while the map is moved, bottom to top. */
   under(camera: Camera, region: Region): Layer[] {
     const shown = this.#shown();
-    const ground = shown.find(({ layer }) => layer.kind === 'ground')?.layer;
-    const background =
-      ground?.kind === 'ground'
-        ? backgroundLayers(camera, ground.ground, ground.paint, region)
-        : backgroundLayers(camera, undefined, undefined, region);
+    const ground = shown.map(({ layer }) => layer).find((layer) => layer.kind === 'ground');
+    const background = backgroundLayers(camera, ground?.ground, ground?.paint, region);
     return [...background, ...shown.flatMap((entry) => this.#underOf(entry, camera, region))];
   }
 
   #underOf(entry: Entry, camera: Camera, region: Region): Layer[] {
     const { layer, pyramid, range, fences, shapes, tiles } = entry;
-    const whole =
-      region[0] === 0 && region[1] === 0 && region[2] === camera.width && region[3] === camera.height;
-    if (pyramid !== undefined && (whole || entry.detail === undefined))
+    if (pyramid !== undefined && (isWhole(region, camera) || entry.detail === undefined))
       entry.detail = trailDetail(pyramid, camera);
     switch (layer.kind) {
       case 'tiles':
@@ -344,17 +339,10 @@ function changeBetween(before: Entry, after: Entry): Change {
   const changed = (after.fences ?? []).filter(
     ({ fence }) => (was?.has(fence.id) ?? false) !== (is?.has(fence.id) ?? false),
   );
-  return (camera) => {
-    const regions = changed.map((shape) => fenceRegion(shape, camera));
-    return regions.length === 0
-      ? undefined
-      : [
-          Math.min(...regions.map((r) => r[0])),
-          Math.min(...regions.map((r) => r[1])),
-          Math.max(...regions.map((r) => r[2])),
-          Math.max(...regions.map((r) => r[3])),
-        ];
-  };
+  return (camera) =>
+    changed
+      .map((shape) => fenceRegion(shape, camera))
+      .reduce<Region | undefined>((all, region) => regionAround(all, region), undefined);
 }
 
 /** The end of a trail that is not in the picture yet. */

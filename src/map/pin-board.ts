@@ -14,8 +14,7 @@ import {
   type Pin,
   type PinOnSheet,
 } from '../core/scene/layers/pins.js';
-import { mercatorX, mercatorY } from '../core/scene/mercator.js';
-import { regionAround, type Region } from '../core/scene/region.js';
+import { wholeOf, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
 
 /** A pin as it is given: any object with a lat and a lon will do. Without an id one is made up. */
@@ -70,9 +69,9 @@ export class PinBoard implements MapPins {
   }
 
   add(options: PinOptions): string {
-    const id = this.#put(options);
-    this.#onChange((camera) => this.#regionOf(id, camera));
-    return id;
+    const pin = this.#put(options);
+    this.#changedAt(pin);
+    return pin.id;
   }
 
   addAll(pins: Iterable<PinOptions>): {
@@ -83,13 +82,13 @@ export class PinBoard implements MapPins {
     const refused: string[] = [];
     for (const pin of pins) {
       try {
-        ids.push(this.#put(pin));
+        ids.push(this.#put(pin).id);
       } catch (error) {
         if (!(error instanceof InputError)) throw error;
         refused.push(error.reason);
       }
     }
-    this.#onChange(everywhere);
+    this.#onChange(wholeOf);
     this.#onMany();
     return { ids, refused };
   }
@@ -108,13 +107,13 @@ export class PinBoard implements MapPins {
     if (pin === undefined) return;
     this.#pins.delete(id);
     this.#sheet = undefined;
-    this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
+    this.#changedAt(pin);
   }
 
   clear(group?: string): void {
     for (const [id, pin] of this.#pins) if (group === undefined || pin.group === group) this.#pins.delete(id);
     this.#sheet = undefined;
-    this.#onChange(everywhere);
+    this.#onChange(wholeOf);
     this.#onMany();
   }
 
@@ -147,7 +146,7 @@ export class PinBoard implements MapPins {
   /** Lifts a pin off the map; it is drawn with each frame until it is put down. */
   lift(pin: Pin): void {
     this.#held = pin;
-    this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
+    this.#changedAt(pin);
   }
 
   carry(to: Position): void {
@@ -179,7 +178,7 @@ export class PinBoard implements MapPins {
     return this.#held === undefined ? [labels] : [labels, { id: 'held', steps: heldPin(this.#held, camera) }];
   }
 
-  #put(options: PinOptions): string {
+  #put(options: PinOptions): Pin {
     checkOptions('a pin', own(options), {
       id: someText,
       lat: anything,
@@ -199,8 +198,8 @@ export class PinBoard implements MapPins {
     const id = options.id ?? `pin-${++this.#count}`;
     const { text, open, group, draggable, colour, shape } = options;
     const old = this.#pins.get(id);
-    if (old !== undefined) this.#onChange((camera) => pinRegion(camera.pixelOf(old)));
-    this.#pins.set(id, {
+    if (old !== undefined) this.#changedAt(old);
+    const pin: Pin = {
       id,
       lat,
       lon,
@@ -210,16 +209,15 @@ export class PinBoard implements MapPins {
       ...(draggable !== undefined && { draggable }),
       ...(colour !== undefined && { colour }),
       ...(shape !== undefined && { shape }),
-    });
-    // A pin put in another's place moves to the top of the board.
-    if (this.#sheet !== undefined && old === undefined) {
-      this.#sheet.push(...pinsOnSheet([this.#pins.get(id) as Pin]));
-    } else if (this.#sheet !== undefined) {
-      const pin = this.#pins.get(id) as Pin;
-      const index = this.#sheet.findIndex((each) => each.pin.id === id);
-      this.#sheet[index] = { pin, x: mercatorX(pin.lon), y: mercatorY(pin.lat) };
+    };
+    this.#pins.set(id, pin);
+    // A pin put in another's place keeps the other's height on the board; a new one comes on top.
+    if (this.#sheet !== undefined) {
+      const index =
+        old === undefined ? this.#sheet.length : this.#sheet.findIndex((each) => each.pin.id === id);
+      this.#sheet.splice(index, 1, ...pinsOnSheet([pin]));
     }
-    return id;
+    return pin;
   }
 
   #onSheet(): readonly PinOnSheet[] {
@@ -231,9 +229,8 @@ export class PinBoard implements MapPins {
     return this.all.filter((pin) => pin.lat === lat && pin.lon === lon).length;
   }
 
-  #regionOf(id: string, camera: Camera): Region | undefined {
-    const pin = this.#pins.get(id);
-    return pin === undefined ? undefined : regionAround(undefined, pinRegion(camera.pixelOf(pin)));
+  #changedAt(pin: Pin): void {
+    this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
   }
 }
 
@@ -241,8 +238,4 @@ export class PinBoard implements MapPins {
 function own(options: PinOptions): object {
   const names = ['id', 'lat', 'lon', 'text', 'open', 'group', 'draggable', 'colour', 'shape'];
   return Object.fromEntries(Object.entries(options).filter(([name]) => names.includes(name)));
-}
-
-function everywhere({ width, height }: Camera): Region {
-  return [0, 0, width, height];
 }

@@ -1,5 +1,5 @@
 import type { Camera } from '../core/scene/camera.js';
-import { sharedRegion, wholeOf, widened, type Region } from '../core/scene/region.js';
+import { isWhole, sharedRegion, wholeOf, widened, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
 import type { Theme } from '../core/scene/theme.js';
 import { CanvasPainter } from './canvas-painter.js';
@@ -138,8 +138,7 @@ export class Raster {
   #paint(camera: Camera, region: Region): void {
     const part = sharedRegion(widened(region, 0.5), wholeOf(camera));
     if (part === undefined) return;
-    const whole = part[0] === 0 && part[1] === 0 && part[2] === camera.width && part[3] === camera.height;
-    if (!whole) this.#work.parts++;
+    if (!isWhole(part, camera)) this.#work.parts++;
     this.#front.paintPart(this.#layers(camera, part), part);
   }
 }

@@ -8,6 +8,11 @@ export function wholeOf({ width, height }: Camera): Region {
   return [0, 0, width, height];
 }
 
+/** Whether a region is the whole picture. */
+export function isWhole([x1, y1, x2, y2]: Region, { width, height }: Camera): boolean {
+  return x1 === 0 && y1 === 0 && x2 === width && y2 === height;
+}
+
 /** The smallest region around both. */
 export function regionAround(a: Region | undefined, b: Region): Region {
   if (a === undefined) return b;
