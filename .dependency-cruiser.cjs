@@ -24,12 +24,12 @@ module.exports = {
       name: 'core-is-pure',
       severity: 'error',
       from: { path: '^src/core/' },
-      to: { dependencyTypes: ['npm', 'core'], pathNot: ['node_modules/(saxes|valibot)/'] },
+      to: { dependencyTypes: ['npm', 'core'], pathNot: ['node_modules/(saxes|valibot|flatbush|flatqueue)/'] },
     },
     {
       name: 'pages-run-without-node',
       severity: 'error',
-      from: { path: '^src/(core|receiver|recorder|sources|map|elements)/|^src/(index|testing)\\.ts$' },
+      from: { path: '^src/(core|receiver|recorder|sources|places|map|elements)/|^src/(index|testing)\\.ts$' },
       to: { dependencyTypes: ['core'] },
     },
     {
@@ -37,7 +37,7 @@ module.exports = {
       comment: 'tests, pages and benches import the package by its name',
       severity: 'error',
       from: { path: '^(test|examples|bench|demo)/', pathNot: '^test/core/' },
-      to: { path: '^src/', pathNot: '^src/(index|node|testing|(map|elements)/index)\\.ts$' },
+      to: { path: '^src/', pathNot: '^src/(index|node|testing|(map|elements|places)/index)\\.ts$' },
     },
   ],
   options: {

@@ -31,3 +31,16 @@ export function beside(
   }
   return { ours: Math.min(...times.ours), baseline: Math.min(...times.baseline) };
 }
+
+/** Bytes that the heap and its buffers grow by. */
+export function bytesFor(work: () => void): number {
+  const used = () => {
+    globalThis.gc?.();
+    const { heapUsed, arrayBuffers } = process.memoryUsage();
+    return heapUsed + arrayBuffers;
+  };
+  if (globalThis.gc === undefined) throw new Error('run with --expose-gc: npm run bench does');
+  const before = used();
+  work();
+  return used() - before;
+}

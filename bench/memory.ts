@@ -1,5 +1,5 @@
 import { Trail, fixOf } from 'aurelian-drift';
-import type { Row } from './measure.js';
+import { bytesFor, type Row } from './measure.js';
 
 const FIXES = 1_000_000;
 
@@ -34,16 +34,4 @@ export function memoryRow(): Row {
     goal: '≤ 80 MB',
     met: inTrail <= 80e6,
   };
-}
-
-function bytesFor(work: () => void): number {
-  const used = () => {
-    globalThis.gc?.();
-    const { heapUsed, arrayBuffers } = process.memoryUsage();
-    return heapUsed + arrayBuffers;
-  };
-  if (globalThis.gc === undefined) throw new Error('run with --expose-gc: npm run bench does');
-  const before = used();
-  work();
-  return used() - before;
 }

@@ -4,15 +4,19 @@ export { ahead } from './core/geodesy/ahead.js';
 export { bearing, distance } from './core/geodesy/distance.js';
 export { boundsContain, boundsOf, type Bounds } from './core/geodesy/bounds.js';
 export { position, type Position } from './core/geodesy/position.js';
+export { rounded } from './core/geodesy/rounded.js';
 
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
 export { fitness, type Fitness, type Need } from './core/fix/fitness.js';
 export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
+export { manualFix } from './core/fix/manual.js';
+export { typedPosition } from './core/fix/typed-position.js';
 export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
 export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
 export {
   accuracyText,
   ageText,
+  compassPoint,
   courseText,
   durationText,
   lengthText,

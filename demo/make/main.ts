@@ -1,9 +1,10 @@
 /* Makes the demo island: `npm run island`. The same seed gives the same files. */
 import { writeFileSync } from 'node:fs';
+import simplify from 'simplify-js';
 import { randomFrom } from 'aurelian-drift/testing';
 import { areaAround, areasAbove, type Area } from './areas.js';
 import { housesAlong, streetsOf, type Building } from './buildings.js';
-import { HAMLETS, HILLS, LANES, PATHS, ROUNDS, SPRINGS, WATERS } from './plan.js';
+import { HAMLETS, HILLS, LANES, PATHS, ROUNDS, SPOTS, SPRINGS, VANESKAN, WATERS } from './plan.js';
 import { RoundPlanner, alongLine, lengthOf } from './rounds.js';
 import { drainage, streamFrom } from './streams.js';
 import { cellOf, makeTerrain, type Point } from './terrain.js';
@@ -84,11 +85,11 @@ function pointFeature(kind: string, at: Point, properties: Record<string, unknow
   };
 }
 
-function save(name: string, features: readonly Feature[]): void {
+function save(name: string, features: readonly Feature[], more: object = {}): void {
   const lines = features.map((feature) => JSON.stringify(feature)).join(',\n');
   writeFileSync(
     new URL(`../${name}.geojson`, import.meta.url),
-    `{"type":"FeatureCollection","features":[\n${lines}\n]}\n`,
+    `{"type":"FeatureCollection",${JSON.stringify(more).slice(1, -1)}${Object.keys(more).length > 0 ? ',' : ''}"features":[\n${lines}\n]}\n`,
   );
 }
 
@@ -240,20 +241,73 @@ save('sections', sections);
 // Addresses.
 const region = 'Vanesk';
 const postalCodes = new Map(HAMLETS.map(({ name }, i) => [name, `VK ${10 + i}`]));
-save('places', [
-  ...HAMLETS.map(({ name, at }) =>
-    pointFeature('hamlet', at, { name, region, postalCode: postalCodes.get(name) }),
+const area = (locality: string) => ({ locality, region, postalCode: postalCodes.get(locality) });
+/** A name, and what it is in Vaneskan where it is anything. */
+const named = (name: string) => ({
+  name,
+  ...(Object.hasOwn(VANESKAN, name) && { names: { 'art-x-vanesk': VANESKAN[name] } }),
+});
+const addresses: Feature[] = HAMLETS.map(({ name, at, streets: of }) =>
+  pointFeature('hamlet', at, {
+    ...named(name),
+    region,
+    postalCode: postalCodes.get(name),
+    prominence: 30 + 20 * of.length,
+  }),
+);
+for (const { door, houseNumber, street, locality } of houses)
+  addresses.push(pointFeature('house', door, { houseNumber, street, ...area(locality) }));
+for (const { name, locality, points } of streets)
+  addresses.push(lineFeature('street', points, { ...named(name), ...area(locality) }));
+const outline = coast.toSorted((a, b) => (b[0]?.length ?? 0) - (a[0]?.length ?? 0))[0] as Area;
+addresses.push(
+  areaFeature(
+    'island',
+    outline.map((ring) =>
+      simplify(
+        ring.map(([x, y]) => ({ x, y })),
+        12,
+        true,
+      ).map(({ x, y }): Point => [x, y]),
+    ),
+    { ...named(region), prominence: 100 },
   ),
-  ...houses.map(({ door, houseNumber, street, locality }) =>
-    pointFeature('house', door, {
-      houseNumber,
-      street,
-      locality,
-      region,
-      postalCode: postalCodes.get(locality),
+);
+for (const { properties, geometry } of ground.filter((each) => each.properties['kind'] === 'hill')) {
+  addresses.push({
+    type: 'Feature',
+    geometry,
+    properties: { ...properties, ...named(String(properties['name'])), radius: 250, prominence: 60 },
+  });
+}
+for (const { name, at, radius } of WATERS) {
+  const kind = (name.split(' ').at(-1) ?? name).toLowerCase();
+  addresses.push(pointFeature(kind, at, { ...named(name), radius, prominence: 40 }));
+}
+for (const { name, kind, at, prominence, details } of SPOTS) {
+  const house = Array.isArray(at) ? undefined : (at as Extract<typeof at, { street: string }>);
+  const door = houses.find(
+    (each) =>
+      each.houseNumber === house?.houseNumber &&
+      each.street === house.street &&
+      each.locality === house.locality,
+  )?.door;
+  const place = house === undefined ? (at as Point) : door;
+  if (place === undefined || terrain.heightAt(place) < 1.5) throw new Error(`${name} is not on dry land`);
+  addresses.push(
+    pointFeature(kind, place, {
+      ...named(name),
+      ...(house !== undefined && {
+        houseNumber: house.houseNumber,
+        street: house.street,
+        ...area(house.locality),
+      }),
+      prominence,
+      ...details,
     }),
-  ),
-]);
+  );
+}
+save('places', addresses, { language: 'en' });
 const total = rounds
   .map((round) => `${String(round.properties['name'])} ${String(round.properties['length'])} m`)
   .join(', ');

@@ -45,12 +45,56 @@ export const HILLS: readonly { name: string; at: Point }[] = [
   { name: 'The Saddle', at: [620, 760] },
 ];
 
+/** Names in Vaneskan, the island’s own tongue, of what has one. */
+export const VANESKAN: Readonly<Record<string, string>> = {
+  Vanesk: 'Vanasker',
+  'Wick Orrin': 'Vik Orrenn',
+  Tolvay: 'Tolavæ',
+  Skerrin: 'Skerrænn',
+  Nethery: 'Naðri',
+  Sallowick: 'Salvik',
+  'Plover Lane': 'Lova Tivik',
+  'Mill Lane': 'Lova Mullin',
+  'Carn Issel': 'Karn Issil',
+  'Issel Tarn': 'Tjarn Issil',
+  'Orrin Bay': 'Vágr Orrenn',
+  'Wardens’ Hut': 'Varðahus',
+  'Chapel Well': 'Kapelbrunn',
+};
+
+export interface SpotPlan {
+  readonly name: string;
+  readonly kind: string;
+  /** Metres east and north of the island’s middle, or a house. */
+  readonly at: Point | { readonly houseNumber: string; readonly street: string; readonly locality: string };
+  /** 0 to 100: how well the islanders know it. */
+  readonly prominence: number;
+  readonly details?: Readonly<Record<string, string>>;
+}
+
+/** What one looks for on the island. Two are of one name. */
+export const SPOTS: readonly SpotPlan[] = [
+  { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { open: '07:00 to 21:00', radio: 'channel 6' } },
+  { name: 'Carn Bothy', kind: 'hut', at: [-1590, 1060], prominence: 35, details: { open: 'always', beds: '4' } },
+  { name: 'Tarn Hide', kind: 'hide', at: [-470, -330], prominence: 45, details: { seats: '6' } },
+  { name: 'Tern Hide', kind: 'hide', at: [3560, 1690], prominence: 40, details: { seats: '4' } },
+  { name: 'Orrin Stores', kind: 'shop', at: { houseNumber: '5', street: 'Plover Lane', locality: 'Wick Orrin' }, prominence: 70, details: { open: '08:00 to 17:00' } },
+  { name: 'Tolvay Stores', kind: 'shop', at: { houseNumber: '4', street: 'Mill Lane', locality: 'Tolvay' }, prominence: 55, details: { open: '09:00 to 16:00' } },
+  { name: 'Marram Bakehouse', kind: 'shop', at: { houseNumber: '3', street: 'Marram Street', locality: 'Skerrin' }, prominence: 50, details: { open: '06:00 to 11:00' } },
+  { name: 'The Clouded Yellow', kind: 'inn', at: { houseNumber: '7', street: 'Lantern Street', locality: 'Hasp End' }, prominence: 75, details: { open: '12:00 to 23:00' } },
+  { name: 'Chapel Well', kind: 'well', at: [-2990, -590], prominence: 20 },
+  { name: 'Chapel Well', kind: 'well', at: [1420, 470], prominence: 25 },
+  { name: 'Byre Well', kind: 'well', at: [-1090, 1560], prominence: 10 },
+  { name: 'Saddle Stone', kind: 'viewpoint', at: [625, 770], prominence: 30 },
+  { name: 'Nethery Telephone', kind: 'telephone', at: [-3080, -760], prominence: 15 },
+]; // prettier-ignore
+
 /** Names on the water: the larger, the smaller the zoom they show from. */
-export const WATERS: readonly { name: string; at: Point }[] = [
-  { name: 'Orrin Bay', at: [250, -2250] },
-  { name: 'Sallow Sound', at: [-150, 2780] },
-  { name: 'Issel Tarn', at: [-700, -350] },
-  { name: 'Vane Race', at: [4350, -600] },
+export const WATERS: readonly { name: string; at: Point; radius: number }[] = [
+  { name: 'Orrin Bay', at: [250, -2250], radius: 650 },
+  { name: 'Sallow Sound', at: [-150, 2780], radius: 600 },
+  { name: 'Issel Tarn', at: [-700, -350], radius: 220 },
+  { name: 'Vane Race', at: [4350, -600], radius: 500 },
 ];
 
 export interface RoundPlan {

@@ -27,7 +27,9 @@ export class OwnPlace {
     this.#sink = sink;
     this.#ends.push(
       receiver.$fix.subscribe((fix) => {
-        if (fix !== undefined && (this.shown || receiver.follows.length > 0)) this.#sink.fix(fix);
+        // A place given by hand is to be seen, whether or not anybody follows.
+        const told = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
+        if (fix !== undefined && told) this.#sink.fix(fix);
       }),
       receiver.$status.subscribe((status) =>
         this.#tell(status.state === 'failed' ? status.error : undefined, status.state),

@@ -3,6 +3,8 @@ import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
+import { manualFix } from '../core/fix/manual.js';
+import type { Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { abortable } from './abortable.js';
 import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
@@ -221,6 +223,16 @@ export class Receiver {
   lastFix(): LastFix | undefined {
     const fix = this.#fix.get();
     return fix === undefined ? undefined : { fix, age: (this.#clock.now() - fix.time) / 1000 };
+  }
+
+  /**
+   * Takes a place that the user typed, chose or put a pin on for the latest fix, of origin `manual`: all that shows the
+   * receiver's fix shows it, also after a refusal. Fixes of the device, when they come, take its place.
+   *
+   * @throws {InputError} for a text that is no position, or an impossible one.
+   */
+  placeByHand(where: (Position & { readonly accuracy?: number }) | string): Fix {
+    return this.#ready(manualFix(where, this.#clock.now()));
   }
 
   /**

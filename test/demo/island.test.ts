@@ -83,7 +83,11 @@ describe('the island', () => {
     const [main] = ofKind('land').sort((a, b) => JSON.stringify(b).length - JSON.stringify(a).length);
     const [lake] = ofKind('lake');
     const dry = [
-      ...places.features.map(({ geometry }) => geometry.coordinates as number[]),
+      ...places.features
+        .filter(({ properties }) =>
+          ['house', 'hamlet', 'hut', 'shop', 'inn'].includes(String(properties['kind'])),
+        )
+        .map(({ geometry }) => geometry.coordinates as number[]),
       ...rounds.features.flatMap(({ geometry }) => geometry.coordinates as number[][]),
     ];
     for (const place of dry) {

@@ -6,7 +6,7 @@ import { probabilityInside } from './certainty.js';
 import type { Crossing, CrossingKind } from './crossing.js';
 import type { Fence, FenceShape } from './fence.js';
 import { shapeOf } from './shape.js';
-import { alongStep } from './step.js';
+import { alongStraight } from '../geodesy/straight.js';
 
 export interface FenceWatchOptions {
   /**
@@ -136,7 +136,7 @@ export class FenceWatch {
     for (let i = 0; i + 1 < cuts.length; i++) {
       const [first, second] = [cuts[i] as Cut, cuts[i + 1] as Cut];
       if (first.inward !== (post.side === 'outside')) continue;
-      const halfway = alongStep(from, to, (first.fraction + second.fraction) / 2);
+      const halfway = alongStraight(from, to, (first.fraction + second.fraction) / 2);
       const accuracy =
         from.accuracy === undefined && to.accuracy === undefined
           ? undefined
@@ -170,7 +170,7 @@ function cutsOf(shape: FenceShape, from: Fix, to: Fix): Cut[] {
   return fractions.map((fraction) => {
     inside = !inside;
     const time = Math.round(from.time + (to.time - from.time) * fraction);
-    return { ...alongStep(from, to, fraction), time, fraction, inward: inside };
+    return { ...alongStraight(from, to, fraction), time, fraction, inward: inside };
   });
 }
 

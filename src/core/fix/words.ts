@@ -72,26 +72,16 @@ export function ageText(ageSeconds: number): string {
 }
 
 const COMPASS = [
-  'N',
-  'NNE',
-  'NE',
-  'ENE',
-  'E',
-  'ESE',
-  'SE',
-  'SSE',
-  'S',
-  'SSW',
-  'SW',
-  'WSW',
-  'W',
-  'WNW',
-  'NW',
-  'NNW',
-];
+  'N', 'NNE', 'NE', 'ENE', 'E', 'ESE', 'SE', 'SSE', 'S', 'SSW', 'SW', 'WSW', 'W', 'WNW', 'NW', 'NNW',
+] as const; // prettier-ignore
 
 /** `236° SW`: whole degrees and the nearest of sixteen compass points. */
 export function courseText(course: number): string {
   const whole = Math.round(course) % 360;
-  return `${whole}° ${COMPASS[Math.round(course / 22.5) % 16] ?? ''}`;
+  return `${whole}° ${compassPoint(course)}`;
+}
+
+/** `SW`: the nearest of sixteen compass points to a direction of 0 to 360 degrees. */
+export function compassPoint(course: number): string {
+  return COMPASS[Math.round(course / 22.5) % 16] ?? '';
 }

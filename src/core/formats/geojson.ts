@@ -66,6 +66,34 @@ export function featuresOf(document: unknown): Feature[] {
   ];
 }
 
+/**
+ * The features of a document one by one, as `featuresOf` gives them all; one that is malformed is refused, and the others go on.
+ *
+ * @throws {InputError} of kind `not-this-format` when the document itself is no GeoJSON.
+ */
+export function* eachFeature(
+  document: unknown,
+  refuse: (error: InputError, path: readonly (string | number)[]) => void,
+): Generator<Feature> {
+  const { type, features } = (document ?? {}) as { type?: unknown; features?: unknown };
+  if (type !== 'FeatureCollection' || !Array.isArray(features)) {
+    yield* featuresOf(document);
+    return;
+  }
+  for (const [i, feature] of (features as unknown[]).entries()) {
+    const path = ['features', i];
+    let read: Feature;
+    try {
+      read = featureOf(parsed(FeatureSchema, feature, path), path);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      refuse(error, path);
+      continue;
+    }
+    yield read;
+  }
+}
+
 function featureOf(
   feature: v.InferOutput<typeof FeatureSchema>,
   path: readonly (string | number)[],

@@ -1,0 +1,181 @@
+import { anything, checkOptions, numberFrom, oneOf, type Rule } from '../check/options.js';
+import { InputError } from '../check/input-error.js';
+import { suggestion } from '../check/suggest.js';
+import { position, type Position } from '../geodesy/position.js';
+import { patternFault, type AddressPattern } from './address.js';
+import { Answers } from './answers.js';
+import { languageFault, languagesOf } from './languages.js';
+import { PLACE_LEVELS, type Place, type PlaceAnswer, type PlaceLevel } from './place.js';
+import { placesAt } from './place-at.js';
+import { PlaceIndex, type KindSet, type Nearby } from './place-index.js';
+import { PlaceSearch } from './place-search.js';
+
+/** What every question may say of its answers. */
+export interface AnswerOptions {
+  /** BCP 47 tags, most wanted first: names are in the first that there is, else plain and marked in `fallback`. */
+  readonly language?: string | readonly string[];
+  /** Country whose order addresses are written in. Default that of the address's own country, when it is a known code. */
+  readonly pattern?: AddressPattern;
+}
+
+export interface AtOptions extends AnswerOptions {
+  /** The finest level that is told. Default `house`. */
+  readonly level?: PlaceLevel;
+}
+
+export const NEAR_ORDERS = ['distance', 'prominence'] as const;
+
+export interface NearOptions extends AnswerOptions {
+  /** Metres. Any distance when left out. */
+  readonly within?: number;
+  /** How many at most, 1 to 1000. Default 10. */
+  readonly most?: number;
+  /** Kinds that are wanted. Default those of spots and localities. */
+  readonly kinds?: readonly string[];
+  /** Default `distance`. By prominence needs `within`. */
+  readonly by?: (typeof NEAR_ORDERS)[number];
+}
+
+export interface NamedOptions extends AnswerOptions {
+  /** What is near to it comes first among equals. */
+  readonly near?: Position;
+  /** How many at most, 1 to 1000. Default 10. */
+  readonly most?: number;
+}
+
+export interface GazetteerOptions {
+  /** BCP 47 tag of the plain names. */
+  readonly language?: string;
+}
+
+const MOST = 10;
+const ANSWER_RULES: Readonly<Record<string, Rule>> = { language: languageFault, pattern: patternFault };
+const MOST_RULE = numberFrom(1, 1000, '');
+const AT_RULES = { ...ANSWER_RULES, level: oneOf(...PLACE_LEVELS) };
+const NEAR_RULES = {
+  ...ANSWER_RULES,
+  within: numberFrom(0, 2.1e7, 'metres'),
+  most: MOST_RULE,
+  kinds: (value: unknown) =>
+    Array.isArray(value) && value.length > 0 && value.every((each) => typeof each === 'string')
+      ? undefined
+      : 'must be a list of kinds',
+  by: oneOf(...NEAR_ORDERS),
+};
+const NAMED_RULES = { ...ANSWER_RULES, near: anything, most: MOST_RULE };
+
+/** Checks what a question of places says, for whoever answers it. @throws {InputError} */
+export const checkAt = (options: AtOptions): void => checkOptions('at', options, AT_RULES);
+export const checkNear = (options: NearOptions): void => {
+  checkOptions('near', options, NEAR_RULES);
+  if (options.by === 'prominence' && options.within === undefined)
+    throw new InputError(
+      'bad-value',
+      'near: by prominence needs within, in metres: the best known of all is far away',
+    );
+};
+export const checkNamed = (text: unknown, options: NamedOptions): void => {
+  if (typeof text !== 'string' || text.trim() === '')
+    throw new InputError('bad-value', 'named: the text to look for is empty');
+  if (text.length > 200)
+    throw new InputError('bad-value', `named: the text has ${text.length} letters, 200 at most`);
+  checkOptions('named', options, NAMED_RULES);
+  if (options.near !== undefined) position(options.near.lat, options.near.lon);
+};
+
+/** An index of places: from a position to names, from names to positions, and what is near. */
+export class Gazetteer {
+  readonly #index: PlaceIndex;
+  readonly #search: PlaceSearch;
+  readonly #kinds: readonly string[];
+  /** Spots and localities: what people look for around them. */
+  readonly #sights: KindSet;
+  readonly #language: string | undefined;
+
+  /** @throws {InputError} for a place that cannot be taken, with `places.N` as its place, or a misspelt option. */
+  constructor(places: Iterable<Place>, options: GazetteerOptions = {}) {
+    checkOptions('Gazetteer', options, { language: languageFault });
+    this.#language = options.language;
+    this.#index = new PlaceIndex(places);
+    this.#sights = this.#index
+      .ofLevel('spot')
+      .map((spot, kind) => spot | (this.#index.ofLevel('locality')[kind] ?? 0));
+    this.#kinds = [...new Set(this.#index.kinds.map(({ name }) => name))].sort();
+    this.#search = new PlaceSearch(this.#index);
+  }
+
+  /** How many places there are, with the streets and localities that only addresses tell of. */
+  get size(): number {
+    return this.#index.table.size;
+  }
+
+  /** The kinds of place there are. */
+  get kinds(): readonly string[] {
+    return this.#kinds;
+  }
+
+  /**
+   * What is at a position: house, spot, street, locality, region, country, as far as each is known, from exact to
+   * coarse. Where no locality is near, the nearest is told with how far off it one is. Empty for an empty gazetteer only.
+   *
+   * @throws {InputError} for an impossible position or a misspelt option.
+   */
+  at(where: Position, options: AtOptions = {}): PlaceAnswer[] {
+    checkAt(options);
+    return placesAt(this.#index, this.#answers(options), position(where.lat, where.lon), options.level);
+  }
+
+  /**
+   * Places around a position, by distance or by prominence.
+   *
+   * @throws {InputError} for an impossible position, a misspelt option, or a kind that there is none of.
+   */
+  near(where: Position, options: NearOptions = {}): PlaceAnswer[] {
+    checkNear(options);
+    const at = position(where.lat, where.lon);
+    const { within = Infinity, most = MOST, kinds, by = 'distance' } = options;
+    const unknown = kinds?.find((kind) => !this.kinds.includes(kind));
+    if (unknown !== undefined)
+      throw new InputError(
+        'bad-value',
+        `near: there is no kind "${unknown}" here, ${suggestion(unknown, this.kinds)}`,
+      );
+    const wanted = kinds === undefined ? this.#sights : this.#index.ofKinds(kinds);
+    const found =
+      by === 'distance'
+        ? this.#index.nearest(at, wanted, most, within)
+        : this.#index.within(at, wanted, within);
+    found.push(...this.#index.shapesWithin(at, wanted, Math.min(within, 2.1e7)));
+    found.sort(byDistance);
+    if (by === 'prominence') found.sort((a, b) => this.#prominence(b) - this.#prominence(a));
+    const answers = this.#answers(options);
+    return found.slice(0, most).map((each) => answers.seen(at, each));
+  }
+
+  /**
+   * Places by their words, in any order, accents and case ignored, beginnings too; with a letter or two wrong where
+   * nothing is found otherwise. The closest match first; among equals the near, then the well known.
+   *
+   * @throws {InputError} for an empty text or a misspelt option.
+   */
+  named(text: string, options: NamedOptions = {}): PlaceAnswer[] {
+    checkNamed(text, options);
+    return this.#search.find(this.#answers(options), text, options.near, options.most ?? MOST);
+  }
+
+  #prominence({ index }: Nearby): number {
+    return this.#index.table.extras(index).prominence ?? 0;
+  }
+
+  #answers({ language, pattern }: AnswerOptions): Answers {
+    return new Answers(this.#index, {
+      languages: languagesOf(language),
+      pattern,
+      plainLanguage: this.#language,
+    });
+  }
+}
+
+function byDistance(a: Nearby, b: Nearby): number {
+  return a.distance - b.distance || a.index - b.index;
+}

@@ -1,0 +1,113 @@
+/** Words from one index to another (exclusive), which match with so many letters changed. */
+export interface Match {
+  readonly from: number;
+  readonly to: number;
+  readonly slips: number;
+}
+
+/** Letters of a word beyond which it is not compared. */
+const LONGEST = 40;
+/** Wider than any row of the table of changes. */
+const WIDTH = LONGEST + 2;
+const TABLE = new Uint8Array((LONGEST + 1) * WIDTH);
+/** By row: the fewest changes for the whole word in this row or one above, and the fewest for any part of it in this. */
+const BEST = new Uint8Array(LONGEST + 1);
+const LOWEST = new Uint8Array(LONGEST + 1);
+
+/**
+ * The words of a sorted vocabulary that start with nearly the letters of another: up to `most` letters put in, left out,
+ * replaced or swapped with their neighbour (optimal string alignment).
+ *
+ * The vocabulary is walked as the tree of its beginnings: a row of the table of changes is worked out once for all
+ * words that share that beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning from which there is
+ * no way back is skipped with all its words.
+ */
+export function misspelt(words: readonly string[], word: string, most: number): Match[] {
+  const length = Math.min(word.length, LONGEST);
+  for (let i = 0; i <= length; i++) TABLE[i] = Math.min(i, most + 1);
+  BEST[0] = Math.min(length, most + 1);
+  LOWEST[0] = 0;
+  const found: Match[] = [];
+  let before = '';
+  /** Rows that are right for the word before. */
+  let known = 0;
+  for (let w = 0; w < words.length; w++) {
+    const candidate = words[w] as string;
+    let depth = Math.min(known, sharedLength(before, candidate));
+    before = candidate;
+    let end = w + 1;
+    const deepest = Math.min(candidate.length, LONGEST, length + most);
+    while (depth < deepest) {
+      depth++;
+      nextRow(depth, candidate, word, length, most);
+      // Two rows without a way on, for a swap reaches over one.
+      if ((LOWEST[depth] as number) > most && (LOWEST[depth - 1] as number) > most) break;
+    }
+    known = depth;
+    // Whatever comes after these letters: with them it is decided, one way or the other.
+    if (depth < candidate.length) end = endOfBeginning(words, w, candidate.slice(0, depth));
+    const slips = BEST[depth] as number;
+    if (slips <= most) found.push({ from: w, to: end, slips });
+    w = end - 1;
+  }
+  return found;
+}
+
+function nextRow(depth: number, candidate: string, word: string, length: number, most: number): void {
+  const row = depth * WIDTH;
+  const above = row - WIDTH;
+  const tooMany = most + 1;
+  const letter = candidate.charCodeAt(depth - 1);
+  const letterBefore = depth > 1 ? candidate.charCodeAt(depth - 2) : -1;
+  // Cells further off than `most` from the diagonal need more changes than that.
+  const from = Math.max(1, depth - most);
+  const to = Math.min(length, depth + most);
+  TABLE[row + from - 1] = from === 1 ? Math.min(depth, tooMany) : tooMany;
+  if (to + 1 <= length) TABLE[row + to + 1] = tooMany;
+  let lowest = from === 1 ? Math.min(depth, tooMany) : tooMany;
+  for (let i = from; i <= to; i++) {
+    const other = word.charCodeAt(i - 1);
+    let cost = (TABLE[above + i - 1] as number) + (letter === other ? 0 : 1);
+    // The cell above the last of a row that grows was never worked out.
+    const over = i === depth + most ? tooMany : (TABLE[above + i] as number) + 1;
+    const back = (TABLE[row + i - 1] as number) + 1;
+    if (over < cost) cost = over;
+    if (back < cost) cost = back;
+    if (i > 1 && depth > 1 && letter === word.charCodeAt(i - 2) && letterBefore === other) {
+      const swapped = (TABLE[above - WIDTH + i - 2] as number) + 1;
+      if (swapped < cost) cost = swapped;
+    }
+    if (cost > tooMany) cost = tooMany;
+    TABLE[row + i] = cost;
+    if (cost < lowest) lowest = cost;
+  }
+  LOWEST[depth] = lowest;
+  const whole = to === length && depth + most >= length ? (TABLE[row + length] as number) : tooMany;
+  BEST[depth] = Math.min(BEST[depth - 1] as number, whole);
+}
+
+function sharedLength(a: string, b: string): number {
+  const most = Math.min(a.length, b.length);
+  let i = 0;
+  while (i < most && a.charCodeAt(i) === b.charCodeAt(i)) i++;
+  return i;
+}
+
+/** The index after the last word, from `w` on, that begins so. */
+function endOfBeginning(words: readonly string[], w: number, beginning: string): number {
+  // They stand together: the step doubles while they last, and is then halved.
+  let step = 1;
+  let end = w + 1;
+  while (end < words.length && (words[end] as string).startsWith(beginning)) {
+    end += step;
+    step *= 2;
+  }
+  let low = Math.max(w + 1, end - step);
+  let high = Math.min(end, words.length);
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((words[middle] as string).startsWith(beginning)) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -1,0 +1,79 @@
+import * as v from 'valibot';
+import { InputError } from '../check/input-error.js';
+import { ORIGINS, type Fix, type Origin } from '../fix/fix.js';
+import { positionFault, type Position } from '../geodesy/position.js';
+import { ADDRESS_PARTS, type Address, type PlaceAnswer } from './place.js';
+
+/** A place as an app keeps it in its own records: the numbers, and what they are called. Plain data, for JSON or any store. */
+export interface PlaceRecord extends Position {
+  /** Metres, 95 %, of the fix. */
+  readonly accuracy?: number;
+  /** When the fix was taken, milliseconds since 1970 UTC. */
+  readonly time: number;
+  readonly origin: Origin;
+  /** As it was told, on one line. */
+  readonly text?: string;
+  readonly name?: string;
+  readonly address?: Address;
+  /** BCP 47 tag of the names. */
+  readonly language?: string;
+}
+
+/** The record of a fix, and of the answer to where that was when there is one. */
+export function placeRecord(fix: Fix, answer?: PlaceAnswer): PlaceRecord {
+  const { lat, lon, accuracy, time, origin } = fix;
+  const numbers = { lat, lon, ...(accuracy !== undefined && { accuracy }), time, origin };
+  if (answer === undefined) return Object.freeze(numbers);
+  const { text, name, language } = answer;
+  const parts = ADDRESS_PARTS.filter((part) => answer[part] !== undefined);
+  return Object.freeze({
+    ...numbers,
+    text,
+    ...(name !== undefined && { name }),
+    ...(parts.length > 0 && {
+      address: Object.freeze(Object.fromEntries(parts.map((part) => [part, answer[part]]))),
+    }),
+    ...(language !== undefined && { language }),
+  });
+}
+
+const Text = v.optional(v.string());
+const Record = v.object({
+  lat: v.number(),
+  lon: v.number(),
+  accuracy: v.optional(v.pipe(v.number(), v.minValue(0))),
+  time: v.number(),
+  origin: v.picklist(ORIGINS),
+  text: Text,
+  name: Text,
+  address: v.optional(
+    v.object({
+      houseNumber: Text,
+      street: Text,
+      locality: Text,
+      region: Text,
+      postalCode: Text,
+      country: Text,
+    }),
+  ),
+  language: Text,
+});
+
+/**
+ * A record that was kept, checked; equal to the one that `placeRecord` gave. Keys it does not know are left out.
+ *
+ * @throws {InputError} naming the key and what it holds.
+ */
+export function placeRecordFrom(value: unknown): PlaceRecord {
+  const result = v.safeParse(Record, value, { abortEarly: true });
+  if (!result.success) {
+    const [issue] = result.issues;
+    const path = issue.path?.map((item) => item.key as string | number) ?? [];
+    throw new InputError('bad-value', `this is no place: expected ${issue.expected}, got ${issue.received}`, {
+      path,
+    });
+  }
+  const fault = positionFault(result.output.lat, result.output.lon);
+  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  return Object.freeze(result.output) as PlaceRecord;
+}

@@ -1,0 +1,174 @@
+import { distance } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import type { Answers } from './answers.js';
+import { wordsOf } from './fold.js';
+import { PLACE_LEVELS, type PlaceAnswer, type PlaceMatch } from './place.js';
+import type { PlaceIndex } from './place-index.js';
+import { WordIndex, type Entry, type WordHit } from './word-index.js';
+
+/** Metres within which two places of one address are the same one told twice. */
+const SAME = 1000;
+/** Finds that are ranked fully; of more, the best by their words and by how far they are. */
+const RANKED = 100;
+
+/** A find before it is worded. */
+interface Find {
+  readonly index: number;
+  /** Words of the search that no house has as its number. */
+  readonly lacking: number;
+  readonly hit: WordHit;
+  readonly far: number;
+  readonly prominence: number;
+}
+
+/** Search of places by their words. */
+export class PlaceSearch {
+  readonly #index: PlaceIndex;
+  readonly #words: WordIndex;
+  /** The place of each entry of the words. */
+  readonly #places: Uint32Array;
+  /** Where each is, close together in memory: a short text may have very many finds to be put in order. */
+  readonly #lats: Float32Array;
+  readonly #lons: Float32Array;
+
+  constructor(index: PlaceIndex) {
+    this.#index = index;
+    const { table } = index;
+    const places: number[] = [];
+    for (let i = 0; i < table.size; i++) if (table.nameOf[i] !== 0) places.push(i);
+    this.#places = Uint32Array.from(places);
+    this.#lats = Float32Array.from(places, (place) => table.lats[place] as number);
+    this.#lons = Float32Array.from(places, (place) => table.lons[place] as number);
+    this.#words = new WordIndex(entriesOf(index, places));
+  }
+
+  /** At most `most` places that have all the words of a text; near a position first, where one is given. */
+  find(answers: Answers, text: string, near: Position | undefined, most: number): PlaceAnswer[] {
+    const asked = wordsOf(text);
+    const names = asked.filter((word) => !/^\d/.test(word));
+    // Digits are a house number, or part of a name or a postal code: both are looked for. Alone they can be no house.
+    const numbers = names.length === 0 ? [] : asked.filter((word) => /^\d/.test(word));
+    const hits = this.#words.find(
+      names.length === 0 ? asked : names,
+      Math.max(RANKED, most),
+      this.#farness(near),
+    );
+    const finds = hits.flatMap((hit) => this.#finds(hit, numbers, near));
+    const least = Math.min(...finds.map(({ lacking }) => lacking));
+    const fit = finds.filter(({ lacking }) => lacking === least);
+    const phrase = asked.join(' ');
+    const coded = (find: Find) => (this.#isCodedIn(find.index, phrase) ? 0 : 1);
+    fit.sort((a, b) => a.hit.slips - b.hit.slips || coded(a) - coded(b) || compare(a, b, this.#index));
+    return this.#worded(answers, fit, near, most);
+  }
+
+  /** Roughly how far an entry is, or how little known, from 0 to 999. */
+  #farness(near: Position | undefined): (entry: number) => number {
+    if (near === undefined) {
+      const [table, places] = [this.#index.table, this.#places];
+      return (entry) => 500 - Math.min(500, table.extras(places[entry] as number).prominence ?? 0);
+    }
+    const [lats, lons] = [this.#lats, this.#lons];
+    const { lat, lon } = near;
+    const scale = Math.cos((lat * Math.PI) / 180);
+    return (entry) => {
+      const east = Math.abs((lons[entry] as number) - lon);
+      const dx = Math.min(east, 360 - east) * scale;
+      const dy = (lats[entry] as number) - lat;
+      return Math.sqrt(dx * dx + dy * dy);
+    };
+  }
+
+  /** What a hit stands for: the house of that number on it, else itself. */
+  #finds(hit: WordHit, numbers: readonly string[], near: Position | undefined): Find[] {
+    const { table } = this.#index;
+    const place = this.#places[hit.entry] as number;
+    if (numbers.length === 0) return [this.#found(place, 0, hit, near)];
+    const { level } = table.kind(place);
+    const houses =
+      level === 'street' || level === 'locality'
+        ? this.#index.numberedOn(table.streetOf[place] as number, numbers)
+        : [];
+    const found = houses.length > 0 ? houses : [place];
+    return found.map((index) => this.#found(index, this.#lacking(index, numbers), hit, near));
+  }
+
+  /** How many numbers of a search a place has nowhere: not as its own, and not in its address. */
+  #lacking(index: number, numbers: readonly string[]): number {
+    const { table } = this.#index;
+    const { names, context } = entryOf(this.#index, index);
+    const words = [table.text(table.numberOf[index] as number), ...names, ...context].flatMap(wordsOf);
+    return numbers.filter((number) => !words.some((word) => word.startsWith(number))).length;
+  }
+
+  /** Whether a search names the postal code of a place as it is written: `VK 12` is not number 12 in VK 10. */
+  #isCodedIn(index: number, phrase: string): boolean {
+    const { postalCode } = this.#index.table.addressOf(index);
+    return postalCode !== undefined && phrase.includes(wordsOf(postalCode).join(' '));
+  }
+
+  #found(index: number, lacking: number, hit: WordHit, near: Position | undefined): Find {
+    return {
+      index,
+      lacking,
+      hit,
+      far: near === undefined ? 0 : distance(near, this.#index.positionOf(index)),
+      prominence: this.#index.table.extras(index).prominence ?? 0,
+    };
+  }
+
+  #worded(answers: Answers, finds: readonly Find[], near: Position | undefined, most: number): PlaceAnswer[] {
+    const told: PlaceAnswer[] = [];
+    for (const { index, hit } of finds) {
+      if (told.length === most) break;
+      const point = this.#index.positionOf(index);
+      const plain =
+        near === undefined
+          ? answers.plain(index)
+          : answers.seen(near, { index, point, distance: distance(near, point) });
+      const answer = { ...plain, match: matchOf(hit) };
+      const again = told.some(
+        (each) => each.text === answer.text && each.kind === answer.kind && distance(each, answer) < SAME,
+      );
+      if (again) continue;
+      told.push(answer);
+    }
+    return told;
+  }
+}
+
+/** Names before addresses, whole words, the near, the well known. */
+function compare(a: Find, b: Find, index: PlaceIndex): number {
+  const level = ({ index: place }: Find) => -PLACE_LEVELS.indexOf(index.table.kind(place).level);
+  return (
+    b.hit.inName - a.hit.inName ||
+    a.hit.beginnings - b.hit.beginnings ||
+    a.far - b.far ||
+    b.prominence - a.prominence ||
+    level(a) - level(b) ||
+    a.index - b.index
+  );
+}
+
+function matchOf({ slips, beginnings }: WordHit): PlaceMatch {
+  return slips > 0 ? 'misspelt' : beginnings > 0 ? 'beginning' : 'whole';
+}
+
+function* entriesOf(index: PlaceIndex, places: readonly number[]): Generator<Entry> {
+  for (const place of places) yield entryOf(index, place);
+}
+
+/** The texts of a place: its own names, and its kind and address. */
+function entryOf(index: PlaceIndex, place: number): Entry {
+  const { table } = index;
+  const address = table.streetAddress(table.streetOf[place] as number);
+  const context = [...Object.values(address), table.kind(place).name];
+  if (!index.translated) return { names: [table.name(place)], context };
+  const at = index.positionOf(place);
+  for (const part of ['street', 'locality', 'region'] as const) {
+    const text = address[part];
+    const named = text === undefined ? undefined : index.namedNear(part, text, at);
+    if (named !== undefined) context.push(...Object.values(table.extras(named).names ?? {}));
+  }
+  return { names: [table.name(place), ...Object.values(table.extras(place).names ?? {})], context };
+}
