@@ -17,7 +17,7 @@ const ENDS = ['ton', 'wick', 'ham', 'by', 'mouth', 'den', 'ley', 'ford', 'stead'
 const WAYS = ['Lane', 'Street', 'Row', 'Road', 'Close', 'Way'];
 
 /** A million made-up addresses on a made-up land of some 300 by 300 km. */
-export function* addresses(): Generator<Place> {
+function* addresses(): Generator<Place> {
   const random = randomFrom(11);
   const pick = <Item>(items: readonly Item[]) => items[Math.floor(random.uniform() * items.length)] as Item;
   const word = () => {

@@ -6,6 +6,6 @@ function demoPath(name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
 }
 
 /** A path, or the demo island's own file for the word `demo`. */
-export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds'): string {
+export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
   return path === 'demo' ? demoPath(name) : path;
 }

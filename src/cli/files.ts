@@ -1,31 +1,24 @@
-import { readFile } from 'node:fs/promises';
-import { text as textOf } from 'node:stream/consumers';
-import { findNodeAtLocation, parse, parseTree, printParseErrorCode, type ParseError } from 'jsonc-parser';
 import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
 import { fencesFrom } from '../core/formats/geojson-fences.js';
+import { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
 import { geoJsonTrailsFrom } from '../core/formats/geojson-trail.js';
 import { readGpx } from '../core/formats/gpx.js';
 import { groundFrom, type Ground } from '../core/scene/layers/ground.js';
 import type { Line } from '../core/trail/line.js';
 import type { Trail } from '../core/trail/trail.js';
 import { orDemo } from './demo.js';
+import { fromJson, locator, readText } from './documents.js';
 import { Misuse } from './misuse.js';
+
+/** Features left out that are told one by one. */
+const TOLD = 20;
 
 /** Trails and lines of a file, of whatever format. */
 export interface TrackFile {
   readonly trails: readonly Trail[];
   readonly lines: readonly Line[];
   readonly waypoints: number;
-}
-
-/** Text of a file, or of standard input for `-`, with the name it goes by in errors. */
-async function readText(path: string): Promise<{ text: string; source: string }> {
-  const raw = path === '-' ? await textOf(process.stdin) : await readFile(path, 'utf8');
-  const source = path === '-' ? 'standard input' : path;
-  const text = raw.startsWith('\uFEFF') ? raw.slice(1) : raw;
-  if (text.trim() === '') throw new InputError('cut-short', 'the file is empty', { source, line: 1 });
-  return { text, source };
 }
 
 /** Reads GPX or GeoJSON, told apart by the first letter. Things left out are told on standard error. */
@@ -63,6 +56,19 @@ export async function readFences(path: string): Promise<readonly Fence[]> {
 export async function readGround(path: string): Promise<Ground> {
   const { text, source } = await readText(orDemo(path, 'vanesk'));
   return fromJson(text, source, groundFrom);
+}
+
+/** Places of a file, or of the island for `demo`. Features that had to be left out are told on standard error. */
+export async function readPlaces(path: string): Promise<GeoJsonPlaces> {
+  const { text, source } = await readText(orDemo(path, 'places'));
+  const read = fromJson(text, source, placesFrom);
+  const locate = locator(text, source);
+  for (const error of read.refused.slice(0, TOLD))
+    process.stderr.write(`aurelian: ${locate(error).message}\n`);
+  const more = read.refused.length - TOLD;
+  if (more > 0) process.stderr.write(`aurelian: ${source}: ${more} more features were left out\n`);
+  if (read.places.length === 0) throw new InputError('nothing-inside', 'there is no place in it', { source });
+  return read;
 }
 
 /** Ids of the fences that a file marks as closed. */
@@ -119,45 +125,4 @@ function lineOf(trail: Trail): Line {
       })),
     ),
   };
-}
-
-/** Parses JSON and reads it; errors get the line that their path leads to. */
-function fromJson<T>(text: string, source: string, read: (document: unknown) => T): T {
-  const errors: ParseError[] = [];
-  const document: unknown = parse(text, errors, { allowTrailingComma: false, disallowComments: true });
-  const first = errors[0];
-  if (first !== undefined) {
-    const cutShort = text.slice(first.offset).trim() === '';
-    const reason = cutShort
-      ? 'the file ends in the middle; it was cut short'
-      : `this is not JSON: ${printParseErrorCode(first.error)
-          .replaceAll(/(?!^)([A-Z])/g, ' $1')
-          .toLowerCase()}`;
-    throw new InputError(cutShort ? 'cut-short' : 'not-this-format', reason, {
-      source,
-      line: lineAt(text, first.offset),
-    });
-  }
-  try {
-    return read(document);
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    const { path } = error.place;
-    const tree = path === undefined ? undefined : parseTree(text);
-    const node = tree === undefined ? undefined : nearestNode(tree, path ?? []);
-    throw error.at({ source, ...(node !== undefined && { line: lineAt(text, node.offset) }) });
-  }
-}
-
-/** The value at a path, or of the longest beginning of it that is there. */
-function nearestNode(tree: NonNullable<ReturnType<typeof parseTree>>, path: readonly (string | number)[]) {
-  for (let length = path.length; length > 0; length--) {
-    const node = findNodeAtLocation(tree, path.slice(0, length));
-    if (node !== undefined) return node;
-  }
-  return tree;
-}
-
-function lineAt(text: string, offset: number): number {
-  return text.slice(0, offset).split('\n').length;
 }

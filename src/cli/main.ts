@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 import { CommanderError } from 'commander';
 import { InputError } from '../core/check/input-error.js';
+import { PlaceError } from '../places/place-error.js';
 import { program } from './program.js';
 import { Misuse } from './misuse.js';
 
@@ -26,6 +27,10 @@ function exitCodeOf(error: unknown): number {
     return 2;
   }
   if (error instanceof InputError) {
+    process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
+    return 1;
+  }
+  if (error instanceof PlaceError) {
     process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
     return 1;
   }

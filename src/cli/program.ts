@@ -1,10 +1,14 @@
 import { createRequire } from 'node:module';
 import { Command } from 'commander';
 import { crossingsCommand } from './crossings.js';
+import { findCommand } from './find.js';
 import { followCommand } from './follow.js';
 import { mapCommand } from './map.js';
 import { measureCommand } from './measure.js';
+import { nearCommand } from './near.js';
+import { placeCommand } from './place.js';
 import { preflightCommand } from './preflight.js';
+import { serveCommand } from './serve.js';
 import { simulateCommand } from './simulate.js';
 import { summaryCommand } from './summary.js';
 import { tourCommand } from './tour.js';
@@ -27,7 +31,11 @@ export function program(): Command {
     crossingsCommand,
     measureCommand,
     mapCommand,
+    placeCommand,
+    nearCommand,
+    findCommand,
     preflightCommand,
+    serveCommand,
   ]) {
     all.addCommand(
       command()

@@ -36,6 +36,20 @@ export function integerArgument(text: string): number {
   return Number(text);
 }
 
+/** A number of things, 1 to 1000. */
+export function countArgument(text: string): number {
+  const count = integerArgument(text);
+  if (count < 1 || count > 1000) throw new InvalidArgumentError('it is 1 to 1000.');
+  return count;
+}
+
+/** A value that a rule of the library finds no fault with. */
+export function ruled<Value>(value: Value, rule: (value: unknown) => string | undefined): Value {
+  const fault = rule(value);
+  if (fault !== undefined) throw new InvalidArgumentError(`${fault}.`);
+  return value;
+}
+
 /** RFC 3339: milliseconds since 1970 UTC. */
 export function timeArgument(text: string): number {
   const time = parseTime(text);

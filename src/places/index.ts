@@ -21,4 +21,11 @@ export {
   type PlaceShape,
 } from '../core/place/place.js';
 export { placeRecord, placeRecordFrom, type PlaceRecord } from '../core/place/place-record.js';
-export { placesFrom, placesDocument, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
+export { answersDocument, answersFrom } from '../core/formats/geojson-answers.js';
+export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
+export { httpPlaces } from './http-places.js';
+export { PlaceClient, type PlaceClientOptions } from './place-client.js';
+export { PLACE_ERROR_KINDS, PlaceError, type PlaceErrorKind } from './place-error.js';
+export { placesOf, type Cancel, type PlaceProvider, type PlaceService } from './place-service.js';
+export { PlaceWatch, type PlaceReading, type PlaceWatchOptions } from './place-watch.js';
+export { addressOnTap, type TapBoard, type Tapped } from './address-on-tap.js';

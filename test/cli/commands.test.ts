@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { PNG } from 'pngjs';
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { aurelian, workFolder } from '../support/aurelian.js';
 
 describe('the command line', () => {
@@ -122,6 +122,96 @@ describe('the command line', () => {
       expect((await run('measure 44,-33 45,-33 45,-32')).out).to.match(
         /^111 km {2}0° N\n78\.8 km {2}90° E\n190 km {2}in all\n$/,
       );
+    });
+  });
+
+  describe('place, near and find', () => {
+    const places = (features: object[]) => writeFile(file('places.geojson'), JSON.stringify({ type: 'FeatureCollection', features }, undefined, 1)); // prettier-ignore
+    const feature = (properties: object, coordinates = [-33.6, 44.2]) => ({ type: 'Feature', geometry: { type: 'Point', coordinates }, properties }); // prettier-ignore
+
+    it('tell what is at a position of the island, and what is not', async () => {
+      const { out } = await run('place 44.18668,-33.6082');
+      expect(out.split('\n').slice(0, 4)).to.deep.equal(['44.18668° N, 33.60820° W', '8 Plover Lane', 'Wick Orrin', 'Vanesk VK 10']); // prettier-ignore
+      expect(out).to.match(/^street {4}Plover Lane, Wick Orrin +\d+ m {2}\d+° \w+$/m);
+      expect((await run('place 44.16,-33.61')).out).to.include('no address here; 2.95 km S of Wick Orrin');
+      const [{ answers }] = (
+        await run('place 44.18668,-33.6082 --level locality --language art-x-vanesk --json')
+      ).json();
+      expect((answers as { text: string }[]).map(({ text }) => text)).to.deep.equal([
+        'Vik Orrenn, Vanasker',
+        'Vanasker',
+      ]);
+      expect((await run('place 44.18668,-33.6082 --language sv --pattern DE')).out)
+        .to.include('Plover Lane 8\nVK 10 Wick Orrin\n')
+        .and.to.include('* not in the language asked for: street, locality, region');
+    });
+
+    it('list what is near, and find by words, both of one name', async () => {
+      const { out } = await run('near 44.2,-33.6 --within 1km');
+      expect(out.trimEnd().split('\n').map((line) => line.trim().split(/ {2,}/)[0])).to.deep.equal(['away', '574 m', '783 m', '992 m']); // prettier-ignore
+      const [{ places: found }] = (await run('find chapel well --near 44.2,-33.6 --json')).json();
+      expect((found as { text: string }[]).map(({ text }) => text)).to.deep.equal([
+        'Chapel Well, Tolvay',
+        'Chapel Well, Nethery',
+      ]);
+      expect((await run('find tolvya')).out).to.match(/^nothing is called "tolvya"; nearly so:\n/);
+      expect((await run('find zzyzx')).out).to.equal('nothing is called "zzyzx"\n');
+      expect((await run('find 44.2, -33.6')).out).to.match(/^this is a position/);
+    });
+
+    it('read a file of one’s own, and tell what had to be left out, with its line', async () => {
+      await places([feature({ name: 'Low Hut', kind: 'hut' }), feature({ kind: 'well' }), feature({ name: 'Far' }, [44.2, 133]), { ...feature({ name: 'None' }), geometry: null }]); // prettier-ignore
+      const { code, out, err } = await run('near 44.2,-33.601 --places places.geojson');
+      expect(code).to.equal(0);
+      expect(out).to.include('Low Hut');
+      const complaints = err.trimEnd().split('\n');
+      expect(complaints).to.have.length(3);
+      for (const [i, text] of [
+        'has neither a name nor',
+        'latitude 133 is outside',
+        '"None" has no geometry',
+      ].entries())
+        // prettier-ignore
+        expect(complaints[i]).to.match(/^aurelian: places\.geojson:\d+: /).and.include(text);
+    });
+
+    it('say in one line what is wrong', async () => {
+      for (const [words, code, text] of [
+        ['place 120,44', 2, 'swapped?'],
+        ['place 44.2,-33.6 --language e_n', 2, 'must be a language tag like "en"'],
+        ['place 44.2,-33.6 --pattern XX', 2, 'must be an ISO 3166-1 code'],
+        ['place 44.2,-33.6 --level town', 2, 'Allowed choices are house'],
+        ['near 44.2,-33.6 --within 500', 2, 'the unit is missing'],
+        ['near 44.2,-33.6 --by prominence', 1, 'needs within'],
+        ['near 44.2,-33.6 --kind wel', 1, 'did you mean "well"?'],
+        ['find --most 0 wick', 2, 'it is 1 to 1000'],
+        ['find wick --places nothing.geojson', 1, 'there is no such file'],
+        ['find wick --places http://127.0.0.1:9', 1, 'unreachable: no connection to the service'],
+        ['serve --port 99999', 2, 'a port is 0 to 65535'],
+        ['serve --pages nowhere', 2, 'there is no such folder'],
+      ] as const) {
+        // prettier-ignore
+        const { code: got, err } = await run(words);
+        expect(got, words).to.equal(code);
+        expect(err, words).to.include(text);
+      }
+    }).timeout(40_000);
+
+    it('ask a service that serve has started, which ends when it is told to', async () => {
+      const served = spawn(process.execPath, [join(process.cwd(), 'dist/cli/main.js'), 'serve', '--port', '0', '--host', '127.0.0.1']); // prettier-ignore
+      const address = await new Promise<string>((resolve) => {
+        let text = '';
+        served.stdout.setEncoding('utf8').on('data', (data: string) => {
+          text += data;
+          const found = /(http:\/\/[\d.:]+)\/places\/at/.exec(text);
+          if (found !== null) resolve(found[1]!);
+        });
+      });
+      const own = await run('place 44.18668,-33.6082');
+      expect((await run(`place 44.18668,-33.6082 --places ${address}`)).out).to.equal(own.out);
+      const ended = new Promise((resolve) => served.on('close', resolve));
+      served.kill('SIGTERM');
+      expect(await ended).to.equal(0);
     });
   });
 

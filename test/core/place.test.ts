@@ -4,7 +4,8 @@ import {
   addressText,
   placeRecord,
   placeRecordFrom,
-  placesDocument,
+  answersDocument,
+  answersFrom,
   placesFrom,
   ADDRESS_PATTERNS,
   type Place,
@@ -427,18 +428,9 @@ describe('places in GeoJSON', () => {
 
   it('carries answers whole: what was told comes back as it was', () => {
     const answers = island().at({ lat: 44.186692, lon: -33.608182 });
-    const document = JSON.parse(JSON.stringify(placesDocument(answers))) as {
-      features: { properties: object; geometry: { coordinates: number[] } }[];
-    };
-    expect(document.features).to.have.length(answers.length);
-    expect(document.features[0]!.properties).to.include({
-      text: '8 Plover Lane, Wick Orrin',
-      level: 'house',
-      relation: 'at',
-    });
-    expect(document.features[0]!.geometry.coordinates).to.deep.equal(
-      [answers[0]!.lon, answers[0]!.lat].map((each) => each),
-    );
+    expect(answersFrom(JSON.parse(JSON.stringify(answersDocument(answers))))).to.deep.equal(answers);
+    expect(answersDocument(answers)).to.deep.include({ type: 'FeatureCollection' });
+    expect(() => answersFrom({ type: 'FeatureCollection', features: [{ type: 'Feature', geometry: null, properties: {} }] })).to.throw('an answer is a Point'); // prettier-ignore
   });
 });
 

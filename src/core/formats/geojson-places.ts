@@ -1,11 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import {
-  ADDRESS_PARTS,
-  type Address,
-  type Place,
-  type PlaceAnswer,
-  type PlaceShape,
-} from '../place/place.js';
+import { ADDRESS_PARTS, type Address, type Place, type PlaceShape } from '../place/place.js';
 import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature } from './geojson.js';
 
 /** Places of a document, and what of it could not be taken. */
@@ -143,17 +137,4 @@ function namesOf(value: unknown, path: readonly (string | number)[]): Record<str
 function textOf(value: unknown): string | undefined {
   if (typeof value === 'number') return String(value);
   return typeof value === 'string' && value.trim() !== '' ? value : undefined;
-}
-
-/** Answers as a GeoJSON document, each a point with all that was told of it as properties. */
-export function placesDocument(answers: readonly PlaceAnswer[]): object {
-  return {
-    type: 'FeatureCollection',
-    features: answers.map(({ lat, lon, id, details, ...properties }) => ({
-      type: 'Feature',
-      ...(id !== undefined && { id }),
-      geometry: { type: 'Point', coordinates: [lon, lat] },
-      properties: { ...properties, ...(details !== undefined && { details }) },
-    })),
-  };
 }

@@ -1,7 +1,7 @@
-import { compassPoint, lengthText } from '../fix/words.js';
 import { bearing } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
-import { addressText, type AddressPattern } from './address.js';
+import type { AddressPattern } from './address.js';
+import { offText, placeText } from './answer.js';
 import type { EstimatedHouse } from './house-numbers.js';
 import { nameIn } from './languages.js';
 import type { Address, AddressPart, PlaceAnswer, PlaceLevel } from './place.js';
@@ -18,16 +18,6 @@ export interface Wording {
 
 /** Parts of an address that are names, and may be translated. */
 const NAMED_PARTS = ['street', 'locality', 'region', 'country'] as const;
-
-/** Which parts tell a place on one line, from its own level to the next coarser. */
-const TOLD: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
-  house: ['houseNumber', 'street', 'locality'],
-  spot: ['houseNumber', 'street', 'locality'],
-  street: ['street', 'locality'],
-  locality: ['locality', 'region'],
-  region: ['region', 'country'],
-  country: ['country'],
-};
 
 /** What is known of a place beyond the data's own entry. */
 interface Beyond {
@@ -66,9 +56,11 @@ export class Answers {
   /** The nearest place, where one is at none. */
   off(asked: Position, { index, point, distance }: Nearby): PlaceAnswer {
     const answer = this.#write(index, {});
-    const back = bearing(point, asked);
-    if (!Number.isNaN(back))
-      answer.text = `${lengthText(distance)} ${compassPoint(back)} of ${titleOf(answer)}`;
+    answer.text = offText(asked, {
+      ...point,
+      ...(answer.name !== undefined && { name: answer.name }),
+      text: answer.text,
+    });
     answer.relation = 'off';
     return withWay(answer, asked, point, distance);
   }
@@ -134,33 +126,9 @@ function withWay(
   metres: number,
 ): PlaceAnswer {
   const direction = metres > 0 ? bearing(asked, point) : NaN;
+  if (metres > 0 && (point.lat !== answer.lat || point.lon !== answer.lon))
+    answer.nearest = { lat: point.lat, lon: point.lon };
   answer.distance = metres;
   if (!Number.isNaN(direction)) answer.bearing = direction;
   return answer;
-}
-
-/** What a place is called by itself: its name, or its address on one line. */
-function titleOf({ name, text }: PlaceAnswer): string {
-  return name ?? text;
-}
-
-/** A place on one line: its name where it is none of the address, and the address to the next coarser part. */
-function placeText(
-  level: PlaceLevel,
-  name: string | undefined,
-  address: Address,
-  pattern: AddressPattern | undefined,
-): string {
-  const told = TOLD[level];
-  // Without a locality the region says where.
-  const parts =
-    told.includes('locality') && address.locality === undefined ? [...told, 'region' as const] : told;
-  const line = addressText(address, pattern, parts);
-  const own = name?.trim() ?? '';
-  const apart =
-    own !== '' &&
-    (level === 'house' || level === 'spot') &&
-    own !== address.locality &&
-    own !== address.street;
-  return [apart ? own : '', line].filter((each) => each !== '').join(', ') || own;
 }

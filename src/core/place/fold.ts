@@ -7,7 +7,7 @@ const LETTERS: Readonly<Record<string, string>> = {
 const PLAIN = /^[\x20-\x7E]*$/;
 
 /** Text as it is compared: small letters, without accents. */
-export function fold(text: string): string {
+function fold(text: string): string {
   const small = text.toLowerCase();
   if (PLAIN.test(small)) return small;
   return small

@@ -2,6 +2,7 @@ import * as v from 'valibot';
 import { InputError } from '../check/input-error.js';
 import { ORIGINS, type Fix, type Origin } from '../fix/fix.js';
 import { positionFault, type Position } from '../geodesy/position.js';
+import { ADDRESS_ENTRIES, OptionalText } from './address-schema.js';
 import { ADDRESS_PARTS, type Address, type PlaceAnswer } from './place.js';
 
 /** A place as an app keeps it in its own records: the numbers, and what they are called. Plain data, for JSON or any store. */
@@ -37,26 +38,16 @@ export function placeRecord(fix: Fix, answer?: PlaceAnswer): PlaceRecord {
   });
 }
 
-const Text = v.optional(v.string());
 const Record = v.object({
   lat: v.number(),
   lon: v.number(),
   accuracy: v.optional(v.pipe(v.number(), v.minValue(0))),
   time: v.number(),
   origin: v.picklist(ORIGINS),
-  text: Text,
-  name: Text,
-  address: v.optional(
-    v.object({
-      houseNumber: Text,
-      street: Text,
-      locality: Text,
-      region: Text,
-      postalCode: Text,
-      country: Text,
-    }),
-  ),
-  language: Text,
+  text: OptionalText,
+  name: OptionalText,
+  address: v.optional(v.object(ADDRESS_ENTRIES)),
+  language: OptionalText,
 });
 
 /**

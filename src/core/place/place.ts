@@ -53,6 +53,8 @@ export interface PlaceAnswer extends Omit<Place, 'shape' | 'radius' | 'names' | 
   readonly distance?: number;
   /** Degrees from true north, from the position that was asked of to the place. Absent at the place itself. */
   readonly bearing?: number;
+  /** Its point nearest to the position that was asked of, where it is a line or an area. */
+  readonly nearest?: Position;
   /** The house number lies between two that are known. */
   readonly estimated?: true;
   /** Of the names, where it is known. */

@@ -1,0 +1,17 @@
+import { Gazetteer } from '../core/place/gazetteer.js';
+import { httpPlaces } from '../places/http-places.js';
+import { PlaceClient } from '../places/place-client.js';
+import { placesOf, type PlaceService } from '../places/place-service.js';
+import { readPlaces } from './files.js';
+
+/** The gazetteer of a file of places, or of the island for `demo`. */
+export async function readGazetteer(path: string): Promise<Gazetteer> {
+  const { places, language } = await readPlaces(path);
+  return new Gazetteer(places, language === undefined ? {} : { language });
+}
+
+/** Who knows places: a file, `demo`, or the address of a service. */
+export async function placesArgument(argument: string): Promise<PlaceService> {
+  if (/^https?:/i.test(argument)) return new PlaceClient({ provider: httpPlaces(argument) });
+  return placesOf(await readGazetteer(argument));
+}

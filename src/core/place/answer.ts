@@ -1,0 +1,78 @@
+import { compassPoint, lengthText } from '../fix/words.js';
+import { bearing, distance } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import { addressText, type AddressPattern } from './address.js';
+import {
+  levelOfKind,
+  type Address,
+  type AddressPart,
+  type Place,
+  type PlaceAnswer,
+  type PlaceLevel,
+} from './place.js';
+
+/** Which parts tell a place on one line, from its own level to the next coarser. */
+const TOLD: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
+  house: ['houseNumber', 'street', 'locality'],
+  spot: ['houseNumber', 'street', 'locality'],
+  street: ['street', 'locality'],
+  locality: ['locality', 'region'],
+  region: ['region', 'country'],
+  country: ['country'],
+};
+
+/** A place on one line: its name where it is none of the address, and the address to the next coarser part. */
+export function placeText(
+  level: PlaceLevel,
+  name: string | undefined,
+  address: Address,
+  pattern: AddressPattern | undefined,
+): string {
+  const told = TOLD[level];
+  // Without a locality the region says where.
+  const parts =
+    told.includes('locality') && address.locality === undefined ? [...told, 'region' as const] : told;
+  const line = addressText(address, pattern, parts);
+  const own = name?.trim() ?? '';
+  const apart =
+    own !== '' &&
+    (level === 'house' || level === 'spot') &&
+    own !== address.locality &&
+    own !== address.street;
+  return [apart ? own : '', line].filter((each) => each !== '').join(', ') || own;
+}
+
+/** `1.8 km SW of Wick Orrin`: how a position lies to a place that it is off. */
+export function offText(
+  at: Position,
+  place: Position & { readonly name?: string; readonly text: string },
+): string {
+  const back = bearing(place, at);
+  const title = place.name ?? place.text;
+  return Number.isNaN(back) ? title : `${lengthText(distance(place, at))} ${compassPoint(back)} of ${title}`;
+}
+
+/** An answer as seen from a position: its distance and direction anew, and its text where that tells them. */
+export function seenFrom(at: Position, answer: PlaceAnswer): PlaceAnswer {
+  // Whoever is within an area is at no distance from it, wherever its middle is.
+  if (answer.distance === 0 && answer.relation === 'at') return answer;
+  const { bearing: before, ...rest } = answer;
+  const point = answer.nearest ?? answer;
+  const direction = bearing(at, point);
+  return {
+    ...rest,
+    ...(answer.relation === 'off' && { text: offText(at, { ...answer, ...point }) }),
+    distance: distance(at, point),
+    ...(!Number.isNaN(direction) && { bearing: direction }),
+  };
+}
+
+/** A place as an answer: what it lacks of one is worked out. */
+export function answerOf(place: Place | PlaceAnswer, pattern: AddressPattern | undefined): PlaceAnswer {
+  if ('text' in place) return place;
+  const { shape, radius, names, level = levelOfKind(place.kind), ...rest } = place;
+  const named: Address =
+    level === 'house' || level === 'spot' || place.name === undefined ? {} : { [level]: place.name };
+  const text = placeText(level, place.name, { ...named, ...rest }, pattern);
+  return { ...named, ...rest, level, text };
+}

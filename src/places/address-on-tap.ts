@@ -1,0 +1,79 @@
+import { positionText } from '../core/fix/words.js';
+import type { Position } from '../core/geodesy/position.js';
+import type { AtOptions } from '../core/place/gazetteer.js';
+import type { PlaceAnswer } from '../core/place/place.js';
+import { placeError, type PlaceError } from './place-error.js';
+import type { PlaceService } from './place-service.js';
+
+/** What of a map is needed to tap it for an address; a `MapSheet` has it. */
+export interface TapBoard {
+  onEvent(
+    listener: (event: {
+      readonly kind: string;
+      readonly at?: Position;
+      readonly pin?: string;
+      readonly kite?: boolean;
+    }) => void,
+  ): () => void;
+  readonly pins: {
+    add(
+      pin: Position & {
+        readonly id: string;
+        readonly text: string;
+        readonly open: boolean;
+        readonly group: string;
+      },
+    ): string;
+    change(id: string, change: { readonly text: string }): void;
+    remove(id: string): void;
+  };
+}
+
+/** What was tapped, and what came of it: the numbers at once, then the answers or the failure. */
+export interface Tapped {
+  readonly at: Position;
+  readonly answers?: readonly PlaceAnswer[];
+  readonly error?: PlaceError;
+}
+
+/** The id and the group of the pin. */
+const PIN = 'tapped';
+
+/**
+ * A tap on the map puts a pin there at once, with the numbers; its address when that comes. When it does not, the numbers
+ * stay. The next tap takes the pin's place, and an answer for an older one is dropped. Returns what ends it.
+ */
+export function addressOnTap(
+  map: TapBoard,
+  places: PlaceService,
+  options: AtOptions & { readonly onTapped?: (tapped: Tapped) => void } = {},
+): () => void {
+  const { onTapped = () => {}, ...question } = options;
+  let cancel = new AbortController();
+  const look = async (at: Position): Promise<void> => {
+    cancel.abort();
+    const own = (cancel = new AbortController());
+    const numbers = positionText(at);
+    map.pins.add({ id: PIN, group: PIN, ...at, text: numbers, open: true });
+    onTapped({ at });
+    try {
+      const answers = await places.at(at, { ...question, signal: own.signal });
+      if (own.signal.aborted) return;
+      const [answer] = answers;
+      if (answer !== undefined) map.pins.change(PIN, { text: answer.text });
+      onTapped({ at, answers });
+    } catch (cause) {
+      if (own.signal.aborted) return;
+      map.pins.change(PIN, { text: `${numbers} (no address found)` });
+      onTapped({ at, error: placeError(cause) });
+    }
+  };
+  const unhear = map.onEvent(({ kind, at, pin, kite }) => {
+    if (kind === 'tap' && at !== undefined && pin === undefined && kite !== true) void look(at);
+  });
+  return () => {
+    unhear();
+    cancel.abort();
+    map.pins.remove(PIN);
+  };
+}

@@ -1,0 +1,41 @@
+import type { Clock } from '../receiver/clock.js';
+import type { PlaceAnswer } from '../core/place/place.js';
+
+interface Kept {
+  readonly answers: readonly PlaceAnswer[];
+  readonly until: number;
+}
+
+/** Answers by what was asked, for a while; of too many, the one that was used longest ago goes first. */
+export class AnswerCache {
+  readonly #clock: Clock;
+  readonly #most: number;
+  readonly #seconds: number;
+  readonly #kept = new Map<string, Kept>();
+
+  constructor(clock: Clock, most: number, seconds: number) {
+    this.#clock = clock;
+    this.#most = most;
+    this.#seconds = seconds;
+  }
+
+  get(key: string): readonly PlaceAnswer[] | undefined {
+    const kept = this.#kept.get(key);
+    if (kept === undefined) return undefined;
+    this.#kept.delete(key);
+    if (kept.until < this.#clock.now()) return undefined;
+    this.#kept.set(key, kept); // a map keeps the order of setting: it is the newest again
+    return kept.answers;
+  }
+
+  set(key: string, answers: readonly PlaceAnswer[]): void {
+    if (this.#most === 0) return;
+    this.#kept.delete(key);
+    if (this.#kept.size >= this.#most) this.#kept.delete(this.#kept.keys().next().value ?? '');
+    this.#kept.set(key, { answers, until: this.#clock.now() + this.#seconds * 1000 });
+  }
+
+  clear(): void {
+    this.#kept.clear();
+  }
+}

@@ -1,0 +1,130 @@
+import { InputError } from '../core/check/input-error.js';
+import { answersFrom } from '../core/formats/geojson-answers.js';
+import { positionPair } from '../core/fix/words.js';
+import type { Position } from '../core/geodesy/position.js';
+import type { AnswerOptions } from '../core/place/gazetteer.js';
+import type { PlaceAnswer } from '../core/place/place.js';
+import { PlaceError } from './place-error.js';
+import type { PlaceProvider } from './place-service.js';
+
+/** Bytes of an answer beyond which it is none: a thousand places told at length are a tenth of it. */
+const MOST_BYTES = 4_000_000;
+
+/**
+ * A provider that asks a service of the routes `/places/at`, `/places/near` and `/places/named`, which answers in GeoJSON; the
+ * package's own stand-in speaks them.
+ *
+ * @param address where the service is, like `https://places.example`.
+ * @throws {InputError} for an address that is none.
+ */
+export function httpPlaces(address: string): PlaceProvider {
+  if (!/^https?:\/\//i.test(address) || !URL.canParse(address))
+    throw new InputError(
+      'bad-value',
+      `"${address.slice(0, 80)}" is no address of a service`,
+      {},
+      'Give one like https://places.example.',
+    );
+  const base = address.endsWith('/') ? address : `${address}/`;
+  const ask = async (
+    route: string,
+    parameters: Readonly<Record<string, string | number | undefined>>,
+    signal: AbortSignal,
+  ) => {
+    const url = new URL(`places/${route}`, base);
+    for (const [name, value] of Object.entries(parameters))
+      if (value !== undefined) url.searchParams.set(name, String(value));
+    return answersOf(await fetched(url, signal));
+  };
+  return {
+    at: (where, { level, ...options }, signal) =>
+      ask('at', { ...numbers(where), level, ...wording(options) }, signal),
+    near: (where, { within, most, kinds, by, ...options }, signal) =>
+      ask('near', { ...numbers(where), within, most, kinds: kinds?.join(), by, ...wording(options) }, signal),
+    named: (text, { near, most, ...options }, signal) =>
+      ask(
+        'named',
+        { text, near: near === undefined ? undefined : positionPair(near, 7), most, ...wording(options) },
+        signal,
+      ),
+  };
+}
+
+/** Seven decimals are a centimetre. */
+function numbers({ lat, lon }: Position): { lat: string; lon: string } {
+  return { lat: lat.toFixed(7), lon: lon.toFixed(7) };
+}
+
+function wording({ language, pattern }: AnswerOptions): {
+  language: string | undefined;
+  pattern: string | undefined;
+} {
+  return { language: typeof language === 'string' ? language : language?.join(), pattern };
+}
+
+async function fetched(url: URL, signal: AbortSignal): Promise<string> {
+  let response: Response;
+  try {
+    response = await fetch(url, { signal, headers: { accept: 'application/geo+json' }, credentials: 'omit' });
+  } catch (cause) {
+    signal.throwIfAborted();
+    throw new PlaceError('unreachable', { cause, note: url.origin });
+  }
+  if (!response.ok) {
+    void response.body?.cancel();
+    throw refusal(response, url);
+  }
+  return limited(response, signal);
+}
+
+function refusal({ status, headers }: Response, url: URL): PlaceError {
+  const kind = status === 429 ? 'busy' : status >= 500 ? 'failing' : 'refused';
+  const seconds = Number(headers.get('retry-after') ?? NaN);
+  return new PlaceError(kind, {
+    note: `${url.origin}${url.pathname} answered ${status}`,
+    ...(seconds >= 0 && { retryAfter: seconds }),
+  });
+}
+
+/** The text of an answer, as long as it is no longer than an answer may be. */
+async function limited(response: Response, signal: AbortSignal): Promise<string> {
+  const decoder = new TextDecoder();
+  let text = '';
+  let bytes = 0;
+  const reader = response.body?.getReader();
+  try {
+    for (;;) {
+      const piece = await reader?.read();
+      if (piece?.value === undefined) return text + decoder.decode();
+      bytes += piece.value.byteLength;
+      if (bytes > MOST_BYTES)
+        throw new PlaceError('unfit', { note: `it is longer than ${MOST_BYTES} bytes` });
+      text += decoder.decode(piece.value, { stream: true });
+    }
+  } catch (cause) {
+    void reader?.cancel().catch(() => undefined);
+    signal.throwIfAborted();
+    throw cause instanceof PlaceError
+      ? cause
+      : new PlaceError('unreachable', { cause, note: 'the connection broke off' });
+  }
+}
+
+function answersOf(text: string): PlaceAnswer[] {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch (cause) {
+    const start = text.trimStart().slice(0, 30).replaceAll(/\s+/g, ' ');
+    throw new PlaceError('unfit', {
+      cause,
+      note: start === '' ? 'it is empty' : `it is no JSON but starts "${start}"`,
+    });
+  }
+  try {
+    return answersFrom(document);
+  } catch (cause) {
+    if (!(cause instanceof InputError)) throw cause;
+    throw new PlaceError('unfit', { cause, note: cause.message });
+  }
+}

@@ -1,0 +1,205 @@
+import { anything, checkOptions, numberFrom, seconds } from '../core/check/options.js';
+import { position, type Position } from '../core/geodesy/position.js';
+import { rounded } from '../core/geodesy/rounded.js';
+import { answerOf, seenFrom } from '../core/place/answer.js';
+import {
+  checkAt,
+  checkNamed,
+  checkNear,
+  type AtOptions,
+  type NamedOptions,
+  type NearOptions,
+} from '../core/place/gazetteer.js';
+import { isCoarserOrSame, type Place, type PlaceAnswer, type PlaceLevel } from '../core/place/place.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import { AnswerCache } from './answer-cache.js';
+import { Asking } from './asking.js';
+import { PlaceError } from './place-error.js';
+import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
+
+export interface PlaceClientOptions {
+  /** Who answers. */
+  readonly provider: PlaceProvider;
+  /** Seconds that one try may take, from the question to the last letter of the answer. Default 8. */
+  readonly patience?: number;
+  /** Further tries after what may pass: no network, no answer in time, a busy or failing service. Default 2. */
+  readonly retries?: number;
+  /** Seconds between two questions at least. Default 0. */
+  readonly every?: number;
+  /**
+   * Metres that positions are rounded to before they leave the device, 1 to 1 000 000. The answers' distances are worked
+   * out here, from the true position. Rounded by more than 60 m, nothing finer than a locality is asked for.
+   */
+  readonly rounding?: number;
+  /** Metres within which an answer serves for another position too. Default 10. */
+  readonly sameWithin?: number;
+  /** Answers that are kept, 0 for none. Default 200. */
+  readonly keep?: number;
+  /** Seconds that an answer is kept. Default a day. */
+  readonly keepFor?: number;
+  readonly clock?: Clock;
+}
+
+const DEFAULTS = Object.freeze({
+  patience: 8,
+  retries: 2,
+  every: 0,
+  sameWithin: 10,
+  keep: 200,
+  keepFor: 86_400,
+});
+/** Metres of rounding beyond which a house or a street would be a guess. */
+const FINE = 60;
+/** Metres from which no house, spot or street is where one is. */
+const ELSEWHERE = 5000;
+
+/**
+ * A provider made dependable: patience, retries, cancelling, a pause between questions, answers kept by place, positions
+ * rounded for privacy, and answers checked against what was asked.
+ */
+export class PlaceClient implements PlaceService {
+  readonly #provider: PlaceProvider;
+  readonly #rounding: number | undefined;
+  readonly #sameWithin: number;
+  readonly #cache: AnswerCache;
+  readonly #asking: Asking;
+
+  /** @throws {InputError} for a misspelt or impossible option. */
+  constructor(options: PlaceClientOptions) {
+    checkOptions('PlaceClient', options, {
+      provider: (value) =>
+        typeof value === 'object' && value !== null ? undefined : 'must be an object with at, near or named',
+      patience: seconds,
+      retries: numberFrom(0, 10, ''),
+      every: seconds,
+      rounding: numberFrom(1, 1e6, 'metres'),
+      sameWithin: numberFrom(1, 10_000, 'metres'),
+      keep: numberFrom(0, 100_000, ''),
+      keepFor: numberFrom(0, 1e9, 'seconds'),
+      clock: anything,
+    });
+    const { provider, rounding, clock = systemClock } = options;
+    const { patience, retries, every, sameWithin, keep, keepFor } = { ...DEFAULTS, ...options };
+    this.#provider = provider;
+    this.#rounding = rounding;
+    this.#sameWithin = sameWithin;
+    this.#cache = new AnswerCache(clock, keep, keepFor);
+    this.#asking = new Asking({ patience, retries, every, clock });
+  }
+
+  /** How often the provider was asked, tries counted one by one. */
+  get asked(): number {
+    return this.#asking.count;
+  }
+
+  /** Forgets every answer: they tell where the user was. */
+  forget(): void {
+    this.#cache.clear();
+  }
+
+  async at(
+    where: Position,
+    { signal, ...options }: AtOptions & Cancel = {},
+  ): Promise<readonly PlaceAnswer[]> {
+    checkAt(options);
+    const at = position(where.lat, where.lon);
+    const level = this.#finest(options.level);
+    const given = { ...options, ...(level !== undefined && { level }) };
+    const { provider, told, key } = this.#question('at', at, given);
+    const answers = await this.#ask(key, signal, options.pattern, (ends) => provider.at?.(told, given, ends));
+    for (const answer of answers) checkLevel(answer, level, told);
+    return answers.map((answer) => seenFrom(at, { relation: 'at', ...answer }));
+  }
+
+  async near(
+    where: Position,
+    { signal, ...options }: NearOptions & Cancel = {},
+  ): Promise<readonly PlaceAnswer[]> {
+    checkNear(options);
+    const at = position(where.lat, where.lon);
+    const { within, most = 10, kinds, by } = options;
+    const { provider, told, key, blur } = this.#question('near', at, options);
+    const given = { ...options, ...(within !== undefined && { within: within + blur }) };
+    const answers = await this.#ask(key, signal, options.pattern, (ends) =>
+      provider.near?.(told, given, ends),
+    );
+    const seen = answers.map((answer) => seenFrom(at, answer));
+    const reach = within === undefined ? Infinity : within + 2 * blur + this.#sameWithin;
+    for (const { distance = 0, kind, text } of seen) {
+      if (distance > reach)
+        throw new PlaceError('unfit', {
+          note: `asked within ${within} m, "${text}" is ${Math.round(distance)} m away`,
+        });
+      if (kinds?.includes(kind) === false)
+        throw new PlaceError('unfit', { note: `asked for ${kinds.join(', ')}, "${text}" is a ${kind}` });
+    }
+    const inside = seen.filter(({ distance = 0 }) => within === undefined || distance <= within);
+    if (by !== 'prominence') inside.sort((a, b) => (a.distance ?? 0) - (b.distance ?? 0));
+    return inside.slice(0, most);
+  }
+
+  async named(
+    text: string,
+    { signal, ...options }: NamedOptions & Cancel = {},
+  ): Promise<readonly PlaceAnswer[]> {
+    checkNamed(text, options);
+    const { near, most = 10 } = options;
+    const { provider, told, key } = this.#question(`named ${text}`, near, options);
+    const given = { ...options, ...(told !== undefined && { near: told }) };
+    const answers = await this.#ask(key, signal, options.pattern, (ends) =>
+      provider.named?.(text, given, ends),
+    );
+    return answers.slice(0, most).map((answer) => (near === undefined ? answer : seenFrom(near, answer)));
+  }
+
+  /** The position that leaves the device, how far off it may be, and what else asks for the very same. */
+  #question<At extends Position | undefined>(
+    what: string,
+    at: At,
+    { near, ...options }: object & { near?: unknown },
+  ) {
+    const coarse = at === undefined || this.#rounding === undefined ? undefined : rounded(at, this.#rounding);
+    const told = (coarse === undefined ? at : { lat: coarse.lat, lon: coarse.lon }) as At;
+    const cell = told === undefined ? undefined : rounded(told, this.#sameWithin);
+    return {
+      provider: this.#provider,
+      told,
+      blur: coarse?.accuracy ?? 0,
+      key: JSON.stringify([what, cell?.lat, cell?.lon, options]),
+    };
+  }
+
+  async #ask(
+    key: string,
+    signal: AbortSignal | undefined,
+    pattern: string | undefined,
+    ask: (ends: AbortSignal) => Promise<readonly (Place | PlaceAnswer)[]> | undefined,
+  ): Promise<readonly PlaceAnswer[]> {
+    signal?.throwIfAborted();
+    const kept = this.#cache.get(key);
+    if (kept !== undefined) return kept;
+    const found = await this.#asking.ask(ask, signal);
+    if (!Array.isArray(found)) throw new PlaceError('unfit', { note: 'it is no list of places' });
+    const answers = (found as readonly (Place | PlaceAnswer)[]).map((place) => {
+      position(place.lat, place.lon);
+      return answerOf(place, pattern);
+    });
+    this.#cache.set(key, answers);
+    return answers;
+  }
+
+  /** A house is none when the position is rounded by more than a street is wide. */
+  #finest(level: PlaceLevel | undefined): PlaceLevel | undefined {
+    if (this.#rounding === undefined || this.#rounding <= FINE) return level;
+    return level === undefined || !isCoarserOrSame(level, 'locality') ? 'locality' : level;
+  }
+}
+
+function checkLevel(answer: PlaceAnswer, level: PlaceLevel | undefined, told: Position): void {
+  const { level: own, text, relation } = answer;
+  if (level !== undefined && !isCoarserOrSame(own, level))
+    throw new PlaceError('unfit', { note: `asked for a ${level}, "${text}" is a ${own}` });
+  const far = seenFrom(told, answer).distance ?? 0;
+  if (relation !== 'off' && !isCoarserOrSame(own, 'locality') && far > ELSEWHERE)
+    throw new PlaceError('unfit', { note: `"${text}" is ${Math.round(far / 1000)} km from what was asked` });
+}

@@ -1,0 +1,53 @@
+import type { Position } from '../core/geodesy/position.js';
+import type { AtOptions, Gazetteer, NamedOptions, NearOptions } from '../core/place/gazetteer.js';
+import type { Place, PlaceAnswer } from '../core/place/place.js';
+
+/** What ends a question that nobody waits for any more. */
+export interface Cancel {
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Who knows places, whatever stands behind: the app's own data, or a service over the network. Each call rejects with a
+ * `PlaceError`, with the signal's reason, or with an `InputError` for a question that makes no sense.
+ */
+export interface PlaceService {
+  /** What is at a position, from exact to coarse. */
+  at(where: Position, options?: AtOptions & Cancel): Promise<readonly PlaceAnswer[]>;
+  /** Places around a position. */
+  near(where: Position, options?: NearOptions & Cancel): Promise<readonly PlaceAnswer[]>;
+  /** Places by their words. */
+  named(text: string, options?: NamedOptions & Cancel): Promise<readonly PlaceAnswer[]>;
+}
+
+/**
+ * A service as its developer writes it: as many of the three questions as it can answer. What an answer lacks (its
+ * level, text, distance and direction) is worked out from what it has. The signal ends when the patience does.
+ */
+export interface PlaceProvider {
+  at?(where: Position, options: AtOptions, signal: AbortSignal): Promise<readonly (Place | PlaceAnswer)[]>;
+  near?(
+    where: Position,
+    options: NearOptions,
+    signal: AbortSignal,
+  ): Promise<readonly (Place | PlaceAnswer)[]>;
+  named?(text: string, options: NamedOptions, signal: AbortSignal): Promise<readonly (Place | PlaceAnswer)[]>;
+}
+
+/** A gazetteer as a service: no network, no waiting, no failure. */
+export function placesOf(gazetteer: Gazetteer): PlaceService {
+  const answer = <Options extends Cancel>(
+    options: Options,
+    ask: (rest: Omit<Options, 'signal'>) => readonly PlaceAnswer[],
+  ) =>
+    new Promise<readonly PlaceAnswer[]>((resolve) => {
+      const { signal, ...rest } = options;
+      signal?.throwIfAborted();
+      resolve(ask(rest));
+    });
+  return {
+    at: (where, options = {}) => answer(options, (rest) => gazetteer.at(where, rest)),
+    near: (where, options = {}) => answer(options, (rest) => gazetteer.near(where, rest)),
+    named: (text, options = {}) => answer(options, (rest) => gazetteer.named(text, rest)),
+  };
+}
