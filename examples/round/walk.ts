@@ -3,6 +3,7 @@ import {
   Recorder,
   ageText,
   fencesFrom,
+  positionText,
   writeGpx,
   type Clock,
   type Fence,
@@ -10,8 +11,13 @@ import {
   type Receiver,
 } from 'aurelian-drift';
 import { MapSheet } from 'aurelian-drift/map';
+import type { Choice, FindElement } from 'aurelian-drift/elements';
+import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
 import { CREDIT, groundAt, load } from '../shared/island.js';
+import { answerText, placeService, readingText } from '../shared/places.js';
 import { button, element, write, writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
+
+const find = document.querySelector('aurelian-find') as FindElement;
 
 export interface WalkParts {
   readonly receiver: Receiver;
@@ -52,7 +58,14 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
   map.showTrails([recorder.trail]);
   map.showFix(first);
 
+  const places = placeService();
+  const place = new PlaceWatch({ places, clock });
+  place.watch(follow);
+  place.$reading.subscribe((reading) => write('place', readingText(reading)));
+  offerPlaces(map, places);
+
   follow.tap((fix) => {
+    find.near = fix;
     const crossings = watch.advance(fix);
     for (const crossing of crossings) writeCrossing(crossing, closed.has(crossing.fence));
     if (crossings.length > 0) {
@@ -104,6 +117,23 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
     );
     save.hidden = false;
   }
+}
+
+/** Places found by name come onto the map, and a tap on it tells the address there. */
+function offerPlaces(map: MapSheet, places: PlaceService): void {
+  find.places = places;
+  find.addEventListener('choose', (event) => {
+    const { at, text } = (event as CustomEvent<Choice>).detail;
+    map.pins.add({ id: 'found', group: 'found', ...at, text, open: true, colour: '#5b4a8a' });
+    map.follow('free');
+    map.look({ centre: at });
+  });
+  addressOnTap(map, places, {
+    onTapped: ({ at, answers, error }) => {
+      const text = error?.userText ?? (answers === undefined ? 'Looking up the place…' : answerText(answers));
+      write('tapped', `${positionText(at)}: ${text}`);
+    },
+  });
 }
 
 function closedIds(document: unknown): Set<string> {

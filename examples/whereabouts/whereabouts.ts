@@ -10,16 +10,24 @@ import {
   type Source,
 } from 'aurelian-drift';
 import 'aurelian-drift/elements';
+import type { Choice, FindElement } from 'aurelian-drift/elements';
 import { MapSheet } from 'aurelian-drift/map';
+import { PlaceError, addressOnTap, type PlaceAnswer } from 'aurelian-drift/places';
 import { CREDIT, groundAt } from '../shared/island.js';
+import { answerText, originText, placeService, serviceAddress } from '../shared/places.js';
 import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
 
 const element = (id: string) => document.getElementById(id) as HTMLElement;
 const find = element('find') as HTMLButtonElement;
 const card = document.querySelector('aurelian-consent') as HTMLElementTagNameMap['aurelian-consent'];
+const byHand = document.querySelector('aurelian-find') as FindElement;
 const inspector = document.querySelector('aurelian-inspector') as HTMLElementTagNameMap['aurelian-inspector'];
 
-const PURPOSE = 'This page tells you where you are. Your position stays on this device.';
+const service = serviceAddress();
+const PURPOSE =
+  service === undefined
+    ? 'This page tells you where you are. Your position stays on this device.'
+    : `This page tells you where you are. ${new URL(service).host} is asked what the place is called, and learns your position.`;
 /** A door in the hamlet of Tolvay. */
 const PRETEND_PLACE = { lat: 44.20313, lon: -33.58124 };
 
@@ -31,9 +39,20 @@ let accuracy: number | undefined;
 let map: MapSheet | undefined;
 let shown: Fix | undefined;
 let pretending = false;
+/** Ends the look-up of an older fix: the newest's answer is shown. */
+let lookUp = new AbortController();
+const places = placeService();
 
 element('purpose').textContent = PURPOSE;
+const whither =
+  service === undefined ? 'sent to nobody' : `sent to ${new URL(service).host} to learn what it is called`;
+card.reason = `Next you are asked whether this page may know your position. It is shown to you, and ${whither}.`;
 find.addEventListener('click', () => void ask());
+byHand.places = places;
+byHand.addEventListener('choose', (event) => {
+  const { at, answer } = (event as CustomEvent<Choice>).detail;
+  void show(receiver.placeByHand(at), answer);
+});
 element('use-pretend').addEventListener('click', () => pretend('well'));
 setInterval(showAge, 1000);
 
@@ -71,10 +90,12 @@ async function ask(): Promise<void> {
   }
 }
 
-async function show(fix: Fix): Promise<void> {
+async function show(fix: Fix, known?: PlaceAnswer): Promise<void> {
   shown = fix;
   element('position').textContent = positionText(fix);
-  element('accuracy').textContent = accuracyText(fix.accuracy) || '–';
+  element('accuracy').textContent = accuracyText(fix.accuracy) || originText(fix) || '–';
+  byHand.near = fix;
+  void tellPlace(fix, known);
   showAge();
   const container = element('map');
   if (map === undefined) {
@@ -87,8 +108,27 @@ async function show(fix: Fix): Promise<void> {
       ...(ground && { ground }),
     });
     if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
+    addressOnTap(map, places);
   }
   map.showFix(fix);
+}
+
+/** The place in words, when it comes; until then, and when it does not come, the numbers stand. */
+async function tellPlace(fix: Fix, known: PlaceAnswer | undefined): Promise<void> {
+  lookUp.abort();
+  const own = (lookUp = new AbortController());
+  const place = element('place');
+  try {
+    place.textContent = known?.text ?? 'Looking up the place…';
+    // A rough fix is in a hamlet, not at a door.
+    const level = (fix.accuracy ?? 0) > 75 ? 'locality' : 'house';
+    const answers = known === undefined ? await places.at(fix, { level, signal: own.signal }) : [known];
+    if (!own.signal.aborted) place.textContent = answerText(answers);
+  } catch (error) {
+    if (own.signal.aborted) return;
+    if (!(error instanceof PlaceError)) throw error;
+    place.textContent = error.userText;
+  }
 }
 
 function showAge(): void {

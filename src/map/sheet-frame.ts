@@ -85,10 +85,13 @@ export class SheetFrame {
       stretched = this.#raster.bring(camera, hurried);
       this.#raster.blit(this.#screen.context, camera);
       const room = new LabelRoom(withinMargin(camera, margin));
+      const kite = kiteRoom(camera, content, room);
+      // A pin's label was opened by somebody: names of what lies there anyway give way to it.
+      const pins = this.#pins.over(camera, room);
       this.#screen.paint([
-        ...kiteRoom(camera, content, room),
+        ...kite,
         ...this.#layers.over(camera, room),
-        ...this.#pins.over(camera, room),
+        ...pins,
         ...(fix === undefined
           ? []
           : [kiteLayer(fix, camera, { now, ...(staleAfter !== undefined && { staleAfter }) })]),

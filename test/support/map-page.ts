@@ -1,5 +1,6 @@
 import type * as Drift from 'aurelian-drift';
 import type * as DriftMap from 'aurelian-drift/map';
+import type * as Places from 'aurelian-drift/places';
 import type * as Testing from 'aurelian-drift/testing';
 import type { BrowserContextOptions, Page } from 'playwright-core';
 import { pages } from './pages.js';
@@ -8,13 +9,15 @@ import { pages } from './pages.js';
 const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," />
   <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
   <body><div id="map"></div><script type="module">
-    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as testing from 'aurelian-drift/testing';
-    Object.assign(window, { drift, map, testing });
+    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as places from 'aurelian-drift/places';
+    import * as testing from 'aurelian-drift/testing';
+    Object.assign(window, { drift, map, places, testing });
   </script></body></html>`;
 
 export type MapWindow = Window & {
   drift: typeof Drift;
   map: typeof DriftMap;
+  places: typeof Places;
   testing: typeof Testing;
   sheet: DriftMap.MapSheet;
   warned: string[];

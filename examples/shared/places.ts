@@ -1,0 +1,59 @@
+import type { Fix } from 'aurelian-drift';
+import {
+  Gazetteer,
+  PlaceClient,
+  httpPlaces,
+  placesFrom,
+  placesOf,
+  type PlaceAnswer,
+  type PlaceReading,
+  type PlaceService,
+} from 'aurelian-drift/places';
+import { load } from './island.js';
+
+/** Metres from which the island is no answer to where one is. */
+const ELSEWHERE = 50_000;
+
+let island: Promise<PlaceService> | undefined;
+
+/** The service that stands in ?places=, if any. */
+export function serviceAddress(): string | undefined {
+  const address = new URLSearchParams(location.search).get('places');
+  return address !== null && URL.canParse(address) ? address : undefined;
+}
+
+/** The island's own gazetteer, in the page; or the service whose address stands in ?places=. */
+export function placeService(): PlaceService {
+  const address = serviceAddress();
+  if (address !== undefined) return new PlaceClient({ provider: httpPlaces(address), every: 0.1 });
+  const ready = () =>
+    (island ??= load('places').then((document) => {
+      const { places, language } = placesFrom(document);
+      return placesOf(new Gazetteer(places, language === undefined ? {} : { language }));
+    }));
+  return {
+    at: async (...asked) => (await ready()).at(...asked),
+    near: async (...asked) => (await ready()).near(...asked),
+    named: async (...asked) => (await ready()).named(...asked),
+  };
+}
+
+/** The best answer in words. */
+export function answerText(answers: readonly PlaceAnswer[]): string {
+  const [answer] = answers;
+  if (answer === undefined || (answer.distance ?? 0) > ELSEWHERE) return 'no place is known near here';
+  return answer.estimated === true ? `about ${answer.text}` : answer.text;
+}
+
+/** A reading in words: the numbers stand beside it in any case. */
+export function readingText({ state, answers, moved = 0, error }: PlaceReading): string {
+  const known = answers.length === 0 ? '' : answerText(answers);
+  if (error !== undefined) return known === '' ? error.userText : `${known} (last known)`;
+  if (known === '') return state === 'looking' ? 'Looking up the place…' : '–';
+  return moved > 50 ? `${known} (${Math.round(moved / 10) * 10} m back)` : known;
+}
+
+/** How a fix was come by, where that has to be said. */
+export function originText({ origin }: Fix): string {
+  return origin === 'manual' ? 'given by hand' : '';
+}

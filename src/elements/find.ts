@@ -1,0 +1,302 @@
+import { LitElement, css, html, nothing, type TemplateResult } from 'lit';
+import { typedPosition } from '../core/fix/typed-position.js';
+import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
+import type { Position } from '../core/geodesy/position.js';
+import type { PlaceAnswer } from '../core/place/place.js';
+import { placeError } from '../places/place-error.js';
+import type { PlaceService } from '../places/place-service.js';
+import { PAPER } from './paper.js';
+
+/** What was chosen: a place that was found, or a position that was typed. */
+export interface Choice {
+  readonly at: Position;
+  /** How it is told. */
+  readonly text: string;
+  /** Absent for a typed position. */
+  readonly answer?: PlaceAnswer;
+}
+
+/** The words of the field; an app sets its own. */
+export interface FindTexts {
+  readonly label: string;
+  readonly nothing: string;
+  readonly nearly: string;
+  readonly position: string;
+}
+
+const TEXTS: FindTexts = {
+  label: 'Find a place',
+  nothing: 'Nothing is called that.',
+  nearly: 'Nothing is called that; nearly so:',
+  position: 'Position',
+};
+/** Milliseconds after the last letter until it is looked up. */
+const PAUSE = 120;
+/** How many places are offered. */
+const OFFERED = 8;
+
+type View =
+  | { readonly kind: 'closed' }
+  | {
+      readonly kind: 'open';
+      readonly choices: readonly Choice[];
+      readonly active: number;
+      readonly note: string;
+    };
+
+/**
+ * A field to find a place in, as it is typed: by name or address, or a position in numbers. Give it `places`, and `near` for
+ * what comes first. It tells a `choose` event with a `Choice` as its detail.
+ *
+ * A combobox with a list, by the pattern of the ARIA authoring practices: arrows go through the list, Enter chooses, Escape
+ * closes. Parts for styling: `field`, `list`, `note`.
+ */
+export class FindElement extends LitElement {
+  static override properties = {
+    label: { type: String },
+    view: { state: true },
+  };
+  static override styles = [
+    PAPER,
+    css`
+      :host {
+        display: block;
+        position: relative;
+        max-width: 34rem;
+      }
+      label {
+        display: block;
+        font-size: 0.9rem;
+        color: var(--gold-text);
+      }
+      input {
+        box-sizing: border-box;
+        width: 100%;
+        min-height: 44px;
+        padding: 0.3rem 0.7rem;
+        border: 1.5px solid var(--ink);
+        border-radius: 2px;
+        background: var(--paper);
+        color: var(--ink);
+        font: inherit;
+      }
+      input:focus-visible {
+        outline: 3px solid var(--violet);
+        outline-offset: 1px;
+      }
+      .sheet {
+        position: absolute;
+        z-index: 5;
+        left: 0;
+        right: 0;
+        margin-top: -1.5px;
+        border: 1.5px solid var(--ink);
+        background: var(--paper);
+      }
+      ul {
+        margin: 0;
+        padding: 0;
+        list-style: none;
+        max-height: 60vh;
+        overflow-y: auto;
+      }
+      li {
+        display: flex;
+        justify-content: space-between;
+        gap: 1rem;
+        min-height: 44px;
+        align-items: center;
+        padding: 0.15rem 0.7rem;
+        cursor: pointer;
+      }
+      li + li {
+        border-top: 1px solid #d9cbb0;
+      }
+      li[aria-selected='true'] {
+        background: var(--ink);
+        color: var(--parchment);
+      }
+      .far {
+        white-space: nowrap;
+        font-size: 0.92rem;
+      }
+      .note {
+        margin: 0;
+        padding: 0.35rem 0.7rem;
+        font-size: 0.95rem;
+        color: var(--gold-text);
+      }
+      .note:empty {
+        display: none;
+      }
+    `,
+  ];
+
+  /** What the field is called. */
+  declare label: string | undefined;
+  declare view: View;
+  /** Who is asked. */
+  places: PlaceService | undefined;
+  /** What is near to it comes first, and tells how far it is. */
+  near: Position | undefined;
+  /** BCP 47 tags of names, most wanted first. */
+  language: string | readonly string[] | undefined;
+  /** Words of the field. */
+  texts: Partial<FindTexts> = {};
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #cancel = new AbortController();
+
+  constructor() {
+    super();
+    this.view = { kind: 'closed' };
+  }
+
+  override disconnectedCallback(): void {
+    super.disconnectedCallback();
+    this.close();
+  }
+
+  /** Closes the list, and drops what is being looked up. */
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#cancel.abort();
+    this.view = { kind: 'closed' };
+  }
+
+  override render(): TemplateResult {
+    const { view } = this;
+    const open = view.kind === 'open' && (view.choices.length > 0 || view.note !== '');
+    const active = view.kind === 'open' && view.active >= 0 ? `choice-${view.active}` : nothing;
+    return html`
+      <label for="field">${this.label ?? this.#texts.label}</label>
+      <input
+        id="field"
+        part="field"
+        type="text"
+        role="combobox"
+        autocomplete="off"
+        spellcheck="false"
+        aria-autocomplete="list"
+        aria-controls="list"
+        aria-expanded=${open && view.choices.length > 0 ? 'true' : 'false'}
+        aria-activedescendant=${active}
+        @input=${() => this.#typed()}
+        @keydown=${(event: KeyboardEvent) => this.#key(event)}
+        @blur=${() => this.close()}
+      />
+      <div class="sheet" ?hidden=${!open}>
+        <p class="note" part="note" role="status">${view.kind === 'open' ? view.note : ''}</p>
+        <ul id="list" part="list" role="listbox" aria-label=${this.label ?? this.#texts.label}>
+          ${view.kind === 'open' ? view.choices.map((choice, i) => this.#option(choice, i, view.active)) : nothing}
+        </ul>
+      </div>
+    `;
+  }
+
+  #option({ text, answer }: Choice, i: number, active: number): TemplateResult {
+    const far =
+      answer?.distance === undefined
+        ? ''
+        : `${lengthText(answer.distance)}${answer.bearing === undefined ? '' : ` ${compassPoint(answer.bearing)}`}`;
+    return html`<li
+      id=${`choice-${i}`}
+      role="option"
+      aria-selected=${i === active ? 'true' : 'false'}
+      @pointerdown=${(event: Event) => event.preventDefault()}
+      @click=${() => this.#choose(i)}
+    >
+      <span>${text}</span><span class="far">${far}</span>
+    </li>`;
+  }
+
+  get #texts(): FindTexts {
+    return { ...TEXTS, ...this.texts };
+  }
+
+  get #field(): HTMLInputElement | null {
+    return this.renderRoot.querySelector('input');
+  }
+
+  #typed(): void {
+    clearTimeout(this.#timer);
+    this.#cancel.abort();
+    const text = this.#field?.value.trim() ?? '';
+    if (text === '') {
+      this.close();
+      return;
+    }
+    this.#timer = setTimeout(() => void this.#look(text), PAUSE);
+  }
+
+  async #look(text: string): Promise<void> {
+    const cancel = (this.#cancel = new AbortController());
+    try {
+      const choices = this.#asPosition(text) ?? (await this.#asName(text, cancel.signal));
+      if (cancel.signal.aborted) return;
+      const slips = choices.length > 0 && choices.every(({ answer }) => answer?.match === 'misspelt');
+      const note = choices.length === 0 ? this.#texts.nothing : slips ? this.#texts.nearly : '';
+      this.view = { kind: 'open', choices, active: -1, note };
+    } catch (cause) {
+      if (cancel.signal.aborted) return;
+      this.view = { kind: 'open', choices: [], active: -1, note: placeError(cause).userText };
+    }
+  }
+
+  /** The choice of a text that is a position; none when it is one of nowhere on earth. */
+  #asPosition(text: string): readonly Choice[] | undefined {
+    try {
+      const at = typedPosition(text);
+      return at === undefined ? undefined : [{ at, text: `${this.#texts.position} ${positionText(at)}` }];
+    } catch {
+      return [];
+    }
+  }
+
+  async #asName(text: string, signal: AbortSignal): Promise<readonly Choice[]> {
+    const { near, language } = this;
+    const found = await this.places?.named(text.slice(0, 200), {
+      signal,
+      most: OFFERED,
+      ...(near !== undefined && { near }),
+      ...(language !== undefined && { language }),
+    });
+    return (found ?? []).map((answer) => ({
+      at: { lat: answer.lat, lon: answer.lon },
+      text: answer.text,
+      answer,
+    }));
+  }
+
+  #key(event: KeyboardEvent): void {
+    const { view } = this;
+    if (event.key === 'Escape') {
+      this.close();
+      return;
+    }
+    if (view.kind === 'closed' || view.choices.length === 0) return;
+    const count = view.choices.length;
+    const steps: Readonly<Record<string, number>> = { ArrowDown: 1, ArrowUp: -1 };
+    const step = steps[event.key];
+    if (step !== undefined) {
+      event.preventDefault();
+      // From the field down to the first, up to the last, and around.
+      const from = view.active < 0 && step < 0 ? 0 : view.active;
+      this.view = { ...view, active: (from + step + count) % count };
+      void this.updateComplete.then(() =>
+        this.renderRoot.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' }),
+      );
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      this.#choose(Math.max(0, view.active));
+    }
+  }
+
+  #choose(i: number): void {
+    const choice = this.view.kind === 'open' ? this.view.choices[i] : undefined;
+    if (choice === undefined) return;
+    const field = this.#field;
+    if (field !== null) field.value = choice.text;
+    this.close();
+    this.dispatchEvent(new CustomEvent<Choice>('choose', { detail: choice, bubbles: true, composed: true }));
+  }
+}
