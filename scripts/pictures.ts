@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
-import type { Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { launchChromium, servePages } from './browser.js';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
@@ -23,11 +23,19 @@ const served = await servePages();
 const browser = await launchChromium();
 try {
   await stills();
-  await terminal(browser);
+  await terminal('tour', [['tour', '--into', join(work, 'tour')]]);
+  await terminal('places', [
+    ['place', '44.18668,-33.6082'],
+    ['place', '44.16,-33.61'],
+    ['near', '44.2,-33.6', '--within', '2km'],
+    ['find', 'chapel well', '--near', '44.2,-33.6'],
+    ['find', 'plovr lane 14'],
+  ]);
   for (const size of ['desk', 'phone'] as const) {
     await shot(size, 'whereabouts', [GEOLOCATION], async (page) => {
       await page.click('#find');
       await page.locator('#map canvas').first().waitFor();
+      await page.locator('#place', { hasText: 'Tolvay' }).waitFor();
     });
     await shot(size, 'round', [], async (page) => {
       await page.click('#use-pretend');
@@ -39,6 +47,17 @@ try {
       );
     });
   }
+  await shot(
+    'phone',
+    'find',
+    [],
+    async (page) => {
+      await page.locator('aurelian-find').getByRole('combobox').fill('well');
+      await page.locator('aurelian-find').getByRole('option').first().waitFor();
+      await page.keyboard.press('ArrowDown');
+    },
+    'whereabouts/',
+  );
   for (const size of ['desk', 'phone'] as const) {
     await shot(
       size,
@@ -124,28 +143,28 @@ async function stills(): Promise<void> {
   await aurelian('map', fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)), '-o', join(folder, 'island.png'), '--base', 'demo', '--title', 'Vanesk and its rounds'); // prettier-ignore
 }
 
-/** What the tour prints, as a terminal shows it. */
-async function terminal(chromium: Browser): Promise<void> {
-  const text = await aurelian('tour', '--into', join(work, 'tour'));
+/** What commands print, as a terminal shows it. */
+async function terminal(name: string, commands: readonly (readonly string[])[]): Promise<void> {
   const font = createRequire(import.meta.url).resolve(
     '@expo-google-fonts/source-code-pro/400Regular/SourceCodePro_400Regular.ttf',
   );
   const face = (await readFile(font)).toString('base64');
-  const page = await chromium.newPage({ viewport: SIZES.desk });
+  const printed: string[] = [];
+  for (const words of commands) {
+    // The folder of this run is not what a user sees.
+    const shown = words.filter((word) => !word.startsWith(work) && word !== '--into').join(' ');
+    printed.push(`$ aurelian ${shown}\n${(await aurelian(...words)).replaceAll(`${work}/`, '')}`);
+  }
+  const page = await browser.newPage({ viewport: SIZES.desk });
   await page.setContent(`<style>
     @font-face { font-family: Terminal; src: url(data:font/ttf;base64,${face}) }
     body { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2 }
     pre { margin: 0; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
   </style><pre></pre>`);
-  // As text, whatever it holds; the folder of this run is not what a user sees.
-  await page
-    .locator('pre')
-    .evaluate(
-      (pre, shown) => (pre.textContent = shown),
-      `$ aurelian tour\n${text.replaceAll(`${work}/`, '')}`,
-    );
+  // As text, whatever it holds.
+  await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), printed.join('\n'));
   await page.evaluate(() => document.fonts.ready);
-  await page.screenshot({ path: join(folder, 'tour.png') });
+  await page.screenshot({ path: join(folder, `${name}.png`) });
   await page.close();
 }
 

@@ -10,9 +10,8 @@ ensurePackages();
 if (run('npm', ['run', '-s', 'aurelian', '--', 'tour']) !== 0) process.exit(1);
 if (words.includes('--once')) process.exit(0);
 
-const { build, preview } = await import('vite');
+const { build } = await import('vite');
 const configFile = new URL('../examples/vite.config.ts', import.meta.url).pathname;
 await build({ configFile, logLevel: 'error' });
-const server = await preview({ configFile, logLevel: 'error', preview: { port: 4173, host: 'localhost' } });
-const [address] = server.resolvedUrls?.local ?? [];
-console.log(`\nThe example pages are at ${address} (Ctrl+C ends)`);
+console.log('');
+process.exit(run('npm', ['run', '-s', 'aurelian', '--', 'serve', '--port', '4173']));

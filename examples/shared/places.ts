@@ -1,7 +1,7 @@
 import type { Fix } from 'aurelian-drift';
 import {
   Gazetteer,
-  PlaceClient,
+  PlaceLookUp,
   httpPlaces,
   placesFrom,
   placesOf,
@@ -25,7 +25,7 @@ export function serviceAddress(): string | undefined {
 /** The island's own gazetteer, in the page; or the service whose address stands in ?places=. */
 export function placeService(): PlaceService {
   const address = serviceAddress();
-  if (address !== undefined) return new PlaceClient({ provider: httpPlaces(address), every: 0.1 });
+  if (address !== undefined) return new PlaceLookUp({ provider: httpPlaces(address), every: 0.1 });
   const ready = () =>
     (island ??= load('places').then((document) => {
       const { places, language } = placesFrom(document);

@@ -1,6 +1,6 @@
 import { Gazetteer } from '../core/place/gazetteer.js';
 import { httpPlaces } from '../places/http-places.js';
-import { PlaceClient } from '../places/place-client.js';
+import { PlaceLookUp } from '../places/place-look-up.js';
 import { placesOf, type PlaceService } from '../places/place-service.js';
 import { readPlaces } from './files.js';
 
@@ -12,6 +12,6 @@ export async function readGazetteer(path: string): Promise<Gazetteer> {
 
 /** Who knows places: a file, `demo`, or the address of a service. */
 export async function placesArgument(argument: string): Promise<PlaceService> {
-  if (/^https?:/i.test(argument)) return new PlaceClient({ provider: httpPlaces(argument) });
+  if (/^https?:/i.test(argument)) return new PlaceLookUp({ provider: httpPlaces(argument) });
   return placesOf(await readGazetteer(argument));
 }

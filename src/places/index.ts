@@ -24,7 +24,7 @@ export { placeRecord, placeRecordFrom, type PlaceRecord } from '../core/place/pl
 export { answersDocument, answersFrom } from '../core/formats/geojson-answers.js';
 export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
 export { httpPlaces } from './http-places.js';
-export { PlaceClient, type PlaceClientOptions } from './place-client.js';
+export { PlaceLookUp, type PlaceLookUpOptions } from './place-look-up.js';
 export { PLACE_ERROR_KINDS, PlaceError, type PlaceErrorKind } from './place-error.js';
 export { placesOf, type Cancel, type PlaceProvider, type PlaceService } from './place-service.js';
 export { PlaceWatch, type PlaceReading, type PlaceWatchOptions } from './place-watch.js';

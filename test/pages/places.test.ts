@@ -2,6 +2,7 @@ import { AxeBuilder } from '@axe-core/playwright';
 import { placesServer } from 'aurelian-drift/node';
 import { Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
 import { expect } from 'chai';
+import { fileURLToPath } from 'node:url';
 import type { Page } from 'playwright-core';
 import { HUT, drawn, mapPages, type MapWindow } from '../support/map-page.js';
 import { pages } from '../support/pages.js';
@@ -118,6 +119,22 @@ describe('places on the example pages', function () {
       expect(await faults()).to.deep.equal([]);
       await context.close();
     });
+  });
+
+  it('work as the serve command serves them, under its own rules of what a page may load', async () => {
+    const server = await placesServer({
+      gazetteer: new Gazetteer([]),
+      pages: fileURLToPath(new URL('../../build/pages', import.meta.url)),
+    });
+    const address = await server.listen({ port: 0, host: '127.0.0.1' });
+    const { page, context, complaints } = await open(`${address}/whereabouts/`, allowed);
+    await context.grantPermissions(['geolocation'], { origin: address });
+    await page.click('#find');
+    await page.locator('#place', { hasText: '14 Plover Lane, Wick Orrin' }).waitFor();
+    await page.locator('#map canvas').first().waitFor();
+    expect(complaints).to.deep.equal([]);
+    await server.close();
+    await context.close();
   });
 
   it('round tells the place while it is followed, finds by name, and answers a tap on the map', async () => {

@@ -1,6 +1,6 @@
 import { distance } from 'aurelian-drift';
 import { placesServer } from 'aurelian-drift/node';
-import { Gazetteer, PlaceClient, PlaceError, httpPlaces, placesFrom, placesOf } from 'aurelian-drift/places';
+import { Gazetteer, PlaceLookUp, PlaceError, httpPlaces, placesFrom, placesOf } from 'aurelian-drift/places';
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
@@ -29,7 +29,7 @@ describe('the stand-in service of places', () => {
   };
 
   it('answers as the gazetteer does, to the last digit, through the client', async () => {
-    const [there, here] = [new PlaceClient({ provider: httpPlaces(address) }), placesOf(gazetteer)];
+    const [there, here] = [new PlaceLookUp({ provider: httpPlaces(address) }), placesOf(gazetteer)];
     const near = {
       within: 3000,
       most: 7,
@@ -100,7 +100,7 @@ describe('the stand-in service of places', () => {
       [1, 2, 3, 4].map(async (i) => (await fetch(`${own}/places/at?lat=${i}&lon=2`)).status),
     );
     expect(statuses.toSorted((a, b) => a - b)).to.deep.equal([200, 200, 429, 429]);
-    const client = new PlaceClient({ provider: httpPlaces(own) });
+    const client = new PlaceLookUp({ provider: httpPlaces(own) });
     expect(await client.at(hut)).not.to.deep.equal([]);
     expect(client.asked).to.be.at.least(2);
     await strict.close();
@@ -121,7 +121,7 @@ describe('a service of places that behaves badly', () => {
     server.close();
   });
   const failure = async (patience = 5) => {
-    const client = new PlaceClient({ provider: httpPlaces(address), retries: 0, patience });
+    const client = new PlaceLookUp({ provider: httpPlaces(address), retries: 0, patience });
     const error: unknown = await client.at(hut).catch((reason: unknown) => reason);
     expect(error).to.be.instanceOf(PlaceError);
     const { kind, message } = error as PlaceError;
@@ -209,7 +209,7 @@ describe('a service of places that behaves badly', () => {
   });
 
   it('is not there, or is no address', async () => {
-    const client = new PlaceClient({ provider: httpPlaces('http://127.0.0.1:9'), retries: 0 });
+    const client = new PlaceLookUp({ provider: httpPlaces('http://127.0.0.1:9'), retries: 0 });
     const error = (await client.at(hut).catch((reason: unknown) => reason)) as PlaceError;
     expect(error.kind).to.equal('unreachable');
     expect(error.userText).to.equal('The place names cannot be reached; is there a network?');
@@ -222,7 +222,7 @@ describe('a service of places that behaves badly', () => {
       asked.push(url!, ...Object.keys(headers));
       response.end(feature({}, { kind: 'hamlet', level: 'locality', text: 'Wick' }));
     };
-    await new PlaceClient({ provider: httpPlaces(`${address}/v1/`), rounding: 1000 }).at(hut);
+    await new PlaceLookUp({ provider: httpPlaces(`${address}/v1/`), rounding: 1000 }).at(hut);
     const url = new URL(asked[0]!, address);
     expect(url.pathname).to.equal('/v1/places/at');
     expect([...url.searchParams.keys()]).to.deep.equal(['lat', 'lon', 'level']);

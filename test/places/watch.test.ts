@@ -1,7 +1,7 @@
 import { ahead, fixOf, type Fix } from 'aurelian-drift';
 import {
   Gazetteer,
-  PlaceClient,
+  PlaceLookUp,
   PlaceError,
   PlaceWatch,
   placesOf,
@@ -101,7 +101,7 @@ describe('look-ups while following', () => {
     // A client gives up on the first question; its answer comes after that of the second.
     const { asked, places } = slowService();
     const clock = new VirtualClock();
-    const client = new PlaceClient({
+    const client = new PlaceLookUp({
       provider: { at: (where, options) => places.at(where, options) },
       clock,
       patience: 5,

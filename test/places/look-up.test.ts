@@ -1,10 +1,10 @@
 import { VirtualClock } from 'aurelian-drift/testing';
 import {
-  PlaceClient,
+  PlaceLookUp,
   PlaceError,
   placesOf,
   Gazetteer,
-  type PlaceClientOptions,
+  type PlaceLookUpOptions,
   type PlaceProvider,
   type PlaceErrorKind,
 } from 'aurelian-drift/places';
@@ -15,9 +15,9 @@ const hut = { lat: 44.2, lon: -33.6 };
 const wick = { kind: 'hamlet', name: 'Wick', lat: 44.2, lon: -33.6 };
 
 /** A client over a provider, on a virtual clock. */
-function setUp(provider: PlaceProvider, options: Partial<PlaceClientOptions> = {}) {
+function setUp(provider: PlaceProvider, options: Partial<PlaceLookUpOptions> = {}) {
   const clock = new VirtualClock();
-  return { clock, client: new PlaceClient({ provider, clock, ...options }) };
+  return { clock, client: new PlaceLookUp({ provider, clock, ...options }) };
 }
 
 const failure = async (promise: Promise<unknown>): Promise<PlaceError> => {
@@ -37,7 +37,7 @@ function provider(...steps: (object[] | Error | 'never')[]) {
   return { seen, own: { at: next, near: next, named: (text: string, options: object, signal: AbortSignal) => next({ text }, options, signal) } }; // prettier-ignore
 }
 
-describe('a client of a place service', () => {
+describe('looking up places with a provider', () => {
   it('puts a developer’s own provider behind the interface in a few lines, and works out what its answers lack', async () => {
     const { client } = setUp({
       at: () =>
@@ -214,7 +214,7 @@ describe('a client of a place service', () => {
       'asked for well, "Low Hut" is a hut',
     ],
     ['no list', { lat: 1, lon: 2 }, (client) => client.at(hut), 'it is no list of places'],
-  ] as [string, object, (client: PlaceClient) => Promise<unknown>, string][]) {
+  ] as [string, object, (client: PlaceLookUp) => Promise<unknown>, string][]) {
     // prettier-ignore
     it(`takes no answer that was not asked for: ${what}`, async () => {
       const { own } = provider(step as object[]);
@@ -226,10 +226,10 @@ describe('a client of a place service', () => {
 
   it('refuses misspelt options and questions, with a suggestion, before anybody is asked', async () => {
     const { seen, own } = provider([wick]);
-    expect(() => new PlaceClient({ provider: own, patienc: 3 } as never)).to.throw(
+    expect(() => new PlaceLookUp({ provider: own, patienc: 3 } as never)).to.throw(
       'did you mean "patience"?',
     );
-    expect(() => new PlaceClient({ provider: own, patience: 8000 })).to.throw('did you mean 8 s?');
+    expect(() => new PlaceLookUp({ provider: own, patience: 8000 })).to.throw('did you mean 8 s?');
     const { client } = setUp(own);
     const message = (promise: Promise<unknown>) =>
       promise.catch((error: unknown) => (error as Error).message);

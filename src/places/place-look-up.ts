@@ -17,7 +17,7 @@ import { Asking } from './asking.js';
 import { PlaceError } from './place-error.js';
 import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
 
-export interface PlaceClientOptions {
+export interface PlaceLookUpOptions {
   /** Who answers. */
   readonly provider: PlaceProvider;
   /** Seconds that one try may take, from the question to the last letter of the answer. Default 8. */
@@ -57,7 +57,7 @@ const ELSEWHERE = 5000;
  * A provider made dependable: patience, retries, cancelling, a pause between questions, answers kept by place, positions
  * rounded for privacy, and answers checked against what was asked.
  */
-export class PlaceClient implements PlaceService {
+export class PlaceLookUp implements PlaceService {
   readonly #provider: PlaceProvider;
   readonly #rounding: number | undefined;
   readonly #sameWithin: number;
@@ -65,8 +65,8 @@ export class PlaceClient implements PlaceService {
   readonly #asking: Asking;
 
   /** @throws {InputError} for a misspelt or impossible option. */
-  constructor(options: PlaceClientOptions) {
-    checkOptions('PlaceClient', options, {
+  constructor(options: PlaceLookUpOptions) {
+    checkOptions('PlaceLookUp', options, {
       provider: (value) =>
         typeof value === 'object' && value !== null ? undefined : 'must be an object with at, near or named',
       patience: seconds,
