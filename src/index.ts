@@ -64,7 +64,7 @@ export type { Warn } from './receiver/warn.js';
 
 export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
 export { memoryStore } from './recorder/memory-store.js';
-export type { TrailEntry, TrailStore, TrailWriter } from './recorder/trail-store.js';
+export { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './recorder/trail-store.js';
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
 export { oneFix, type OneFixOptions } from './sources/one-fix.js';

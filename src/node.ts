@@ -1,6 +1,7 @@
-/* For Node: trails in files, and the look at an app's project. */
+/* For Node: trails on disk and in files, services, and the look at an app's project. */
 
-export { folderStore, gpxFileWriter } from './stores/gpx-file.js';
+export { diskStore, type DiskStore, type DiskStoreOptions } from './stores/disk-store.js';
+export { gpxFileWriter } from './stores/gpx-file.js';
 export { placesServer, type PlacesServerOptions } from './services/places-server.js';
 export { preflight, type PreflightReport } from './preflight/preflight.js';
 export type { Finding, Needs, ProjectFile, PromptPreview } from './preflight/finding.js';

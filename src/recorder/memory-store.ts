@@ -1,39 +1,49 @@
-import { Trail } from '../core/trail/trail.js';
-import { trailEntry, type TrailStore } from './trail-store.js';
+import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
+import { shelfStore } from './shelf-store.js';
+import type { TrailStore } from './trail-store.js';
 
 /** Trails kept for as long as the program runs. */
 export function memoryStore(): TrailStore {
-  const trails = new Map<string, { trail: Trail; finished: boolean }>();
-  let count = 0;
+  return shelfStore(memoryShelf());
+}
+
+function memoryShelf(): Shelf {
+  const heads = new Map<string, TrailHead>();
+  const records = new Map<string, ShelfRecord[]>();
+  const claims = new Set<string>();
+  const nothing = Promise.resolve();
   return {
-    begin(labels) {
-      const id = String(++count);
-      const kept = { trail: new Trail(labels), finished: false };
-      trails.set(id, kept);
-      return Promise.resolve({
+    heads: () => Promise.resolve([...heads].map(([id, head]) => ({ id, head }))),
+    head: (id) => Promise.resolve(heads.get(id)),
+    records: (id) => Promise.resolve(records.get(id) ?? []),
+    write(head, more) {
+      heads.set(head.id, head);
+      const own = records.get(head.id) ?? [];
+      own.push(...more);
+      records.set(head.id, own);
+      return nothing;
+    },
+    setAside(id, numbers) {
+      records.set(
         id,
-        append(fixes) {
-          for (const fix of fixes) kept.trail.append(fix);
-          return Promise.resolve();
-        },
-        breakSegment() {
-          kept.trail.breakSegment();
-          return Promise.resolve();
-        },
-        finish() {
-          kept.finished = true;
-          return Promise.resolve();
-        },
-      });
+        (records.get(id) ?? []).filter(({ number }) => !numbers.includes(number)),
+      );
+      return nothing;
     },
-    list() {
-      const entries = [...trails].map(([id, { trail, finished }]) => trailEntry(id, trail, finished));
-      return Promise.resolve(entries.toSorted((a, b) => (b.start ?? 0) - (a.start ?? 0)));
-    },
-    read: (id) => Promise.resolve(trails.get(id)?.trail),
     remove(id) {
-      trails.delete(id);
-      return Promise.resolve();
+      heads.delete(id);
+      records.delete(id);
+      return nothing;
+    },
+    erase() {
+      heads.clear();
+      records.clear();
+      return nothing;
+    },
+    claim(id) {
+      if (claims.has(id)) return Promise.resolve(undefined);
+      claims.add(id);
+      return Promise.resolve(() => void claims.delete(id));
     },
   };
 }

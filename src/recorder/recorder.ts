@@ -1,17 +1,20 @@
 import { atom, type ReadableAtom } from 'nanostores';
 import { checkOptions, anything, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
-import { RunningSummary, type Summary } from '../core/trail/summary.js';
+import { RunningSummary, runningSummaryOf, type Summary } from '../core/trail/summary.js';
 import { Trail } from '../core/trail/trail.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
-import { memoryStore } from './memory-store.js';
-import type { TrailStore, TrailWriter } from './trail-store.js';
+import { Keeping } from './keeping.js';
+import type { TrailStore } from './trail-store.js';
 
 export interface RecorderOptions {
-  /** Default a store in memory. */
+  /** Where the trail is kept while it is recorded. Without one it is in memory only. */
   readonly store?: TrailStore;
   /** What the trail is called. */
   readonly name?: string;
+  /** For the pauses between tries when the store fails. */
+  readonly clock?: Clock;
 }
 
 export type RecorderState = 'idle' | 'recording' | 'paused' | 'finished';
@@ -19,25 +22,48 @@ export type RecorderState = 'idle' | 'recording' | 'paused' | 'finished';
 /**
  * Fixes in, trail out. Belongs to the app rather than to a screen: a screen that comes and goes only looks at it.
  *
- * Each fix goes into `trail` at once and to the store in order; it is kept once the store says so.
+ * Each fix goes into `trail` at once and to the store in order; it is kept once the store says so. When the store fails, as
+ * when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it can.
  */
 export class Recorder {
-  readonly trail: Trail;
-  readonly #store: TrailStore;
-  readonly #running = new RunningSummary();
   readonly #state = atom<RecorderState>('idle');
   readonly #summary;
-  readonly #trouble = atom<Error | undefined>(undefined);
-  #writer: Promise<TrailWriter> | undefined;
-  #queue: Promise<void> = Promise.resolve();
-  #kept = 0;
+  #trail: Trail;
+  #running = new RunningSummary();
+  #keeping: Keeping;
   #untap: (() => void)[] = [];
 
+  /** @throws {InputError} for a misspelt option. */
   constructor(options: RecorderOptions = {}) {
-    checkOptions('Recorder', options, { store: anything, name: someText });
-    this.#store = options.store ?? memoryStore();
-    this.trail = new Trail(options.name === undefined ? {} : { name: options.name });
+    checkOptions('Recorder', options, { store: anything, name: someText, clock: anything });
+    const { store, name, clock = systemClock } = options;
+    const labels = name === undefined ? {} : { name };
+    this.#trail = new Trail(labels);
     this.#summary = atom<Summary>(this.#running.summary());
+    this.#keeping = new Keeping(clock, store && (() => store.begin(labels)));
+  }
+
+  /**
+   * A recorder that goes on with a trail that broke off, found in the store's list as not finished: paused, with what was
+   * kept of it. `resume` goes on, with a follow if one is given; `finish` leaves it as it is.
+   *
+   * @throws {TrailInUse} when it is being written elsewhere; {InputError} when there is none, or it is finished.
+   */
+  static async takeUp(id: string, store: TrailStore, clock: Clock = systemClock): Promise<Recorder> {
+    const { writer, trail } = await store.resume(id);
+    const recorder = new Recorder({ clock });
+    recorder.#trail = trail;
+    recorder.#running = runningSummaryOf(trail);
+    recorder.#summary.set(recorder.#running.summary());
+    recorder.#keeping = new Keeping(clock, () => Promise.resolve(writer), trail.length);
+    recorder.#keeping.begin();
+    recorder.#state.set('paused');
+    return recorder;
+  }
+
+  /** All that was recorded, kept or not. */
+  get trail(): Trail {
+    return this.#trail;
   }
 
   /** Live. Only `start` acts on an idle recorder, `pause` and `finish` on a recording one, `resume` on a paused one. */
@@ -50,14 +76,14 @@ export class Recorder {
     return this.#summary;
   }
 
-  /** What went wrong with the store, live; recording goes on in memory. */
+  /** What is wrong with the store, live; `undefined` again once it has caught up. Recording goes on in memory. */
   get $trouble(): ReadableAtom<Error | undefined> {
-    return this.#trouble;
+    return this.#keeping.$trouble;
   }
 
-  /** How many fixes the store has said it keeps. */
+  /** How many fixes the store has said it keeps; all of them where there is none. */
   get kept(): number {
-    return this.#kept;
+    return this.#keeping.kept;
   }
 
   /**
@@ -66,14 +92,9 @@ export class Recorder {
    */
   start(follow?: Follow): boolean {
     if (this.#state.get() !== 'idle') return false;
-    const labels = this.trail.name === undefined ? {} : { name: this.trail.name };
-    this.#writer = this.#store.begin(labels);
-    this.#write(() => Promise.resolve());
+    this.#keeping.begin();
     this.#state.set('recording');
-    if (follow !== undefined) {
-      this.#untap.push(follow.tap((fix) => this.take(fix), { all: true }));
-      this.#untap.push(follow.onEvent(({ kind }) => kind === 'gap' && this.#break()));
-    }
+    this.#tap(follow);
     return true;
   }
 
@@ -83,10 +104,7 @@ export class Recorder {
     this.trail.append(fix);
     this.#running.add(fix);
     this.#summary.set(this.#running.summary());
-    this.#write(async (writer) => {
-      await writer.append([fix]);
-      this.#kept++;
-    });
+    this.#keeping.keep(fix);
     return true;
   }
 
@@ -98,14 +116,16 @@ export class Recorder {
     return true;
   }
 
-  resume(): boolean {
+  /** Goes on after a pause, with the fixes of a follow when one is given. Returns whether it was paused. */
+  resume(follow?: Follow): boolean {
     if (this.#state.get() !== 'paused') return false;
     this.#state.set('recording');
+    this.#tap(follow);
     return true;
   }
 
   /**
-   * Ends the recording and waits until all of it is kept. Finishing twice is harmless.
+   * Ends the recording and waits until all of it is kept. Finishing twice is harmless; after a failure it tries again.
    *
    * @throws what the store threw; the trail is in `trail` all the same.
    */
@@ -113,30 +133,22 @@ export class Recorder {
     if (this.#state.get() === 'recording' || this.#state.get() === 'paused') {
       this.#state.set('finished');
       for (const end of this.#untap) end();
-      this.#write((writer) => writer.finish());
+      this.#keeping.end();
     }
-    await this.#queue;
-    const trouble = this.#trouble.get();
-    if (trouble !== undefined) throw trouble;
+    await this.#keeping.settle();
     return this.trail;
+  }
+
+  #tap(follow: Follow | undefined): void {
+    if (follow === undefined) return;
+    this.#untap.push(follow.tap((fix) => this.take(fix), { all: true }));
+    this.#untap.push(follow.onEvent(({ kind }) => kind === 'gap' && this.#break()));
   }
 
   #break(): void {
     if (this.trail.broken) return;
     this.trail.breakSegment();
     this.#running.breakSegment();
-    this.#write((writer) => writer.breakSegment());
-  }
-
-  /** One after the other, in the order of events. */
-  #write(action: (writer: TrailWriter) => Promise<void>): void {
-    this.#queue = this.#queue.then(async () => {
-      if (this.#trouble.get() !== undefined) return;
-      try {
-        await action(await (this.#writer as Promise<TrailWriter>));
-      } catch (error) {
-        this.#trouble.set(error instanceof Error ? error : new Error(String(error)));
-      }
-    });
+    this.#keeping.breakSegment();
   }
 }

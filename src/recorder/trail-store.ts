@@ -15,35 +15,47 @@ export interface TrailEntry {
   readonly finished: boolean;
 }
 
-/** A trail being written. A call resolves once what it was given is kept. */
+/** A trail being written. A call resolves once what it was given is kept: it survives the end of the process. */
 export interface TrailWriter {
   readonly id: string;
+  /** After a failure the very same list may be given again. */
   append(fixes: readonly Fix[]): Promise<void>;
   breakSegment(): Promise<void>;
   finish(): Promise<void>;
+  /** Lets others write the trail, without finishing it. */
+  release(): void;
 }
 
 /** Where trails are kept. */
 export interface TrailStore {
   begin(labels: TrailLabels): Promise<TrailWriter>;
+  /**
+   * Goes on with a trail that broke off: what was kept of it, and a writer whose next fix starts a segment.
+   *
+   * @throws {TrailInUse} when it is being written, here or by another tab or process.
+   * @throws {InputError} when there is none of that id, or it is finished.
+   */
+  resume(id: string): Promise<{ readonly writer: TrailWriter; readonly trail: Trail }>;
   /** Newest first. */
   list(): Promise<TrailEntry[]>;
   /** `undefined` when there is none of that id. */
   read(id: string): Promise<Trail | undefined>;
-  /** Removing what is not there is no error. */
+  /** @throws {TrailInUse} or {InputError} as `resume`. */
+  rename(id: string, name: string): Promise<void>;
+  /** Removing what is not there is no error. @throws {TrailInUse} while it is being written. */
   remove(id: string): Promise<void>;
+  /** Removes everything, what was set aside too: no position remains. */
+  erase(): Promise<void>;
 }
 
-/** The entry of a trail. */
-export function trailEntry(id: string, trail: Trail, finished: boolean): TrailEntry {
-  const { start, end, distance } = trail.summary();
-  return {
-    id,
-    fixes: trail.length,
-    distance,
-    finished,
-    ...(trail.name !== undefined && { name: trail.name }),
-    ...(start !== undefined && { start }),
-    ...(end !== undefined && { end }),
-  };
+/** Somebody else is writing the trail: another tab, another process, or another part of this app. */
+export class TrailInUse extends Error {
+  override readonly name = 'TrailInUse';
+
+  readonly id: string;
+
+  constructor(id: string) {
+    super(`the trail "${id}" is being written elsewhere; close it there, or begin another`);
+    this.id = id;
+  }
 }

@@ -1,50 +1,56 @@
-import { Recorder, Trail, memoryStore, readGpx, type Fix, type TrailStore } from 'aurelian-drift';
-import { folderStore, gpxFileWriter } from 'aurelian-drift/node';
+import { Recorder, Trail, TrailInUse, memoryStore, readGpx, type Fix, type TrailStore } from 'aurelian-drift';
+import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift/node';
+import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
-import { spawn } from 'node:child_process';
 import { mkdtemp, readFile, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { keepsTrails } from '../support/keeps-trails.js';
 import { fixes } from '../support/made.js';
 
 const made = fixes(100);
 let folder: string;
+const open: DiskStore[] = [];
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'drift-'));
 });
-afterEach(() => rm(folder, { recursive: true }));
+afterEach(async () => {
+  for (const store of open.splice(0)) await store.close();
+  await rm(folder, { recursive: true });
+});
+/** A store on disk in this test's folder. */
+const disk = (options: Parameters<typeof diskStore>[1] = {}) => {
+  const store = diskStore(join(folder, 'trails'), options);
+  open.push(store);
+  return store;
+};
 
-/** What GPX carries of a fix: all of it. */
-const stores: [string, () => TrailStore][] = [
+describe('a store in memory', () => keepsTrails(() => Promise.resolve(memoryStore())));
+describe('a store on disk', () => keepsTrails(() => Promise.resolve(disk())));
+
+for (const [name, store] of [
   ['memory', () => memoryStore()],
-  ['a folder of files', () => folderStore(folder)],
-];
-
-for (const [name, open] of stores) {
-  describe(`a recorder over ${name}`, () => {
+  ['disk', () => disk()],
+] as const) {
+  // prettier-ignore
+  describe(`a recorder over a store in ${name}`, () => {
     it('keeps what came between start and finish, every number as it was', async () => {
-      const store = open();
-      const recorder = new Recorder({ store, name: 'Tarn Round' });
+      const where = store();
+      const recorder = new Recorder({ store: where, name: 'Tarn Round' });
       for (const fix of made.slice(0, 10)) expect(recorder.take(fix)).to.equal(false);
       expect(recorder.start()).to.equal(true);
       for (const fix of made.slice(10, 60)) expect(recorder.take(fix)).to.equal(true);
       await recorder.finish();
       expect(recorder.take(made[60]!)).to.equal(false);
       expect(recorder.kept).to.equal(50);
-      const [entry] = await store.list();
-      expect(entry).to.deep.include({
-        name: 'Tarn Round',
-        fixes: 50,
-        finished: true,
-        start: made[10]!.time,
-        end: made[59]!.time,
-      });
-      expect([...(await store.read(entry!.id))!]).to.deep.equal(made.slice(10, 60));
+      const [entry] = await where.list();
+      expect(entry).to.deep.include({ name: 'Tarn Round', fixes: 50, finished: true, start: made[10]!.time, end: made[59]!.time });
+      expect([...(await where.read(entry!.id))!]).to.deep.equal(made.slice(10, 60));
     });
 
     it('makes a segment of each stretch between pauses, and counts nothing in between', async () => {
-      const store = open();
-      const recorder = new Recorder({ store });
+      const where = store();
+      const recorder = new Recorder({ store: where });
       recorder.start();
       const takeAll = (some: readonly Fix[]) => some.forEach((fix) => recorder.take(fix));
       takeAll(made.slice(0, 5));
@@ -53,58 +59,131 @@ for (const [name, open] of stores) {
       expect([recorder.resume(), recorder.resume()]).to.deep.equal([true, false]);
       takeAll(made.slice(20, 25));
       const trail = await recorder.finish();
-      const [entry] = await store.list();
-      const kept = (await store.read(entry!.id))!;
-      for (const each of [trail, kept]) expect(each.segments).to.deep.equal([{ start: 0, end: 5 }, { start: 5, end: 10 }]); // prettier-ignore
+      const [entry] = await where.list();
+      const kept = (await where.read(entry!.id))!;
+      for (const each of [trail, kept]) expect(each.segments).to.deep.equal([{ start: 0, end: 5 }, { start: 5, end: 10 }]);
       expect(recorder.$summary.get()).to.deep.equal(kept.summary());
+      expect(entry!.distance).to.be.closeTo(kept.summary().distance, 1e-6);
     });
 
-    it('offers start, pause, resume and finish only when they would act', async () => {
-      const recorder = new Recorder({ store: open() });
-      expect([recorder.pause(), recorder.resume(), recorder.$state.get()]).to.deep.equal([
-        false,
-        false,
-        'idle',
-      ]);
-      expect([recorder.start(), recorder.start()]).to.deep.equal([true, false]);
-      await recorder.finish();
-      await recorder.finish();
-      expect([recorder.start(), recorder.pause(), recorder.$state.get()]).to.deep.equal([
-        false,
-        false,
-        'finished',
-      ]);
-    });
-
-    it('lists the newest trail first, tells two of one name apart, and removes without complaint', async () => {
-      const store = open();
-      for (const part of [made.slice(0, 3), made.slice(50, 53)]) {
-        const writer = await store.begin({ name: '../Round <1>' });
-        await writer.append(part);
-        await writer.finish();
-      }
-      const entries = await store.list();
-      expect(entries.map(({ start }) => start)).to.deep.equal([made[50]!.time, made[0]!.time]);
-      await store.remove(entries[0]!.id);
-      await store.remove('never there');
-      expect((await store.list()).map(({ id }) => id)).to.deep.equal([entries[1]!.id]);
-      expect(await store.read('never there')).to.equal(undefined);
+    it('takes up a trail that broke off, and goes on in a segment of its own', async () => {
+      const where = store();
+      const broken = await where.begin({ name: 'Broken off' });
+      await broken.append(made.slice(0, 30));
+      broken.release(); // as the end of a process does
+      const [entry] = (await where.list()).filter(({ finished }) => !finished);
+      const recorder = await Recorder.takeUp(entry!.id, where);
+      expect(recorder.$state.get()).to.equal('paused');
+      expect(recorder.$summary.get().fixes).to.equal(30);
+      expect(recorder.resume()).to.equal(true);
+      for (const fix of made.slice(50, 60)) recorder.take(fix);
+      const trail = await recorder.finish();
+      expect(trail.segments).to.deep.equal([{ start: 0, end: 30 }, { start: 30, end: 40 }]);
+      const kept = (await where.read(entry!.id))!;
+      expect([[...kept], kept.segments, kept.name]).to.deep.equal([[...trail], trail.segments, 'Broken off']);
+      expect(recorder.$summary.get()).to.deep.equal(kept.summary());
+      expect(recorder.kept).to.equal(40);
+      expect((await where.list())[0]).to.include({ fixes: 40, finished: true });
     });
   });
 }
 
-describe('a recorder whose store fails', () => {
-  it('goes on in memory, says so, and gives the trouble at the end', async () => {
-    const full: TrailStore = { ...memoryStore(), begin: () => Promise.reject(new Error('the disk is full')) };
-    const recorder = new Recorder({ store: full });
+describe('a recorder', () => {
+  it('offers start, pause, resume and finish only when they would act', async () => {
+    const recorder = new Recorder();
+    expect([recorder.pause(), recorder.resume(), recorder.$state.get()]).to.deep.equal([false, false, 'idle']); // prettier-ignore
+    expect([recorder.start(), recorder.start()]).to.deep.equal([true, false]);
+    recorder.take(made[0]!);
+    expect(recorder.kept).to.equal(1);
+    await recorder.finish();
+    await recorder.finish();
+    expect([recorder.start(), recorder.pause(), recorder.$state.get()]).to.deep.equal([false, false, 'finished']); // prettier-ignore
+  });
+
+  it('goes on in memory when its store fails, says so at once, and catches up when it can', async () => {
+    const clock = new VirtualClock();
+    const under = memoryStore();
+    let full = false;
+    const store: TrailStore = {
+      ...under,
+      async begin(labels) {
+        const writer = await under.begin(labels);
+        const unless = <Done>(act: () => Promise<Done>) =>
+          full ? Promise.reject(new Error('the disk is full')) : act();
+        return {
+          ...writer,
+          append: (some) => unless(() => writer.append(some)),
+          breakSegment: () => unless(() => writer.breakSegment()),
+          finish: () => unless(() => writer.finish()),
+        };
+      },
+    };
+    const recorder = new Recorder({ store, clock });
+    recorder.start();
+    const take = async (from: number, to: number) => {
+      for (const fix of made.slice(from, to)) recorder.take(fix);
+      await clock.advance(0);
+    };
+    await take(0, 20);
+    expect([recorder.kept, recorder.$trouble.get()]).to.deep.equal([20, undefined]);
+    full = true;
+    await take(20, 40);
+    expect([recorder.kept, recorder.$trouble.get()?.message]).to.deep.equal([20, 'the disk is full']);
+    recorder.pause();
+    recorder.resume();
+    await take(40, 60);
+    expect([recorder.kept, recorder.trail.length]).to.deep.equal([20, 60]);
+    const [entry] = await store.list();
+    expect([...(await store.read(entry!.id))!]).to.deep.equal(made.slice(0, 20));
+    full = false;
+    await clock.advance(61);
+    expect([recorder.kept, recorder.$trouble.get()]).to.deep.equal([60, undefined]);
+    await take(60, 70);
+    const trail = await recorder.finish();
+    const kept = (await store.read(entry!.id))!;
+    expect([[...kept], kept.segments]).to.deep.equal([[...trail], trail.segments]);
+    expect((await store.list())[0]!.distance).to.be.closeTo(trail.summary().distance, 1e-6);
+  });
+
+  it('gives the trouble at the end, when the store has not recovered, and can be finished again', async () => {
+    const clock = new VirtualClock();
+    const under = memoryStore();
+    let broken = true;
+    const store: TrailStore = {
+      ...under,
+      begin: (labels) => (broken ? Promise.reject(new Error('no store')) : under.begin(labels)),
+    };
+    const recorder = new Recorder({ store, clock });
     recorder.start();
     for (const fix of made) recorder.take(fix);
-    await recorder.finish().then(
-      () => expect.fail('it said nothing'),
-      (error: unknown) => expect((error as Error).message).to.equal('the disk is full'),
-    );
-    expect(recorder.$trouble.get()!.message).to.equal('the disk is full');
+    const failed = await recorder.finish().catch((error: unknown) => error);
+    expect((failed as Error).message).to.equal('no store');
     expect([recorder.trail.length, recorder.kept]).to.deep.equal([100, 0]);
+    broken = false;
+    await recorder.finish();
+    expect(recorder.kept).to.equal(100);
+  });
+});
+
+describe('a store on disk, besides', () => {
+  it('is one process’s at a time: the second is told', async () => {
+    const first = disk();
+    await first.list();
+    const second = disk();
+    const error = await second.list().catch((reason: unknown) => reason);
+    expect(error).to.be.instanceOf(TrailInUse);
+    await first.close();
+    expect(await second.list()).to.deep.equal([]);
+  });
+
+  it('keeps everything for the next opening', async () => {
+    const first = disk({ durable: true });
+    const writer = await first.begin({ name: 'Morning', description: 'Windy' });
+    await writer.append(made.slice(0, 40));
+    await writer.finish();
+    await first.close();
+    const [entry] = await disk().list();
+    expect(entry).to.include({ name: 'Morning', fixes: 40, finished: true });
   });
 });
 
@@ -136,33 +215,5 @@ describe('a trail file', () => {
         expect((error as Error).message).to.match(/walk\.gpx: there is a file of that name already\. Choose/),
     );
     expect(await readdir(folder)).to.deep.equal(['walk.gpx']);
-  });
-
-  it('loses no fix that was said to be kept when the program is killed', async () => {
-    const path = join(folder, 'killed.gpx');
-    const code = `
-      import { gpxFileWriter } from 'aurelian-drift/node';
-      import { fixOf } from 'aurelian-drift';
-      const writer = await gpxFileWriter(${JSON.stringify(path)});
-      for (let i = 0; ; i++) {
-        await writer.append([fixOf({ time: 1778745600000 + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6 })]);
-        process.stdout.write(i + '\\n');
-      }`;
-    const child = spawn(
-      process.execPath,
-      ['--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', code],
-      {
-        stdio: ['ignore', 'pipe', 'inherit'],
-      },
-    );
-    let told = '';
-    child.stdout.setEncoding('utf8').on('data', (text: string) => {
-      told += text;
-      if (told.length > 3000) child.kill('SIGKILL');
-    });
-    await new Promise((resolve) => child.on('close', resolve));
-    const lines = told.split('\n').filter((line) => /^\d+$/.test(line));
-    const [trail] = readGpx(await readFile(path, 'utf8'), path).trails;
-    expect(trail!.length).to.be.at.least(Number(lines.at(-2)) + 1);
   });
 });

@@ -108,15 +108,22 @@ export class RunningSummary {
   }
 }
 
-/** The summary of fixes in segments. */
-export function summarise(trail: {
+interface InSegments {
   readonly segments: readonly { readonly start: number; readonly end: number }[];
   fixesOf(segment: { start: number; end: number }): Iterable<Fix>;
-}): Summary {
+}
+
+/** The summary of fixes in segments. */
+export function summarise(trail: InSegments): Summary {
+  return runningSummaryOf(trail).summary();
+}
+
+/** A running summary that has had all fixes of a trail, and a break after them. */
+export function runningSummaryOf(trail: InSegments): RunningSummary {
   const running = new RunningSummary();
   for (const segment of trail.segments) {
     for (const fix of trail.fixesOf(segment)) running.add(fix);
     running.breakSegment();
   }
-  return running.summary();
+  return running;
 }

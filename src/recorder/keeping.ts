@@ -1,0 +1,119 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import type { Fix } from '../core/fix/fix.js';
+import type { Clock } from '../receiver/clock.js';
+import type { TrailWriter } from './trail-store.js';
+
+/** What waits to be written, in the order of events. */
+type Piece =
+  | { readonly kind: 'fixes'; readonly fixes: Fix[] }
+  | { readonly kind: 'break' }
+  | { readonly kind: 'finish' };
+
+/** Seconds until a store that failed is tried again; each next waits twice as long, up to the most. */
+const FIRST_PAUSE = 2;
+const MOST_PAUSE = 60;
+/** Fixes that go to the store in one piece, when it is slower than they come. */
+const MOST_FIXES = 4096;
+
+/** Brings what is recorded to a store, one piece after the other. When that fails it says so, holds back, and tries again. */
+export class Keeping {
+  readonly #clock: Clock;
+  readonly #begin: (() => Promise<TrailWriter>) | undefined;
+  readonly #trouble = atom<Error | undefined>(undefined);
+  readonly #waiting: Piece[] = [];
+  #writer: TrailWriter | undefined;
+  #kept = 0;
+  #begun = false;
+  #writing: Promise<void> | undefined;
+  #pause = FIRST_PAUSE;
+  #cancelRetry = () => {};
+
+  /** @param begin where it is written to; without, nothing need be done for a fix to be kept. */
+  constructor(clock: Clock, begin: (() => Promise<TrailWriter>) | undefined, kept = 0) {
+    this.#clock = clock;
+    this.#begin = begin;
+    this.#kept = kept;
+  }
+
+  get $trouble(): ReadableAtom<Error | undefined> {
+    return this.#trouble;
+  }
+
+  get kept(): number {
+    return this.#kept;
+  }
+
+  begin(): void {
+    this.#begun = true;
+    this.#write();
+  }
+
+  keep(fix: Fix): void {
+    if (this.#begin === undefined) {
+      this.#kept++;
+      return;
+    }
+    const last = this.#waiting.at(-1);
+    // The first may be under way, and is left as it is.
+    if (last?.kind === 'fixes' && this.#waiting.length > 1 && last.fixes.length < MOST_FIXES)
+      last.fixes.push(fix);
+    else this.#waiting.push({ kind: 'fixes', fixes: [fix] });
+    this.#write();
+  }
+
+  breakSegment(): void {
+    this.#put({ kind: 'break' });
+  }
+
+  end(): void {
+    this.#put({ kind: 'finish' });
+  }
+
+  /** Waits until all is kept. @throws what the store threw. */
+  async settle(): Promise<void> {
+    if (this.#writing === undefined && this.#waiting.length > 0) this.#write(true);
+    await this.#writing;
+    const trouble = this.#trouble.get();
+    if (trouble === undefined) return;
+    this.#cancelRetry();
+    throw trouble;
+  }
+
+  #put(piece: Piece): void {
+    if (this.#begin === undefined) return;
+    this.#waiting.push(piece);
+    this.#write();
+  }
+
+  #write(now = false): void {
+    if (this.#begin === undefined || !this.#begun || this.#writing !== undefined) return;
+    if (this.#trouble.get() !== undefined && !now) return; // it is tried again in time
+    this.#writing = this.#writeAll().finally(() => {
+      this.#writing = undefined;
+      if (this.#waiting.length > 0) this.#write();
+    });
+  }
+
+  async #writeAll(): Promise<void> {
+    try {
+      this.#writer ??= await (this.#begin as () => Promise<TrailWriter>)();
+      for (let piece = this.#waiting[0]; piece !== undefined; piece = this.#waiting[0]) {
+        await this.#writePiece(this.#writer, piece);
+        this.#waiting.shift();
+        if (piece.kind === 'fixes') this.#kept += piece.fixes.length;
+      }
+      this.#pause = FIRST_PAUSE;
+      if (this.#trouble.get() !== undefined) this.#trouble.set(undefined);
+    } catch (error) {
+      this.#trouble.set(error instanceof Error ? error : new Error(String(error)));
+      this.#cancelRetry();
+      this.#cancelRetry = this.#clock.after(this.#pause, () => this.#write(true));
+      this.#pause = Math.min(MOST_PAUSE, this.#pause * 2);
+    }
+  }
+
+  #writePiece(writer: TrailWriter, piece: Piece): Promise<void> {
+    if (piece.kind === 'fixes') return writer.append(piece.fixes);
+    return piece.kind === 'break' ? writer.breakSegment() : writer.finish();
+  }
+}

@@ -1,0 +1,229 @@
+import * as v from 'valibot';
+import { InputError } from '../core/check/input-error.js';
+import type { Fix } from '../core/fix/fix.js';
+import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
+import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
+import { Trail, type TrailLabels } from '../core/trail/trail.js';
+import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { bringForward, LAYOUT } from './layouts.js';
+import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
+import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
+
+const Head = v.object({
+  version: v.literal(LAYOUT),
+  id: v.string(),
+  name: v.optional(v.string()),
+  description: v.optional(v.string()),
+  records: v.pipe(v.number(), v.integer(), v.minValue(0)),
+  fixes: v.pipe(v.number(), v.integer(), v.minValue(0)),
+  start: v.optional(v.number()),
+  end: v.optional(v.number()),
+  distance: v.pipe(v.number(), v.minValue(0)),
+  finished: v.boolean(),
+});
+
+/** A store of trails over a shelf: the same rules wherever they are kept. */
+export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
+  const noted = new Set<string>();
+  /** One notice for each thing that is wrong. */
+  const notice = (text: string) => {
+    if (noted.has(text)) return;
+    noted.add(text);
+    warn(text);
+  };
+
+  const headOf = async (id: string, found: unknown): Promise<TrailHead | undefined> => {
+    if (found === undefined) return undefined;
+    const newer = await bringForward(shelf, id, found);
+    const result = v.safeParse(Head, newer);
+    if (result.success) return result.output as TrailHead;
+    return rebuilt(id);
+  };
+
+  /** The head of a trail whose own is damaged, from its records. */
+  const rebuilt = async (id: string): Promise<TrailHead | undefined> => {
+    const { trail, next } = await load(id, {});
+    if (trail.length === 0) {
+      notice(`the trail "${id}" is damaged, and nothing of it can be read`);
+      return undefined;
+    }
+    notice(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);
+    const head = { ...headOver(id, trail, next), finished: true };
+    await shelf.write(head, []);
+    return head;
+  };
+
+  /** The trail of the records that can be read; the others are set aside, with one notice, and leave a break. */
+  const load = async (id: string, labels: TrailLabels): Promise<{ trail: Trail; next: number }> => {
+    const trail = new Trail(labels);
+    const damaged: number[] = [];
+    let next = 0;
+    for (const { number, bytes } of await shelf.records(id)) {
+      if (number > next) trail.breakSegment(); // some are missing
+      next = number + 1;
+      const record = decoded(bytes);
+      if (record === undefined) damaged.push(number);
+      if (record?.kind === 'fixes') for (const fix of record.fixes) trail.append(fix);
+      else trail.breakSegment();
+    }
+    if (damaged.length > 0) {
+      notice(
+        `${damaged.length} records of the trail "${labels.name ?? id}" are damaged and were set aside; the rest is there`,
+      );
+      await shelf.setAside(id, damaged);
+    }
+    return { trail, next };
+  };
+
+  const claim = async (id: string): Promise<() => void> => {
+    const release = await shelf.claim(id);
+    if (release === undefined) throw new TrailInUse(id);
+    return release;
+  };
+
+  const existing = async (id: string): Promise<TrailHead> => {
+    const head = await headOf(id, await shelf.head(id));
+    if (head === undefined) throw new InputError('bad-value', `there is no trail "${id}" in this store`);
+    return head;
+  };
+
+  return {
+    async begin(labels) {
+      const id = newId();
+      const release = await claim(id);
+      try {
+        const head = headOver(id, new Trail(labels), 0);
+        await shelf.write(head, []);
+        return writerOf(shelf, head, new RunningSummary(), release);
+      } catch (error) {
+        release();
+        throw error;
+      }
+    },
+    async resume(id) {
+      const release = await claim(id);
+      try {
+        const head = await existing(id);
+        if (head.finished) throw new InputError('bad-value', `the trail "${head.name ?? id}" is finished`);
+        const { trail, next } = await load(id, head);
+        // What comes now does not join on to what was before.
+        trail.breakSegment();
+        const newest = headOver(id, trail, Math.max(next, head.records));
+        const writer = writerOf(shelf, newest, runningSummaryOf(trail), release);
+        await writer.breakSegment();
+        return { writer, trail };
+      } catch (error) {
+        release();
+        throw error;
+      }
+    },
+    async list() {
+      const heads = await Promise.all((await shelf.heads()).map(({ id, head }) => headOf(id, head)));
+      return heads
+        .flatMap((head) => (head === undefined ? [] : [entryOf(head)]))
+        .toSorted((a, b) => (b.start ?? 0) - (a.start ?? 0));
+    },
+    async read(id) {
+      const head = await headOf(id, await shelf.head(id));
+      return head === undefined ? undefined : (await load(id, head)).trail;
+    },
+    async rename(id, name) {
+      const release = await claim(id);
+      try {
+        await shelf.write({ ...(await existing(id)), name }, []);
+      } finally {
+        release();
+      }
+    },
+    async remove(id) {
+      const release = await claim(id);
+      try {
+        await shelf.remove(id);
+      } finally {
+        release();
+      }
+    },
+    erase: () => shelf.erase(),
+  };
+}
+
+function decoded(bytes: Uint8Array): FixRecord | undefined {
+  try {
+    return decodeRecord(bytes);
+  } catch (error) {
+    if (error instanceof InputError) return undefined;
+    throw error;
+  }
+}
+
+function headOver(id: string, trail: Trail, records: number): TrailHead {
+  const { start, end, distance } = trail.summary();
+  return {
+    version: LAYOUT,
+    id,
+    ...(trail.name !== undefined && { name: trail.name }),
+    ...(trail.description !== undefined && { description: trail.description }),
+    records,
+    fixes: trail.length,
+    ...(start !== undefined && { start }),
+    ...(end !== undefined && { end }),
+    distance,
+    finished: false,
+  };
+}
+
+function entryOf({ id, name, fixes, start, end, distance, finished }: TrailHead): TrailEntry {
+  return {
+    id,
+    ...(name !== undefined && { name }),
+    fixes,
+    ...(start !== undefined && { start }),
+    ...(end !== undefined && { end }),
+    distance,
+    finished,
+  };
+}
+
+/** Writes a trail record by record, its head with each, so that a list need not read the fixes. */
+function writerOf(shelf: Shelf, first: TrailHead, running: RunningSummary, release: () => void): TrailWriter {
+  let head = first;
+  /** Puts a record; what is told of the trail changes only once it is kept. */
+  const put = async (record: FixRecord | undefined, change: (now: TrailHead) => TrailHead): Promise<void> => {
+    const records: ShelfRecord[] =
+      record === undefined ? [] : [{ number: head.records, bytes: encodeRecord(record) }];
+    const next = { ...change(head), records: head.records + records.length };
+    await shelf.write(next, records);
+    head = next;
+  };
+  /** The summary is of what is kept, and its fixes of what was tried: a failed try counts once. */
+  let counted: readonly Fix[] | undefined;
+  return {
+    id: head.id,
+    append(fixes) {
+      if (fixes !== counted) for (const fix of fixes) running.add(fix);
+      counted = fixes;
+      const { start, end, distance } = running.summary();
+      return put({ kind: 'fixes', fixes }, (now) => ({
+        ...now,
+        fixes: now.fixes + fixes.length,
+        ...(start !== undefined && { start }),
+        ...(end !== undefined && { end }),
+        distance,
+      }));
+    },
+    breakSegment() {
+      running.breakSegment();
+      return put({ kind: 'break' }, (now) => now);
+    },
+    async finish() {
+      await put(undefined, (now) => ({ ...now, finished: true }));
+      release();
+    },
+    release,
+  };
+}
+
+/** Sorted by when they were begun, and told apart by chance. */
+function newId(): string {
+  return `${Date.now().toString(36)}-${crypto.randomUUID().slice(0, 8)}`;
+}
