@@ -39,6 +39,19 @@ export async function servePages(folder?: {
   return { address: `http://127.0.0.1:${port}/`, close: () => server.close() };
 }
 
+/** Debian's Chromium, unless another is named. */
+export const CHROMIUM = process.env['CHROMIUM'] ?? '/usr/bin/chromium';
+/** Keep it from looking for hosts of its maker. */
+export const CHROMIUM_FLAGS = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
 /** Debian's Chromium, kept from looking for hosts of its maker. */
 export function launchChromium(
   options: {
@@ -51,7 +64,7 @@ export function launchChromium(
   } = {},
 ): Promise<Browser> {
   return chromium.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    executablePath: CHROMIUM,
     headless: options.headless ?? true,
     ...(options.display !== undefined && { env: { ...process.env, DISPLAY: options.display } }),
     ...(options.pagesKept === true && { ignoreDefaultArgs: ['--disable-back-forward-cache'] }),
@@ -59,13 +72,7 @@ export function launchChromium(
       ...(options.insecureHost === undefined
         ? []
         : [`--host-resolver-rules=MAP ${options.insecureHost} 127.0.0.1`]),
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
+      ...CHROMIUM_FLAGS,
     ],
   });
 }

@@ -1,8 +1,10 @@
 import {
   NoFixError,
   Receiver,
+  Recorder,
   browserSource,
   geoJsonTrailsFrom,
+  lengthText,
   systemClock,
   type Clock,
   type Source,
@@ -12,7 +14,7 @@ import { scaledClock } from 'aurelian-drift/testing';
 import { load } from '../shared/island.js';
 import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
 import { button, element, write } from './book.js';
-import { walk } from './walk.js';
+import { store, walk } from './walk.js';
 
 const PURPOSE =
   'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it stays on this device.';
@@ -21,12 +23,39 @@ const settings = new URLSearchParams(location.search);
 const TEMPO = Number(settings.get('tempo') ?? 20);
 const card = document.querySelector('aurelian-consent') as HTMLElementTagNameMap['aurelian-consent'];
 
+/** A trail that broke off, to go on with. */
+let broken: string | undefined;
+
 write('purpose', PURPOSE);
+void offerBroken();
 button('start').addEventListener('click', () => void begin(browserSource(), systemClock));
 button('use-pretend').addEventListener('click', () => void beginPretend('well'));
 
 const chosen = settings.get('pretend');
 if (chosen !== null && Object.hasOwn(BEHAVIOURS, chosen)) void beginPretend(chosen as Behaviour);
+
+/** After a crash or a kill the trail is still there: it can be gone on with, or finished as it is. */
+async function offerBroken(): Promise<void> {
+  const [found] = (await store.list()).filter(({ finished, fixes }) => !finished && fixes > 0);
+  if (found === undefined) return;
+  const { id, fixes, distance, end = 0 } = found;
+  const when = new Date(end).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  write('broken-text', `A round broke off on ${when}: ${fixes} fixes, ${lengthText(distance)}.`);
+  element('broken').hidden = false;
+  button('go-on').addEventListener('click', () => {
+    broken = id;
+    write('broken-text', 'The next start goes on with it.');
+    for (const name of ['go-on', 'leave-it']) button(name).hidden = true;
+  });
+  button('leave-it').addEventListener('click', () => {
+    void Recorder.takeUp(id, store)
+      .then((recorder) => recorder.finish())
+      .then(() => (element('broken').hidden = true))
+      .catch((error: unknown) =>
+        write('broken-text', error instanceof Error ? error.message : String(error)),
+      );
+  });
+}
 
 async function beginPretend(behaviour: Behaviour): Promise<void> {
   const { lines } = geoJsonTrailsFrom(await load('rounds'));
@@ -65,7 +94,7 @@ async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number)
   try {
     // Patience is the user's own, however fast the pretend clock runs.
     const first = await receiver.fix({ patience: 30 * tempo, ...(accuracy !== undefined && { accuracy }) });
-    await walk({ receiver, clock, first, card, tempo });
+    await walk({ receiver, clock, first, card, tempo, broken });
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
     for (const id of ['start', 'use-pretend']) button(id).disabled = false;

@@ -11,6 +11,7 @@ import {
   type Receiver,
 } from 'aurelian-drift';
 import { MapSheet } from 'aurelian-drift/map';
+import { browserStore } from 'aurelian-drift/stores';
 import type { Choice, FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
 import { CREDIT, groundAt, load } from '../shared/island.js';
@@ -18,6 +19,9 @@ import { answerText, placeService, readingText } from '../shared/places.js';
 import { button, element, write, writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
 
 const find = document.querySelector('aurelian-find') as FindElement;
+
+/** Trails stay in this browser, also when it is closed or killed on the way. */
+export const store = browserStore({ name: 'round' });
 
 export interface WalkParts {
   readonly receiver: Receiver;
@@ -27,20 +31,22 @@ export interface WalkParts {
   readonly card: HTMLElement;
   /** How many times as fast as real the clock runs. */
   readonly tempo: number;
+  /** The id of a trail that broke off, to go on with. */
+  readonly broken?: string | undefined;
 }
 
 /** A round from its first fix to its end: map, trail, sections, and the field book. */
-export async function walk({ receiver, clock, first, card, tempo }: WalkParts): Promise<void> {
+export async function walk({ receiver, clock, first, card, tempo, broken }: WalkParts): Promise<void> {
   const ground = await groundAt(first);
   const document = await load('sections');
   const fences = fencesFrom(document);
   const closed = closedIds(document);
   const watch = new FenceWatch(fences);
-  const recorder = new Recorder({ name: 'Round' });
+  const recorder = await recorderFor(broken);
   // On a hurried clock a stutter of the page is minutes long.
   const staleAfter = 15 * tempo;
   const follow = receiver.follow({ silentAfter: staleAfter });
-  recorder.start(follow);
+  if (!recorder.resume(follow)) recorder.start(follow);
 
   element('before').hidden = true;
   element('map').after(card);
@@ -93,6 +99,10 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
   });
   follow.onFailure(() => (button('pause').disabled = true)); // the card says why, and what helps
   recorder.$summary.subscribe(writeSummary);
+  recorder.$trouble.subscribe((trouble) => {
+    const text = trouble === undefined ? '' : 'The trail cannot be kept just now; it goes on in memory.';
+    write('trouble', text);
+  });
   recorder.$state.subscribe((state) => {
     button('pause').disabled = state !== 'recording' && state !== 'paused';
     button('finish').disabled = state !== 'recording' && state !== 'paused';
@@ -117,6 +127,11 @@ export async function walk({ receiver, clock, first, card, tempo }: WalkParts): 
     );
     save.hidden = false;
   }
+}
+
+function recorderFor(broken: string | undefined): Promise<Recorder> {
+  if (broken !== undefined) return Recorder.takeUp(broken, store);
+  return Promise.resolve(new Recorder({ name: 'Round', store }));
 }
 
 /** Places found by name come onto the map, and a tap on it tells the address there. */

@@ -27,6 +27,7 @@ export function browserStore(options: BrowserStoreOptions = {}): TrailStore {
 class BrowserShelf implements Shelf {
   readonly #name: string;
   readonly #durability: IDBTransactionDurability;
+  readonly #lettingGo = new Set<Promise<void>>();
   #open: Promise<IDBPDatabase<Schema>> | undefined;
 
   constructor(name: string, durable: boolean) {
@@ -96,19 +97,26 @@ class BrowserShelf implements Shelf {
   }
 
   /** A lock of the origin's, which ends with the tab however that ends. */
-  claim(id: string): Promise<(() => void) | undefined> {
+  async claim(id: string): Promise<(() => void) | undefined> {
     // Without a secure context there are no locks; nor is there any positioning.
-    if (!('locks' in navigator)) return Promise.resolve(() => {});
+    if (!('locks' in navigator)) return () => {};
+    await Promise.all(this.#lettingGo); // a lock is free only some time after it was let go
     return new Promise((resolve, reject) => {
-      navigator.locks
+      const held: Promise<void> = navigator.locks
         .request(`${this.#name}/${id}`, { ifAvailable: true }, (lock) => {
           if (lock === null) {
             resolve(undefined);
             return undefined;
           }
-          return new Promise<void>((release) => resolve(release));
+          return new Promise<void>((release) =>
+            resolve(() => {
+              this.#lettingGo.add(held);
+              release();
+            }),
+          );
         })
-        .catch(reject);
+        .then(() => void this.#lettingGo.delete(held));
+      held.catch(reject);
     });
   }
 

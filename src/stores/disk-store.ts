@@ -1,4 +1,6 @@
 import { ClassicLevel } from 'classic-level';
+import { readdir, stat, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { Shelf } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import { TrailInUse, type TrailStore } from '../recorder/trail-store.js';
@@ -16,6 +18,8 @@ export interface DiskStore extends TrailStore {
   close(): Promise<void>;
 }
 
+/** Bytes that opening a database writes beside what its log holds. */
+const ROOM = 200_000;
 /** Digits of a record's number in its key, so that keys sort as numbers do. */
 const DIGITS = 10;
 /** After every key of a trail: greater than any digit. */
@@ -41,6 +45,8 @@ class DiskShelf implements Shelf {
   readonly #durable: boolean;
   readonly #claims = new Set<string>();
   #open: Promise<Level> | undefined;
+  /** Of the last write. */
+  #failure: Error | undefined;
 
   constructor(folder: string, durable: boolean) {
     this.#folder = folder;
@@ -70,6 +76,7 @@ class DiskShelf implements Shelf {
   }
 
   async write(head: Parameters<Shelf['write']>[0], records: Parameters<Shelf['write']>[1]) {
+    await this.#recover();
     const level = await this.#level();
     try {
       await level.batch(
@@ -84,10 +91,25 @@ class DiskShelf implements Shelf {
         { sync: this.#durable },
       );
     } catch (error) {
-      // A full disk leaves the log in the middle of a record; opened again, the database goes on behind it.
-      await this.close();
+      this.#failure = error as Error;
       throw error;
     }
+  }
+
+  /**
+   * After a write that failed, as on a full disk, the database takes no more until it was opened again; it can be read until
+   * then. It is opened again only when there is room for what that writes, since else it could not even be read.
+   */
+  async #recover(): Promise<void> {
+    if (this.#failure === undefined) return;
+    const { bavail, bsize } = await statfs(this.#folder);
+    const logs = (await readdir(this.#folder)).filter((name) => name.endsWith('.log'));
+    const sizes = await Promise.all(logs.map(async (name) => (await stat(join(this.#folder, name))).size));
+    const needed = sizes.reduce((sum, size) => sum + size, ROOM);
+    if (bavail * bsize < needed) throw this.#failure;
+    await this.close();
+    await this.#level();
+    this.#failure = undefined;
   }
 
   async setAside(id: string, numbers: readonly number[]) {

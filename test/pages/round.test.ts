@@ -124,4 +124,37 @@ describe('the page round', function () {
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
     await context.close();
   });
+
+  it('offers a round that broke off when the page was left, and goes on with it or finishes it', async () => {
+    const { page, context, complaints } = await open('round/?tempo=60&pretend=well');
+    const fixes = () => number(page, 'fixes');
+    await goOn(page);
+    await page.waitForFunction(() => Number(document.getElementById('fixes')?.textContent) > 100);
+    const before = await fixes();
+    await page.goto(page.url().replace('&pretend=well', ''));
+    await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
+    const told = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
+    expect(told).to.be.at.least(before);
+    await page.click('#go-on');
+    await page.click('#use-pretend');
+    await page.getByRole('button', { name: 'Go on', exact: true }).click();
+    await page.waitForFunction(
+      (had) => Number(document.getElementById('fixes')?.textContent) > had,
+      told + 20,
+    );
+    await page.click('#finish');
+    await page.locator('#save').waitFor();
+    const text = await page.evaluate(async () =>
+      (await fetch((document.getElementById('save') as HTMLAnchorElement).href)).text(),
+    );
+    const [trail] = readGpx(text).trails;
+    expect(trail!.length).to.be.above(told + 20);
+    expect(trail!.segments[1]!.start).to.equal(told);
+    // Nothing is open any more.
+    await page.reload();
+    await page.getByRole('button', { name: 'Start the round' }).waitFor();
+    expect(await page.locator('#broken').isVisible()).to.equal(false);
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
 });

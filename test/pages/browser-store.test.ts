@@ -1,0 +1,212 @@
+import type * as Drift from 'aurelian-drift';
+import type * as Stores from 'aurelian-drift/stores';
+import { expect } from 'chai';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Page } from 'playwright-core';
+import { CHROMIUM, CHROMIUM_FLAGS } from '../../scripts/browser.js';
+import { pages } from '../support/pages.js';
+
+/** A page with the library, and the contract of all stores, which runs in it as it does outside. */
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
+  <body><script type="module">
+    import * as drift from 'aurelian-drift'; import * as stores from 'aurelian-drift/stores';
+    import { keepsTrails } from '../../test/support/keeps-trails.ts';
+    const contract = [];
+    globalThis.it = (name, run) => contract.push({ name, run });
+    let count = 0;
+    keepsTrails(() => Promise.resolve(stores.browserStore({ name: 'contract-' + ++count })));
+    Object.assign(window, { drift, stores, contract });
+  </script></body></html>`;
+
+declare const window: Window & {
+  drift: typeof Drift;
+  stores: typeof Stores;
+  contract: { name: string; run: () => Promise<void> }[];
+  recorder: Drift.Recorder;
+  store: Drift.TrailStore;
+};
+
+const START = Date.UTC(2026, 4, 14, 8);
+const ready = (page: Page) => page.waitForFunction(() => 'contract' in window);
+
+describe('a store in the browser', function () {
+  this.timeout(60_000);
+  const served = pages({ store: BENCH });
+  const open = async () => {
+    const opened = await served.open('store.html');
+    await ready(opened.page);
+    return opened;
+  };
+
+  it('keeps the contract of all stores, in Chromium', async () => {
+    const { page, context } = await open();
+    const results = await page.evaluate(async () => {
+      const told: [string, string][] = [];
+      for (const { name, run } of window.contract)
+        told.push([name, await run().then(() => 'kept', (error: unknown) => String(error))]); // prettier-ignore
+      return told;
+    });
+    expect(results.length).to.be.at.least(4);
+    for (const [name, result] of results) expect(result, name).to.equal('kept');
+    await context.close();
+  });
+
+  it('lets one tab write a trail: the second is told, and may when the first is closed', async () => {
+    const { page, context } = await open();
+    const id = await page.evaluate(async () => {
+      const writer = await window.stores.browserStore().begin({ name: 'Round' });
+      await writer.append([window.drift.fixOf({ time: Date.now(), lat: 44.2, lon: -33.6 })]);
+      return writer.id;
+    });
+    const second = await context.newPage();
+    await second.goto(page.url());
+    await ready(second);
+    const attempt = () =>
+      second.evaluate(
+        (which) => window.stores.browserStore().resume(which).then(({ trail }) => trail.length, (error: unknown) => (error as Error).name),
+        id,
+      ); // prettier-ignore
+    expect(await attempt()).to.equal('TrailInUse');
+    expect(await second.evaluate(async () => (await window.stores.browserStore().list()).length)).to.equal(1);
+    await page.close();
+    await second.waitForFunction(
+      (which) =>
+        window.stores
+          .browserStore()
+          .resume(which)
+          .then(
+            ({ trail }) => trail.length === 1,
+            () => false,
+          ),
+      id,
+    );
+    await context.close();
+  });
+
+  it('says at once that its quota is used up, goes on in memory, and catches up when there is more', async () => {
+    const { page, context } = await open();
+    const session = await context.newCDPSession(page);
+    const { origin } = new URL(page.url());
+    const quota = (bytes?: number) =>
+      session.send('Storage.overrideQuotaForOrigin', {
+        origin,
+        ...(bytes !== undefined && { quotaSize: bytes }),
+      });
+    await quota(300_000); // before the first write: Chromium remembers for a while how much room there was
+    await page.evaluate(() => {
+      window.store = window.stores.browserStore();
+      window.recorder = new window.drift.Recorder({ store: window.store, name: 'Round' });
+      window.recorder.start();
+    });
+    const take = (count: number) =>
+      page.evaluate(
+        ([many, start]) => {
+          for (let i = 0; i < many; i++) {
+            const n = window.recorder.trail.length;
+            window.recorder.take(window.drift.fixOf({ time: start + n * 1000, lat: 44.2, lon: -33.6 }));
+          }
+        },
+        [count, START] as const,
+      );
+    const trouble = (there: boolean) =>
+      page.waitForFunction((wanted) => (window.recorder.$trouble.get() !== undefined) === wanted, there, {
+        timeout: 20_000,
+      });
+    await take(100);
+    await page.waitForFunction(() => window.recorder.kept === 100);
+    await take(20_000);
+    await trouble(true);
+    const said = await page.evaluate(() => [
+      window.recorder.$trouble.get()!.name,
+      window.recorder.trail.length,
+    ]);
+    expect(said).to.deep.equal(['QuotaExceededError', 20_100]);
+    expect(await page.evaluate(async () => (await window.store.list())[0]!.fixes)).to.be.at.least(100);
+    await quota();
+    await trouble(false);
+    expect(await page.evaluate(async () => (await window.recorder.finish(), window.recorder.kept))).to.equal(
+      20_100,
+    );
+    await context.close();
+  });
+});
+
+describe('a browser that is killed with kill -9 while it records', function () {
+  this.timeout(90_000);
+  const served = pages({ store: BENCH });
+  let profile = '';
+  before(async () => (profile = await mkdtemp(join(tmpdir(), 'drift-'))));
+  after(() => rm(profile, { recursive: true, force: true }));
+
+  /** Chromium with a profile of its own, by a process that can be killed. */
+  const start = async (): Promise<{ child: ChildProcess; page: Page }> => {
+    const child = spawn(CHROMIUM, ['--headless', '--remote-debugging-port=0', `--user-data-dir=${profile}`, ...CHROMIUM_FLAGS], {
+      stdio: ['ignore', 'ignore', 'pipe'],
+      detached: true, // a group of its own: its children go with it
+    }); // prettier-ignore
+    const address = await new Promise<string>((resolve) => {
+      let text = '';
+      child.stderr.setEncoding('utf8').on('data', (data: string) => {
+        const found = /ws:\/\/\S+/.exec((text += data));
+        if (found !== null) resolve(found[0]);
+      });
+    });
+    const browser = await chromium.connectOverCDP(address);
+    const page = await browser.contexts()[0]!.newPage();
+    await page.goto(`${served.address}store.html`);
+    await ready(page);
+    return { child, page };
+  };
+  const kill = async ({ child, page }: { child: ChildProcess; page: Page }) => {
+    const closed = new Promise((resolve) => child.on('close', resolve));
+    process.kill(-child.pid!, 'SIGKILL');
+    await closed;
+    await page.context().browser()!.close().catch(() => undefined); // prettier-ignore
+  };
+
+  it('loses no fix that was said to be kept, and the trail is taken up', async () => {
+    let kept = 0;
+    for (let round = 0; round < 4; round++) {
+      const running = await start();
+      const told: number[] = [];
+      running.page.on('console', (message) => told.push(Number(message.text())));
+      const from = await running.page.evaluate(async (begin) => {
+        const store = window.stores.browserStore();
+        const [broken] = await store.list();
+        const recorder =
+          broken === undefined ? new window.drift.Recorder({ store }) : await window.drift.Recorder.takeUp(broken.id, store);
+        const had = recorder.trail.length;
+        if (!recorder.resume()) recorder.start();
+        let said = -1;
+        setInterval(() => {
+          const n = recorder.trail.length;
+          recorder.take(window.drift.fixOf({ time: begin + n * 1000, lat: 44.2, lon: -33.6 + n / 1e6 }));
+          if (recorder.kept > said) {
+            said = recorder.kept;
+            // eslint-disable-next-line no-console -- it is how the page tells
+            console.log(said);
+          }
+        }, 2);
+        return had;
+      }, START); // prettier-ignore
+      expect(from, `round ${round}`).to.be.at.least(kept);
+      await new Promise<void>((resolve) =>
+        running.page.on('console', () => told.length > 60 + 37 * round && resolve()),
+      );
+      await kill(running);
+      kept = told.at(-1)!;
+    }
+    const last = await start();
+    const trail = await last.page.evaluate(async () => {
+      const store = window.stores.browserStore();
+      const [entry] = await store.list();
+      return [...(await store.read(entry!.id))!].map(({ time }) => time);
+    });
+    await kill(last);
+    expect(trail.length).to.be.at.least(kept).and.above(200);
+    expect(trail).to.deep.equal(trail.map((_, i) => START + i * 1000));
+  });
+});

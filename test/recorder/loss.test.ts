@@ -1,0 +1,224 @@
+import { Recorder, fixOf } from 'aurelian-drift';
+import { diskStore } from 'aurelian-drift/node';
+import { VirtualClock, randomFrom } from 'aurelian-drift/testing';
+import { ClassicLevel } from 'classic-level';
+import { expect } from 'chai';
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtemp, readdir, rm, stat, truncate, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fixes } from '../support/made.js';
+
+const START = Date.UTC(2026, 4, 14, 8);
+const fixAt = (i: number) => fixOf({ time: START + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 });
+
+let folder: string;
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'drift-'));
+});
+afterEach(() => rm(folder, { recursive: true, force: true }));
+
+/** Records without end, taking up what broke off, and tells each fix that is kept. As built: it starts faster. */
+const RECORDING = `
+  import { Recorder, fixOf } from 'aurelian-drift';
+  import { diskStore } from 'aurelian-drift/node';
+  const store = diskStore(process.argv[1]);
+  const [broken] = await store.list();
+  const recorder = broken === undefined ? new Recorder({ store, name: 'Round' }) : await Recorder.takeUp(broken.id, store);
+  if (!recorder.resume()) recorder.start();
+  process.stdout.write('from ' + recorder.trail.length + '\\n');
+  for (let told = -1; ; ) {
+    const i = recorder.trail.length;
+    recorder.take(fixOf({ time: ${START} + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 }));
+    if (i % 40 === 0) recorder.pause(), recorder.resume();
+    await new Promise((resolve) => setImmediate(resolve));
+    if (recorder.kept > told) process.stdout.write((told = recorder.kept) + '\\n');
+  }`;
+
+/** Runs it until it has told something, and kills it so many milliseconds later. */
+async function killed(milliseconds: number): Promise<{ from: number; kept: number }> {
+  const child = spawn(process.execPath, ['--input-type=module', '-e', RECORDING, folder], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let told = '';
+  child.stdout.setEncoding('utf8').on('data', (text: string) => {
+    if (told === '') setTimeout(() => child.kill('SIGKILL'), milliseconds);
+    told += text;
+  });
+  await new Promise((resolve) => child.on('close', resolve));
+  const lines = told.slice(0, told.lastIndexOf('\n')).split('\n');
+  const from = Number(/^from (\d+)$/.exec(lines[0] ?? '')?.[1] ?? NaN);
+  return { from, kept: lines.length > 1 ? Number(lines.at(-1)) : from };
+}
+
+describe('a recording that is killed with kill -9', () => {
+  it('loses no fix that was said to be kept, at 50 random moments of one trail, and goes on each time', async () => {
+    const random = randomFrom(9);
+    let kept = 0;
+    for (let i = 0; i < 50; i++) {
+      const run = await killed(random.uniform() * 60);
+      expect(run.from, `kill ${i}`).to.be.at.least(kept);
+      kept = run.kept;
+    }
+    const store = diskStore(folder);
+    const entries = await store.list();
+    expect(entries).to.have.length(1);
+    const trail = (await store.read(entries[0]!.id))!;
+    await store.close();
+    expect(trail.length).to.be.at.least(kept).and.above(200);
+    expect(trail.segments.length).to.be.above(20);
+    trail.segments.forEach(({ start, end }) => expect(end).to.be.above(start));
+    for (let i = 0; i < trail.length; i++) expect(trail.at(i)).to.deep.equal(fixAt(i));
+  }).timeout(120_000);
+});
+
+describe('a disk that is full', () => {
+  it('is said at once; recording goes on in memory, what was kept stays readable, and it catches up when there is room', async function () {
+    // A small file system of its own, where this may be made.
+    if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', folder]).status !== 0) this.skip();
+    try {
+      const filler = join(folder, 'filler');
+      await writeFile(filler, new Uint8Array(2_000_000));
+      const clock = new VirtualClock();
+      const store = diskStore(join(folder, 'trails'), { warn: () => {} });
+      const recorder = new Recorder({ store, clock });
+      const trouble = (wanted: boolean) =>
+        new Promise<Error | undefined>((resolve) => {
+          const unlisten = recorder.$trouble.subscribe((error) => {
+            if ((error !== undefined) === wanted) {
+              setImmediate(() => {
+                unlisten();
+                resolve(error);
+              });
+            }
+          });
+        });
+      recorder.start();
+      let count = 0;
+      const said = trouble(true);
+      let full: Error | undefined;
+      void said.then((error) => (full = error));
+      while (full === undefined) {
+        for (let i = 0; i < 500; i++) recorder.take(fixAt(count++));
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+      expect(full.message).to.match(/space|IO error/i);
+      const kept = recorder.kept;
+      expect(kept).to.be.within(1000, count - 1);
+      for (let i = 0; i < 100; i++) expect(recorder.take(fixAt(count++))).to.equal(true);
+      expect(recorder.trail.length).to.equal(count);
+      const [entry] = await store.list();
+      expect((await store.read(entry!.id))!.length).to.be.at.least(kept);
+      await rm(filler);
+      const better = trouble(false);
+      await clock.advance(61);
+      await better;
+      await recorder.finish();
+      const trail = (await store.read(entry!.id))!;
+      expect([trail.length, recorder.kept]).to.deep.equal([count, count]);
+      for (let i = 0; i < count; i += 97) expect(trail.at(i)).to.deep.equal(fixAt(i));
+      await store.close();
+    } finally {
+      spawnSync('umount', [folder]);
+    }
+  }).timeout(60_000);
+});
+
+describe('kept data that was damaged, or is of an older version', () => {
+  const made = fixes(30);
+  /** A trail of ten records of three fixes, and the database opened bare. */
+  const prepared = async () => {
+    const store = diskStore(folder);
+    const writer = await store.begin({ name: 'Round' });
+    for (let i = 0; i < 30; i += 3) await writer.append(made.slice(i, i + 3));
+    await writer.finish();
+    await store.close();
+    const level = new ClassicLevel<string, Uint8Array>(folder, {
+      keyEncoding: 'utf8',
+      valueEncoding: 'view',
+    });
+    await level.open();
+    return { id: writer.id, level };
+  };
+  const reopened = () => {
+    const warnings: string[] = [];
+    return { warnings, store: diskStore(folder, { warn: (text) => warnings.push(text) }) };
+  };
+
+  it('is set aside with one notice: the rest is there, with a break in its place', async () => {
+    const { id, level } = await prepared();
+    const bytes = (await level.get(`record/${id}/0000000004`))!.slice();
+    bytes[20]! ^= 0x40;
+    await level.put(`record/${id}/0000000004`, bytes);
+    await level.put(`record/${id}/0000000007`, new Uint8Array([1, 2, 3]));
+    await level.close();
+    const { store, warnings } = reopened();
+    for (let time = 0; time < 2; time++) {
+      const trail = (await store.read(id))!;
+      expect([...trail]).to.deep.equal([...made.slice(0, 12), ...made.slice(15, 21), ...made.slice(24)]);
+      expect(trail.segments.map(({ start }) => start)).to.deep.equal([0, 12, 18]);
+    }
+    expect(warnings).to.deep.equal([
+      '2 records of the trail "Round" are damaged and were set aside; the rest is there',
+    ]);
+    await store.erase();
+    await store.close();
+    const bare = new ClassicLevel(folder);
+    expect(await bare.keys().all()).to.deep.equal([]); // no position remains, what was set aside neither
+    await bare.close();
+  });
+
+  it('has its head made anew from its fixes', async () => {
+    const { id, level } = await prepared();
+    await level.put(`head/${id}`, new TextEncoder().encode('{"version":2,"id"'));
+    await level.put('head/nothing', new TextEncoder().encode('{}'));
+    await level.close();
+    const { store, warnings } = reopened();
+    const [entry, ...more] = await store.list();
+    expect(more).to.deep.equal([]);
+    expect(entry).to.include({ id, fixes: 30, finished: true });
+    expect(warnings.toSorted()).to.deep.equal([
+      'the trail "nothing" is damaged, and nothing of it can be read',
+      `what was kept about the trail "${id}" is damaged; its 30 fixes are there`,
+    ]);
+    await store.close();
+  });
+
+  it('is brought forward from the layout before', async () => {
+    const { level } = await prepared();
+    await level.clear();
+    const old = {
+      version: 1,
+      name: 'Old round',
+      finished: true,
+      segments: [made.slice(0, 4), [...made.slice(6, 8), { lat: 'x' }]],
+    };
+    await level.put('head/old', new TextEncoder().encode(JSON.stringify(old)));
+    await level.close();
+    const { store, warnings } = reopened();
+    expect((await store.list())[0]).to.include({
+      name: 'Old round',
+      fixes: 6,
+      finished: true,
+      start: made[0]!.time,
+    });
+    const trail = (await store.read('old'))!;
+    expect([...trail]).to.deep.equal([...made.slice(0, 4), ...made.slice(6, 8)]);
+    expect(trail.segments).to.have.length(2);
+    expect(warnings).to.deep.equal([]);
+    await store.close();
+  });
+
+  it('does not crash a database whose files were cut off', async () => {
+    const { level, id } = await prepared();
+    await level.close();
+    const logs = (await readdir(folder)).filter((name) => name.endsWith('.log'));
+    for (const name of logs)
+      await truncate(join(folder, name), Math.floor((await stat(join(folder, name))).size / 2));
+    const { store } = reopened();
+    const trail = await store.read(id);
+    // What stood before the cut is there, as it was.
+    expect([...(trail ?? [])]).to.deep.equal(made.slice(0, trail?.length ?? 0));
+    await store.close();
+  });
+});
