@@ -7,12 +7,14 @@ import type { Row } from './measure.js';
 import { mapRows } from './map.js';
 import { memoryRow } from './memory.js';
 import { placeRows } from './places.js';
+import { thinRow } from './thin.js';
 import { weightRows } from './weight.js';
 
 const rows: Row[] = [
   memoryRow(),
   ...distanceRows(),
   gpxRow(),
+  thinRow(),
   ...placeRows(),
   ...(await mapRows()),
   ...(await weightRows()),
@@ -44,6 +46,8 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
 - **a map frame** is script and raster together, forced, in Chromium without a graphics card, at 1280 by 640 pixels: a walk of
   1 000 000 fixes on 100 km², 5000 fences and the island below. \`npm run frames\` serves the page, and bench/frames/?show
   on it draws the times as it pans.
+- **thinning** keeps every fix that is left out within 5 m of the line, on the ground; beside a planar thinner by the same
+  method, given the same points in metres.
 - **places** are 1 000 000 made-up addresses in 2500 localities. The index is built from them as objects, for places and for
   words; the nearest is asked for near random addresses and told in words; what is typed grows letter by letter, from a
   house number on, with one letter left out in every third text.

@@ -28,6 +28,9 @@ export {
 
 export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
+export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
+export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } from './core/trail/cut.js';
+export { thinTrail, type ThinOptions } from './core/trail/thin.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
 export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';

@@ -1,5 +1,6 @@
+import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
-import { ECCENTRICITY_SQUARED, EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
+import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
 import type { FenceShape, PolygonFence } from './fence.js';
 
 /**
@@ -16,11 +17,7 @@ export function polygonShape(fence: PolygonFence): FenceShape {
     depth(lat, lon) {
       const x = east(lon);
       // Metres a degree at this latitude: the plane is right near the point, where the edge matters.
-      const s = Math.sin(lat * RADIANS);
-      const w2 = 1 - ECCENTRICITY_SQUARED * s * s;
-      const prime = EQUATORIAL_RADIUS / Math.sqrt(w2);
-      const kx = prime * Math.cos(lat * RADIANS) * RADIANS;
-      const ky = ((prime * (1 - ECCENTRICITY_SQUARED)) / w2) * RADIANS;
+      const { east: kx, north: ky } = metresPerDegree(lat);
       let least = Infinity;
       let inside = false;
       for (const ring of rings) {

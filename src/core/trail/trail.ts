@@ -163,6 +163,27 @@ export class Trail {
     this.#length++;
   }
 
+  /** Appends a fix of another trail, number by number. */
+  appendFrom(other: Trail, index: number): void {
+    const chunk = other.#chunks[index >> CHUNK_BITS];
+    if (chunk === undefined || index >= other.#length) throw new RangeError(`there is no fix ${index}`);
+    const slot = index & CHUNK_MASK;
+    const { numbers } = chunk;
+    // In the order of NUMBERS.
+    this.appendNumbers(
+      numbers[slot] as number,
+      numbers[CHUNK_SIZE + slot] as number,
+      numbers[2 * CHUNK_SIZE + slot] as number,
+      numbers[3 * CHUNK_SIZE + slot] as number,
+      numbers[4 * CHUNK_SIZE + slot] as number,
+      numbers[5 * CHUNK_SIZE + slot] as number,
+      numbers[6 * CHUNK_SIZE + slot] as number,
+      numbers[7 * CHUNK_SIZE + slot] as number,
+      chunk.kinds[slot] as number,
+      chunk.marks[slot] as number,
+    );
+  }
+
   /** The next fix starts a segment. Twice in a row, or before the first fix, is one break. */
   breakSegment(): void {
     this.#broken = true;
@@ -182,6 +203,22 @@ export class Trail {
     const chunk = this.#chunks[index >> CHUNK_BITS];
     if (chunk === undefined || index >= this.#length) return NaN;
     return chunk.numbers[NUMBERS.indexOf(column) * CHUNK_SIZE + (index & CHUNK_MASK)] as number;
+  }
+
+  /** A copy of one column from one index to another (exclusive); NaN where a number is absent. */
+  column(column: NumberColumn, start = 0, end = this.#length): Float64Array {
+    const from = Math.max(0, Math.min(start, this.#length));
+    const to = Math.max(from, Math.min(end, this.#length));
+    const copy = new Float64Array(to - from);
+    const offset = NUMBERS.indexOf(column) * CHUNK_SIZE;
+    for (let i = from; i < to;) {
+      const slot = i & CHUNK_MASK;
+      const count = Math.min(CHUNK_SIZE - slot, to - i);
+      const { numbers } = this.#chunks[i >> CHUNK_BITS] as Chunk;
+      copy.set(numbers.subarray(offset + slot, offset + slot + count), i - from);
+      i += count;
+    }
+    return copy;
   }
 
   /** The fix at an index from 0, or from the end for negative ones; `undefined` outside. */
