@@ -39,11 +39,14 @@ export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 
 export { readGpx, type GpxDocument, type Note } from './core/formats/gpx.js';
 export { writeGpx, type GpxContent } from './core/formats/gpx-write.js';
+export { readCsv, writeCsv, type CsvDocument } from './core/formats/csv.js';
 export { fencesFrom } from './core/formats/geojson-fences.js';
 export {
   geoJsonTrailsFrom,
   trailFeature,
+  writeGeoJson,
   writeGeoJsonTrails,
+  type GeoJsonContent,
   type GeoJsonTrails,
 } from './core/formats/geojson-trail.js';
 

@@ -5,7 +5,8 @@ import { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.j
 import { geoJsonTrailsFrom } from '../core/formats/geojson-trail.js';
 import { readGpx } from '../core/formats/gpx.js';
 import { groundFrom, type Ground } from '../core/scene/layers/ground.js';
-import type { Line } from '../core/trail/line.js';
+import { readCsv, type CsvDocument } from '../core/formats/csv.js';
+import type { Line, Waypoint } from '../core/trail/line.js';
 import type { Trail } from '../core/trail/trail.js';
 import { orDemo } from './demo.js';
 import { fromJson, locator, readText } from './documents.js';
@@ -17,32 +18,54 @@ const TOLD = 20;
 /** Trails and lines of a file, of whatever format. */
 export interface TrackFile {
   readonly trails: readonly Trail[];
+  /** Tracks without times. */
   readonly lines: readonly Line[];
-  readonly waypoints: number;
+  readonly routes: readonly Line[];
+  readonly waypoints: readonly Waypoint[];
 }
 
-/** Reads GPX or GeoJSON, told apart by the first letter. Things left out are told on standard error. */
-export async function readTracks(path: string): Promise<TrackFile> {
+/**
+ * Reads GPX, GeoJSON or CSV, told apart by the first letter. Things left out are told on standard error.
+ *
+ * @throws {InputError} for the first of these when `strict`.
+ */
+export async function readTracks(path: string, { strict = false } = {}): Promise<TrackFile> {
   const { text, source } = await readText(path);
   const first = text.trimStart()[0];
-  if (first === '<') {
-    const { trails, lines, routes, waypoints, notes } = readGpx(text, source);
-    for (const note of notes) process.stderr.write(`aurelian: ${source}:${note.line}: ${note.text}\n`);
-    return { trails, lines: [...lines, ...routes], waypoints: waypoints.length };
+  if (first === '{') return { routes: [], ...fromJson(text, source, geoJsonTrailsFrom) };
+  const { notes, ...read } =
+    first === '<' ? readGpx(text, source) : { routes: [], waypoints: [], ...csvOf(text, source) };
+  for (const { line, text: note } of notes) {
+    if (strict) throw new InputError('bad-value', note, { source, line });
+    process.stderr.write(`aurelian: ${source}:${line}: ${note}\n`);
   }
-  if (first === '{') {
-    const { trails, lines, waypoints } = fromJson(text, source, geoJsonTrailsFrom);
-    return { trails, lines, waypoints: waypoints.length };
+  return read;
+}
+
+/** What is neither XML nor JSON may be CSV, if its first line has several columns. */
+function csvOf(text: string, source: string): CsvDocument {
+  if (!/^[^\n]*[,;\t]/.test(text))
+    throw new InputError('not-this-format', 'this is neither GPX nor GeoJSON nor CSV', { source, line: 1 });
+  try {
+    const read = readCsv(text);
+    if (read.unknown.length > 0)
+      process.stderr.write(`aurelian: ${source}:1: columns passed over: ${read.unknown.join(', ')}\n`);
+    return read;
+  } catch (error) {
+    throw error instanceof InputError ? error.at({ source }) : error;
   }
-  throw new InputError('not-this-format', 'this is neither GPX nor GeoJSON', { source, line: 1 });
 }
 
 /** The trails of a file; an error that says what is there instead when there is none. */
 export async function readTrails(path: string): Promise<readonly Trail[]> {
-  const { trails, lines, waypoints } = await readTracks(path);
+  const { trails, lines, routes, waypoints } = await readTracks(path);
   if (trails.length > 0) return trails;
   const found =
-    lines.length > 0 ? 'its points have no times' : waypoints > 0 ? 'it has waypoints only' : 'it is empty';
+    lines.length + routes.length > 0
+      ? 'its points have no times'
+      : waypoints.length > 0
+        ? 'it has waypoints only'
+        : 'it is empty';
   throw new InputError('nothing-inside', `there is no trail in it: ${found}`, {
     source: path === '-' ? 'standard input' : path,
   });
@@ -87,8 +110,8 @@ export async function readClosedFences(path: string): Promise<ReadonlySet<string
 /** `FILE`, `FILE:NAME` for one of several lines, or `demo` and `demo:NAME` for the island's rounds. */
 export async function readRoute(argument: string): Promise<Line> {
   const [path, name] = splitName(argument);
-  const { lines, trails } = await readTracks(orDemo(path, 'rounds'));
-  const all: Line[] = [...lines, ...trails.map(lineOf)];
+  const { lines, routes, trails } = await readTracks(orDemo(path, 'rounds'));
+  const all: Line[] = [...lines, ...routes, ...trails.map(lineOf)];
   if (all.length === 0)
     throw new InputError('nothing-inside', 'there is no line in it to go along', { source: path });
   if (name === undefined) {

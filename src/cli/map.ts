@@ -46,9 +46,9 @@ export function mapCommand(): Command {
       const { out, base, fences: fencesFile, size, title, theme, shade, units, crumbs } = options;
       if (!/\.(svg|png)$/i.test(out))
         throw new Misuse(`${out}: the ending says the format; .svg and .png are known`);
-      const read = await Promise.all(files.map(readTracks));
+      const read = await Promise.all(files.map((file) => readTracks(file)));
       const trails = read.flatMap((file) => file.trails);
-      const lines = read.flatMap((file) => file.lines);
+      const lines = read.flatMap((file) => [...file.lines, ...file.routes]);
       const ground = base === undefined ? undefined : await readGround(base);
       const fences = fencesFile === undefined ? undefined : await readFences(fencesFile);
       const closed = fencesFile === undefined ? new Set<string>() : await readClosedFences(fencesFile);

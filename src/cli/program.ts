@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import { Command } from 'commander';
+import { convertCommand } from './convert.js';
 import { crossingsCommand } from './crossings.js';
 import { findCommand } from './find.js';
 import { followCommand } from './follow.js';
@@ -29,6 +30,7 @@ export function program(): Command {
     followCommand,
     summaryCommand,
     crossingsCommand,
+    convertCommand,
     measureCommand,
     mapCommand,
     placeCommand,

@@ -1,7 +1,4 @@
 import { Command, Option } from 'commander';
-import { writeFile } from 'node:fs/promises';
-import { writeGeoJsonTrails } from '../core/formats/geojson-trail.js';
-import { writeGpx } from '../core/formats/gpx-write.js';
 import { lengthText, durationText } from '../core/fix/words.js';
 import { GAIT_NAMES, type Gait } from '../core/motion/gait.js';
 import { journey } from '../core/motion/journey.js';
@@ -9,8 +6,8 @@ import { RECEPTION_NAMES, type Reception } from '../core/motion/reception.js';
 import { Trail } from '../core/trail/trail.js';
 import { readRoute } from './files.js';
 import { printJson, summaryJson } from './json.js';
-import { Misuse } from './misuse.js';
 import { durationArgument, integerArgument, timeArgument } from './quantities.js';
+import { formatOfEnding, trackText, writeNew } from './track-output.js';
 
 interface Options {
   out: string;
@@ -20,6 +17,7 @@ interface Options {
   seed: number;
   start?: number;
   truth?: string;
+  force?: boolean;
   json?: boolean;
 }
 
@@ -32,7 +30,7 @@ export function simulateCommand(): Command {
       '<route>',
       'GPX or GeoJSON with a line; FILE:NAME for one of several; demo or demo:NAME for the island’s rounds',
     )
-    .requiredOption('-o, --out <file>', 'trail to write, .gpx or .geojson')
+    .requiredOption('-o, --out <file>', 'trail to write, .gpx, .geojson or .csv')
     .addOption(new Option('--gait <gait>', 'how one goes').choices(GAIT_NAMES).default('walk'))
     .option('--every <duration>', 'time between fixes', durationArgument, 1)
     .addOption(
@@ -41,10 +39,11 @@ export function simulateCommand(): Command {
     .option('--seed <number>', 'decides every chance', integerArgument, 1)
     .option('--start <time>', 'time of the first fix; by default 2026-05-14T08:00:00Z', timeArgument)
     .option('--truth <file>', 'also write the true path')
+    .option('--force', 'write over a file that is there')
     .option('--json', 'print the summary as JSON')
     .action(async (route: string, options: Options) => {
       const { out, truth, gait, every, reception, seed, start } = options;
-      for (const path of truth === undefined ? [out] : [out, truth]) formatOf(path);
+      for (const path of truth === undefined ? [out] : [out, truth]) formatOfEnding(path);
       const line = await readRoute(route);
       const name = line.name ?? 'Simulated journey';
       const seen = new Trail({ name });
@@ -59,8 +58,10 @@ export function simulateCommand(): Command {
         if (moment.fix !== undefined) seen.append(moment.fix);
         real.append(moment.truth);
       }
-      await writeFile(out, trailText(out, seen));
-      if (truth !== undefined) await writeFile(truth, trailText(truth, real));
+      const write = (path: string, trail: Trail) =>
+        writeNew(path, trackText(path, { trails: [trail] }).text, options.force === true);
+      await write(out, seen);
+      if (truth !== undefined) await write(truth, real);
       const summary = seen.summary();
       if (options.json === true) {
         printJson(summaryJson(summary, name));
@@ -72,16 +73,4 @@ export function simulateCommand(): Command {
         );
       }
     });
-}
-
-function formatOf(path: string): 'gpx' | 'geojson' {
-  const ending = /\.(gpx|geojson|json)$/i.exec(path)?.[1]?.toLowerCase();
-  if (ending === undefined)
-    throw new Misuse(`${path}: the ending says the format; .gpx and .geojson are known`);
-  return ending === 'gpx' ? 'gpx' : 'geojson';
-}
-
-/** A trail as the text of a file with that ending. */
-function trailText(path: string, trail: Trail): string {
-  return formatOf(path) === 'gpx' ? writeGpx({ trails: [trail] }) : writeGeoJsonTrails([trail]);
 }

@@ -6,7 +6,7 @@ import { summaryRows, table, printable } from './tables.js';
 export function summaryCommand(): Command {
   return new Command('summary')
     .description('distance, times, speeds, climb, gaps and bounds of every trail in the files')
-    .argument('<files...>', 'GPX or GeoJSON; - for standard input')
+    .argument('<files...>', 'GPX, GeoJSON or CSV; - for standard input')
     .option('--json', 'one JSON value a trail')
     .action(async (files: string[], { json }: { json?: boolean }) => {
       for (const file of files) {

@@ -1,7 +1,6 @@
 import { constants } from 'node:fs';
 import { mkdir, open, type FileHandle } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { InputError } from '../core/check/input-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import {
   GPX_END,
@@ -13,6 +12,7 @@ import {
 } from '../core/formats/gpx-write.js';
 import type { TrailLabels } from '../core/trail/trail.js';
 import type { TrailWriter } from '../recorder/trail-store.js';
+import { fileThere } from './file-there.js';
 
 const FOOT = GPX_TRACK_END + GPX_END;
 
@@ -28,13 +28,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
   try {
     file = await open(path, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY);
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-    throw new InputError(
-      'bad-value',
-      'there is a file of that name already',
-      { source: path },
-      'Choose another name, or move it away.',
-    );
+    throw fileThere(error, path, 'Choose another name, or move it away.');
   }
   const head = Buffer.from(gpxStart() + gpxTrackStart(labels));
   await file.write(Buffer.concat([head, Buffer.from(FOOT)]), 0, undefined, 0);

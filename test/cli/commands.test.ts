@@ -111,6 +111,56 @@ describe('the command line', () => {
     });
   });
 
+  describe('convert', () => {
+    it('goes from GPX through CSV and GeoJSON back to the same bytes', async () => {
+      for (const words of [
+        'convert walk.gpx c1.csv',
+        'convert c1.csv c2.geojson',
+        'convert c2.geojson c3.gpx',
+      ]) {
+        const { code, out, err } = await run(words);
+        expect([code, err], words).to.deep.equal([0, '']);
+        expect(out).to.match(/^c\d\.\w+: 1 trail with \d+ fixes\n$/);
+      }
+      expect(await readFile(file('c3.gpx'), 'utf8')).to.equal(await readFile(file('walk.gpx'), 'utf8'));
+    });
+
+    it('thins to a tolerance, and keeps waypoints and routes where the format can', async () => {
+      const [told] = (await run('convert walk.gpx thin.gpx --thin 5m --json')).json();
+      expect(told.fixes).to.be.within(40, 400);
+      expect(Number(told.fixes) + Number(told.leftOut)).to.equal(
+        readGpx(await readFile(file('walk.gpx'), 'utf8')).trails[0]!.length,
+      );
+      const mixed =
+        '<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Hut</name></wpt><rte><name>Plan</name><rtept lat="1" lon="2"/><rtept lat="3" lon="4"/></rte></gpx>';
+      expect((await run('convert - mixed.geojson', mixed)).out).to.equal(
+        'mixed.geojson: 0 trails with 0 fixes, 1 line, 1 waypoint\n',
+      );
+      await run('convert mixed.geojson mixed.gpx');
+      const again = readGpx(await readFile(file('mixed.gpx'), 'utf8'));
+      expect(again.routes[0]!.name).to.equal('Plan');
+      expect(again.waypoints[0]!.name).to.equal('Hut');
+      const { code, err } = await run('convert - mixed.csv', mixed);
+      expect([code, err]).to.deep.equal([0, 'aurelian: mixed.csv: 1 line and 1 waypoint left out: the format has no place for them\n']); // prettier-ignore
+    });
+
+    it('never writes over a file unasked, and refuses under --strict what it would leave out', async () => {
+      await writeFile(file('there.csv'), 'precious');
+      const { code, err } = await run('convert walk.gpx there.csv');
+      expect([code, await readFile(file('there.csv'), 'utf8')]).to.deep.equal([1, 'precious']);
+      expect(err).to.include('there is a file of that name already. Choose another name, or give --force');
+      expect((await run('simulate demo:tarn-round -o there.csv')).code).to.equal(1);
+      expect((await run('convert walk.gpx there.csv --force')).code).to.equal(0);
+      const odd = 'time,lat,lon\n2026-05-14T08:00:00Z,44.2,-33.6\n2026-05-14T08:00:01Z,144,-33.6\n';
+      expect((await run('convert - odd.gpx', odd)).err).to.include(
+        'standard input:3: latitude 144 is outside',
+      );
+      const strict = await run('convert - odd2.gpx --strict', odd);
+      expect([strict.code, strict.err.split('\n').length]).to.deep.equal([1, 2]);
+      expect((await run('convert walk.gpx walk.xyz')).err).to.include('.gpx, .geojson and .csv are known');
+    });
+  });
+
   describe('measure', () => {
     it('tells each leg, western and southern places too', async () => {
       const [{ legs }] = (await run('measure 44.2,-33.6 44.3,-33.6 -44.2,-33.6 --json')).json() as [

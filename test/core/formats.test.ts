@@ -2,7 +2,10 @@ import {
   Trail,
   fixOf,
   geoJsonTrailsFrom,
+  readCsv,
   readGpx,
+  writeCsv,
+  writeGeoJson,
   writeGeoJsonTrails,
   writeGpx,
   type InputError,
@@ -190,5 +193,140 @@ describe('GeoJSON trails', () => {
     expect(() => geoJsonTrailsFrom(make(['2026-02-30T08:00:00Z', '2026-05-14T08:00:00Z']))).to.throw(
       'coordinates.0: time must be',
     );
+  });
+});
+
+describe('CSV', () => {
+  const START = Date.UTC(2026, 4, 14, 8);
+
+  it('gives back every trail that was written, to the last digit', () => {
+    fc.assert(
+      fc.property(recordedTrail.filter((trail) => trail.length > 0), (trail) => {
+        const name = trail.name?.trim() === '' ? undefined : trail.name?.trim().replaceAll('\r', '');
+        const named = new Trail(name === undefined ? {} : { name });
+        for (const segment of trail.segments) {
+          for (const fix of trail.fixesOf(segment)) named.append(fix);
+          named.breakSegment();
+        }
+        const text = writeCsv([named]);
+        expect(text.split('\n').every((line) => line === '' || line.endsWith('\r'))).to.equal(true);
+        const { trails, notes, unknown } = readCsv(text);
+        expect([notes, unknown]).to.deep.equal([[], []]);
+        expect(trails).to.have.length(1);
+        expect(trails[0]!.segments).to.deep.equal(named.segments);
+        expect([...trails[0]!]).to.deep.equal([...named]);
+      }),
+    ); // prettier-ignore
+  });
+
+  for (const [habit, text, expected] of [
+    ['plain names', 'lat,lon,time\n44.2,-33.6,2026-05-14T08:00:00Z\n', {}],
+    [
+      'long names, units in brackets',
+      'Time,Latitude,Longitude,Speed (km/h),Altitude [ft]\n2026-05-14T08:00:00Z,44.2,-33.6,18,100\n',
+      { speed: 5, altitude: 30.48 },
+    ],
+    [
+      'semicolons and decimal commas',
+      'Longitude;Latitude;Timestamp;Accuracy_m\n-33,6;44,2;2026-05-14 08:00:00;7,5\n',
+      { accuracy: 7.5 },
+    ],
+    [
+      'tabs, and milliseconds since 1970',
+      'timestamp_ms\tlatitude\tlng\theading\n1778745600000\t44.2\t-33.6\t90\n',
+      { course: 90 },
+    ],
+    [
+      'seconds since 1970, knots, quoted cells',
+      '"epoch","lat","lon","sog (kn)"\n"1778745600","44.2","-33.6","10"\n',
+      { speed: 5.144444444444445 },
+    ],
+    [
+      'a date and a time, and a byte order of lines from elsewhere',
+      'Date,Time,lat,lon,horizontalAccuracy\r\n2026-05-14,08:00:00,44.2,-33.6,4\r\n',
+      { accuracy: 4 },
+    ],
+  ] as const) {
+    // prettier-ignore
+    it(`is read as writers are in the habit of: ${habit}`, () => {
+      const { trails, notes } = readCsv(text);
+      expect(notes).to.deep.equal([]);
+      const { altitude, ...fix } = trails[0]!.at(0)! as { altitude?: number };
+      const { altitude: high, ...rest } = expected as { altitude?: number };
+      expect(fix).to.deep.equal({ time: START, lat: 44.2, lon: -33.6, origin: 'unknown', ...rest });
+      if (high !== undefined) expect(altitude).to.be.closeTo(high, 1e-9);
+    });
+  }
+
+  it('leaves out what cannot be, says so with its line, and keeps the rest', () => {
+    const text =
+      'time,lat,lon,speed,note\n2026-05-14T08:00:00Z,44.2,-33.6,fast,"two\nlines"\n2026-05-14T08:00:01Z,144,-33.6,1,\n,44.2,-33.6,1,\n\n2026-05-14T08:00:03Z,44.2';
+    const { trails, notes, unknown } = readCsv(text);
+    expect([...trails[0]!]).to.deep.equal([{ time: START, lat: 44.2, lon: -33.6, origin: 'unknown' }]);
+    expect(unknown).to.deep.equal(['note']);
+    expect(notes.map(({ line }) => line)).to.deep.equal([2, 4, 5, 7]);
+    expect(notes.map(({ text: note }) => note)[0]).to.equal('the speed is no number; left out');
+    expect(notes[1]!.text).to.include('latitude 144 is outside');
+    expect(notes[2]!.text).to.equal('it has no time; left out');
+    expect(notes[3]!.text).to.include('(the row has 2 of 5 cells)');
+  });
+
+  it('without times is a line, and refuses a header that says too little', () => {
+    const { lines, trails } = readCsv('lat,lon,ele\n44.2,-33.6,12\n44.3,-33.6,\n');
+    expect(trails).to.deep.equal([]);
+    expect(lines).to.deep.equal([
+      {
+        parts: [
+          [
+            { lat: 44.2, lon: -33.6, altitude: 12 },
+            { lat: 44.3, lon: -33.6 },
+          ],
+        ],
+      },
+    ]);
+    for (const [header, message] of [
+      ['lat,lonn', 'no column for the longitude; is it "lonn"?'],
+      ['a,b', 'no column for the latitude; the columns are "a", "b"'],
+      ['lat,latitude,lon', 'two columns hold the lat: "lat" and "latitude"'],
+      ['lat,lon,speed (furlongs)', 'the unit of the column "speed (furlongs)" is not known; known: m/s'],
+    ] as const)
+      // prettier-ignore
+      expect(() => readCsv(`${header}\n1,2,3\n`)).to.throw(message);
+  });
+
+  it('is never tripped up by a text of any kind', () => {
+    fc.assert(
+      fc.property(
+        fc.string(),
+        fc.array(fc.array(fc.string({ maxLength: 8 }), { maxLength: 6 })),
+        (noise, rows) => {
+          const text = `lat,lon,time\n${rows.map((row) => row.join()).join('\n')}\n${noise}`;
+          const { trails, notes } = readCsv(text);
+          expect(trails.length + notes.length).to.be.at.least(0);
+        },
+      ),
+    );
+  });
+});
+
+describe('GeoJSON of lines and waypoints', () => {
+  it('gives them back as they were', () => {
+    const lines = [
+      {
+        name: 'Plan',
+        parts: [
+          [
+            { lat: 1, lon: 2, altitude: 3 },
+            { lat: 4, lon: 5 },
+          ],
+        ],
+      },
+    ];
+    const waypoints = [
+      { lat: 44.2, lon: -33.6, name: 'Hut', description: 'Open', time: Date.UTC(2026, 0, 1) },
+      { lat: 0, lon: 0 },
+    ];
+    const read = geoJsonTrailsFrom(JSON.parse(writeGeoJson({ lines, waypoints })));
+    expect(read).to.deep.equal({ trails: [], lines, waypoints });
   });
 });

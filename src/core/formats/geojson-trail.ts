@@ -56,9 +56,52 @@ export function trailFeature(trail: Trail): object {
   };
 }
 
+/** What goes into a GeoJSON file of trails. */
+export interface GeoJsonContent {
+  readonly trails?: readonly Trail[];
+  readonly lines?: readonly Line[];
+  readonly waypoints?: readonly Waypoint[];
+}
+
+/** Trails, lines and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text. */
+export function writeGeoJson({ trails = [], lines = [], waypoints = [] }: GeoJsonContent): string {
+  const features = [
+    ...waypoints.map(waypointFeature),
+    ...lines.map(lineFeature),
+    ...trails.map(trailFeature),
+  ];
+  const texts = features.map((feature) => JSON.stringify(feature));
+  return `{"type":"FeatureCollection","features":[\n${texts.join(',\n')}\n]}\n`;
+}
+
 /** Trails as the text of a GeoJSON FeatureCollection. */
 export function writeGeoJsonTrails(trails: readonly Trail[]): string {
-  return `${JSON.stringify({ type: 'FeatureCollection', features: trails.map(trailFeature) })}\n`;
+  return writeGeoJson({ trails });
+}
+
+function lineFeature({ name, parts }: Line): object {
+  const coordinates = parts.map((part) => part.map(coordinatesOfPoint));
+  return {
+    type: 'Feature',
+    geometry: { type: 'MultiLineString', coordinates },
+    properties: { ...(name !== undefined && { name }) },
+  };
+}
+
+function waypointFeature({ name, description, time, ...point }: Waypoint): object {
+  return {
+    type: 'Feature',
+    geometry: { type: 'Point', coordinates: coordinatesOfPoint(point) },
+    properties: {
+      ...(name !== undefined && { name }),
+      ...(description !== undefined && { description }),
+      ...(time !== undefined && { time: timeText(time) }),
+    },
+  };
+}
+
+function coordinatesOfPoint({ lon, lat, altitude }: LinePoint): number[] {
+  return altitude === undefined ? [lon, lat] : [lon, lat, altitude];
 }
 
 /**
@@ -74,7 +117,11 @@ export function geoJsonTrailsFrom(document: unknown): GeoJsonTrails {
     const { geometry, properties, coordinatesPath } = feature;
     const name = typeof properties['name'] === 'string' ? { name: properties['name'] } : {};
     if (geometry?.type === 'Point') {
-      waypoints.push({ ...coordinateOf(geometry.coordinates, coordinatesPath), ...name });
+      waypoints.push({
+        ...coordinateOf(geometry.coordinates, coordinatesPath),
+        ...name,
+        ...waypointWords(properties),
+      });
     } else if (geometry?.type === 'LineString' || geometry?.type === 'MultiLineString') {
       const single = geometry.type === 'LineString';
       const parts = single
@@ -86,6 +133,17 @@ export function geoJsonTrailsFrom(document: unknown): GeoJsonTrails {
     }
   }
   return { trails, lines, waypoints };
+}
+
+function waypointWords({ description, time }: Feature['properties']): {
+  description?: string;
+  time?: number;
+} {
+  const when = typeof time === 'string' ? parseTime(time) : NaN;
+  return {
+    ...(typeof description === 'string' && { description }),
+    ...(!Number.isNaN(when) && { time: when }),
+  };
 }
 
 function trailOf(

@@ -1,0 +1,139 @@
+import { InputError } from '../check/input-error.js';
+import { closest } from '../check/suggest.js';
+
+/** What a column may hold. */
+export type CsvField =
+  | 'time' | 'date' | 'lat' | 'lon' | 'accuracy' | 'altitude' | 'altitudeDatum' | 'altitudeAccuracy' | 'course' | 'speed'
+  | 'origin' | 'marks' | 'trail' | 'segment'; // prettier-ignore
+
+/** Names that columns go by, in small letters with single blanks. */
+const NAMES: Readonly<Record<CsvField, readonly string[]>> = {
+  time: ['time', 'timestamp', 'date time', 'datetime', 'utc', 'when', 'epoch', 'unix time'],
+  date: ['date', 'day'],
+  lat: ['lat', 'latitude'],
+  lon: ['lon', 'longitude', 'lng', 'long'],
+  accuracy: ['accuracy', 'horizontal accuracy', 'acc', 'h acc', 'hacc'],
+  altitude: ['altitude', 'alt', 'elevation', 'ele', 'height'],
+  altitudeDatum: ['altitude datum', 'datum'],
+  altitudeAccuracy: ['altitude accuracy', 'vertical accuracy', 'v acc', 'vacc'],
+  course: ['course', 'heading', 'bearing', 'direction', 'cog'],
+  speed: ['speed', 'velocity', 'sog'],
+  origin: ['origin', 'source'],
+  marks: ['marks'],
+  trail: ['trail', 'track', 'name', 'trail name', 'track name'],
+  segment: ['segment', 'seg', 'part'],
+};
+
+/** What a number is multiplied by to be in the library's unit, by the units of each kind of quantity. */
+const LENGTHS = {
+  m: 1,
+  metre: 1,
+  metres: 1,
+  meter: 1,
+  meters: 1,
+  km: 1000,
+  ft: 0.3048,
+  feet: 0.3048,
+  mi: 1609.344,
+};
+const SPEEDS = { 'm/s': 1, mps: 1, ms: 1, 'km/h': 1 / 3.6, kmh: 1 / 3.6, kph: 1 / 3.6, mph: 0.44704, kn: 1852 / 3600, kt: 1852 / 3600, knots: 1852 / 3600 }; // prettier-ignore
+const ANGLES = { deg: 1, degrees: 1, '°': 1 };
+/** To milliseconds. A time that is a text has no unit. */
+const TIMES = { ms: 1, s: 1000, utc: 1, z: 1 };
+const UNITS: Readonly<Partial<Record<CsvField, Readonly<Record<string, number>>>>> = {
+  time: TIMES,
+  lat: ANGLES,
+  lon: ANGLES,
+  course: ANGLES,
+  accuracy: LENGTHS,
+  altitude: LENGTHS,
+  altitudeAccuracy: LENGTHS,
+  speed: SPEEDS,
+};
+
+/** A column of a file. */
+export interface CsvColumn {
+  readonly index: number;
+  /** To the library's own unit; absent when the header states none. */
+  readonly factor: number | undefined;
+}
+
+/**
+ * The columns of a header by what they hold, with their units: `speed (km/h)`, `altitude [ft]`, `accuracy_m`. Without a unit
+ * a number is in the library's own.
+ *
+ * @throws {InputError} when latitude or longitude is missing, when two columns hold the same, or for an unknown unit.
+ */
+export function csvColumns(header: readonly string[]): {
+  readonly columns: ReadonlyMap<CsvField, CsvColumn>;
+  readonly unknown: readonly string[];
+} {
+  const columns = new Map<CsvField, CsvColumn>();
+  const unknown: string[] = [];
+  header.forEach((title, index) => {
+    const { name, unit } = nameAndUnit(title);
+    const field = fieldOf(name);
+    if (field === undefined) {
+      if (title.trim() !== '') unknown.push(title.trim());
+      return;
+    }
+    if (columns.has(field))
+      throw new InputError(
+        'bad-value',
+        `two columns hold the ${field}: "${header[columns.get(field)?.index ?? 0] ?? ''}" and "${title}"`,
+        { line: 1 },
+      );
+    columns.set(field, { index, factor: factorOf(field, unit, title) });
+  });
+  for (const field of ['lat', 'lon'] as const) {
+    if (columns.has(field)) continue;
+    const near = header
+      .map((title) => title.trim())
+      .find((title) => closest(title, NAMES[field]) !== undefined);
+    const hint =
+      near === undefined
+        ? `the columns are ${header
+            .map((title) => `"${title.trim()}"`)
+            .join(', ')
+            .slice(0, 200)}`
+        : `is it "${near}"?`;
+    throw new InputError(
+      'nothing-inside',
+      `there is no column for the ${field === 'lat' ? 'latitude' : 'longitude'}; ${hint}`,
+      { line: 1 },
+      `Name it ${NAMES[field].slice(0, 2).join(' or ')}.`,
+    );
+  }
+  return { columns, unknown };
+}
+
+function nameAndUnit(title: string): { name: string; unit: string | undefined } {
+  const bracketed = /^(.*?)\s*[([]\s*([^)\]]+?)\s*[)\]]\s*$/.exec(title);
+  const words = (bracketed?.[1] ?? title)
+    .replaceAll(/([a-z])([A-Z])/g, '$1 $2')
+    .toLowerCase()
+    .split(/[\s_.\-:]+/)
+    .filter((word) => word !== '');
+  if (bracketed !== null) return { name: words.join(' '), unit: bracketed[2]?.toLowerCase() };
+  // The unit as the last word, where what is left is a name.
+  const last = words.at(-1);
+  const rest = words.slice(0, -1).join(' ');
+  const field = fieldOf(rest);
+  const isUnit = last !== undefined && field !== undefined && Object.hasOwn(UNITS[field] ?? {}, last);
+  return isUnit ? { name: rest, unit: last } : { name: words.join(' '), unit: undefined };
+}
+
+function fieldOf(name: string): CsvField | undefined {
+  return (Object.keys(NAMES) as CsvField[]).find((field) => NAMES[field].includes(name));
+}
+
+function factorOf(field: CsvField, unit: string | undefined, title: string): number | undefined {
+  if (unit === undefined) return undefined;
+  const units = UNITS[field] ?? {};
+  if (Object.hasOwn(units, unit)) return units[unit];
+  throw new InputError(
+    'bad-value',
+    `the unit of the column "${title.trim()}" is not known; known: ${Object.keys(units).join(', ') || 'none for it'}`,
+    { line: 1 },
+  );
+}
