@@ -7,6 +7,7 @@ import type { Row } from './measure.js';
 import { mapRows } from './map.js';
 import { memoryRow } from './memory.js';
 import { placeRows } from './places.js';
+import { recordingRow } from './recording.js';
 import { thinRow } from './thin.js';
 import { weightRows } from './weight.js';
 
@@ -15,6 +16,7 @@ const rows: Row[] = [
   ...distanceRows(),
   gpxRow(),
   thinRow(),
+  await recordingRow(),
   ...placeRows(),
   ...(await mapRows()),
   ...(await weightRows()),
@@ -48,6 +50,7 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
   on it draws the times as it pans.
 - **thinning** keeps every fix that is left out within 5 m of the line, on the ground; beside a planar thinner by the same
   method, given the same points in metres.
+- **recording** is a fix taken, summed up and kept by a store in memory.
 - **places** are 1 000 000 made-up addresses in 2500 localities. The index is built from them as objects, for places and for
   words; the nearest is asked for near random addresses and told in words; what is typed grows letter by letter, from a
   house number on, with one letter left out in every third text.

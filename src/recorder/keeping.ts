@@ -72,7 +72,8 @@ export class Keeping {
   /** Waits until all is kept. @throws what the store threw. */
   async settle(): Promise<void> {
     if (this.#writing === undefined && this.#waiting.length > 0) this.#write(true);
-    await this.#writing;
+    // What came in while the last piece was written is written next.
+    while (this.#writing !== undefined) await this.#writing;
     const trouble = this.#trouble.get();
     if (trouble === undefined) return;
     this.#cancelRetry();
