@@ -4,7 +4,7 @@ import type { Answers } from './answers.js';
 import { wordsOf } from './fold.js';
 import { PLACE_LEVELS, type PlaceAnswer, type PlaceMatch } from './place.js';
 import type { PlaceIndex } from './place-index.js';
-import { WordIndex, type Entry, type WordHit } from './word-index.js';
+import { WordIndex, type Entry, type Farness, type WordHit } from './word-index.js';
 
 /** Metres within which two places of one address are the same one told twice. */
 const SAME = 1000;
@@ -57,26 +57,24 @@ export class PlaceSearch {
     const least = Math.min(...finds.map(({ lacking }) => lacking));
     const fit = finds.filter(({ lacking }) => lacking === least);
     const phrase = asked.join(' ');
-    const coded = (find: Find) => (this.#isCodedIn(find.index, phrase) ? 0 : 1);
-    fit.sort((a, b) => a.hit.slips - b.hit.slips || coded(a) - coded(b) || compare(a, b, this.#index));
+    const coded = new Set(/\d/.test(phrase) ? fit.filter((find) => this.#isCodedIn(find.index, phrase)) : []);
+    const uncoded = (find: Find) => (coded.has(find) ? 0 : 1);
+    fit.sort((a, b) => a.hit.slips - b.hit.slips || uncoded(a) - uncoded(b) || compare(a, b, this.#index));
     return this.#worded(answers, fit, near, most);
   }
 
-  /** Roughly how far an entry is, or how little known, from 0 to 999. */
-  #farness(near: Position | undefined): (entry: number) => number {
+  /** Roughly how far entries are, or how little known, from 0 to 999. */
+  #farness(near: Position | undefined): Farness {
     if (near === undefined) {
       const [table, places] = [this.#index.table, this.#places];
-      return (entry) => 500 - Math.min(500, table.extras(places[entry] as number).prominence ?? 0);
+      return (entries, count, far) => {
+        for (let i = 0; i < count; i++) {
+          const { prominence = 0 } = table.extras(places[entries[i] as number] as number);
+          far[i] = 500 - Math.min(500, prominence);
+        }
+      };
     }
-    const [lats, lons] = [this.#lats, this.#lons];
-    const { lat, lon } = near;
-    const scale = Math.cos((lat * Math.PI) / 180);
-    return (entry) => {
-      const east = Math.abs((lons[entry] as number) - lon);
-      const dx = Math.min(east, 360 - east) * scale;
-      const dy = (lats[entry] as number) - lat;
-      return Math.sqrt(dx * dx + dy * dy);
-    };
+    return (entries, count, far) => degreesOff(near, this.#lats, this.#lons, entries, count, far);
   }
 
   /** What a hit stands for: the house of that number on it, else itself. */
@@ -89,6 +87,9 @@ export class PlaceSearch {
       level === 'street' || level === 'locality'
         ? this.#index.numberedOn(table.streetOf[place] as number, numbers)
         : [];
+    // A house found by the only number lacks none.
+    if (houses.length > 0 && numbers.length === 1)
+      return houses.map((index) => this.#found(index, 0, hit, near));
     const found = houses.length > 0 ? houses : [place];
     return found.map((index) => this.#found(index, this.#lacking(index, numbers), hit, near));
   }
@@ -134,6 +135,25 @@ export class PlaceSearch {
       told.push(answer);
     }
     return told;
+  }
+}
+
+/** Degrees from a position to entries, in a plane: right enough to tell near from far. */
+function degreesOff(
+  { lat, lon }: Position,
+  lats: Float32Array,
+  lons: Float32Array,
+  entries: Int32Array,
+  count: number,
+  far: Float64Array,
+): void {
+  const scale = Math.cos((lat * Math.PI) / 180);
+  for (let i = 0; i < count; i++) {
+    const entry = entries[i] as number;
+    const east = Math.abs((lons[entry] as number) - lon);
+    const dx = (east > 180 ? 360 - east : east) * scale;
+    const dy = (lats[entry] as number) - lat;
+    far[i] = Math.sqrt(dx * dx + dy * dy);
   }
 }
 

@@ -24,6 +24,9 @@ export interface WordHit {
   readonly beginnings: number;
 }
 
+/** Writes how far each of the first entries of a list is, from 0 to 999, in the list's order. */
+export type Farness = (entries: Int32Array, count: number, far: Float64Array) => void;
+
 /**
  * Which entries have all the words of a search, in any order, whole or as beginnings; with slips of the pen where nothing
  * is found without. An inverted index: a sorted vocabulary, and by word the entries that have it.
@@ -39,11 +42,13 @@ export class WordIndex {
   readonly #misspelt = new Map<string, readonly Match[]>();
   /** By entry: words matched so far in the search that goes on, what they cost, and what the next costs at best, plus 1. */
   readonly #matched: Uint8Array;
-  readonly #costs: Uint32Array;
-  readonly #bests: Uint32Array;
+  readonly #costs: Int32Array;
+  readonly #bests: Int32Array;
   /** The entries of the rarest word, and of the word that is looked at. */
-  readonly #left: Uint32Array;
-  readonly #touched: Uint32Array;
+  readonly #left: Int32Array;
+  readonly #touched: Int32Array;
+  /** How far those that are left are, in their order. */
+  readonly #far: Float64Array;
 
   constructor(entries: Iterable<Entry>) {
     const numbers = new Map<string, number>();
@@ -99,10 +104,11 @@ export class WordIndex {
       next[word] = place + 1;
     }
     this.#matched = new Uint8Array(size);
-    this.#costs = new Uint32Array(size);
-    this.#bests = new Uint32Array(size);
-    this.#left = new Uint32Array(size);
-    this.#touched = new Uint32Array(size);
+    this.#costs = new Int32Array(size);
+    this.#bests = new Int32Array(size);
+    this.#left = new Int32Array(size);
+    this.#touched = new Int32Array(size);
+    this.#far = new Float64Array(size);
   }
 
   get size(): number {
@@ -111,9 +117,9 @@ export class WordIndex {
 
   /**
    * Of the entries that have all of the words (at most 32 count), the `most` best: fewest slips, most words in the name,
-   * fewest mere beginnings, and then the least by `far`, which gives 0 to 999.
+   * fewest mere beginnings, and then the least by `far`.
    */
-  find(words: readonly string[], most: number, far: (entry: number) => number): WordHit[] {
+  find(words: readonly string[], most: number, far: Farness): WordHit[] {
     const asked = words.slice(0, 32);
     if (asked.length === 0) return [];
     const exact = asked.map((word) => this.#beginningWith(word));
@@ -152,7 +158,7 @@ export class WordIndex {
     asked: readonly string[],
     matches: readonly (readonly Match[])[],
     most: number,
-    far: (entry: number) => number,
+    far: Farness,
   ): WordHit[] {
     if (matches.some((each) => each.length === 0)) return [];
     const weights = matches.map((each) => this.#weightOf(each));
@@ -166,27 +172,17 @@ export class WordIndex {
       if (step === 0) left = count;
       this.#settle(list, count, step + 1);
     }
-    const best: number[] = [];
-    const keys: number[] = [];
+    // Those that have all the words move to the front of the list.
+    let count = 0;
     for (let i = 0; i < left; i++) {
       const entry = this.#left[i] as number;
-      const all = matched[entry] === asked.length;
+      if (matched[entry] === asked.length) this.#left[count++] = entry;
       matched[entry] = 0;
-      if (!all) continue;
-      const key = 1000 * (costs[entry] as number) + far(entry);
-      let place = best.length;
-      if (place === most) {
-        if (key >= (keys[place - 1] as number)) continue;
-        place--;
-      }
-      for (; place > 0 && (keys[place - 1] as number) > key; place--) {
-        keys[place] = keys[place - 1] as number;
-        best[place] = best[place - 1] as number;
-      }
-      keys[place] = key;
-      best[place] = entry;
     }
-    return best.map((entry) => hitOf(entry, costs[entry] as number, asked.length));
+    far(this.#left, count, this.#far);
+    return leastOf(this.#left, count, costs, this.#far, most).map((entry) =>
+      hitOf(entry, costs[entry] as number, asked.length),
+    );
   }
 
   #weightOf(matches: readonly Match[]): number {
@@ -196,7 +192,7 @@ export class WordIndex {
   }
 
   /** Notes for each entry of a word's matches that had all the words before what its best match costs; lists them. */
-  #touch(word: string, matches: readonly Match[], step: number, list: Uint32Array): number {
+  #touch(word: string, matches: readonly Match[], step: number, list: Int32Array): number {
     const [words, starts, entries, matched, bests] = [this.#words, this.#starts, this.#entries, this.#matched, this.#bests]; // prettier-ignore
     let count = 0;
     for (const { from, to, slips } of matches) {
@@ -219,7 +215,7 @@ export class WordIndex {
   }
 
   /** Adds what a word cost to what the words before did. */
-  #settle(list: Uint32Array, count: number, step: number): void {
+  #settle(list: Int32Array, count: number, step: number): void {
     const [matched, bests, costs] = [this.#matched, this.#bests, this.#costs];
     for (let i = 0; i < count; i++) {
       const entry = list[i] as number;
@@ -229,6 +225,37 @@ export class WordIndex {
       matched[entry] = step;
     }
   }
+}
+
+/** Keys of the best so far, ascending; there are never more than are asked for. */
+const KEYS = new Float64Array(1001);
+const BEST = new Int32Array(1001);
+
+/** The `most` entries of least cost, of equal ones the least far. */
+function leastOf(
+  entries: Int32Array,
+  count: number,
+  costs: Int32Array,
+  far: Float64Array,
+  most: number,
+): number[] {
+  let size = 0;
+  for (let i = 0; i < count; i++) {
+    const entry = entries[i] as number;
+    const key = 1000 * (costs[entry] as number) + (far[i] as number);
+    let place = size;
+    if (size === most) {
+      if (key >= (KEYS[size - 1] as number)) continue;
+      place--;
+    } else size++;
+    for (; place > 0 && (KEYS[place - 1] as number) > key; place--) {
+      KEYS[place] = KEYS[place - 1] as number;
+      BEST[place] = BEST[place - 1] as number;
+    }
+    KEYS[place] = key;
+    BEST[place] = entry;
+  }
+  return Array.from(BEST.subarray(0, size));
 }
 
 /** What a match costs, so that 32 words' costs add up without one running into the next. */
