@@ -240,6 +240,15 @@ describe('a gazetteer', () => {
       for (const text of ['14 Plover Lane, Wick Orrin', 'wick orrin plover lane 14', 'lane 14 PLOVER'])
         expect(names(text), text).to.deep.equal(['14 Plover Lane, Wick Orrin']);
       expect(names('VK 12')[0]).to.match(/Skerrin/);
+      expect(names('1')).to.deep.equal([]); // of a number alone there is too much
+      expect(
+        new Gazetteer([
+          { kind: 'hut', name: 'Hut 1', ...origin },
+          { kind: 'hut', name: 'Hut 12', ...origin },
+        ])
+          .named('1')
+          .map(({ name }) => name),
+      ).to.deep.equal(['Hut 1']);
       expect(names('99 plover lane')[0]).to.equal('Plover Lane, Wick Orrin');
     });
 

@@ -138,8 +138,12 @@ describe('a browser that is killed with kill -9 while it records', function () {
   this.timeout(90_000);
   const served = pages({ store: BENCH });
   let profile = '';
+  const alive = new Set<ChildProcess>();
   before(async () => (profile = await mkdtemp(join(tmpdir(), 'drift-'))));
-  after(() => rm(profile, { recursive: true, force: true }));
+  after(async () => {
+    for (const child of alive) process.kill(-child.pid!, 'SIGKILL'); // what a test that failed left
+    await rm(profile, { recursive: true, force: true });
+  });
 
   /** Chromium with a profile of its own, by a process that can be killed. */
   const start = async (): Promise<{ child: ChildProcess; page: Page }> => {
@@ -147,6 +151,8 @@ describe('a browser that is killed with kill -9 while it records', function () {
       stdio: ['ignore', 'ignore', 'pipe'],
       detached: true, // a group of its own: its children go with it
     }); // prettier-ignore
+    alive.add(child);
+    child.on('close', () => alive.delete(child));
     const address = await new Promise<string>((resolve) => {
       let text = '';
       child.stderr.setEncoding('utf8').on('data', (data: string) => {

@@ -138,7 +138,9 @@ export class WordIndex {
   /** Ranges of words, with the letters changed. */
   #beginningWith(word: string): Match[] {
     const from = lowerBound(this.#words, word);
-    const to = lowerBound(this.#words, `${word}\uFFFF`);
+    // A single digit begins far too much to say anything: only a word that it is.
+    const end = /^\d$/.test(word) ? '\0' : '\uFFFF';
+    const to = lowerBound(this.#words, `${word}${end}`);
     return from === to ? [] : [{ from, to, slips: 0 }];
   }
 
