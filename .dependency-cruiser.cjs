@@ -24,7 +24,10 @@ module.exports = {
       name: 'core-is-pure',
       severity: 'error',
       from: { path: '^src/core/' },
-      to: { dependencyTypes: ['npm', 'core'], pathNot: ['node_modules/(saxes|valibot|flatbush|flatqueue|d3-dsv)/'] },
+      to: {
+        dependencyTypes: ['npm', 'core'],
+        pathNot: ['node_modules/(saxes|valibot|flatbush|flatqueue|d3-dsv)/'],
+      },
     },
     {
       name: 'pages-run-without-node',
