@@ -2,6 +2,9 @@ import { ahead, bearing, boundsContain, boundsOf, distance, position, type Posit
 import { expect } from 'chai';
 import fc from 'fast-check';
 import geographiclib from 'geographiclib-geodesic';
+import { metresPerDegree } from '../../src/core/geodesy/local-scale.js';
+import { nearestOnLine } from '../../src/core/geodesy/nearest-on-line.js';
+import { alongStraight } from '../../src/core/geodesy/straight.js';
 
 /** An independent solver of the exact geodesic, good to nanometres. */
 const exact = geographiclib.Geodesic.WGS84;
@@ -145,6 +148,47 @@ describe('bounds', () => {
         const bounds = boundsOf(places)!;
         for (const place of places) expect(boundsContain(bounds, place)).to.equal(true);
       }),
+    );
+  });
+});
+
+describe('a plane near a place', () => {
+  const somewhere = fc.record({
+    lat: fc.double({ min: -88, max: 88, noNaN: true }),
+    lon: fc.double({ min: -180, max: 180, noNaN: true }),
+  });
+
+  it('has degrees as long as they are on the ellipsoid', () => {
+    fc.assert(
+      fc.property(somewhere, ({ lat, lon }) => {
+        const { east, north } = metresPerDegree(lat);
+        expect(east * 2e-4).to.be.closeTo(exactDistance({ lat, lon }, { lat, lon: lon + 2e-4 }), 1e-5);
+        expect(north * 2e-4).to.be.closeTo(
+          exactDistance({ lat: lat - 1e-4, lon }, { lat: lat + 1e-4, lon }),
+          1e-5,
+        );
+      }),
+    );
+  });
+
+  it('tells the nearest point of a line, across the date line too: none of its points is nearer', () => {
+    fc.assert(
+      fc.property(somewhere, fc.array(fc.tuple(fc.nat(360), fc.nat(400)), { minLength: 1, maxLength: 6 }), fc.nat(360), (start, turns, aside) => {
+        const line = turns.reduce<Position[]>((points, [bearing, metres]) => [...points, ahead(points.at(-1)!, bearing, metres)], [start]);
+        const at = ahead(line[line.length >> 1]!, aside, 120);
+        const near = nearestOnLine(at, line)!;
+        expect(near.distance).to.be.closeTo(exactDistance(at, near.point), 1e-6);
+        for (let i = 1; i < line.length; i++) {
+          for (let share = 0; share <= 1; share += 0.05)
+            expect(exactDistance(at, alongStraight(line[i - 1]!, line[i]!, share))).to.be.at.least(near.distance * (1 - 1e-3) - 0.01);
+        }
+      }),
+      { numRuns: 60 },
+    ); // prettier-ignore
+    expect(nearestOnLine({ lat: 0, lon: 0 }, [])).to.equal(undefined);
+    expect(nearestOnLine({ lat: 0, lon: 179.9 }, [{ lat: 1, lon: -179.9 }])!.distance).to.be.closeTo(
+      112_788,
+      60,
     );
   });
 });
