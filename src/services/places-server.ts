@@ -1,7 +1,4 @@
-import helmet from '@fastify/helmet';
-import rateLimit from '@fastify/rate-limit';
-import statics from '@fastify/static';
-import Fastify, { type FastifyInstance, type FastifyReply } from 'fastify';
+import type { FastifyInstance, FastifyReply } from 'fastify';
 import { InputError } from '../core/check/input-error.js';
 import { suggestion } from '../core/check/suggest.js';
 import { answersDocument } from '../core/formats/geojson-answers.js';
@@ -75,7 +72,15 @@ const ROUTES: Readonly<
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
   const { gazetteer, pages, most = 50, log = false } = options;
-  const server = Fastify({
+  // Loaded when it is needed: whoever imports the package for a store need not wait for a server.
+  const [{ default: fastify }, { default: helmet }, { default: rateLimit }, { default: statics }] =
+    await Promise.all([
+      import('fastify'),
+      import('@fastify/helmet'),
+      import('@fastify/rate-limit'),
+      import('@fastify/static'),
+    ]);
+  const server = fastify({
     logger: log ? LOG : false,
     routerOptions: { ignoreTrailingSlash: true },
   });

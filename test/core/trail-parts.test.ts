@@ -72,7 +72,7 @@ describe('a trail, thinned', () => {
           else expect(off(fix, kept[k]!, kept[k + 1]!)).to.be.at.most(tolerance * 1.0001);
         }
       }),
-      { numRuns: 60 },
+      { numRuns: 40 },
     );
   }).timeout(60_000);
 
