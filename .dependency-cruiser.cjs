@@ -2,7 +2,7 @@
  * The floors of the house: an import goes down towards core, never up, and not between neighbours of one floor.
  * core <- receiver <- recorder <- {sources, stores, map, …} <- elements <- cli
  */
-const WINGS = ['sources', 'stores', 'places', 'presence', 'preflight', 'map', 'report', 'services'];
+const WINGS = ['sources', 'stores', 'files', 'places', 'presence', 'preflight', 'map', 'report', 'services'];
 
 const only = (from, allowed) => ({
   name: `${from}-imports-downward`,

@@ -37,18 +37,19 @@ export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 
-export { readGpx, type GpxDocument, type Note } from './core/formats/gpx.js';
-export { writeGpx, type GpxContent } from './core/formats/gpx-write.js';
-export { readCsv, writeCsv, type CsvDocument } from './core/formats/csv.js';
+export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
+export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
+export { readGpx } from './core/formats/gpx.js';
+export { writeGpx } from './core/formats/gpx-write.js';
+export { readKml } from './core/formats/kml.js';
+export { writeKml } from './core/formats/kml-write.js';
+export { readCsv } from './core/formats/csv.js';
+export { writeCsv } from './core/formats/csv-write.js';
+export { readNmea } from './core/formats/nmea.js';
+export { writeNmea } from './core/formats/nmea-write.js';
+export { geoJsonTrailsFrom } from './core/formats/geojson-trail.js';
+export { trailFeature, writeGeoJson } from './core/formats/geojson-write.js';
 export { fencesFrom } from './core/formats/geojson-fences.js';
-export {
-  geoJsonTrailsFrom,
-  trailFeature,
-  writeGeoJson,
-  writeGeoJsonTrails,
-  type GeoJsonContent,
-  type GeoJsonTrails,
-} from './core/formats/geojson-trail.js';
 
 export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';

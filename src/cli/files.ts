@@ -2,73 +2,65 @@ import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
 import { fencesFrom } from '../core/formats/geojson-fences.js';
 import { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
-import { geoJsonTrailsFrom } from '../core/formats/geojson-trail.js';
-import { readGpx } from '../core/formats/gpx.js';
+import type { TrackDocument } from '../core/formats/track-document.js';
 import { groundFrom, type Ground } from '../core/scene/layers/ground.js';
-import { readCsv, type CsvDocument } from '../core/formats/csv.js';
-import type { Line, Waypoint } from '../core/trail/line.js';
+import type { Line } from '../core/trail/line.js';
 import type { Trail } from '../core/trail/trail.js';
+import { fromJson, locator } from '../files/json-text.js';
+import { readText } from '../files/text-file.js';
+import { readTrackFile } from '../files/track-file.js';
 import { orDemo } from './demo.js';
-import { fromJson, locator, readText } from './documents.js';
 import { Misuse } from './misuse.js';
+import { NoteTeller } from './notes.js';
 
 /** Features left out that are told one by one. */
 const TOLD = 20;
 
-/** Trails and lines of a file, of whatever format. */
-export interface TrackFile {
-  readonly trails: readonly Trail[];
-  /** Tracks without times. */
-  readonly lines: readonly Line[];
-  readonly routes: readonly Line[];
-  readonly waypoints: readonly Waypoint[];
+/** What a file goes by in errors. */
+export function sourceName(path: string): string {
+  return path === '-' ? 'standard input' : path;
 }
 
 /**
- * Reads GPX, GeoJSON or CSV, told apart by the first letter. Things left out are told on standard error.
+ * Reads a file of tracks, of whatever format. Things left out are told on standard error.
  *
  * @throws {InputError} for the first of these when `strict`.
  */
-export async function readTracks(path: string, { strict = false } = {}): Promise<TrackFile> {
-  const { text, source } = await readText(path);
-  const first = text.trimStart()[0];
-  if (first === '{') return { routes: [], ...fromJson(text, source, geoJsonTrailsFrom) };
-  const { notes, ...read } =
-    first === '<' ? readGpx(text, source) : { routes: [], waypoints: [], ...csvOf(text, source) };
-  for (const { line, text: note } of notes) {
-    if (strict) throw new InputError('bad-value', note, { source, line });
-    process.stderr.write(`aurelian: ${source}:${line}: ${note}\n`);
-  }
+export async function readTracks(path: string, { strict = false } = {}): Promise<TrackDocument> {
+  const read = await readTrackFile(path, { strict });
+  const notes = new NoteTeller(sourceName(path));
+  for (const note of read.notes) notes.tell(note);
+  notes.end();
   return read;
-}
-
-/** What is neither XML nor JSON may be CSV, if its first line has several columns. */
-function csvOf(text: string, source: string): CsvDocument {
-  if (!/^[^\n]*[,;\t]/.test(text))
-    throw new InputError('not-this-format', 'this is neither GPX nor GeoJSON nor CSV', { source, line: 1 });
-  try {
-    const read = readCsv(text);
-    if (read.unknown.length > 0)
-      process.stderr.write(`aurelian: ${source}:1: columns passed over: ${read.unknown.join(', ')}\n`);
-    return read;
-  } catch (error) {
-    throw error instanceof InputError ? error.at({ source }) : error;
-  }
 }
 
 /** The trails of a file; an error that says what is there instead when there is none. */
 export async function readTrails(path: string): Promise<readonly Trail[]> {
-  const { trails, lines, routes, waypoints } = await readTracks(path);
-  if (trails.length > 0) return trails;
+  const read = await readTracks(path);
+  if (read.trails.length > 0) return read.trails;
+  throw noTrail(path, read);
+}
+
+/** That a file has no trail, and what it has instead. */
+export function noTrail(
+  path: string,
+  {
+    lines,
+    routes,
+    waypoints,
+  }: {
+    readonly lines: ArrayLike<unknown>;
+    readonly routes: ArrayLike<unknown>;
+    readonly waypoints: ArrayLike<unknown>;
+  },
+): InputError {
   const found =
     lines.length + routes.length > 0
       ? 'its points have no times'
       : waypoints.length > 0
         ? 'it has waypoints only'
         : 'it is empty';
-  throw new InputError('nothing-inside', `there is no trail in it: ${found}`, {
-    source: path === '-' ? 'standard input' : path,
-  });
+  return new InputError('nothing-inside', `there is no trail in it: ${found}`, { source: sourceName(path) });
 }
 
 export async function readFences(path: string): Promise<readonly Fence[]> {
@@ -129,7 +121,7 @@ export async function readRoute(argument: string): Promise<Line> {
 }
 
 function splitName(argument: string): [string, string | undefined] {
-  const match = /^(demo|.+\.(?:gpx|geojson|json)):(.+)$/i.exec(argument);
+  const match = /^(demo|.+\.(?:gpx|geojson|json|kml|csv|nmea)):(.+)$/i.exec(argument);
   return match === null ? [argument, undefined] : [match[1] as string, match[2]];
 }
 

@@ -21,7 +21,7 @@ import { Recorder } from '../recorder/recorder.js';
 import type { TrailStore } from '../recorder/trail-store.js';
 import { replaySource } from '../sources/replay.js';
 import { SimulatedDevice } from '../sources/simulated-device.js';
-import { gpxFileWriter } from '../stores/gpx-file.js';
+import { gpxFileWriter } from '../files/gpx-file.js';
 import { readFences, readRoute, readTrails } from './files.js';
 import { crossingJson, fixJson, printJson } from './json.js';
 import { Misuse } from './misuse.js';

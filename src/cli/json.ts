@@ -1,6 +1,7 @@
 import type { Crossing } from '../core/fence/crossing.js';
 import type { Fix } from '../core/fix/fix.js';
 import { timeText } from '../core/formats/time.js';
+import type { Split } from '../core/trail/splits.js';
 import type { Summary } from '../core/trail/summary.js';
 
 /** One JSON value on a line of its own. */
@@ -31,6 +32,16 @@ export function summaryJson(summary: Summary, name?: string): object {
       end: timeText(end),
       duration: (end - start) / 1000,
     })),
+  };
+}
+
+/** A split with times as RFC 3339. */
+export function splitJson(split: Split): object {
+  const numbers = Object.entries(split).map(([key, value]) => [key, thousandths(value as number)]);
+  return {
+    ...Object.fromEntries(numbers),
+    start: timeText(split.start),
+    end: timeText(split.end),
   };
 }
 

@@ -4,7 +4,7 @@ import { InputError } from '../core/check/input-error.js';
 import { parseTime } from '../core/formats/time.js';
 
 const DURATIONS: Readonly<Record<string, number>> = { ms: 0.001, s: 1, min: 60, h: 3600 };
-const LENGTHS: Readonly<Record<string, number>> = { m: 1, km: 1000 };
+const LENGTHS: Readonly<Record<string, number>> = { m: 1, km: 1000, ft: 0.3048, mi: 1609.344, nmi: 1852 };
 
 /** `5s`, `2min`, `1.5h`: seconds. */
 export function durationArgument(text: string): number {

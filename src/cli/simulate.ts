@@ -7,7 +7,7 @@ import { Trail } from '../core/trail/trail.js';
 import { readRoute } from './files.js';
 import { printJson, summaryJson } from './json.js';
 import { durationArgument, integerArgument, timeArgument } from './quantities.js';
-import { formatOfEnding, trackText, writeNew } from './track-output.js';
+import { checkEnding, writeTracks } from './track-output.js';
 
 interface Options {
   out: string;
@@ -43,7 +43,7 @@ export function simulateCommand(): Command {
     .option('--json', 'print the summary as JSON')
     .action(async (route: string, options: Options) => {
       const { out, truth, gait, every, reception, seed, start } = options;
-      for (const path of truth === undefined ? [out] : [out, truth]) formatOfEnding(path);
+      for (const path of truth === undefined ? [out] : [out, truth]) checkEnding(path);
       const line = await readRoute(route);
       const name = line.name ?? 'Simulated journey';
       const seen = new Trail({ name });
@@ -59,7 +59,7 @@ export function simulateCommand(): Command {
         real.append(moment.truth);
       }
       const write = (path: string, trail: Trail) =>
-        writeNew(path, trackText(path, { trails: [trail] }).text, options.force === true);
+        writeTracks(path, { trails: [trail] }, { force: options.force === true });
       await write(out, seen);
       if (truth !== undefined) await write(truth, real);
       const summary = seen.summary();

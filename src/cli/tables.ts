@@ -1,7 +1,10 @@
 import Table from 'cli-table3';
-import { durationText, lengthText, speedText } from '../core/fix/words.js';
+import { Formatter } from '../core/fix/formatter.js';
+import { durationText } from '../core/fix/words.js';
 import type { Crossing } from '../core/fence/crossing.js';
 import { timeText } from '../core/formats/time.js';
+import type { TimeInside } from '../core/fence/time-inside.js';
+import type { Split } from '../core/trail/splits.js';
 import type { Summary } from '../core/trail/summary.js';
 
 const PLAIN = {
@@ -31,33 +34,75 @@ export function printable(text: string): string {
   return text.replaceAll(/[\u0000-\u001F\u007F-\u009F]+/g, '\uFFFD');
 }
 
+/** What the command line writes unless told otherwise: the same on every machine. */
+export const PLAIN_WORDS = new Formatter({ locale: 'en', timeZone: 'UTC' });
+
 /** A summary as names and values, what is unknown left out. */
-export function summaryRows(summary: Summary): [string, string][] {
-  const { start, end, duration, moving, averageSpeed, movingSpeed, topSpeed, climb, descent, bounds } =
-    summary;
+export function summaryRows(summary: Summary, words: Formatter): [string, string][] {
+  const {
+    start,
+    end,
+    duration,
+    moving,
+    resting,
+    averageSpeed,
+    movingSpeed,
+    topSpeed,
+    climb,
+    descent,
+    bounds,
+  } = summary;
+  const { veiled } = summary;
   const rows: [string, string | undefined][] = [
     ['fixes', `${summary.fixes} in ${summary.segments} ${summary.segments === 1 ? 'segment' : 'segments'}`],
-    ['from', start === undefined ? undefined : timeText(start)],
-    ['to', end === undefined ? undefined : timeText(end)],
-    ['duration', duration === undefined ? undefined : durationText(duration)],
-    ['moving', moving === undefined ? undefined : durationText(moving)],
+    ['from', start === undefined ? undefined : words.time(start)],
+    ['to', end === undefined ? undefined : words.time(end)],
+    ['duration', duration === undefined ? undefined : words.duration(duration)],
+    ['moving', moving === undefined ? undefined : words.duration(moving)],
+    ['resting', resting === undefined ? undefined : words.duration(resting)],
     [
       'distance',
-      `${lengthText(summary.distance)}${summary.path === 'fixes' ? '' : ` (moves beyond the accuracy; raw sum ${lengthText(summary.rawDistance)})`}`,
+      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (moves beyond the accuracy; raw sum ${words.length(summary.rawDistance)})`}`,
     ],
-    ['average speed', averageSpeed === undefined ? undefined : speedText(averageSpeed)],
-    ['moving speed', movingSpeed === undefined ? undefined : speedText(movingSpeed)],
-    ['top speed', topSpeed === undefined ? undefined : speedText(topSpeed)],
-    ['climb', climb === undefined ? 'unknown' : `${lengthText(climb)} up, ${lengthText(descent ?? 0)} down`],
+    ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
+    ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
+    ['pace', movingSpeed === undefined ? undefined : `${words.pace(movingSpeed)} in motion`],
+    ['top speed', topSpeed === undefined ? undefined : words.speed(topSpeed)],
+    [
+      'climb',
+      climb === undefined ? 'unknown' : `${words.altitude(climb)} up, ${words.altitude(descent ?? 0)} down`,
+    ],
     [
       'gaps',
       summary.gaps.length === 0
         ? 'none'
-        : summary.gaps.map((gap) => durationText((gap.end - gap.start) / 1000)).join(', '),
+        : summary.gaps.map((gap) => words.duration((gap.end - gap.start) / 1000)).join(', '),
     ],
     ['bounds', bounds === undefined ? undefined : bounds.map((degrees) => degrees.toFixed(5)).join(', ')],
+    ['veiled', veiled === undefined ? undefined : `${veiled} ${veiled === 1 ? 'part' : 'parts'} cut out`],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== undefined);
+}
+
+export const SPLIT_HEAD = ['split', 'distance', 'time', 'moving', 'pace', 'up', 'down'];
+
+export function splitRow(split: Split, index: number, words: Formatter): string[] {
+  const { distance, duration, moving, movingSpeed, climb, descent } = split;
+  return [
+    String(index + 1),
+    words.length(distance),
+    words.duration(duration),
+    words.duration(moving),
+    words.pace(movingSpeed ?? 0),
+    climb === undefined ? '' : words.altitude(climb),
+    descent === undefined ? '' : words.altitude(descent),
+  ];
+}
+
+export const INSIDE_HEAD = ['fence', 'inside', 'visits'];
+
+export function insideRow({ name, inside, visits }: TimeInside, words: Formatter): string[] {
+  return [name, words.duration(inside), String(visits)];
 }
 
 /** `08:12:31`, of a time of day in UTC. */

@@ -28,7 +28,7 @@ import { crossingsOf } from './crossings.js';
 import { readClosedFences, readFences, readGround, readRoute } from './files.js';
 import { crossingJson, printJson, summaryJson } from './json.js';
 import { pngOf } from './picture.js';
-import { CROSSING_HEAD, crossingRow, summaryRows, table } from './tables.js';
+import { CROSSING_HEAD, PLAIN_WORDS, crossingRow, summaryRows, table } from './tables.js';
 
 const SEED = 7;
 
@@ -101,7 +101,7 @@ export function tourCommand(): Command {
 
       step('4  The trail');
       const summary = trail.summary();
-      tell(indented(table(summaryRows(summary))));
+      tell(indented(table(summaryRows(summary, PLAIN_WORDS))));
       const truth = Trail.from(
         Array.from(journey(route, { seed: SEED, reception: 'exact' }), (moment) => moment.truth),
       ).summary();
@@ -141,7 +141,7 @@ export function tourCommand(): Command {
       const svg = paintSvg(scene);
       await writeFile(paths.svg, svg);
       await writeFile(paths.png, await pngOf(svg));
-      const [again] = readGpx(await readFile(paths.trail, 'utf8'), paths.trail).trails;
+      const [again] = readGpx(await readFile(paths.trail, 'utf8'), { source: paths.trail }).trails;
       const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
       const told = again === undefined ? 0 : crossingsOf(again, fences).length;
       tell(

@@ -1,66 +1,65 @@
-import { writeFile } from 'node:fs/promises';
-import { writeCsv } from '../core/formats/csv.js';
-import { writeGeoJson } from '../core/formats/geojson-trail.js';
-import { writeGpx } from '../core/formats/gpx-write.js';
-import type { Line, Waypoint } from '../core/trail/line.js';
-import type { Trail } from '../core/trail/trail.js';
-import { fileThere } from '../stores/file-there.js';
+import { CsvWriter, usedColumns } from '../core/formats/csv-write.js';
+import type { Output } from '../core/formats/output.js';
+import { tellTracks, type TrackContent } from '../core/formats/track-document.js';
+import { formatOfEnding, trackWriter } from '../core/formats/track-format.js';
+import type { TrackWriter } from '../core/formats/track-writer.js';
+import { InputError } from '../core/check/input-error.js';
+import { FileOutput } from '../files/file-output.js';
 import { Misuse } from './misuse.js';
 
-/** What goes into a file of tracks. */
-export interface TrackContent {
-  readonly trails: readonly Trail[];
-  readonly lines?: readonly Line[];
-  readonly routes?: readonly Line[];
-  readonly waypoints?: readonly Waypoint[];
+export interface WriteOptions {
+  /** Write over a file that is there. */
+  readonly force?: boolean;
+  /** Refuse to leave out what the format has no place for. */
+  readonly strict?: boolean;
 }
 
-type Format = 'gpx' | 'geojson' | 'csv';
-
-/** The format that the ending of a file's name says. */
-export function formatOfEnding(path: string): Format {
-  const ending = /\.(gpx|geojson|json|csv)$/i.exec(path)?.[1]?.toLowerCase();
-  if (ending === undefined)
-    throw new Misuse(`${path}: the ending says the format; .gpx, .geojson and .csv are known`);
-  return ending === 'gpx' || ending === 'csv' ? ending : 'geojson';
-}
-
-/** The text of a file with such an ending, and what of the content that format has no place for. */
-export function trackText(
-  path: string,
-  { trails, lines = [], routes = [], waypoints = [] }: TrackContent,
-): { text: string; left: string[] } {
-  switch (formatOfEnding(path)) {
-    case 'gpx':
-      // A line without times is a route: GPX has no other place where a time may be missing.
-      return { text: writeGpx({ trails, routes: [...lines, ...routes], waypoints }), left: [] };
-    case 'geojson':
-      return { text: writeGeoJson({ trails, lines: [...lines, ...routes], waypoints }), left: [] };
-    case 'csv':
-      return {
-        text: writeCsv(trails),
-        left: [
-          ...(lines.length + routes.length > 0 ? [counted(lines.length + routes.length, 'line')] : []),
-          ...(waypoints.length > 0 ? [counted(waypoints.length, 'waypoint')] : []),
-        ],
-      };
-  }
+/** Checks that the ending of a file's name says a format. */
+export function checkEnding(path: string): void {
+  if (formatOfEnding(path) === undefined)
+    throw new Misuse(`${path}: the ending says the format; .gpx, .geojson, .kml, .csv and .nmea are known`);
 }
 
 /**
- * Writes a file that is not there yet; with `force` over one that is.
+ * Writes a file of tracks that is not there yet. `tell` is given the writer, and what it leaves behind when it fails is nothing.
  *
- * @throws {InputError} when it is there: what was recorded is never written over unasked.
+ * @throws {InputError} when the file is there: what was recorded is never written over unasked.
  */
-export async function writeNew(path: string, text: string, force: boolean): Promise<void> {
+export async function writeTracksAs(
+  path: string,
+  { force = false, strict = false }: WriteOptions,
+  tell: (writer: TrackWriter) => void | Promise<unknown>,
+  make: (output: Output) => TrackWriter = (output) => trackWriter(formatOfEnding(path) ?? 'gpx', output),
+): Promise<void> {
+  const output = new FileOutput(path, { force });
   try {
-    await writeFile(path, text, { flag: force ? 'w' : 'wx' });
+    const writer = make(output);
+    await tell(writer);
+    writer.end();
+    if (writer.leftOut.length > 0) {
+      const reason = `${writer.leftOut.join(' and ')} left out: the format has no place for them`;
+      if (strict) throw new InputError('bad-value', reason, { source: path });
+      process.stderr.write(`aurelian: ${path}: ${reason}\n`);
+    }
+    output.end();
   } catch (error) {
-    throw fileThere(error, path, 'Choose another name, or give --force to write over it.');
+    output.abandon();
+    throw error;
   }
 }
 
+/** Writes what is at hand to a file that is not there yet; as CSV with only those columns that hold something. */
+export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
+  const csv = formatOfEnding(path) === 'csv';
+  await writeTracksAs(
+    path,
+    options,
+    (writer) => tellTracks(content, writer),
+    csv ? (output) => new CsvWriter(output, usedColumns(content.trails ?? [])) : undefined,
+  );
+}
+
 /** `1 trail`, `2 trails`. */
-export function counted(count: number, one: string): string {
-  return `${count} ${one}${count === 1 ? '' : 's'}`;
+export function counted(count: number, one: string, many = `${one}s`): string {
+  return `${count} ${count === 1 ? one : many}`;
 }

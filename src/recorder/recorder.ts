@@ -2,6 +2,7 @@ import { atom, type ReadableAtom } from 'nanostores';
 import { checkOptions, anything, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
 import { RunningSummary, runningSummaryOf, type Summary } from '../core/trail/summary.js';
+import { takeFix } from '../core/trail/take-fix.js';
 import { Trail } from '../core/trail/trail.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
@@ -32,6 +33,8 @@ export class Recorder {
   #running = new RunningSummary();
   #keeping: Keeping;
   #untap: (() => void)[] = [];
+  /** Fixes were put in by their times, and the summary has to be counted anew. */
+  #stale = false;
 
   /** @throws {InputError} for a misspelt option. */
   constructor(options: RecorderOptions = {}) {
@@ -71,7 +74,10 @@ export class Recorder {
     return this.#state;
   }
 
-  /** Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. */
+  /**
+   * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. After a late bundle, whose fixes go in by their
+   * own times, it is counted anew, once for the bundle.
+   */
   get $summary(): ReadableAtom<Summary> {
     return this.#summary;
   }
@@ -101,9 +107,11 @@ export class Recorder {
   /** Takes a fix; returns whether it was recorded. */
   take(fix: Fix): boolean {
     if (this.#state.get() !== 'recording') return false;
-    this.trail.append(fix);
-    this.#running.add(fix);
-    this.#summary.set(this.#running.summary());
+    if (takeFix(this.trail, fix)) this.#recount();
+    else if (!this.#stale) {
+      this.#running.add(fix);
+      this.#summary.set(this.#running.summary());
+    }
     this.#keeping.keep(fix);
     return true;
   }
@@ -133,10 +141,24 @@ export class Recorder {
     if (this.#state.get() === 'recording' || this.#state.get() === 'paused') {
       this.#state.set('finished');
       for (const end of this.#untap) end();
+      this.#freshen();
       this.#keeping.end();
     }
     await this.#keeping.settle();
     return this.trail;
+  }
+
+  #recount(): void {
+    if (this.#stale) return;
+    this.#stale = true;
+    queueMicrotask(() => this.#freshen());
+  }
+
+  #freshen(): void {
+    if (!this.#stale) return;
+    this.#stale = false;
+    this.#running = runningSummaryOf(this.trail);
+    this.#summary.set(this.#running.summary());
   }
 
   #tap(follow: Follow | undefined): void {
@@ -147,6 +169,7 @@ export class Recorder {
 
   #break(): void {
     if (this.trail.broken) return;
+    this.#freshen();
     this.trail.breakSegment();
     this.#running.breakSegment();
     this.#keeping.breakSegment();

@@ -3,6 +3,7 @@ import { InputError } from '../core/check/input-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
+import { isOvertaken, takeFix } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
 import { consoleWarn, type Warn } from '../receiver/warn.js';
 import { bringForward, LAYOUT } from './layouts.js';
@@ -63,7 +64,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       next = number + 1;
       const record = decoded(bytes);
       if (record === undefined) damaged.push(number);
-      if (record?.kind === 'fixes') for (const fix of record.fixes) trail.append(fix);
+      if (record?.kind === 'fixes') for (const fix of record.fixes) takeFix(trail, fix);
       else trail.breakSegment();
     }
     if (damaged.length > 0) {
@@ -94,7 +95,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       try {
         const head = headOver(id, new Trail(labels), 0);
         await shelf.write(head, []);
-        return writerOf(shelf, head, new RunningSummary(), release);
+        return writerOf(shelf, head, new RunningSummary(), release, load);
       } catch (error) {
         release();
         throw error;
@@ -109,7 +110,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
         // What comes now does not join on to what was before.
         trail.breakSegment();
         const newest = headOver(id, trail, Math.max(next, head.records));
-        const writer = writerOf(shelf, newest, runningSummaryOf(trail), release);
+        const writer = writerOf(shelf, newest, runningSummaryOf(trail), release, load);
         await writer.breakSegment();
         return { writer, trail };
       } catch (error) {
@@ -185,8 +186,16 @@ function entryOf({ id, name, fixes, start, end, distance, finished }: TrailHead)
 }
 
 /** Writes a trail record by record, its head with each, so that a list need not read the fixes. */
-function writerOf(shelf: Shelf, first: TrailHead, running: RunningSummary, release: () => void): TrailWriter {
+function writerOf(
+  shelf: Shelf,
+  first: TrailHead,
+  running: RunningSummary,
+  release: () => void,
+  load: (id: string, labels: TrailLabels) => Promise<{ trail: Trail }>,
+): TrailWriter {
   let head = first;
+  /** Some came late, and go in by their own times: the head is made anew at the end. */
+  let overtaken = false;
   /** Puts a record; what is told of the trail changes only once it is kept. */
   const put = async (record: FixRecord | undefined, change: (now: TrailHead) => TrailHead): Promise<void> => {
     const records: ShelfRecord[] =
@@ -202,6 +211,7 @@ function writerOf(shelf: Shelf, first: TrailHead, running: RunningSummary, relea
     append(fixes) {
       if (fixes !== counted) for (const fix of fixes) running.add(fix);
       counted = fixes;
+      overtaken ||= fixes.some(isOvertaken);
       const { start, end, distance } = running.summary();
       return put({ kind: 'fixes', fixes }, (now) => ({
         ...now,
@@ -216,7 +226,8 @@ function writerOf(shelf: Shelf, first: TrailHead, running: RunningSummary, relea
       return put({ kind: 'break' }, (now) => now);
     },
     async finish() {
-      await put(undefined, (now) => ({ ...now, finished: true }));
+      const whole = overtaken ? headOver(head.id, (await load(head.id, head)).trail, head.records) : head;
+      await put(undefined, () => ({ ...whole, finished: true }));
       release();
     },
     release,

@@ -157,7 +157,7 @@ describe('the command line', () => {
       );
       const strict = await run('convert - odd2.gpx --strict', odd);
       expect([strict.code, strict.err.split('\n').length]).to.deep.equal([1, 2]);
-      expect((await run('convert walk.gpx walk.xyz')).err).to.include('.gpx, .geojson and .csv are known');
+      expect((await run('convert walk.gpx walk.xyz')).err).to.include('.gpx, .geojson, .kml, .csv and .nmea are known');
     });
   });
 
@@ -380,15 +380,15 @@ describe('the command line', () => {
         1,
       );
     const cases: [string, string, string, string, RegExp][] = [
-    ['a file cut short', 'cut.gpx', `${start}${point}${point}<trkpt lat="4`, 'summary', /^aurelian: cut\.gpx:5:\d+: the file ends in/],
+    ['a file cut short', 'cut.gpx', `${start}${point}${point}<trkpt lat="4`, 'summary --strict', /^aurelian: cut\.gpx:5:\d+: the file ends in/],
     ['a file that is not what it says', 'page.gpx', '<html><body>', 'summary', /^aurelian: page\.gpx:1:\d+: this is not GPX: it starts with <html>\n$/],
-    ['plain text', 'notes.gpx', 'walked far', 'summary', /^aurelian: notes\.gpx:1: this is neither GPX nor GeoJSON nor CSV\n$/],
+    ['plain text', 'notes.gpx', 'walked far', 'summary', /^aurelian: notes\.gpx:1: this is none of GPX, GeoJSON, KML, CSV and NMEA 0183\n$/],
     ['an impossible position', 'far.gpx', `${start}${point}<trkpt lat="133.6" lon="44.2">`, 'summary', /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
     ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary', /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
     ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'summary', /its points have no times\n$/],
     ['an empty file', 'empty.gpx', '', 'summary', /^aurelian: empty\.gpx:1: the file is empty\n$/],
     ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary', /^aurelian: broken\.geojson:3: this is not JSON: /],
-    ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary', /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
+    ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary --strict', /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
     ['an impossible position in JSON', 'swap.geojson', '{"type":"LineString",\n"coordinates":[\n[-33.6,44.2],\n[44.2,-133.6]]}', 'summary', /^aurelian: swap\.geojson:4: latitude -133\.6 .*swapped\?\n$/],
     ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] }, { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences', /^aurelian: fences\.geojson:\d+: fence "A <b>" is a point and needs a radius above 0 m/],
   ]; // prettier-ignore
@@ -412,7 +412,7 @@ describe('the command line', () => {
       ['summry walk.gpx', /unknown command 'summry'\n\(Did you mean summary\?\)/],
       ['follow walk.gpx --evry 5s', /unknown option '--evry'\n\(Did you mean --every\?\)/],
       ['follow walk.gpx --every 5', /the unit is missing; a duration is written like 5s or 2min/],
-      ['follow walk.gpx --beyond 20ft', /a length is written like 20m or 1\.5km/],
+      ['follow walk.gpx --beyond 20yd', /a length is written like 20m or 1\.5km/],
       ['simulate demo -o x.gpx --gait wlak', /Allowed choices are walk, run/],
       ['simulate demo -o x.txt', /x\.txt: the ending says the format/],
       ['simulate demo:moon-round -o x.gpx', /demo has no line "moon-round"; it has tarn-round/],

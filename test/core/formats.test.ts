@@ -6,7 +6,6 @@ import {
   readGpx,
   writeCsv,
   writeGeoJson,
-  writeGeoJsonTrails,
   writeGpx,
   type InputError,
   type Trail as TrailType,
@@ -133,7 +132,7 @@ describe('GPX', () => {
   ]; // prettier-ignore
   for (const [name, text, reason, line] of wrong) {
     it(`refuses ${name}, with the line`, () => {
-      const read = () => readGpx(text, 'walk.gpx');
+      const read = () => readGpx(text, { source: 'walk.gpx', strict: true });
       expect(read).to.throw(reason);
       try {
         read();
@@ -148,7 +147,7 @@ describe('GPX', () => {
     fc.assert(
       fc.property(fc.string({ maxLength: 60 }), (text) => {
         try {
-          readGpx(start + text, 'noise');
+          readGpx(start + text, { source: 'noise' });
         } catch (error) {
           expect((error as InputError).name).to.equal('InputError');
           expect((error as InputError).place.line).to.be.a('number');
@@ -164,7 +163,7 @@ describe('GeoJSON trails', () => {
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0),
         (trail) => {
-          const [again] = geoJsonTrailsFrom(JSON.parse(writeGeoJsonTrails([trail]))).trails;
+          const [again] = geoJsonTrailsFrom(JSON.parse(writeGeoJson({ trails: [trail] }))).trails;
           expect(content(again)).to.deep.equal(content(trail));
         },
       ),
@@ -208,10 +207,10 @@ describe('CSV', () => {
           for (const fix of trail.fixesOf(segment)) named.append(fix);
           named.breakSegment();
         }
-        const text = writeCsv([named]);
+        const text = writeCsv({ trails: [named] });
         expect(text.split('\n').every((line) => line === '' || line.endsWith('\r'))).to.equal(true);
-        const { trails, notes, unknown } = readCsv(text);
-        expect([notes, unknown]).to.deep.equal([[], []]);
+        const { trails, notes } = readCsv(text);
+        expect(notes).to.deep.equal([]);
         expect(trails).to.have.length(1);
         expect(trails[0]!.segments).to.deep.equal(named.segments);
         expect([...trails[0]!]).to.deep.equal([...named]);
@@ -261,14 +260,14 @@ describe('CSV', () => {
   it('leaves out what cannot be, says so with its line, and keeps the rest', () => {
     const text =
       'time,lat,lon,speed,note\n2026-05-14T08:00:00Z,44.2,-33.6,fast,"two\nlines"\n2026-05-14T08:00:01Z,144,-33.6,1,\n,44.2,-33.6,1,\n\n2026-05-14T08:00:03Z,44.2';
-    const { trails, notes, unknown } = readCsv(text);
+    const { trails, notes } = readCsv(text);
     expect([...trails[0]!]).to.deep.equal([{ time: START, lat: 44.2, lon: -33.6, origin: 'unknown' }]);
-    expect(unknown).to.deep.equal(['note']);
-    expect(notes.map(({ line }) => line)).to.deep.equal([2, 4, 5, 7]);
-    expect(notes.map(({ text: note }) => note)[0]).to.equal('the speed is no number; left out');
-    expect(notes[1]!.text).to.include('latitude 144 is outside');
-    expect(notes[2]!.text).to.equal('it has no time; left out');
-    expect(notes[3]!.text).to.include('(the row has 2 of 5 cells)');
+    expect(notes.map(({ line }) => line)).to.deep.equal([1, 2, 4, 5, 7]);
+    expect(notes[0]).to.deep.equal({ line: 1, text: 'columns passed over: note', expected: true });
+    expect(notes[1]!.text).to.equal('the speed is no number; left out');
+    expect(notes[2]!.text).to.include('latitude 144 is outside');
+    expect(notes[3]!.text).to.equal('it has no time; left out');
+    expect(notes[4]!.text).to.include('(the row has 2 of 5 cells)');
   });
 
   it('without times is a line, and refuses a header that says too little', () => {
@@ -327,6 +326,6 @@ describe('GeoJSON of lines and waypoints', () => {
       { lat: 0, lon: 0 },
     ];
     const read = geoJsonTrailsFrom(JSON.parse(writeGeoJson({ lines, waypoints })));
-    expect(read).to.deep.equal({ trails: [], lines, waypoints });
+    expect(read).to.deep.equal({ trails: [], lines, routes: [], waypoints, notes: [] });
   });
 });

@@ -1,72 +1,20 @@
-import { csvFormatRows, dsvFormat } from 'd3-dsv';
+import { dsvFormat } from 'd3-dsv';
 import { InputError } from '../check/input-error.js';
-import { DATUMS, MARKS, ORIGINS, fixFault, fixOf, type Fix, type Mark, type RawFix } from '../fix/fix.js';
+import type { RawFix } from '../fix/fix.js';
+import { salvage } from '../fix/salvage.js';
 import { positionFault } from '../geodesy/position.js';
-import type { Line, LinePoint } from '../trail/line.js';
-import { Trail } from '../trail/trail.js';
+import type { LinePoint } from '../trail/line.js';
 import { csvColumns, type CsvColumn, type CsvField } from './csv-columns.js';
-import type { Note } from './gpx.js';
-import { parseTime, timeText } from './time.js';
-import { xmlDecimal } from './xml.js';
+import { knownWords } from './fix-columns.js';
+import { parseTime } from './time.js';
+import { emptyText, gather, type ReadOptions, type TrackDocument } from './track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
 
-/** What a CSV file held. */
-export interface CsvDocument {
-  readonly trails: readonly Trail[];
-  /** Its points, when they have no times. */
-  readonly lines: readonly Line[];
-  /** Titles of columns that it does not know. */
-  readonly unknown: readonly string[];
-  readonly notes: readonly Note[];
-}
-
-/** The columns that are written, each only when some fix has it, with their units. */
-const WRITTEN: readonly (readonly [title: string, valueOf: (fix: Fix) => number | string | undefined])[] = [
-  ['accuracy (m)', (fix) => fix.accuracy],
-  ['altitude (m)', (fix) => fix.altitude],
-  ['altitude datum', (fix) => fix.altitudeDatum],
-  ['altitude accuracy (m)', (fix) => fix.altitudeAccuracy],
-  ['course (deg)', (fix) => fix.course],
-  ['speed (m/s)', (fix) => fix.speed],
-  ['origin', (fix) => (fix.origin === 'unknown' ? undefined : fix.origin)],
-  ['marks', (fix) => fix.marks?.join(' ')],
-];
 /** Numbers below this, taken for times without a unit, are seconds: as milliseconds they would be in 1973. */
 const SECONDS = 1e11;
 
-/**
- * Trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, every digit. The name of a trail and the
- * number of a segment are columns when there are several.
- */
-export function writeCsv(trails: readonly Trail[]): string {
-  const fixes = trails.flatMap((trail, t) =>
-    trail.segments.flatMap((segment, s) =>
-      Array.from(trail.fixesOf(segment), (fix) => ({ fix, trail, t, s })),
-    ),
-  );
-  const own = WRITTEN.filter(([, valueOf]) => fixes.some(({ fix }) => valueOf(fix) !== undefined));
-  const named = trails.length > 1 || trails.some(({ name }) => name !== undefined);
-  const segmented = trails.some(({ segments }) => segments.length > 1);
-  const rows = fixes.map(({ fix, trail, t, s }) => [
-    ...(named ? [trail.name ?? `Trail ${t + 1}`] : []),
-    ...(segmented ? [String(s + 1)] : []),
-    timeText(fix.time),
-    xmlDecimal(fix.lat),
-    xmlDecimal(fix.lon),
-    ...own.map(([, valueOf]) => {
-      const value = valueOf(fix);
-      return typeof value === 'number' ? xmlDecimal(value) : (value ?? '');
-    }),
-  ]);
-  const header = [
-    ...(named ? ['trail'] : []),
-    ...(segmented ? ['segment'] : []),
-    'time',
-    'lat',
-    'lon',
-    ...own.map(([title]) => title),
-  ];
-  return `${csvFormatRows([header, ...rows])}\n`.replaceAll(/\r?\n/g, '\r\n');
-}
+/** Characters of a row: more than that is a quote that was never closed. */
+const LONGEST_ROW = 1_000_000;
 
 /**
  * Reads CSV with a header: any sensible names of columns, units in brackets or as their last word, divided by commas,
@@ -74,24 +22,117 @@ export function writeCsv(trails: readonly Trail[]): string {
  *
  * @throws {InputError} for a header without latitude or longitude, or with an unknown unit.
  */
-export function readCsv(text: string): CsvDocument {
-  const divider = dividerOf(text);
-  const [header, ...rows] = dsvFormat(divider).parseRows(text) as [string[] | undefined, ...string[][]];
-  if (header === undefined) throw new InputError('cut-short', 'the file is empty', { line: 1 });
-  const { columns, unknown } = csvColumns(header);
-  const notes: Note[] = [];
-  const gatherer = columns.has('time') || columns.has('date') ? new TrailGatherer() : new LineGatherer();
-  let line = 1 + lineEnds(header);
-  for (const row of rows) {
-    line++;
-    const at = line;
-    line += lineEnds(row);
-    if (row.every((cell) => cell.trim() === '')) continue;
-    const short = row.length < header.length ? ` (the row has ${row.length} of ${header.length} cells)` : '';
-    for (const fault of gatherer.add(new Row(row, columns, divider !== ',')))
-      notes.push({ line: at, text: `${fault}${short}; left out` });
+export function readCsv(text: string, options: ReadOptions = {}): TrackDocument {
+  return gather('readCsv', text, options, (sink, source) => new CsvReader(sink, { source }));
+}
+
+/**
+ * Reads CSV from pieces of text. Rows of several trails may stand in any order; with a `pieceSize`, where trails cannot be
+ * kept open, one that goes on after another is noted and taken for a trail of its own.
+ */
+export class CsvReader implements TrackReader {
+  readonly #sink: TrackSink;
+  readonly #source: string | undefined;
+  readonly #pieceSize: number;
+  #pending = '';
+  /** Of the first pending character. */
+  #line = 1;
+  #table: Table | undefined;
+
+  constructor(sink: TrackSink, { source, pieceSize = Infinity }: ReaderOptions = {}) {
+    this.#sink = sink;
+    this.#source = source;
+    this.#pieceSize = pieceSize;
   }
-  return { ...gatherer.result, unknown, notes };
+
+  write(text: string): void {
+    this.#pending += text;
+    const end = endOfRows(this.#pending);
+    if (end > 0) this.#take(this.#pending.slice(0, end));
+    this.#pending = this.#pending.slice(end);
+    if (this.#pending.length > LONGEST_ROW)
+      throw this.#located(
+        new InputError('not-this-format', 'a row has over a million characters; is a quote not closed?', {
+          line: this.#line,
+        }),
+      );
+  }
+
+  end(): void {
+    this.#take(this.#pending);
+    this.#pending = '';
+    if (this.#table === undefined) throw emptyText(this.#source);
+    this.#table.end();
+  }
+
+  #take(text: string): void {
+    if (text.trim() === '') {
+      this.#line += lineEnds([text]);
+      return;
+    }
+    try {
+      this.#table ??= new Table(text, this.#sink, this.#pieceSize);
+      for (const cells of this.#table.rowsOf(text)) {
+        this.#table.take(cells, this.#line);
+        this.#line += 1 + lineEnds(cells);
+      }
+    } catch (error) {
+      throw error instanceof InputError ? this.#located(error) : error;
+    }
+  }
+
+  #located(error: InputError): InputError {
+    return this.#source === undefined ? error : error.at({ source: this.#source });
+  }
+}
+
+/** What the rows of a file are told apart by, once its header is known. */
+class Table {
+  readonly #divider: string;
+  readonly #sink: TrackSink;
+  readonly #pieceSize: number;
+  #width = 0;
+  #columns: ReadonlyMap<CsvField, CsvColumn> | undefined;
+  #gatherer: LineRows | TrailRows | undefined;
+
+  /** @param text the beginning of the file. */
+  constructor(text: string, sink: TrackSink, pieceSize: number) {
+    this.#divider = dividerOf(text.trimStart());
+    this.#sink = sink;
+    this.#pieceSize = pieceSize;
+  }
+
+  rowsOf(text: string): string[][] {
+    // The parser would take a line end at the end of the file for a row of its own only when another follows.
+    return dsvFormat(this.#divider).parseRows(text);
+  }
+
+  take(cells: readonly string[], line: number): void {
+    if (cells.every((cell) => cell.trim() === '')) return;
+    if (this.#columns === undefined || this.#gatherer === undefined) {
+      this.#header(cells, line);
+      return;
+    }
+    const short = cells.length < this.#width ? ` (the row has ${cells.length} of ${this.#width} cells)` : '';
+    for (const fault of this.#gatherer.take(new Row(cells, this.#columns, this.#divider !== ','), line))
+      this.#sink.note({ line, text: `${fault}${short}; left out` });
+  }
+
+  end(): void {
+    this.#gatherer?.end();
+  }
+
+  #header(cells: readonly string[], line: number): void {
+    const { columns, unknown } = csvColumns(cells);
+    this.#columns = columns;
+    this.#width = cells.length;
+    this.#gatherer =
+      columns.has('time') || columns.has('date')
+        ? new TrailRows(this.#sink, this.#pieceSize)
+        : new LineRows(this.#sink);
+    if (unknown.length > 0)
+      this.#sink.note({ line, text: `columns passed over: ${unknown.join(', ')}`, expected: true });
+  }
 }
 
 /** A row, by what its columns hold. */
@@ -132,11 +173,16 @@ class Row {
   }
 }
 
-class LineGatherer {
+class LineRows {
+  readonly #sink: TrackSink;
   readonly #points: LinePoint[] = [];
 
+  constructor(sink: TrackSink) {
+    this.#sink = sink;
+  }
+
   /** Takes a point; what is left out of it, or all of it, is told. */
-  add(row: Row): string[] {
+  take(row: Row): string[] {
     const [lat, lon, altitude] = [row.number('lat'), row.number('lon'), row.number('altitude')];
     const fault = positionFault(lat, lon);
     if (fault !== undefined) return [fault];
@@ -145,58 +191,96 @@ class LineGatherer {
     return [];
   }
 
-  get result() {
-    return { trails: [], lines: this.#points.length === 0 ? [] : [{ parts: [this.#points] }] };
+  end(): void {
+    if (this.#points.length > 0) this.#sink.line({ parts: [this.#points] });
   }
 }
 
-class TrailGatherer {
-  readonly #trails = new Map<string, { trail: Trail; segment: string }>();
+class TrailRows {
+  readonly #sink: TrackSink;
+  readonly #pieceSize: number;
+  /** Trails by name: all that came when they stay open, else the one that is open. */
+  readonly #open = new Map<string, { pieces: TrailPieces; segment: string }>();
+  readonly #ended = new Set<string>();
 
-  /** Takes a fix; what is left out of it, or all of it, is told. */
-  add(row: Row): string[] {
-    const raw = rawFix(row);
-    const { time, lat, lon } = raw;
-    const bare = { time, lat, lon };
-    const fault = Number.isNaN(time) ? 'it has no time' : fixFault(bare);
-    if (fault !== undefined) return [fault];
-    const faults: string[] = [];
-    const kept = Object.entries(raw).filter(([name, value]) => {
-      const wrong = Number.isNaN(value)
-        ? `the ${name} is no number`
-        : fixFault({ ...bare, [name]: value as unknown });
-      if (wrong !== undefined) faults.push(wrong);
-      return wrong === undefined;
-    });
-    const [name, segment] = [row.text('trail'), row.text('segment')];
-    const known = this.#trails.get(name) ?? { trail: new Trail(name === '' ? {} : { name }), segment };
-    this.#trails.set(name, known);
-    if (known.segment !== segment) known.trail.breakSegment();
-    known.segment = segment;
-    known.trail.append(fixOf({ ...bare, ...Object.fromEntries(kept) }));
-    return faults;
+  constructor(sink: TrackSink, pieceSize: number) {
+    this.#sink = sink;
+    this.#pieceSize = pieceSize;
   }
 
-  get result() {
-    return { trails: [...this.#trails.values()].map(({ trail }) => trail), lines: [] };
+  /** Takes a fix; what is left out of it, or all of it, is told. */
+  take(row: Row, line: number): string[] {
+    const raw = rawFix(row);
+    const { time } = raw;
+    if (Number.isNaN(time)) return ['it has no time'];
+    const { fix, faults } = salvage(raw);
+    if (fix === undefined) return [...faults];
+    const noNumbers = Object.entries(raw).filter(([, value]) => Number.isNaN(value));
+    const segment = row.text('segment');
+    const open = this.#trail(row.text('trail'), segment, line);
+    if (open.segment !== segment) open.pieces.breakSegment();
+    open.segment = segment;
+    open.pieces.room().append(fix);
+    return [...noNumbers.map(([name]) => `the ${name} is no number`), ...faults];
+  }
+
+  end(): void {
+    for (const { pieces } of this.#open.values()) pieces.end();
+  }
+
+  #trail(name: string, segment: string, line: number): { pieces: TrailPieces; segment: string } {
+    const known = this.#open.get(name);
+    if (known !== undefined) return known;
+    if (this.#pieceSize !== Infinity) {
+      for (const [ended, { pieces }] of this.#open) {
+        pieces.end();
+        this.#ended.add(ended);
+      }
+      this.#open.clear();
+      if (this.#ended.has(name))
+        this.#sink.note({ line, text: `"${name}" goes on after another trail; taken for one of its own` });
+    }
+    const made = { pieces: new TrailPieces(this.#sink, this.#pieceSize), segment };
+    made.pieces.start(name === '' ? {} : { name });
+    this.#open.set(name, made);
+    return made;
   }
 }
 
 function rawFix(row: Row): RawFix {
-  const marks = row.text('marks').split(' ');
   return {
+    ...knownWords({
+      altitudeDatum: row.text('altitudeDatum'),
+      origin: row.text('origin'),
+      marks: row.text('marks'),
+    }),
     time: row.time(),
     lat: row.number('lat') as number,
     lon: row.number('lon') as number,
     accuracy: row.number('accuracy'),
     altitude: row.number('altitude'),
     altitudeAccuracy: row.number('altitudeAccuracy'),
-    altitudeDatum: DATUMS.find((datum) => datum === row.text('altitudeDatum')),
     course: row.number('course'),
     speed: row.number('speed'),
-    origin: ORIGINS.find((origin) => origin === row.text('origin')),
-    marks: marks.filter((mark): mark is Mark => (MARKS as readonly string[]).includes(mark)),
   };
+}
+
+/** Where the last whole row of a text ends: after the last line end that no open quote is before. */
+function endOfRows(text: string): number {
+  let end = text.lastIndexOf('\n') + 1;
+  let open = quotesIn(text, 0, end) % 2 === 1;
+  while (open && end > 0) {
+    const before = end < 2 ? 0 : text.lastIndexOf('\n', end - 2) + 1;
+    open = (quotesIn(text, before, end) % 2 === 1) !== open;
+    end = before;
+  }
+  return end;
+}
+
+function quotesIn(text: string, from: number, to: number): number {
+  let count = 0;
+  for (let i = text.indexOf('"', from); i >= 0 && i < to; i = text.indexOf('"', i + 1)) count++;
+  return count;
 }
 
 /** What divides the cells: what the header has most of. */

@@ -1,123 +1,36 @@
 import { InputError } from '../check/input-error.js';
-import { DATUMS, MARKS, ORIGINS, fixFault, fixOf, type Fix, type Mark, type RawFix } from '../fix/fix.js';
-import type { Line, LinePoint, Waypoint } from '../trail/line.js';
+import { fixFault, fixOf, type RawFix } from '../fix/fix.js';
+import type { LinePoint } from '../trail/line.js';
 import { Trail } from '../trail/trail.js';
+import { FIX_COLUMNS, knownWords, type FixColumn } from './fix-columns.js';
 import { coordinateOf, coordinatesOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
-import { parseTime, timeText } from './time.js';
+import { parseTime } from './time.js';
+import { TrackGatherer, type TrackDocument } from './track-document.js';
+import type { TrackSink } from './track-sink.js';
 
-/** What a GeoJSON file held, as a trail file. */
-export interface GeoJsonTrails {
-  readonly trails: readonly Trail[];
-  /** Lines whose feature has no `columns.time`. */
-  readonly lines: readonly Line[];
-  readonly waypoints: readonly Waypoint[];
-}
-
-const NUMBER_COLUMNS = ['accuracy', 'altitude', 'altitudeAccuracy', 'course', 'speed'] as const;
-const WORD_COLUMNS = ['altitudeDatum', 'origin', 'marks'] as const;
 type Column = readonly (readonly unknown[])[];
 
 /**
- * A trail as a GeoJSON feature: a MultiLineString, one line a segment, with `properties.columns` of lists
- * parallel to its coordinates. `time` is RFC 3339; numbers are in SI units; null stands for what is not
- * known. An altitude above the ellipsoid is the coordinates' own third number; any other is a column.
- */
-export function trailFeature(trail: Trail): object {
-  const segments = trail.segments.map((segment) => [...trail.fixesOf(segment)]);
-  const columns: Record<string, unknown[][]> = {
-    time: segments.map((run) => run.map((fix) => timeText(fix.time))),
-  };
-  const addColumn = (name: string, valueOf: (fix: Fix) => unknown) => {
-    const column = segments.map((run) => run.map((fix) => valueOf(fix) ?? null));
-    if (column.some((run) => run.some((value) => value !== null))) columns[name] = column;
-  };
-  for (const name of NUMBER_COLUMNS) {
-    if (name !== 'altitude') addColumn(name, (fix) => fix[name]);
-  }
-  addColumn('altitude', (fix) => (fix.altitudeDatum === 'ellipsoid' ? undefined : fix.altitude));
-  addColumn('altitudeDatum', (fix) => (fix.altitudeDatum === 'ellipsoid' ? undefined : fix.altitudeDatum));
-  addColumn('origin', (fix) => (fix.origin === 'unknown' ? undefined : fix.origin));
-  addColumn('marks', (fix) => fix.marks?.join(' '));
-  return {
-    type: 'Feature',
-    geometry: {
-      type: 'MultiLineString',
-      coordinates: segments.map((run) =>
-        run.map(({ lon, lat, altitude, altitudeDatum }) =>
-          altitude !== undefined && altitudeDatum === 'ellipsoid' ? [lon, lat, altitude] : [lon, lat],
-        ),
-      ),
-    },
-    properties: {
-      ...(trail.name !== undefined && { name: trail.name }),
-      ...(trail.description !== undefined && { description: trail.description }),
-      columns,
-    },
-  };
-}
-
-/** What goes into a GeoJSON file of trails. */
-export interface GeoJsonContent {
-  readonly trails?: readonly Trail[];
-  readonly lines?: readonly Line[];
-  readonly waypoints?: readonly Waypoint[];
-}
-
-/** Trails, lines and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text. */
-export function writeGeoJson({ trails = [], lines = [], waypoints = [] }: GeoJsonContent): string {
-  const features = [
-    ...waypoints.map(waypointFeature),
-    ...lines.map(lineFeature),
-    ...trails.map(trailFeature),
-  ];
-  const texts = features.map((feature) => JSON.stringify(feature));
-  return `{"type":"FeatureCollection","features":[\n${texts.join(',\n')}\n]}\n`;
-}
-
-/** Trails as the text of a GeoJSON FeatureCollection. */
-export function writeGeoJsonTrails(trails: readonly Trail[]): string {
-  return writeGeoJson({ trails });
-}
-
-function lineFeature({ name, parts }: Line): object {
-  const coordinates = parts.map((part) => part.map(coordinatesOfPoint));
-  return {
-    type: 'Feature',
-    geometry: { type: 'MultiLineString', coordinates },
-    properties: { ...(name !== undefined && { name }) },
-  };
-}
-
-function waypointFeature({ name, description, time, ...point }: Waypoint): object {
-  return {
-    type: 'Feature',
-    geometry: { type: 'Point', coordinates: coordinatesOfPoint(point) },
-    properties: {
-      ...(name !== undefined && { name }),
-      ...(description !== undefined && { description }),
-      ...(time !== undefined && { time: timeText(time) }),
-    },
-  };
-}
-
-function coordinatesOfPoint({ lon, lat, altitude }: LinePoint): number[] {
-  return altitude === undefined ? [lon, lat] : [lon, lat, altitude];
-}
-
-/**
- * Trails, lines and waypoints of a parsed GeoJSON document; areas are passed over.
+ * Trails, lines, routes and waypoints of a parsed GeoJSON document; areas are passed over. A line is a trail when its feature has
+ * `properties.columns.time`.
  *
  * @throws {InputError} with the path of an impossible position or of a column that does not match.
  */
-export function geoJsonTrailsFrom(document: unknown): GeoJsonTrails {
-  const trails: Trail[] = [];
-  const lines: Line[] = [];
-  const waypoints: Waypoint[] = [];
+export function geoJsonTrailsFrom(document: unknown): TrackDocument {
+  const gatherer = new TrackGatherer();
+  tellGeoJson(document, gatherer);
+  return gatherer.document;
+}
+
+/** Tells a sink what a parsed GeoJSON document holds, as `geoJsonTrailsFrom` gathers it. */
+export function tellGeoJson(document: unknown, sink: TrackSink): void {
+  const { name: title } = (document ?? {}) as { name?: unknown };
+  if (typeof title === 'string') sink.title(title);
   for (const feature of featuresOf(document)) {
     const { geometry, properties, coordinatesPath } = feature;
     const name = typeof properties['name'] === 'string' ? { name: properties['name'] } : {};
     if (geometry?.type === 'Point') {
-      waypoints.push({
+      sink.waypoint({
         ...coordinateOf(geometry.coordinates, coordinatesPath),
         ...name,
         ...waypointWords(properties),
@@ -128,11 +41,11 @@ export function geoJsonTrailsFrom(document: unknown): GeoJsonTrails {
         ? [coordinatesOf(geometry.coordinates, coordinatesPath)]
         : partsOf(geometry.coordinates, coordinatesPath);
       const trail = trailOf(feature, parts, single);
-      if (trail !== undefined) trails.push(trail);
-      else lines.push({ ...name, parts });
+      if (trail !== undefined) sink.trail(trail, { first: true, last: true, joined: false });
+      else if (properties['kind'] === 'route') sink.route({ ...name, parts });
+      else sink.line({ ...name, parts });
     }
   }
-  return { trails, lines, waypoints };
 }
 
 function waypointWords({ description, time }: Feature['properties']): {
@@ -155,7 +68,7 @@ function trailOf(
   const given = properties['columns'];
   if (typeof given !== 'object' || given === null || !('time' in given)) return undefined;
   const columns = new Map<string, Column>();
-  for (const name of ['time', ...NUMBER_COLUMNS, ...WORD_COLUMNS]) {
+  for (const name of ['time', ...FIX_COLUMNS]) {
     const value = (given as Record<string, unknown>)[name];
     if (value !== undefined)
       columns.set(name, columnOf(value, parts, single, [...path, 'properties', 'columns', name]));
@@ -163,9 +76,11 @@ function trailOf(
   const trail = new Trail({
     ...(typeof properties['name'] === 'string' && { name: properties['name'] }),
     ...(typeof properties['description'] === 'string' && { description: properties['description'] }),
+    ...(Number.isInteger(properties['veiled']) && { veiled: properties['veiled'] as number }),
   });
   parts.forEach((part, p) => {
-    part.forEach((point, i) => {
+    const count = isOneFix(part, (name) => columns.get(name)?.[p]) ? 1 : part.length;
+    part.slice(0, count).forEach((point, i) => {
       const raw = rawFix(point, (name) => columns.get(name)?.[p]?.[i]);
       const fault = fixFault(raw);
       const where = [...coordinatesPath, ...(single ? [] : [p]), i];
@@ -177,28 +92,44 @@ function trailOf(
   return trail;
 }
 
-function rawFix(point: LinePoint, valueOf: (name: string) => unknown): RawFix {
+/** Whether two positions are one fix written twice, since a line has two at least: the second has nothing but the time. */
+function isOneFix(
+  part: readonly LinePoint[],
+  column: (name: 'time' | FixColumn) => readonly unknown[] | undefined,
+): boolean {
+  const [first, second] = part;
+  if (part.length !== 2 || first === undefined || second === undefined) return false;
+  const time = column('time');
+  return (
+    first.lat === second.lat &&
+    first.lon === second.lon &&
+    first.altitude === second.altitude &&
+    time?.[0] === time?.[1] &&
+    FIX_COLUMNS.every((name) => (column(name)?.[1] ?? null) === null)
+  );
+}
+
+function rawFix(point: LinePoint, valueOf: (name: 'time' | FixColumn) => unknown): RawFix {
   const time = valueOf('time');
-  const numbers: Partial<Record<(typeof NUMBER_COLUMNS)[number], number>> = {};
-  for (const name of NUMBER_COLUMNS) {
+  const number = (name: FixColumn) => {
     const value = valueOf(name);
-    if (typeof value === 'number') numbers[name] = value;
-  }
-  const marks = valueOf('marks');
+    return typeof value === 'number' ? value : undefined;
+  };
+  const altitude = number('altitude');
   return {
+    ...knownWords({
+      altitudeDatum: valueOf('altitudeDatum'),
+      origin: valueOf('origin'),
+      marks: valueOf('marks'),
+    }),
+    accuracy: number('accuracy'),
+    altitudeAccuracy: number('altitudeAccuracy'),
+    course: number('course'),
+    speed: number('speed'),
     time: typeof time === 'string' ? parseTime(time) : NaN,
     lat: point.lat,
     lon: point.lon,
-    ...(point.altitude !== undefined && { altitude: point.altitude, altitudeDatum: 'ellipsoid' }),
-    ...numbers,
-    ...(numbers.altitude !== undefined && {
-      altitudeDatum: DATUMS.find((datum) => datum === valueOf('altitudeDatum')),
-    }),
-    origin: ORIGINS.find((origin) => origin === valueOf('origin')),
-    marks:
-      typeof marks === 'string'
-        ? marks.split(' ').filter((mark): mark is Mark => (MARKS as readonly string[]).includes(mark))
-        : undefined,
+    ...(altitude !== undefined ? { altitude } : { altitude: point.altitude, altitudeDatum: 'ellipsoid' }),
   };
 }
 

@@ -1,7 +1,9 @@
-import { SaxesParser, type SaxesTagPlain } from 'saxes';
-import { InputError } from '../check/input-error.js';
+import type { SaxesTagPlain } from 'saxes';
 import { positionFault } from '../geodesy/position.js';
+import { decimalOf } from './decimal.js';
 import { parseTime } from './time.js';
+import type { TrackReader } from './track-sink.js';
+import { LONGEST_TEXT, XmlParser, localName } from './xml-parser.js';
 
 /**
  * A point as GPX has it, of a track, a route, or on its own; numbers that are missing are NaN. The reader uses one for
@@ -28,7 +30,7 @@ export interface GpxPoint {
 export interface GpxSink {
   trackStart(): void;
   /** The name or description of the track or route that is open. */
-  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description', text: string): void;
+  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void;
   segmentStart(): void;
   trackPoint(point: GpxPoint): void;
   trackEnd(): void;
@@ -61,11 +63,9 @@ const LEAVES: Readonly<Record<string, Leaf>> = {
  * Elements are known by their local names, whatever their prefix or namespace; what is not known is passed
  * over. External entities are never expanded.
  */
-export class GpxReader {
-  readonly #parser: SaxesParser;
+export class GpxReader implements TrackReader {
+  readonly #parser: XmlParser;
   readonly #sink: GpxSink;
-  readonly #source: string | undefined;
-  #depth = 0;
   #owner: 'track' | 'route' | 'file' = 'file';
   #ownerDepth = 0;
   readonly #only: GpxPoint = {
@@ -87,6 +87,7 @@ export class GpxReader {
   #point: GpxPoint | undefined;
   #pointDepth = 0;
   #capturing = false;
+  #captured = '';
   #leaf: Leaf | undefined;
   #text = '';
   /** The leaves of the point before, in their order: those of the next one are nearly always the same. */
@@ -97,19 +98,17 @@ export class GpxReader {
 
   constructor(sink: GpxSink, source?: string) {
     this.#sink = sink;
-    this.#source = source;
-    this.#parser = new SaxesParser();
-    this.#parser.on('error', (error) => {
-      throw this.#broken(error.message);
-    });
-    this.#parser.on('opentag', (tag) => this.#open(tag));
-    this.#parser.on('closetag', (tag) => this.#close(tag));
-    const keep = (text: string) => {
-      // Nearly always there is one piece; joining it to nothing would cost a string.
-      if (this.#capturing) this.#text = this.#text === '' ? text : this.#text + text;
-    };
-    this.#parser.on('text', keep);
-    this.#parser.on('cdata', keep);
+    this.#parser = new XmlParser(
+      source,
+      (tag, depth) => this.#open(tag, depth),
+      (tag, depth) => this.#close(tag, depth),
+      (text) => {
+        if (!this.#capturing) return;
+        // Nearly always there is one piece; joining it to nothing would cost a string.
+        this.#text = this.#text === '' ? text : this.#text + text;
+        if (this.#text.length > LONGEST_TEXT) throw this.#parser.tooLong(this.#captured);
+      },
+    );
   }
 
   /** @throws {InputError} for what is not well-formed, is not GPX, or has an impossible position. */
@@ -119,21 +118,27 @@ export class GpxReader {
 
   /** @throws {InputError} of kind `cut-short` when the file ends too soon. */
   end(): void {
-    this.#parser.close();
+    try {
+      this.#parser.end();
+    } catch (error) {
+      // Cut short: what is whole of the track or route is told; the point that was begun is not.
+      this.#endOwner();
+      throw error;
+    }
   }
 
-  #open(tag: SaxesTagPlain): void {
-    const depth = ++this.#depth;
+  #open(tag: SaxesTagPlain, depth: number): void {
     if (this.#point !== undefined) {
       this.#leaf = this.#nextLeaf(tag.name);
       this.#capturing = this.#leaf !== undefined;
+      this.#captured = tag.name;
       this.#text = '';
       return;
     }
     const name = localName(tag.name);
     if (depth === 1) {
       if (name !== 'gpx')
-        throw this.#error('not-this-format', `this is not GPX: it starts with <${tag.name}>`);
+        throw this.#parser.error('not-this-format', `this is not GPX: it starts with <${tag.name}>`);
       return;
     }
     switch (name) {
@@ -159,13 +164,18 @@ export class GpxReader {
       case 'name':
       case 'desc':
         // Only of the track, route or file itself, not of something within its extensions.
+        this.#captured = tag.name;
         this.#capturing = depth === this.#ownerDepth + 1 || (depth <= 3 && this.#owner === 'file');
+        this.#text = '';
+        break;
+      case 'veiled':
+        // In the extensions of the track.
+        this.#capturing = depth === this.#ownerDepth + 2;
         this.#text = '';
     }
   }
 
-  #close(tag: SaxesTagPlain): void {
-    const depth = this.#depth--;
+  #close(tag: SaxesTagPlain, depth: number): void {
     const point = this.#point;
     if (point !== undefined) {
       if (this.#leaf !== undefined) {
@@ -183,10 +193,18 @@ export class GpxReader {
     }
     if (this.#capturing) {
       this.#capturing = false;
-      this.#sink.label(this.#owner, localName(tag.name) === 'name' ? 'name' : 'description', this.#text);
+      const name = localName(tag.name);
+      this.#sink.label(
+        this.#owner,
+        name === 'desc' ? 'description' : (name as 'name' | 'veiled'),
+        this.#text,
+      );
       return;
     }
-    if (depth !== this.#ownerDepth) return;
+    if (depth === this.#ownerDepth) this.#endOwner();
+  }
+
+  #endOwner(): void {
     if (this.#owner === 'track') this.#sink.trackEnd();
     if (this.#owner === 'route') this.#sink.routeEnd();
     this.#owner = 'file';
@@ -219,7 +237,7 @@ export class GpxReader {
     if (!(Math.abs(lat) <= 90 && Math.abs(lon) <= 180)) {
       const shown = (text: string | undefined, value: number) => (Number.isNaN(value) ? text : value);
       const fault = positionFault(shown(tag.attributes['lat'], lat), shown(tag.attributes['lon'], lon));
-      throw this.#error('impossible-position', fault ?? 'impossible position');
+      throw this.#parser.error('impossible-position', fault ?? 'impossible position');
     }
     this.#step = 0;
     const point = this.#only;
@@ -230,66 +248,4 @@ export class GpxReader {
     point.altitudeDatum = point.origin = point.marks = point.name = point.description = undefined;
     return point;
   }
-
-  #error(kind: 'not-this-format' | 'impossible-position' | 'cut-short', reason: string): InputError {
-    const { line, column } = this.#parser;
-    return new InputError(kind, reason, {
-      ...(this.#source !== undefined && { source: this.#source }),
-      line,
-      column,
-    });
-  }
-
-  /** The parser's own complaint, without the place it puts before it. */
-  #broken(message: string): InputError {
-    const reason = message.replace(/^(.*?:)?\d+:\d+: /, '').replace(/\.$/, '');
-    const unclosed = /^unclosed tag: (.+)$/.exec(reason);
-    if (unclosed !== null)
-      return this.#error('cut-short', `the file ends inside <${unclosed[1] ?? ''}>; it was cut short`);
-    if (reason.startsWith('unexpected end'))
-      return this.#error('cut-short', 'the file ends in the middle of a tag; it was cut short');
-    return this.#error('not-this-format', `this is not well-formed XML: ${reason}`);
-  }
-}
-
-function localName(name: string): string {
-  const colon = name.indexOf(':');
-  return colon < 0 ? name : name.slice(colon + 1);
-}
-
-/** Powers of ten that a double holds exactly, up to what 15 digits may be divided by. */
-const POWERS_OF_TEN = Array.from({ length: 16 }, (_, i) => 10 ** i);
-
-/**
- * A decimal number in text; NaN for anything else, the empty text included.
- *
- * Up to 15 digits make a whole number that a double holds exactly, and its quotient by an exact power of ten is rounded
- * once, to the very double that the general parser gives (W. D. Clinger, "How to read floating point numbers
- * accurately", PLDI 1990); it takes a third of the time.
- */
-function decimalOf(text: string | undefined): number {
-  if (text === undefined) return NaN;
-  const { length } = text;
-  const negative = text.charCodeAt(0) === 45;
-  let digits = 0;
-  let whole = 0;
-  let point = -1;
-  for (let i = negative ? 1 : 0; i < length; i++) {
-    const digit = text.charCodeAt(i) - 48;
-    if (digit >= 0 && digit <= 9) {
-      whole = whole * 10 + digit;
-      digits++;
-    } else if (digit === -2 && point < 0) {
-      point = i;
-    } else {
-      return generalDecimal(text);
-    }
-  }
-  if (digits === 0 || digits > 15) return generalDecimal(text);
-  const value = point < 0 ? whole : whole / (POWERS_OF_TEN[length - 1 - point] as number);
-  return negative ? -value : value;
-}
-
-function generalDecimal(text: string): number {
-  return /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$/.test(text) ? Number(text) : NaN;
 }

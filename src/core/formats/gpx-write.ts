@@ -2,42 +2,96 @@ import type { Fix } from '../fix/fix.js';
 import type { Line, LinePoint, Waypoint } from '../trail/line.js';
 import type { Trail } from '../trail/trail.js';
 import { DRIFT_NAMESPACE, DRIFT_NUMBERS, GPX_NAMESPACE } from './gpx-words.js';
+import type { Output } from './output.js';
 import { timeText } from './time.js';
+import type { TrackContent } from './track-document.js';
+import type { PiecePlace } from './track-sink.js';
+import { textOf, type TrackWriter } from './track-writer.js';
 import { xmlDecimal, xmlText } from './xml.js';
 
-/** What goes into a GPX file. */
-export interface GpxContent {
-  readonly waypoints?: readonly Waypoint[];
-  readonly routes?: readonly Line[];
-  readonly trails?: readonly Trail[];
+/** A GPX 1.1 document. Every number is written with all its digits. A line without times becomes a route: GPX has no other place for it. */
+export function writeGpx(content: TrackContent): string {
+  return textOf((output) => new GpxWriter(output), content);
 }
 
-/** A GPX 1.1 document. Every number is written with all its digits. */
-export function writeGpx({ waypoints = [], routes = [], trails = [] }: GpxContent): string {
-  return [
-    gpxStart(),
-    ...waypoints.map((waypoint) => pointText('wpt', waypoint, waypointChildren(waypoint))),
-    ...routes.map(routeText),
-    ...trails.map(trailText),
-    GPX_END,
-  ].join('');
+/** Writes GPX in the standard's order, waypoints, routes, tracks, whatever the order in which they come. */
+export class GpxWriter implements TrackWriter {
+  readonly leftOut: readonly string[] = [];
+  readonly #output: Output;
+  #name: string | undefined;
+  #begun = false;
+
+  constructor(output: Output) {
+    this.#output = output;
+  }
+
+  title(name: string): void {
+    this.#name ??= name;
+  }
+
+  waypoint(waypoint: Waypoint): void {
+    this.#begin();
+    this.#output.write(pointText('wpt', waypoint, waypointChildren(waypoint)));
+  }
+
+  route(route: Line): void {
+    this.#output.aside('routes', routeText(route));
+  }
+
+  line(line: Line): void {
+    this.#output.aside('routes', routeText(line));
+  }
+
+  trail(piece: Trail, { first, last, joined }: PiecePlace): void {
+    const segments = piece.segments.map((segment) =>
+      Array.from(piece.fixesOf(segment), gpxTrackPoint).join(''),
+    );
+    const start = first ? gpxTrackStart(piece) : joined ? '' : GPX_SEGMENT_BREAK;
+    this.#output.aside('tracks', start + segments.join(GPX_SEGMENT_BREAK) + (last ? GPX_TRACK_END : ''));
+  }
+
+  note(): void {
+    // What was passed over is told to the user, not written.
+  }
+
+  end(): void {
+    this.#begin();
+    this.#output.recall('routes');
+    this.#output.recall('tracks');
+    this.#output.write(GPX_END);
+  }
+
+  #begin(): void {
+    if (this.#begun) return;
+    this.#begun = true;
+    this.#output.write(gpxStart(this.#name));
+  }
 }
 
 /** The document up to its first child. */
-export function gpxStart(): string {
+export function gpxStart(name?: string): string {
+  const metadata = name === undefined ? '' : `<metadata>${labelText('name', name, '')}</metadata>\n`;
   return (
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
-    `<gpx version="1.1" creator="Aurelian Drift" xmlns="${GPX_NAMESPACE}" xmlns:drift="${DRIFT_NAMESPACE}">\n`
+    `<gpx version="1.1" creator="Aurelian Drift" xmlns="${GPX_NAMESPACE}" xmlns:drift="${DRIFT_NAMESPACE}">\n${metadata}`
   );
 }
 export const GPX_END = '</gpx>\n';
 
-/** A track up to its first point, and what closes it. For writers that add points as they come. */
-export function gpxTrackStart(labels: {
+/** Labels as a trail has them. */
+interface Labels {
   readonly name?: string | undefined;
   readonly description?: string | undefined;
-}): string {
-  return `<trk>\n${labelText('name', labels.name)}${labelText('desc', labels.description)}<trkseg>\n`;
+  readonly veiled?: number | undefined;
+}
+
+/** A track up to its first point, and what closes it. For writers that add points as they come. */
+export function gpxTrackStart(labels: Labels): string {
+  const veiled =
+    labels.veiled === undefined
+      ? ''
+      : `<extensions><drift:veiled>${labels.veiled}</drift:veiled></extensions>\n`;
+  return `<trk>\n${labelText('name', labels.name)}${labelText('desc', labels.description)}${veiled}<trkseg>\n`;
 }
 export const GPX_SEGMENT_BREAK = '</trkseg>\n<trkseg>\n';
 export const GPX_TRACK_END = '</trkseg>\n</trk>\n';
@@ -57,13 +111,6 @@ export function gpxTrackPoint(fix: Fix): string {
     fix,
     `${elevationText(fix.altitude)}<time>${timeText(fix.time)}</time>${extensions}`,
   );
-}
-
-function trailText(trail: Trail): string {
-  const segments = trail.segments.map((segment) =>
-    Array.from(trail.fixesOf(segment), gpxTrackPoint).join(''),
-  );
-  return gpxTrackStart(trail) + segments.join(GPX_SEGMENT_BREAK) + GPX_TRACK_END;
 }
 
 function routeText(line: Line): string {

@@ -1,118 +1,79 @@
-import { InputError } from '../check/input-error.js';
-import {
-  DATUMS,
-  MARKS,
-  ORIGINS,
-  fixFault,
-  fixOf,
-  type AltitudeDatum,
-  type Fix,
-  type Mark,
-  type Origin,
-  type RawFix,
-} from '../fix/fix.js';
-import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import { Trail, kindsOf } from '../trail/trail.js';
+import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js';
+import { salvage } from '../fix/salvage.js';
+import type { LinePoint } from '../trail/line.js';
+import { kindsOf, type Trail, type TrailLabels } from '../trail/trail.js';
+import { knownWords } from './fix-columns.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
-
-/** Something in a file that was passed over, and at which line. */
-export interface Note {
-  readonly line: number;
-  readonly text: string;
-}
-
-/** What a GPX file held. */
-export interface GpxDocument {
-  readonly name?: string;
-  /** Tracks with times. */
-  readonly trails: readonly Trail[];
-  /** Tracks whose points have no times at all. */
-  readonly lines: readonly Line[];
-  readonly routes: readonly Line[];
-  readonly waypoints: readonly Waypoint[];
-  readonly notes: readonly Note[];
-}
+import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
 
 /**
- * Reads a GPX document that is in memory.
+ * Reads a GPX document, 1.1 or 1.0, that is in memory.
  *
  * A track with times is a Trail, one without any is a Line. In a track with times, a point without a
  * usable one is left out and noted, since no time can be made up for it.
  *
- * @param source a name for the text in errors, usually the file's.
  * @throws {InputError} with source and line.
  */
-export function readGpx(text: string, source?: string): GpxDocument {
-  const gatherer = new DocumentGatherer();
-  const reader = new GpxReader(gatherer, source);
-  if (text.trim() === '') {
-    throw new InputError('cut-short', 'the file is empty', source === undefined ? {} : { source, line: 1 });
-  }
-  reader.write(text);
-  reader.end();
-  return gatherer.document;
+export function readGpx(text: string, options: ReadOptions = {}): TrackDocument {
+  return gather('readGpx', text, options, (sink, source) => gpxReader(sink, { source }));
 }
 
-interface OpenTrack {
-  labels: { name?: string; description?: string };
-  /** Made with the first point that has a time. */
-  trail: Trail | undefined;
-  /** Points without a time: all of the track, when it turns out to be a line. */
-  points: LinePoint[][];
+/** A reader of GPX that tells a sink; trails in pieces of `pieceSize` fixes when it is given. */
+export function gpxReader(sink: TrackSink, { source, pieceSize }: ReaderOptions = {}): TrackReader {
+  return new GpxReader(new GpxTracks(sink, pieceSize), source);
+}
+
+/** Makes trails, lines and waypoints of what GPX has. */
+class GpxTracks implements GpxSink {
+  readonly #sink: TrackSink;
+  readonly #pieces: TrailPieces;
+  #labels: { name?: string; description?: string; veiled?: number } = {};
+  /** Points of the open track without a time, as long as none has one: all of it, when it turns out to be a line. */
+  #parts: LinePoint[][] = [];
   /** Points without a time: the line of the first, and how many. */
-  untimed: { line: number; count: number } | undefined;
-}
-
-class DocumentGatherer implements GpxSink {
-  #name: string | undefined;
-  readonly #trails: Trail[] = [];
-  readonly #lines: Line[] = [];
-  readonly #routes: Line[] = [];
-  readonly #waypoints: Waypoint[] = [];
-  readonly #notes: Note[] = [];
-  #track: OpenTrack = openTrack();
+  #untimed: { line: number; count: number } | undefined;
   #route: { name?: string; points: LinePoint[] } = { points: [] };
 
-  get document(): GpxDocument {
-    return {
-      ...(this.#name !== undefined && { name: this.#name }),
-      trails: this.#trails,
-      lines: this.#lines,
-      routes: this.#routes,
-      waypoints: this.#waypoints,
-      notes: this.#notes,
-    };
+  constructor(sink: TrackSink, pieceSize: number | undefined) {
+    this.#sink = sink;
+    this.#pieces = new TrailPieces(sink, pieceSize);
   }
 
   trackStart(): void {
-    this.#track = openTrack();
+    this.#labels = {};
+    this.#parts = [];
+    this.#untimed = undefined;
   }
 
-  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description', text: string): void {
-    if (of === 'track') this.#track.labels[kind] ??= text;
+  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void {
+    if (kind === 'veiled') {
+      if (of === 'track' && /^\d{1,9}$/.test(text.trim())) this.#labels.veiled = Number(text);
+    } else if (of === 'track') this.#labels[kind] ??= text;
     else if (of === 'route' && kind === 'name') this.#route.name ??= text;
-    else if (of === 'file' && kind === 'name') this.#name ??= text;
+    else if (of === 'file' && kind === 'name') this.#sink.title(text);
   }
 
   segmentStart(): void {
-    this.#track.trail?.breakSegment();
-    this.#track.points.push([]);
+    this.#pieces.breakSegment();
+    this.#parts.push([]);
   }
 
   trackPoint(point: GpxPoint): void {
-    const track = this.#track;
     if (Number.isNaN(point.time)) {
-      track.untimed = { line: track.untimed?.line ?? point.line, count: (track.untimed?.count ?? 0) + 1 };
-      if (track.points.length === 0) track.points.push([]);
-      track.points.at(-1)?.push(linePoint(point));
+      this.#untimed = { line: this.#untimed?.line ?? point.line, count: (this.#untimed?.count ?? 0) + 1 };
+      if (this.#pieces.begun) return;
+      if (this.#parts.length === 0) this.#parts.push([]);
+      this.#parts.at(-1)?.push(linePoint(point));
       return;
     }
     // The name comes before the points in the standard's order.
-    track.trail ??= new Trail(track.labels);
+    if (!this.#pieces.begun) this.#begin(this.#labels);
+    const trail = this.#pieces.room();
     const kinds = kindsIfPlain(point);
     if (kinds !== undefined) {
       const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
-      track.trail.appendNumbers(
+      trail.appendNumbers(
         time,
         lat + 0,
         lon + 0,
@@ -125,24 +86,24 @@ class DocumentGatherer implements GpxSink {
         0,
       );
     } else {
-      track.trail.append(this.#fix(point));
+      this.#append(trail, point);
     }
   }
 
   trackEnd(): void {
-    const { labels, trail, points, untimed } = this.#track;
-    if (trail !== undefined) {
-      this.#trails.push(trail);
-      if (untimed !== undefined) {
-        const { line, count } = untimed;
-        this.#notes.push({
+    if (this.#pieces.begun) {
+      this.#pieces.end();
+      if (this.#untimed !== undefined) {
+        const { line, count } = this.#untimed;
+        this.#sink.note({
           line,
           text: `${count} ${count === 1 ? 'point' : 'points'} without a time left out`,
         });
       }
-    } else if (points.some((run) => run.length > 0)) {
-      this.#lines.push({ ...nameOf(labels.name), parts: points.filter((run) => run.length > 0) });
+      return;
     }
+    const parts = this.#parts.filter((run) => run.length > 0);
+    if (parts.length > 0) this.#sink.line({ ...nameOf(this.#labels.name), parts });
   }
 
   routeStart(): void {
@@ -154,12 +115,12 @@ class DocumentGatherer implements GpxSink {
   }
 
   routeEnd(): void {
-    if (this.#route.points.length > 0)
-      this.#routes.push({ ...nameOf(this.#route.name), parts: [this.#route.points] });
+    const { name, points } = this.#route;
+    if (points.length > 0) this.#sink.route({ ...nameOf(name), parts: [points] });
   }
 
   waypoint(point: GpxPoint): void {
-    this.#waypoints.push({
+    this.#sink.waypoint({
       ...linePoint(point),
       ...nameOf(point.name),
       ...(point.description !== undefined && { description: point.description }),
@@ -167,10 +128,16 @@ class DocumentGatherer implements GpxSink {
     });
   }
 
-  /** The fix of a track point; an impossible value beside a possible position is left out and noted. */
-  #fix(point: GpxPoint): Fix {
+  #begin(labels: TrailLabels): void {
+    this.#pieces.start(labels);
+    this.#parts = [];
+  }
+
+  /** Takes a point that has something to check; a value that cannot be is left out and noted. */
+  #append(trail: Trail, point: GpxPoint): void {
     const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
-    const raw: RawFix = {
+    const { fix, faults } = salvage({
+      ...knownWords(point),
       time,
       lat,
       lon,
@@ -179,26 +146,10 @@ class DocumentGatherer implements GpxSink {
       altitudeAccuracy,
       course,
       speed,
-      altitudeDatum: DATUMS.find((datum) => datum === point.altitudeDatum),
-      origin: ORIGINS.find((origin) => origin === point.origin),
-      marks: (point.marks ?? '')
-        .split(' ')
-        .filter((mark): mark is Mark => (MARKS as readonly string[]).includes(mark)),
-    };
-    const fault = fixFault(raw);
-    if (fault === undefined) return fixOf(raw);
-    if (fault.startsWith('time')) throw new InputError('impossible-fix', fault, { line: point.line });
-    this.#notes.push({ line: point.line, text: `${fault}; left out` });
-    const bare: RawFix = { time, lat, lon };
-    const kept = Object.entries(raw).filter(
-      ([key, value]) => fixFault({ ...bare, [key]: value as unknown }) === undefined,
-    );
-    return fixOf({ ...bare, ...Object.fromEntries(kept) });
+    });
+    if (fix !== undefined) trail.append(fix);
+    for (const fault of faults) this.#sink.note({ line: point.line, text: `${fault}; left out` });
   }
-}
-
-function openTrack(): OpenTrack {
-  return { labels: {}, trail: undefined, points: [], untimed: undefined };
 }
 
 /**

@@ -1,3 +1,4 @@
+import { Silences } from '../trail/silence.js';
 import type { Trail } from '../trail/trail.js';
 import { mercatorX, mercatorY } from './mercator.js';
 
@@ -6,9 +7,6 @@ const LEAST_LEVEL = 2;
 const MOST_LEVEL = 19;
 /** Points of a block: what lies outside a picture is passed over by the block. */
 const BLOCK = 128;
-/** Seconds without a fix, and times as long as the step before it, that break a line. */
-const SILENCE = 15;
-const OFTEN = 5;
 /** Marks a kept point that begins a run. */
 const BEGINS = 0x80000000;
 
@@ -59,6 +57,8 @@ export interface RunSink {
  */
 export class TrailPyramid {
   readonly #trail: Trail;
+  /** Where nothing was heard for long the line is broken, since nobody knows where it went. */
+  readonly #silences = new Silences();
   readonly #levels: readonly Level[];
   /** Points on the Mercator square, unwrapped, so that a run never jumps across the date line. */
   #xs = new Float64Array(1024);
@@ -93,19 +93,11 @@ export class TrailPyramid {
     for (let i = this.#length; i < length; i++) {
       const starts = segments[this.#segments]?.start === i;
       if (starts) this.#segments++;
-      this.#add(i, starts || this.#silentBefore(i));
+      if (starts) this.#silences.breakSegment();
+      this.#add(i, this.#silences.heard(this.#trail.number(i, 'time')) || starts);
     }
     this.#length = length;
     return true;
-  }
-
-  /** Whether nothing was heard for long before a fix: the line is broken there, since nobody knows where it went. */
-  #silentBefore(i: number): boolean {
-    const time = this.#trail.number(i, 'time');
-    const silence = time - this.#trail.number(i - 1, 'time');
-    if (!(silence > SILENCE * 1000)) return false;
-    const usual = this.#trail.number(i - 1, 'time') - this.#trail.number(i - 2, 'time');
-    return silence > OFTEN * usual; // never before the usual is known
   }
 
   #add(i: number, begins: boolean): void {

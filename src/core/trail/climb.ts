@@ -17,32 +17,33 @@ export class ClimbCounter {
   #climb = 0;
   #descent = 0;
   #seen = 0;
-  #base: number | undefined;
-  #extreme = 0;
+  /** Where the swing that is under way began, and the farthest it has led. */
+  #base: Level | undefined;
+  #extreme: Level = { altitude: 0, accuracy: 0 };
   #datum: AltitudeDatum | undefined;
-  #swing = SWING;
 
   add(fix: Fix): void {
-    const { altitude } = fix;
-    if (altitude === undefined) return;
+    if (fix.altitude === undefined) return;
+    const here = { altitude: fix.altitude, accuracy: fix.altitudeAccuracy ?? 0 };
     const datum = fix.altitudeDatum ?? 'unknown';
     this.#seen++;
-    this.#swing = Math.max(SWING, SWING_IN_ACCURACY * (fix.altitudeAccuracy ?? 0));
-    if (this.#base === undefined || datum !== this.#datum) {
+    const base = this.#base;
+    if (base === undefined || datum !== this.#datum || outdoes(here, base)) {
       this.#settle();
-      this.#base = this.#extreme = altitude;
+      this.#base = this.#extreme = here;
       this.#datum = datum;
       return;
     }
-    const rising = this.#extreme >= this.#base;
+    const risen = this.#extreme.altitude - base.altitude;
     const goesOn =
-      this.#extreme === this.#base || (rising ? altitude >= this.#extreme : altitude <= this.#extreme);
+      risen === 0 ||
+      (risen > 0 ? here.altitude >= this.#extreme.altitude : here.altitude <= this.#extreme.altitude);
     if (goesOn) {
-      this.#extreme = altitude;
-    } else if (Math.abs(altitude - this.#extreme) >= this.#swing) {
+      this.#extreme = here;
+    } else if (isSwing(this.#extreme, here)) {
       this.#settle();
       this.#base = this.#extreme;
-      this.#extreme = altitude;
+      this.#extreme = here;
     }
   }
 
@@ -59,8 +60,8 @@ export class ClimbCounter {
   }
 
   #open(): number {
-    const swing = this.#base === undefined ? 0 : this.#extreme - this.#base;
-    return Math.abs(swing) >= this.#swing ? swing : 0;
+    const base = this.#base;
+    return base !== undefined && isSwing(base, this.#extreme) ? this.#extreme.altitude - base.altitude : 0;
   }
 
   #settle(): void {
@@ -68,4 +69,21 @@ export class ClimbCounter {
     if (swing > 0) this.#climb += swing;
     else this.#descent -= swing;
   }
+}
+
+interface Level {
+  readonly altitude: number;
+  /** Metres, 95 %; 0 when none is stated. */
+  readonly accuracy: number;
+}
+
+/** Whether two altitudes are so far apart that noise seldom makes it, the coarser of the two taken. */
+function isSwing(from: Level, to: Level): boolean {
+  const swing = Math.max(SWING, SWING_IN_ACCURACY * Math.max(from.accuracy, to.accuracy));
+  return Math.abs(to.altitude - from.altitude) >= swing;
+}
+
+/** Whether an altitude is much surer than the one a swing began at, and no swing away from it: it takes its place. */
+function outdoes(here: Level, base: Level): boolean {
+  return here.accuracy > 0 && here.accuracy < base.accuracy / 1.5 && !isSwing(base, here);
 }

@@ -2,7 +2,7 @@ import { InputError } from '../check/input-error.js';
 import { checkOptions, numberFrom } from '../check/options.js';
 import { distanceBetween } from '../geodesy/distance.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
-import { labelsOf, partOf } from './part.js';
+import { appendTrail, labelsOf, partOf } from './part.js';
 import { Trail, type TrailLabels } from './trail.js';
 
 /** Which part of a trail: times in milliseconds since 1970 UTC, both included. */
@@ -38,10 +38,7 @@ export function joinTrails(trails: readonly Trail[], labels?: TrailLabels): Trai
         'bad-value',
         `"${part.name ?? 'a trail'}" begins before the one before it ends; cut one of them first`,
       );
-    for (const segment of part.segments) {
-      for (let i = segment.start; i < segment.end; i++) joined.appendFrom(part, i);
-      joined.breakSegment();
-    }
+    appendTrail(joined, part, false);
     end = part.number(part.length - 1, 'time');
   }
   return joined;

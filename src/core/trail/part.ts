@@ -1,8 +1,12 @@
 import { Trail, type TrailLabels } from './trail.js';
 
 /** The labels of a trail, those that it has. */
-export function labelsOf({ name, description }: Trail): TrailLabels {
-  return { ...(name !== undefined && { name }), ...(description !== undefined && { description }) };
+export function labelsOf({ name, description, veiled }: Trail): TrailLabels {
+  return {
+    ...(name !== undefined && { name }),
+    ...(description !== undefined && { description }),
+    ...(veiled !== undefined && { veiled }),
+  };
 }
 
 /** A trail of those of another's fixes that are marked 1, as they are, in segments as there. */
@@ -14,4 +18,14 @@ export function partOf(trail: Trail, marked: Uint8Array, labels: TrailLabels = l
     part.breakSegment();
   }
   return part;
+}
+
+/** Appends all of a trail to another, in its segments; the first goes on with the open one when it is `joined`. */
+export function appendTrail(trail: Trail, part: Trail, joined: boolean): void {
+  if (!joined) trail.breakSegment();
+  part.segments.forEach(({ start, end }, s) => {
+    if (s > 0) trail.breakSegment();
+    for (let i = start; i < end; i++) trail.appendFrom(part, i);
+  });
+  if (part.broken) trail.breakSegment();
 }

@@ -4,7 +4,7 @@ import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
 
-/** A silence between two segments. */
+/** A time of which the trail says nothing: between two segments, or a silence, long beside the steps between its fixes. */
 export interface Gap {
   /** Milliseconds since 1970 UTC. */
   readonly start: number;
@@ -22,6 +22,8 @@ export interface Summary {
   readonly duration?: number;
   /** Seconds of `duration` in which the user moved at 0.4 m/s or more; gaps do not count. */
   readonly moving?: number;
+  /** Seconds of `duration` that are neither `moving` nor in a gap. */
+  readonly resting?: number;
   /** Metres along `path`. */
   readonly distance: number;
   /** Metres summed from fix to fix, noise and all. */
@@ -34,13 +36,18 @@ export interface Summary {
   /** Metres a second: distance over duration, and distance over moving time. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
-  /** The greatest speed reported, or where none is, the greatest from one counted move to the next. */
+  /**
+   * The greatest speed that two fixes in a row report; where none does, the greatest held over two counted moves in a row, and
+   * from the beginning of the first to the end of the second. One wild fix makes neither.
+   */
   readonly topSpeed?: number;
   /** Metres up and down; swings below 3 m, or 2.5 times the stated altitude accuracy, do not count. */
   readonly climb?: number;
   readonly descent?: number;
   readonly gaps: readonly Gap[];
   readonly bounds?: Bounds;
+  /** How often something was cut out of the trail by a veil: distance and times are of what is left. */
+  readonly veiled?: number;
 }
 
 /**
@@ -55,29 +62,51 @@ export class RunningSummary {
   #broken = true;
   readonly #gaps: Gap[] = [];
   readonly #bounds = new BoundsGatherer();
-  readonly #distance = new DistanceCounter();
+  readonly #distance: DistanceCounter;
   readonly #climb = new ClimbCounter();
   #topReported: number | undefined;
+  /** Reported by the fix before, of the same segment. */
+  #reported: number | undefined;
+  /** Milliseconds. */
+  #inGaps = 0;
+
+  /** @param path `fixes` measures every fix as it stands, whatever accuracy it states. */
+  constructor(path?: 'fixes') {
+    this.#distance = new DistanceCounter(path);
+  }
 
   add(fix: Fix): void {
     this.#fixes++;
     if (this.#broken) {
       this.#segments++;
-      if (this.#end !== undefined && fix.time > this.#end)
-        this.#gaps.push({ start: this.#end, end: fix.time });
+      this.#gapUntil(fix.time);
       this.#broken = false;
     }
     if (isUnsound(fix)) return;
+    if (this.#distance.add(fix)) {
+      this.#gapUntil(fix.time);
+      this.#climb.breakSegment();
+      this.#reported = undefined;
+    }
     this.#start ??= fix.time;
     this.#end = fix.time;
     this.#bounds.add(fix.lat, fix.lon);
-    this.#distance.add(fix);
     this.#climb.add(fix);
-    if (fix.speed !== undefined) this.#topReported = Math.max(this.#topReported ?? 0, fix.speed);
+    if (fix.speed !== undefined && this.#reported !== undefined)
+      this.#topReported = Math.max(this.#topReported ?? 0, Math.min(this.#reported, fix.speed));
+    this.#reported = fix.speed;
+  }
+
+  #gapUntil(time: number): void {
+    const start = this.#end;
+    if (start === undefined || !(time > start)) return;
+    this.#gaps.push({ start, end: time });
+    this.#inGaps += time - start;
   }
 
   breakSegment(): void {
     this.#broken = true;
+    this.#reported = undefined;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
   }
@@ -94,7 +123,11 @@ export class RunningSummary {
       segments: this.#segments,
       ...(start !== undefined && { start }),
       ...(end !== undefined && { end }),
-      ...(duration !== undefined && { duration, moving }),
+      ...(duration !== undefined && {
+        duration,
+        moving,
+        resting: Math.max(0, duration - moving - this.#inGaps / 1000),
+      }),
       distance,
       rawDistance,
       path,
@@ -111,6 +144,8 @@ export class RunningSummary {
 interface InSegments {
   readonly segments: readonly { readonly start: number; readonly end: number }[];
   fixesOf(segment: { start: number; end: number }): Iterable<Fix>;
+  /** Whether a break stands at the end. Default true. */
+  readonly broken?: boolean;
 }
 
 /** The summary of fixes in segments. */
@@ -118,12 +153,13 @@ export function summarise(trail: InSegments): Summary {
   return runningSummaryOf(trail).summary();
 }
 
-/** A running summary that has had all fixes of a trail, and a break after them. */
+/** A running summary that has had all fixes of a trail, and the break after them if there is one. */
 export function runningSummaryOf(trail: InSegments): RunningSummary {
   const running = new RunningSummary();
-  for (const segment of trail.segments) {
+  const { segments, broken = true } = trail;
+  segments.forEach((segment, s) => {
     for (const fix of trail.fixesOf(segment)) running.add(fix);
-    running.breakSegment();
-  }
+    if (broken || s + 1 < segments.length) running.breakSegment();
+  });
   return running;
 }

@@ -53,12 +53,14 @@ export interface Segment {
 export interface TrailLabels {
   readonly name?: string;
   readonly description?: string;
+  /** How often something was cut out of it before it was exported, because a veil lay over it. */
+  readonly veiled?: number;
 }
 
 /**
  * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix.
  *
- * Append-only: a pause or a gap starts a segment, and nothing between two segments is ever counted.
+ * A pause or a gap starts a segment, and nothing between two segments is ever counted.
  */
 export class Trail {
   readonly #chunks: Chunk[] = [];
@@ -67,10 +69,12 @@ export class Trail {
   #broken = true;
   readonly name: string | undefined;
   readonly description: string | undefined;
+  readonly veiled: number | undefined;
 
   constructor(labels: TrailLabels = {}) {
     this.name = labels.name;
     this.description = labels.description;
+    this.veiled = labels.veiled;
   }
 
   /** A trail of one segment. Every fix is checked; `InputError` names the first that is impossible by its index. */
@@ -146,8 +150,7 @@ export class Trail {
       this.#broken = false;
     }
     const slot = this.#length & CHUNK_MASK;
-    if (slot === 0) this.#chunks.push(new Chunk());
-    const chunk = this.#chunks[this.#length >> CHUNK_BITS] as Chunk;
+    const chunk = this.#grow();
     const { numbers } = chunk;
     // In the order of NUMBERS.
     numbers[slot] = time;
@@ -160,7 +163,53 @@ export class Trail {
     numbers[7 * CHUNK_SIZE + slot] = speed;
     chunk.kinds[slot] = kinds;
     chunk.marks[slot] = marks;
-    this.#length++;
+  }
+
+  /** Makes room for one more fix, and gives the chunk that it is in. */
+  #grow(): Chunk {
+    if ((this.#length & CHUNK_MASK) === 0) this.#chunks.push(new Chunk());
+    return this.#chunks[this.#length++ >> CHUNK_BITS] as Chunk;
+  }
+
+  /**
+   * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at the very
+   * beginning. Costs as much as there are fixes after it.
+   */
+  insert(fix: Fix): void {
+    const segments = this.segments;
+    const s = Math.max(
+      0,
+      segments.findLastIndex(({ start }) => this.number(start, 'time') <= fix.time),
+    );
+    const { start, end } = segments[s] ?? { start: 0, end: 0 };
+    let index = end;
+    while (index > start && this.number(index - 1, 'time') > fix.time) index--;
+    if (index === this.#length) {
+      const broken = this.#broken;
+      this.#broken = segments.length === 0;
+      this.append(fix);
+      this.#broken = broken;
+      return;
+    }
+    this.#grow();
+    for (let i = this.#length - 1; i > index; i--) this.#copyRow(i - 1, i);
+    for (let i = s + 1; i < this.#starts.length; i++) (this.#starts[i] as number)++;
+    const single = new Trail();
+    single.append(fix);
+    this.#putRow(single.#chunks[0] as Chunk, 0, index);
+  }
+
+  #copyRow(from: number, to: number): void {
+    this.#putRow(this.#chunks[from >> CHUNK_BITS] as Chunk, from & CHUNK_MASK, to);
+  }
+
+  #putRow(source: Chunk, from: number, index: number): void {
+    const chunk = this.#chunks[index >> CHUNK_BITS] as Chunk;
+    const to = index & CHUNK_MASK;
+    for (let column = 0; column < NUMBERS.length; column++)
+      chunk.numbers[column * CHUNK_SIZE + to] = source.numbers[column * CHUNK_SIZE + from] as number;
+    chunk.kinds[to] = source.kinds[from] as number;
+    chunk.marks[to] = source.marks[from] as number;
   }
 
   /** Appends a fix of another trail, number by number. */
@@ -256,6 +305,6 @@ export class Trail {
 
   /** Distance, times, speeds, climb, gaps and bounds: see `Summary`. */
   summary(): Summary {
-    return summarise(this);
+    return { ...summarise(this), ...(this.veiled !== undefined && { veiled: this.veiled }) };
   }
 }

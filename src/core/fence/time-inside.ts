@@ -1,0 +1,97 @@
+import { isUnsound } from '../estimate/order.js';
+import type { Fix } from '../fix/fix.js';
+import type { Trail } from '../trail/trail.js';
+import type { Crossing } from './crossing.js';
+import type { Fence } from './fence.js';
+import { FenceWatch, type FenceWatchOptions } from './watch.js';
+
+/** How long somebody was in a fence. */
+export interface TimeInside {
+  /** Its id. */
+  readonly fence: string;
+  readonly name: string;
+  /** Seconds, gaps not counted. */
+  readonly inside: number;
+  /** How often: entered, passed through, or in it from the start. */
+  readonly visits: number;
+}
+
+/** Adds up the time in fences, fix by fix, from the crossings that a watch tells. */
+export class FenceTimes {
+  readonly #fences: readonly Fence[];
+  readonly #watch: FenceWatch;
+  readonly #inside = new Map<string, { seconds: number; visits: number }>();
+  /** Since when, of those that the user is in. */
+  readonly #open = new Map<string, number>();
+  #last: number | undefined;
+  #broken = true;
+
+  constructor(fences: Iterable<Fence>, options: FenceWatchOptions = {}) {
+    this.#fences = [...fences];
+    this.#watch = new FenceWatch(this.#fences, options);
+  }
+
+  /** Takes the next fix, and gives its crossings. */
+  add(fix: Fix): Crossing[] {
+    if (isUnsound(fix)) return [];
+    const crossings = this.#watch.advance(fix);
+    for (const { kind, fence, time, stay } of crossings) {
+      if (kind === 'exit') this.#close(fence, time);
+      else {
+        this.#of(fence).visits++;
+        if (kind === 'pass') this.#of(fence).seconds += stay ?? 0;
+        else this.#open.set(fence, time);
+      }
+    }
+    if (this.#broken) {
+      for (const fence of this.#watch.inside) if (!this.#open.has(fence)) this.#open.set(fence, fix.time);
+    }
+    this.#broken = false;
+    this.#last = Math.max(this.#last ?? fix.time, fix.time);
+    return crossings;
+  }
+
+  /** Where the user is during a gap is not known, so it counts for no fence. */
+  breakSegment(): void {
+    for (const fence of [...this.#open.keys()]) this.#close(fence, this.#last ?? NaN);
+    this.#watch.breakSegment();
+    this.#broken = true;
+  }
+
+  /** So far, in the order of the fences; those that the user never was in are left out. */
+  get times(): TimeInside[] {
+    return this.#fences.flatMap(({ id, name }) => {
+      const known = this.#inside.get(id);
+      if (known === undefined) return [];
+      const since = this.#open.get(id);
+      const open = since === undefined ? 0 : ((this.#last ?? since) - since) / 1000;
+      return [{ fence: id, name, inside: known.seconds + open, visits: known.visits }];
+    });
+  }
+
+  #close(fence: string, time: number): void {
+    const since = this.#open.get(fence);
+    this.#open.delete(fence);
+    if (since !== undefined) this.#of(fence).seconds += (time - since) / 1000;
+  }
+
+  #of(fence: string): { seconds: number; visits: number } {
+    let known = this.#inside.get(fence);
+    if (known === undefined) this.#inside.set(fence, (known = { seconds: 0, visits: 0 }));
+    return known;
+  }
+}
+
+/** How long a trail was in each fence; those that it never was in are left out. */
+export function timeInside(
+  trail: Trail,
+  fences: Iterable<Fence>,
+  options: FenceWatchOptions = {},
+): TimeInside[] {
+  const times = new FenceTimes(fences, options);
+  for (const segment of trail.segments) {
+    for (const fix of trail.fixesOf(segment)) times.add(fix);
+    times.breakSegment();
+  }
+  return times.times;
+}

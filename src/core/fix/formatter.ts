@@ -1,0 +1,270 @@
+import { InputError } from '../check/input-error.js';
+import { checkOptions, oneOf, someText } from '../check/options.js';
+import type { Position } from '../geodesy/position.js';
+import { decimalsFor, fixedDecimals } from './decimals.js';
+import { ageText, compassPoint, durationText } from './words.js';
+
+export const UNIT_SYSTEMS = ['metric', 'imperial', 'nautical'] as const;
+export type UnitSystem = (typeof UNIT_SYSTEMS)[number];
+
+export const ANGLE_STYLES = ['degrees', 'minutes', 'seconds'] as const;
+/** 44.20310°, 44° 12.186′, or 44° 12′ 11.2″. */
+export type AngleStyle = (typeof ANGLE_STYLES)[number];
+
+export interface FormatterOptions {
+  /** A BCP 47 tag, like `de` or `en-GB`, for decimals, dates and names of units. By default the platform's own. */
+  readonly locale?: string;
+  /** `metric`: m, km, km/h. `imperial`: ft, mi, mph. `nautical`: m, nmi, kn. Default `metric`. */
+  readonly units?: UnitSystem;
+  /** An IANA name, like `UTC` or `Etc/GMT+1`. By default the platform's own. */
+  readonly timeZone?: string;
+  /** Decimals of the degree, 0 to 9, the same for every position, or `auto` from its accuracy. Default 5. */
+  readonly decimals?: number | 'auto';
+  /** How an angle is divided. Default `degrees`. */
+  readonly angles?: AngleStyle;
+  /** `letters`: 33.6° W. `sign`: −33.6°. Default `letters`. */
+  readonly hemispheres?: 'letters' | 'sign';
+}
+
+/** Names of the units of each system: `Intl`'s own where it has them, else written out. */
+interface Units {
+  /** Below this many metres the small unit is used. */
+  readonly until: number;
+  readonly small: { readonly metres: number; readonly unit: string };
+  readonly large: { readonly metres: number; readonly unit: string; readonly text?: string };
+  readonly speed: { readonly metresPerSecond: number; readonly unit?: string; readonly text?: string };
+}
+
+const FOOT = 0.3048;
+const MILE = 1609.344;
+const NAUTICAL_MILE = 1852;
+const METRES = { metres: 1, unit: 'meter' };
+/** `Intl` has neither knots nor nautical miles. */
+const UNITS: Readonly<Record<UnitSystem, Units>> = {
+  metric: {
+    until: 1000,
+    small: METRES,
+    large: { metres: 1000, unit: 'kilometer' },
+    speed: { metresPerSecond: 1 / 3.6, unit: 'kilometer-per-hour' },
+  },
+  imperial: {
+    until: MILE / 4,
+    small: { metres: FOOT, unit: 'foot' },
+    large: { metres: MILE, unit: 'mile' },
+    speed: { metresPerSecond: MILE / 3600, unit: 'mile-per-hour' },
+  },
+  nautical: {
+    until: NAUTICAL_MILE / 2,
+    small: METRES,
+    large: { metres: NAUTICAL_MILE, unit: 'nautical-mile', text: 'nmi' },
+    speed: { metresPerSecond: NAUTICAL_MILE / 3600, text: 'kn' },
+  },
+};
+
+/**
+ * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each method takes SI
+ * units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is due.
+ */
+export class Formatter {
+  readonly #options: FormatterOptions;
+  readonly #units: Units;
+  readonly #numbers = new Map<string, Intl.NumberFormat>();
+  readonly #dates = new Map<string, Intl.DateTimeFormat>();
+
+  /** @throws {InputError} for a misspelt option, a locale or a time zone that is none. */
+  constructor(options: FormatterOptions = {}) {
+    checkOptions('Formatter', options, {
+      locale: (value) => someText(value) ?? localeFault(value as string),
+      units: oneOf(...UNIT_SYSTEMS),
+      timeZone: (value) => someText(value) ?? timeZoneFault(value as string),
+      decimals: decimalsFault,
+      angles: oneOf(...ANGLE_STYLES),
+      hemispheres: oneOf('letters', 'sign'),
+    });
+    this.#options = options;
+    this.#units = UNITS[options.units ?? 'metric'];
+  }
+
+  /** `44.20000° N, 33.60000° W`; a locale with decimal commas divides the two by a semicolon. */
+  position(at: Position, accuracy?: number): string {
+    const divider = this.#number(0.5, 1).includes(',') ? '; ' : ', ';
+    return this.angles(at, accuracy).join(divider);
+  }
+
+  /** Latitude and longitude apart, for two lines or two fields. */
+  angles({ lat, lon }: Position, accuracy?: number): [lat: string, lon: string] {
+    finite(lat, 'latitude');
+    finite(lon, 'longitude');
+    const { decimals = 5 } = this.#options;
+    const places = decimals === 'auto' ? decimalsFor(accuracy) : decimals;
+    return [this.#angle(lat, places, 'N', 'S'), this.#angle(lon, places, 'E', 'W')];
+  }
+
+  /** `640 m`, `1.32 km`, `0.82 mi`, `2.50 nmi`: three figures in the larger unit. */
+  length(metres: number): string {
+    const { until, small, large } = this.#units;
+    finite(metres, 'length');
+    if (Math.abs(metres) < until - small.metres / 2)
+      return this.#number(metres / small.metres, 0, small.unit);
+    const value = metres / large.metres;
+    const decimals = Math.abs(value) < 9.995 ? 2 : Math.abs(value) < 99.95 ? 1 : 0;
+    return this.#quantity(value, decimals, large);
+  }
+
+  /** `412 m`, `1,352 ft`: always in the small unit. */
+  altitude(metres: number): string {
+    const { small } = this.#units;
+    return this.#number(finite(metres, 'altitude') / small.metres, 0, small.unit);
+  }
+
+  /** `±7 m`; the empty text when it is not known. */
+  accuracy(metres: number | undefined): string {
+    return metres === undefined ? '' : `±${this.length(metres)}`;
+  }
+
+  /** `4.9 km/h`, `3.1 mph`, `2.7 kn`. */
+  speed(metresPerSecond: number): string {
+    const { speed } = this.#units;
+    return this.#quantity(finite(metresPerSecond, 'speed') / speed.metresPerSecond, 1, speed);
+  }
+
+  /** `12:15 min/km`: how long a kilometre, mile or nautical mile takes; a dash at rest. */
+  pace(metresPerSecond: number): string {
+    const { large } = this.#units;
+    const unit = large.text ?? (large.unit === 'mile' ? 'mi' : 'km');
+    finite(metresPerSecond, 'speed');
+    const seconds = Math.round(large.metres / metresPerSecond);
+    // Slower than a day a kilometre is rest.
+    if (!(metresPerSecond > 0 && seconds < 86_400)) return `– min/${unit}`;
+    return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')} min/${unit}`;
+  }
+
+  /** `236° SW`: whole degrees and the nearest of sixteen compass points. */
+  course(degrees: number): string {
+    const whole = Math.round(finite(degrees, 'course')) % 360;
+    return `${whole}° ${compassPoint(degrees)}`;
+  }
+
+  /** Date and time with the zone: `14 May 2026, 08:00:00 UTC`. */
+  time(milliseconds: number): string {
+    return this.#date(milliseconds, {
+      year: 'numeric', month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', timeZoneName: 'short',
+    }); // prettier-ignore
+  }
+
+  /** The day: `14 May 2026`. */
+  date(milliseconds: number): string {
+    return this.#date(milliseconds, { year: 'numeric', month: 'short', day: 'numeric' });
+  }
+
+  /** The time of day, without its zone: `08:00:00`. */
+  clock(milliseconds: number): string {
+    return this.#date(milliseconds, { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+  }
+
+  /** `1 h 4 min`: the two largest parts. */
+  duration(seconds: number): string {
+    return durationText(finite(seconds, 'duration'));
+  }
+
+  /** How long ago: `1 min 5 s ago` in English, in other languages by the largest part, `vor 1 Min.`. */
+  age(seconds: number): string {
+    finite(seconds, 'age');
+    const locale = new Intl.NumberFormat(this.#options.locale).resolvedOptions().locale;
+    if (/^en\b/.test(locale)) return ageText(seconds);
+    const parts = [[86_400, 'day'], [3600, 'hour'], [60, 'minute'], [1, 'second']] as const; // prettier-ignore
+    const [size, unit] = parts.find(([each]) => seconds >= each) ?? [1, 'second'];
+    return new Intl.RelativeTimeFormat(locale, { style: 'short' }).format(-Math.floor(seconds / size), unit);
+  }
+
+  #angle(degrees: number, places: number, positive: string, negative: string): string {
+    const { angles = 'degrees', hemispheres = 'letters' } = this.#options;
+    const size = this.#size(Math.abs(degrees), places, angles);
+    const zero = !/[1-9]/.test(size);
+    if (hemispheres === 'sign') return `${degrees < 0 && !zero ? '\u2212' : ''}${size}`;
+    return `${size} ${degrees < 0 && !zero ? negative : positive}`;
+  }
+
+  /**
+   * An angle above 0. Minutes and seconds have as many decimals as show the same step on the ground: a minute two less than the degree, a
+   * second four less. It is rounded as a whole, so that no 60th minute appears.
+   */
+  #size(degrees: number, places: number, angles: AngleStyle): string {
+    if (angles === 'degrees') return `${this.#number(degrees, places)}°`;
+    const [parts, decimals] = angles === 'minutes' ? [60, Math.max(0, places - 2)] : [3600, Math.max(0, places - 4)]; // prettier-ignore
+    const all = Number(fixedDecimals(degrees * parts, decimals));
+    const whole = Math.floor(all / parts);
+    const rest = all - whole * parts;
+    if (angles === 'minutes') return `${whole}° ${this.#padded(rest, decimals)}′`;
+    const minutes = Math.floor(rest / 60);
+    return `${whole}° ${String(minutes).padStart(2, '0')}′ ${this.#padded(rest - minutes * 60, decimals)}″`;
+  }
+
+  #padded(value: number, decimals: number): string {
+    return (
+      (value < 9.5 || Number(fixedDecimals(value, decimals)) < 10 ? '0' : '') + this.#number(value, decimals)
+    );
+  }
+
+  #quantity(value: number, decimals: number, { unit, text }: { unit?: string; text?: string }): string {
+    return text === undefined
+      ? this.#number(value, decimals, unit)
+      : `${this.#number(value, decimals)} ${text}`;
+  }
+
+  #number(value: number, decimals: number, unit?: string): string {
+    const key = `${decimals} ${unit ?? ''}`;
+    let format = this.#numbers.get(key);
+    if (format === undefined) {
+      format = new Intl.NumberFormat(this.#options.locale, {
+        minimumFractionDigits: decimals,
+        maximumFractionDigits: decimals,
+        ...(unit !== undefined && { style: 'unit', unit }),
+      });
+      this.#numbers.set(key, format);
+    }
+    // Adding 0 makes −0 a 0.
+    return format.format(Number(fixedDecimals(value, decimals)) + 0);
+  }
+
+  #date(milliseconds: number, parts: Intl.DateTimeFormatOptions): string {
+    finite(milliseconds, 'time');
+    const key = Object.keys(parts).join(' ');
+    let format = this.#dates.get(key);
+    if (format === undefined) {
+      const { locale, timeZone } = this.#options;
+      format = new Intl.DateTimeFormat(locale, { ...parts, hourCycle: 'h23', ...(timeZone !== undefined && { timeZone }) }); // prettier-ignore
+      this.#dates.set(key, format);
+    }
+    return format.format(milliseconds);
+  }
+}
+
+function finite(value: number, what: string): number {
+  if (typeof value === 'number' && Number.isFinite(value)) return value;
+  const got = typeof value === 'string' ? `the text "${(value as string).slice(0, 40)}"` : String(value);
+  throw new InputError('bad-value', `the ${what} must be a number, got ${got}`);
+}
+
+function decimalsFault(value: unknown): string | undefined {
+  if (value === 'auto') return undefined;
+  if (typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 9) return undefined;
+  return `must be a whole number of 0 to 9, or "auto", got ${String(value)}`;
+}
+
+function localeFault(value: string): string | undefined {
+  try {
+    return Intl.getCanonicalLocales(value).length === 1 ? undefined : 'must be one tag';
+  } catch {
+    return `"${value}" is no language tag, like en or de-AT`;
+  }
+}
+
+function timeZoneFault(value: string): string | undefined {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: value });
+    return undefined;
+  } catch {
+    return `"${value}" is no time zone, like UTC or Etc/GMT+1`;
+  }
+}

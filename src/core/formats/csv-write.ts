@@ -1,0 +1,140 @@
+import { csvFormatRows } from 'd3-dsv';
+import type { Trail } from '../trail/trail.js';
+import { FIX_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
+import type { Output } from './output.js';
+import { timeText } from './time.js';
+import type { TrackContent } from './track-document.js';
+import type { PiecePlace } from './track-sink.js';
+import { LeftOut, textOf, type TrackWriter } from './track-writer.js';
+import { xmlDecimal } from './xml.js';
+
+/** Titles with their units, as the reader knows them. */
+const TITLES: Readonly<Record<FixColumn, string>> = {
+  accuracy: 'accuracy (m)',
+  altitude: 'altitude (m)',
+  altitudeDatum: 'altitude datum',
+  altitudeAccuracy: 'altitude accuracy (m)',
+  course: 'course (deg)',
+  speed: 'speed (m/s)',
+  origin: 'origin',
+  marks: 'marks',
+};
+
+/** Which columns stand in a file besides time, latitude and longitude. */
+export interface Columns {
+  readonly named: boolean;
+  readonly segmented: boolean;
+  readonly own: readonly FixColumn[];
+}
+const ALL: Columns = { named: true, segmented: true, own: FIX_COLUMNS };
+
+/**
+ * Trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, every digit. The name of a trail and the
+ * number of a segment are columns when there are several; what no fix has is no column. Lines and waypoints have no place in it.
+ */
+export function writeCsv(content: TrackContent): string {
+  return textOf((output) => new CsvWriter(output, usedColumns(content.trails ?? [])), content);
+}
+
+/** The columns in which some fix of the trails has something. */
+export function usedColumns(trails: readonly Trail[]): Columns {
+  const left = new Set(FIX_COLUMNS);
+  const used = new Set<FixColumn>();
+  for (const trail of trails) {
+    for (const fix of trail) {
+      for (const column of left) {
+        if (columnValue(fix, column) === undefined) continue;
+        used.add(column);
+        left.delete(column);
+      }
+    }
+  }
+  return {
+    named: trails.length > 1 || trails.some(({ name }) => name !== undefined),
+    segmented: trails.some(({ segments }) => segments.length > 1),
+    own: FIX_COLUMNS.filter((column) => used.has(column)),
+  };
+}
+
+/** Writes CSV; with all columns, when what will come is not known. */
+export class CsvWriter implements TrackWriter {
+  readonly #output: Output;
+  readonly #columns: Columns;
+  readonly #left = new LeftOut();
+  #begun = false;
+  #trails = 0;
+  #segment = 1;
+
+  constructor(output: Output, columns: Columns = ALL) {
+    this.#output = output;
+    this.#columns = columns;
+  }
+
+  get leftOut(): readonly string[] {
+    return this.#left.texts;
+  }
+
+  trail(piece: Trail, { first, joined }: PiecePlace): void {
+    const { named, segmented, own } = this.#columns;
+    if (first) {
+      this.#trails++;
+      this.#segment = 1;
+    } else if (!joined) this.#segment++;
+    const name = piece.name ?? `Trail ${this.#trails}`;
+    const rows = piece.segments.flatMap((segment, s) => {
+      if (s > 0) this.#segment++;
+      const number = String(this.#segment);
+      return Array.from(piece.fixesOf(segment), (fix) => [
+        ...(named ? [name] : []),
+        ...(segmented ? [number] : []),
+        timeText(fix.time),
+        xmlDecimal(fix.lat),
+        xmlDecimal(fix.lon),
+        ...own.map((column) => {
+          const value = columnValue(fix, column);
+          return typeof value === 'number' ? xmlDecimal(value) : (value ?? '');
+        }),
+      ]);
+    });
+    this.#rows(rows);
+  }
+
+  line(): void {
+    this.#left.add('line');
+  }
+
+  route(): void {
+    this.#left.add('line');
+  }
+
+  waypoint(): void {
+    this.#left.add('waypoint');
+  }
+
+  note(): void {
+    // What was passed over is told to the user, not written.
+  }
+
+  title(): void {
+    // The name of the file is not one of its rows.
+  }
+
+  end(): void {
+    this.#rows([]);
+  }
+
+  #rows(rows: readonly string[][]): void {
+    const { named, segmented, own } = this.#columns;
+    const header = [
+      ...(named ? ['trail'] : []),
+      ...(segmented ? ['segment'] : []),
+      'time',
+      'lat',
+      'lon',
+      ...own.map((column) => TITLES[column]),
+    ];
+    const all = this.#begun ? rows : [header, ...rows];
+    this.#begun = true;
+    if (all.length > 0) this.#output.write(`${csvFormatRows(all)}\n`.replaceAll(/\r?\n/g, '\r\n'));
+  }
+}

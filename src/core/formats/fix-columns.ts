@@ -1,0 +1,39 @@
+import { DATUMS, MARKS, ORIGINS, type Fix, type Mark, type RawFix } from '../fix/fix.js';
+
+/** What of a fix has a column of its own beside its time and coordinates, in formats that hold a trail by columns. */
+export const FIX_COLUMNS = [
+  'accuracy',
+  'altitude',
+  'altitudeDatum',
+  'altitudeAccuracy',
+  'course',
+  'speed',
+  'origin',
+  'marks',
+] as const;
+export type FixColumn = (typeof FIX_COLUMNS)[number];
+export const WORD_COLUMNS: ReadonlySet<FixColumn> = new Set(['altitudeDatum', 'origin', 'marks']);
+
+/** What a fix has in a column; `undefined` where it has nothing, as an origin that is not known. */
+export function columnValue(fix: Fix, column: FixColumn): number | string | undefined {
+  if (column === 'origin') return fix.origin === 'unknown' ? undefined : fix.origin;
+  if (column === 'marks') return fix.marks?.join(' ');
+  return fix[column];
+}
+
+/** The words of a fix, as far as they are known ones. */
+export function knownWords(words: {
+  readonly altitudeDatum?: unknown;
+  readonly origin?: unknown;
+  readonly marks?: unknown;
+}): Pick<RawFix, 'altitudeDatum' | 'origin' | 'marks'> {
+  const { altitudeDatum, origin, marks } = words;
+  return {
+    altitudeDatum: DATUMS.find((datum) => datum === altitudeDatum),
+    origin: ORIGINS.find((known) => known === origin),
+    marks:
+      typeof marks === 'string' && marks !== ''
+        ? marks.split(' ').filter((mark): mark is Mark => (MARKS as readonly string[]).includes(mark))
+        : undefined,
+  };
+}

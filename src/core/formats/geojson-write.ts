@@ -1,0 +1,188 @@
+import type { Fix } from '../fix/fix.js';
+import type { Line, LinePoint, Waypoint } from '../trail/line.js';
+import type { Trail } from '../trail/trail.js';
+import { FIX_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
+import type { Output } from './output.js';
+import { timeText } from './time.js';
+import type { TrackContent } from './track-document.js';
+import type { PiecePlace } from './track-sink.js';
+import { textOf, type TrackWriter } from './track-writer.js';
+
+/** Trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text. */
+export function writeGeoJson(content: TrackContent): string {
+  return textOf((output) => new GeoJsonWriter(output), content);
+}
+
+/**
+ * A trail as a GeoJSON feature: a MultiLineString, one line a segment, with `properties.columns` of lists
+ * parallel to its coordinates. `time` is RFC 3339; numbers are in SI units; null stands for what is not
+ * known. An altitude above the ellipsoid is the coordinates' own third number; any other is a column.
+ */
+export function trailFeature(trail: Trail): object {
+  const { features } = JSON.parse(writeGeoJson({ trails: [trail] })) as { features: [object] };
+  return features[0];
+}
+
+/** Writes GeoJSON. The columns of a trail are kept aside until its coordinates are complete. */
+export class GeoJsonWriter implements TrackWriter {
+  readonly leftOut: readonly string[] = [];
+  readonly #output: Output;
+  #name: string | undefined;
+  #begun = false;
+  #any = false;
+  /** Columns in which some fix of the open trail has something. */
+  readonly #used = new Set<FixColumn>();
+  /** The only fix so far of the segment that is open. */
+  #single: Fix | undefined;
+
+  constructor(output: Output) {
+    this.#output = output;
+  }
+
+  title(name: string): void {
+    this.#name ??= name;
+  }
+
+  waypoint({ name, description, time, ...point }: Waypoint): void {
+    this.#feature({
+      type: 'Feature',
+      geometry: { type: 'Point', coordinates: coordinatesOfPoint(point) },
+      properties: {
+        ...(name !== undefined && { name }),
+        ...(description !== undefined && { description }),
+        ...(time !== undefined && { time: timeText(time) }),
+      },
+    });
+  }
+
+  line(line: Line): void {
+    this.#line(line, {});
+  }
+
+  route(route: Line): void {
+    this.#line(route, { kind: 'route' });
+  }
+
+  trail(piece: Trail, place: PiecePlace): void {
+    const output = this.#output;
+    if (place.first) {
+      this.#next();
+      output.write('{"type":"Feature","geometry":{"type":"MultiLineString","coordinates":');
+    }
+    const list = this.#listOf(piece, place);
+    output.write(list(coordinatesOfFix, coordinatesOfFix));
+    output.aside('time', list(timeOf, timeOf));
+    for (const column of FIX_COLUMNS) {
+      const values = list((fix) => {
+        const value = valueBeside(fix, column);
+        if (value !== undefined) this.#used.add(column);
+        return value;
+      }, nothing);
+      output.aside(column, values);
+    }
+    if (place.last) this.#endTrail(piece);
+  }
+
+  /**
+   * What makes a list of lists, one a segment, of the fixes of a piece. A line has two positions at least, so a segment of
+   * a single fix has it twice, the second time with nothing but its time.
+   */
+  #listOf(
+    piece: Trail,
+    { first, last, joined }: PiecePlace,
+  ): (of: (fix: Fix) => unknown, again: (fix: Fix) => unknown) => string {
+    const segments = piece.segments.map((segment) => [...piece.fixesOf(segment)]);
+    if (segments.length === 0) return () => '[]';
+    const closed = joined ? undefined : this.#single;
+    const singles = segments.map((run, s) => (run.length === 1 && !(s === 0 && joined) ? run[0] : undefined));
+    const open = singles.at(-1);
+    this.#single = last ? undefined : open;
+    if (!last) singles[singles.length - 1] = undefined;
+    return (of, again) => {
+      const padding = (single: Fix | undefined) =>
+        single === undefined ? '' : `,${JSON.stringify(again(single))}`;
+      const runs = segments.map(
+        (run, s) => run.map((fix) => JSON.stringify(of(fix) ?? null)).join(',') + padding(singles[s]),
+      );
+      const start = first ? '[[' : joined ? ',' : `${padding(closed)}],[`;
+      return start + runs.join('],[') + (last ? ']]' : '');
+    };
+  }
+
+  note(): void {
+    // What was passed over is told to the user, not written.
+  }
+
+  end(): void {
+    this.#begin();
+    this.#output.write('\n]}\n');
+  }
+
+  #endTrail({ name, description, veiled }: Trail): void {
+    const output = this.#output;
+    const labels = JSON.stringify({ name, description, veiled }).slice(1, -1);
+    output.write(`},"properties":{${labels}${labels === '' ? '' : ','}"columns":{"time":`);
+    output.recall('time');
+    for (const column of FIX_COLUMNS) {
+      if (this.#used.has(column)) {
+        output.write(`,"${column}":`);
+        output.recall(column);
+      } else output.drop(column);
+    }
+    output.write('}}}');
+    this.#used.clear();
+  }
+
+  #line({ name, parts }: Line, kind: object): void {
+    const coordinates = parts.map((part) =>
+      (part.length === 1 ? [...part, ...part] : part).map(coordinatesOfPoint),
+    );
+    this.#feature({
+      type: 'Feature',
+      geometry: { type: 'MultiLineString', coordinates },
+      properties: { ...(name !== undefined && { name }), ...kind },
+    });
+  }
+
+  #feature(feature: object): void {
+    this.#next();
+    this.#output.write(JSON.stringify(feature));
+  }
+
+  #next(): void {
+    this.#begin();
+    if (this.#any) this.#output.write(',\n');
+    this.#any = true;
+  }
+
+  #begin(): void {
+    if (this.#begun) return;
+    this.#begun = true;
+    const name = this.#name === undefined ? '' : `"name":${JSON.stringify(this.#name)},`;
+    this.#output.write(`{"type":"FeatureCollection",${name}"features":[\n`);
+  }
+}
+
+/** What a fix has in a column of its own: an altitude above the ellipsoid is in the coordinates. */
+function valueBeside(fix: Fix, column: FixColumn): number | string | undefined {
+  const inCoordinates = fix.altitudeDatum === 'ellipsoid' && fix.altitude !== undefined;
+  return inCoordinates && (column === 'altitude' || column === 'altitudeDatum')
+    ? undefined
+    : columnValue(fix, column);
+}
+
+function timeOf({ time }: Fix): string {
+  return timeText(time);
+}
+
+function nothing(): null {
+  return null;
+}
+
+function coordinatesOfFix({ lon, lat, altitude, altitudeDatum }: Fix): number[] {
+  return altitude !== undefined && altitudeDatum === 'ellipsoid' ? [lon, lat, altitude] : [lon, lat];
+}
+
+function coordinatesOfPoint({ lon, lat, altitude }: LinePoint): number[] {
+  return altitude === undefined ? [lon, lat] : [lon, lat, altitude];
+}

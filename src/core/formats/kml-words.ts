@@ -1,0 +1,8 @@
+/** Namespace of KML 2.2, which 2.3 (OGC 12-007r2) keeps; the version is an attribute. */
+export const KML_NAMESPACE = 'http://www.opengis.net/kml/2.2';
+/** The schema of our columns within a document. */
+export const SCHEMA_ID = 'fix';
+/** Name of the datum that says whether a line was planned. */
+export const KIND = 'kind';
+/** And how often a veil cut something out of a trail. */
+export const VEILED = 'veiled';

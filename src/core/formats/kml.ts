@@ -1,0 +1,281 @@
+import type { SaxesTagPlain } from 'saxes';
+import type { RawFix } from '../fix/fix.js';
+import { salvage } from '../fix/salvage.js';
+import { positionFault } from '../geodesy/position.js';
+import type { Line, LinePoint } from '../trail/line.js';
+import { decimalOf } from './decimal.js';
+import { knownWords, type FixColumn } from './fix-columns.js';
+import { KIND, VEILED } from './kml-words.js';
+import { parseTime } from './time.js';
+import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
+import { LONGEST_TEXT, XmlParser, localName } from './xml-parser.js';
+
+/**
+ * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints; areas, pictures,
+ * links and styles are passed over, and no link is followed. An altitude counts when its mode is `absolute`: above the sea.
+ *
+ * @throws {InputError} with source and line.
+ */
+export function readKml(text: string, options: ReadOptions = {}): TrackDocument {
+  return gather('readKml', text, options, (sink, source) => new KmlReader(sink, { source }));
+}
+
+/** A Track as it is read: the standard gives all times first, then all places. */
+interface OpenTrack {
+  readonly whens: number[];
+  /** Longitude, latitude and altitude of each, in turn. */
+  readonly coords: number[];
+  readonly lines: number[];
+  readonly columns: Map<string, string[]>;
+  altitudeMode: string;
+}
+
+interface OpenPlacemark {
+  name?: string;
+  description?: string;
+  time?: number;
+  route: boolean;
+  veiled?: number;
+  readonly tracks: OpenTrack[];
+  readonly parts: LinePoint[][];
+  readonly points: LinePoint[];
+}
+
+/** Elements whose text is kept. */
+const TEXTS = new Set(['name', 'description', 'when', 'coord', 'value', 'coordinates', 'altitudeMode']);
+
+/** Reads KML from pieces of text. One Placemark is in memory at a time. */
+export class KmlReader implements TrackReader {
+  readonly #parser: XmlParser;
+  readonly #sink: TrackSink;
+  readonly #pieces: TrailPieces;
+  /** Local names of the elements that are open. */
+  readonly #path: string[] = [];
+  #text: string | undefined;
+  #placemark: OpenPlacemark | undefined;
+  #track: OpenTrack | undefined;
+  /** Mode of the geometry that is open, and the name of the array or the datum. */
+  #altitudeMode = '';
+  #array = '';
+  #datum = '';
+
+  constructor(sink: TrackSink, { source, pieceSize }: ReaderOptions = {}) {
+    this.#sink = sink;
+    this.#pieces = new TrailPieces(sink, pieceSize);
+    this.#parser = new XmlParser(
+      source,
+      (tag, depth) => this.#open(tag, depth),
+      () => this.#close(),
+      (text) => {
+        if (this.#text === undefined) return;
+        this.#text += text;
+        const name = this.#path.at(-1) ?? '';
+        if (this.#text.length > LONGEST_TEXT && name !== 'coordinates') throw this.#parser.tooLong(name);
+      },
+    );
+  }
+
+  write(text: string): void {
+    this.#parser.write(text);
+  }
+
+  end(): void {
+    try {
+      this.#parser.end();
+    } catch (error) {
+      // Cut short: what is whole of the Placemark is told.
+      if (this.#track !== undefined) this.#placemark?.tracks.push(this.#track);
+      if (this.#placemark !== undefined) this.#tell(this.#placemark);
+      throw error;
+    }
+  }
+
+  #open(tag: SaxesTagPlain, depth: number): void {
+    const name = localName(tag.name);
+    if (depth === 1 && name !== 'kml')
+      throw this.#parser.error('not-this-format', `this is not KML: it starts with <${tag.name}>`);
+    this.#path.push(name);
+    this.#text = TEXTS.has(name) ? '' : undefined;
+    switch (name) {
+      case 'Placemark':
+        this.#placemark = { route: false, tracks: [], parts: [], points: [] };
+        break;
+      case 'Track':
+        this.#track = { whens: [], coords: [], lines: [], columns: new Map(), altitudeMode: '' };
+        break;
+      case 'Point':
+      case 'LineString':
+      case 'LinearRing':
+        this.#altitudeMode = '';
+        break;
+      case 'SimpleArrayData':
+        this.#array = tag.attributes['name'] ?? '';
+        this.#track?.columns.set(this.#array, []);
+        break;
+      case 'Data':
+        this.#datum = tag.attributes['name'] ?? '';
+    }
+  }
+
+  #close(): void {
+    const name = this.#path.pop() ?? '';
+    const parent = this.#path.at(-1) ?? '';
+    const text = this.#text;
+    this.#text = undefined;
+    if (text !== undefined) this.#takeText(name, parent, text);
+    if (name === 'Track' && this.#track !== undefined) {
+      this.#placemark?.tracks.push(this.#track);
+      this.#track = undefined;
+    }
+    if (name === 'Placemark' && this.#placemark !== undefined) {
+      this.#tell(this.#placemark);
+      this.#placemark = undefined;
+    }
+  }
+
+  #takeText(name: string, parent: string, text: string): void {
+    const placemark = this.#placemark;
+    switch (name) {
+      case 'name':
+        if (parent === 'Placemark' && placemark !== undefined) placemark.name = text;
+        if (parent === 'Document') this.#sink.title(text);
+        break;
+      case 'description':
+        if (parent === 'Placemark' && placemark !== undefined) placemark.description = text;
+        break;
+      case 'when':
+        if (this.#track !== undefined) this.#track.whens.push(parseTime(text.trim()));
+        else if (placemark !== undefined) placemark.time = parseTime(text.trim());
+        break;
+      case 'altitudeMode':
+        if (parent === 'Track' && this.#track !== undefined) this.#track.altitudeMode = text.trim();
+        else this.#altitudeMode = text.trim();
+        break;
+      case 'coord':
+        this.#coord(text);
+        break;
+      case 'value':
+        if (parent === 'SimpleArrayData') this.#track?.columns.get(this.#array)?.push(text);
+        if (parent === 'Data' && placemark !== undefined) takeDatum(placemark, this.#datum, text.trim());
+        break;
+      case 'coordinates':
+        if (parent === 'LineString') placemark?.parts.push(this.#coordinates(text));
+        if (parent === 'Point') placemark?.points.push(...this.#coordinates(text));
+    }
+  }
+
+  #coord(text: string): void {
+    const track = this.#track;
+    if (track === undefined) return;
+    const [lon = NaN, lat = NaN, altitude = NaN] = text.trim().split(/\s+/).map(decimalOf);
+    track.coords.push(lon, lat, altitude);
+    track.lines.push(this.#parser.line);
+  }
+
+  #coordinates(text: string): LinePoint[] {
+    // The standard divides tuples by blanks and has none inside; some writers put one after each comma.
+    const tuples = text
+      .trim()
+      .replaceAll(/\s*,\s*/g, ',')
+      .split(/\s+/);
+    return tuples
+      .filter((tuple) => tuple !== '')
+      .map((tuple) => {
+        const [lon = NaN, lat = NaN, altitude = NaN] = tuple.split(',').map(decimalOf);
+        const fault = positionFault(lat, lon);
+        if (fault !== undefined) throw this.#parser.error('impossible-position', fault);
+        const high = this.#altitudeMode === 'absolute' && !Number.isNaN(altitude) ? { altitude } : {};
+        return { lat: lat + 0, lon: lon + 0, ...high };
+      });
+  }
+
+  #tell({ name, description, veiled, time, route, tracks, parts, points }: OpenPlacemark): void {
+    const labels = {
+      ...(name !== undefined && { name }),
+      ...(description !== undefined && { description }),
+    };
+    for (const point of points)
+      this.#sink.waypoint({
+        ...point,
+        ...labels,
+        ...(time !== undefined && !Number.isNaN(time) && { time }),
+      });
+    const named = name === undefined ? {} : { name };
+    if (parts.length > 0) this.#tellLine({ ...named, parts }, route);
+    const timed = tracks.filter(({ whens }) => whens.length > 0);
+    const untimed = tracks.filter(({ whens, coords }) => whens.length === 0 && coords.length > 0);
+    if (untimed.length > 0) this.#tellLine({ ...named, parts: untimed.map(pointsOf) }, route);
+    if (timed.length === 0) return;
+    this.#pieces.start({ ...labels, ...(veiled !== undefined && { veiled }) });
+    for (const track of timed) this.#segment(track);
+    this.#pieces.end();
+  }
+
+  #tellLine(line: Line, route: boolean): void {
+    if (route) this.#sink.route(line);
+    else this.#sink.line(line);
+  }
+
+  #segment(track: OpenTrack): void {
+    const { whens, lines } = track;
+    if (whens.length !== lines.length)
+      this.#sink.note({
+        line: lines[0] ?? this.#parser.line,
+        text: `a Track has ${whens.length} times and ${lines.length} places; what has no partner is left out`,
+      });
+    this.#pieces.breakSegment();
+    for (let i = 0; i < Math.min(whens.length, lines.length); i++) {
+      const line = lines[i] as number;
+      if (Number.isNaN(whens[i])) {
+        this.#sink.note({ line, text: 'a fix without a full time left out' });
+        continue;
+      }
+      const raw = rawFix(track, i);
+      const misplaced = positionFault(raw.lat, raw.lon);
+      if (misplaced !== undefined) throw this.#parser.error('impossible-position', misplaced).at({ line });
+      const { fix, faults } = salvage(raw);
+      if (fix !== undefined) this.#pieces.room().append(fix);
+      for (const fault of faults) this.#sink.note({ line, text: `${fault}; left out` });
+    }
+  }
+}
+
+function takeDatum(placemark: OpenPlacemark, name: string, value: string): void {
+  if (name === KIND) placemark.route = value === 'route';
+  if (name === VEILED && /^\d{1,9}$/.test(value)) placemark.veiled = Number(value);
+}
+
+function rawFix({ whens, coords, columns, altitudeMode }: OpenTrack, i: number): RawFix {
+  const cell = (column: FixColumn) => columns.get(column)?.[i];
+  const number = (column: FixColumn) => decimalOf(cell(column));
+  const altitude = coords[3 * i + 2] as number;
+  const above =
+    !columns.has('altitude') && altitudeMode === 'absolute'
+      ? { altitude, altitudeDatum: 'sea' as const }
+      : {};
+  return {
+    ...knownWords({
+      altitudeDatum: cell('altitudeDatum'),
+      origin: cell('origin'),
+      marks: cell('marks'),
+    }),
+    accuracy: number('accuracy'),
+    altitude: number('altitude'),
+    altitudeAccuracy: number('altitudeAccuracy'),
+    course: number('course'),
+    speed: number('speed'),
+    ...above,
+    time: whens[i] as number,
+    lon: coords[3 * i] as number,
+    lat: coords[3 * i + 1] as number,
+  };
+}
+
+function pointsOf({ coords, lines, altitudeMode }: OpenTrack): LinePoint[] {
+  return lines.map((_, i) => {
+    const [lon, lat, altitude] = coords.slice(3 * i, 3 * i + 3) as [number, number, number];
+    const high = altitudeMode === 'absolute' && !Number.isNaN(altitude) ? { altitude } : {};
+    return { lat, lon, ...high };
+  });
+}

@@ -1,0 +1,42 @@
+/**
+ * Where a writer puts its text. A format whose order is not the order in which things come needs to keep some text aside;
+ * where that is kept, in memory or in a file, is the output's own business.
+ */
+export interface Output {
+  write(text: string): void;
+  /** Adds to a part that is kept aside. */
+  aside(part: string, text: string): void;
+  /** Writes a part that was kept aside, and empties it. One that was never begun is empty. */
+  recall(part: string): void;
+  /** Empties a part without writing it. */
+  drop(part: string): void;
+}
+
+/** An output in memory. */
+export class TextOutput implements Output {
+  readonly #texts: string[] = [];
+  readonly #aside = new Map<string, string[]>();
+
+  write(text: string): void {
+    this.#texts.push(text);
+  }
+
+  aside(part: string, text: string): void {
+    const texts = this.#aside.get(part);
+    if (texts === undefined) this.#aside.set(part, [text]);
+    else texts.push(text);
+  }
+
+  recall(part: string): void {
+    for (const text of this.#aside.get(part) ?? []) this.#texts.push(text);
+    this.#aside.delete(part);
+  }
+
+  drop(part: string): void {
+    this.#aside.delete(part);
+  }
+
+  get text(): string {
+    return this.#texts.join('');
+  }
+}

@@ -1,0 +1,83 @@
+import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import { InputError } from '../check/input-error.js';
+
+/** Elements within elements: formats of tracks have some ten, and a file of endless ones must not fill the memory. */
+const DEEPEST = 100;
+/** Characters in one element that a reader keeps whole: a name or a number, not a book. */
+export const LONGEST_TEXT = 1_000_000;
+
+/** A streaming XML parser whose complaints are `InputError`s with source, line and column. It expands no entities of a file's own. */
+export class XmlParser {
+  readonly #parser = new SaxesParser();
+  readonly #source: string | undefined;
+  #depth = 0;
+
+  /** @param open is given the depth, 1 for the root. @param close likewise, before it is left. */
+  constructor(
+    source: string | undefined,
+    open: (tag: SaxesTagPlain, depth: number) => void,
+    close: (tag: SaxesTagPlain, depth: number) => void,
+    text: (text: string) => void,
+  ) {
+    this.#source = source;
+    this.#parser.on('error', (error) => {
+      throw this.#broken(error.message);
+    });
+    this.#parser.on('opentag', (tag) => {
+      const depth = ++this.#depth;
+      if (depth > DEEPEST)
+        throw this.error('not-this-format', `elements stand more than ${DEEPEST} deep in one another`);
+      open(tag, depth);
+    });
+    this.#parser.on('closetag', (tag) => close(tag, this.#depth--));
+    this.#parser.on('text', text);
+    this.#parser.on('cdata', text);
+  }
+
+  get line(): number {
+    return this.#parser.line;
+  }
+
+  /** @throws {InputError} for what is not well-formed. */
+  write(text: string): void {
+    this.#parser.write(text);
+  }
+
+  /** @throws {InputError} of kind `cut-short` when the text ends too soon. */
+  end(): void {
+    this.#parser.close();
+  }
+
+  error(
+    kind: 'not-this-format' | 'impossible-position' | 'impossible-fix' | 'cut-short',
+    reason: string,
+  ): InputError {
+    const { line, column } = this.#parser;
+    return new InputError(kind, reason, {
+      ...(this.#source !== undefined && { source: this.#source }),
+      line,
+      column,
+    });
+  }
+
+  tooLong(tagName: string): InputError {
+    return this.error('not-this-format', `<${tagName}> holds over a million characters`);
+  }
+
+  /** The parser's own complaint, without the place it puts before it. */
+  #broken(message: string): InputError {
+    const reason = message.replace(/^(.*?:)?\d+:\d+: /, '').replace(/\.$/, '');
+    const unclosed = /^unclosed tag: (.+)$/.exec(reason);
+    if (unclosed !== null)
+      return this.error('cut-short', `the file ends inside <${unclosed[1] ?? ''}>; it was cut short`);
+    if (reason.startsWith('unexpected end'))
+      return this.error('cut-short', 'the file ends in the middle of a tag; it was cut short');
+    return this.error('not-this-format', `this is not well-formed XML: ${reason}`);
+  }
+}
+
+/** The name of an element without its prefix. */
+export function localName(name: string): string {
+  const colon = name.indexOf(':');
+  return colon < 0 ? name : name.slice(colon + 1);
+}

@@ -1,0 +1,47 @@
+/** Milliseconds without a fix that are no silence, however often fixes came before. */
+const LEAST = 20_000;
+/** A silence is so many times as long as nearly all steps before it. */
+const OFTEN = 8;
+/** Share of the steps that are "nearly all": a few silences among them do not hide the next one. */
+const NEARLY_ALL = 0.95;
+/** Steps that must be known before anything is called a silence. */
+const KNOWN = 8;
+
+/**
+ * Tells the silences of a trail: times without a fix that are long beside the steps between its fixes. Nobody knows where the user went
+ * meanwhile. A writer that keeps a fix only where the course changes has steps of all lengths, and few silences.
+ *
+ * The steps are counted by powers of two, so that each costs the same however many there were.
+ */
+export class Silences {
+  readonly #counts = new Uint32Array(64);
+  #total = 0;
+  #last: number | undefined;
+
+  /** Takes the time of a fix, milliseconds since 1970 UTC. Returns whether a silence ends with it. */
+  heard(time: number): boolean {
+    const step = this.#last === undefined ? 0 : time - this.#last;
+    this.#last = time;
+    if (!(step > 0)) return false;
+    const silent = step > LEAST && this.#total >= KNOWN && step > OFTEN * this.#usual();
+    const power = Math.min(63, Math.ceil(Math.log2(step)));
+    this.#counts[power] = (this.#counts[power] ?? 0) + 1;
+    this.#total++;
+    return silent;
+  }
+
+  /** What comes next follows on nothing. */
+  breakSegment(): void {
+    this.#last = undefined;
+  }
+
+  /** Milliseconds that nearly all steps are within. */
+  #usual(): number {
+    let seen = 0;
+    for (let power = 0; power < 64; power++) {
+      seen += this.#counts[power] ?? 0;
+      if (seen >= NEARLY_ALL * this.#total) return 2 ** power;
+    }
+    return Infinity;
+  }
+}
