@@ -9,6 +9,8 @@ export { rounded } from './core/geodesy/rounded.js';
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
 export { fitness, type Fitness, type Need } from './core/fix/fitness.js';
 export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
+export { ANGLE_STYLES, Formatter, type AngleStyle, type FormatterOptions } from './core/fix/formatter.js';
+export { UNIT_SYSTEMS, type UnitSystem } from './core/fix/units.js';
 export { manualFix } from './core/fix/manual.js';
 export { typedPosition } from './core/fix/typed-position.js';
 export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
@@ -30,15 +32,19 @@ export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
 export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
 export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } from './core/trail/cut.js';
+export { splitsOf, SplitCounter, type Split } from './core/trail/splits.js';
+export { Veil, type Veiled, type VeilOptions } from './core/trail/veil.js';
 export { thinTrail, type ThinOptions } from './core/trail/thin.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
 export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
+export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
+export { geoUri, placeOfGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
 export { readGpx } from './core/formats/gpx.js';
 export { writeGpx } from './core/formats/gpx-write.js';
 export { readKml } from './core/formats/kml.js';
@@ -74,6 +80,7 @@ export { memoryStore } from './recorder/memory-store.js';
 export { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './recorder/trail-store.js';
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
+export { nmeaSource, type NmeaSourceOptions } from './sources/nmea.js';
 export { oneFix, type OneFixOptions } from './sources/one-fix.js';
 export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } from './sources/bridge.js';
 

@@ -35,8 +35,8 @@ export async function readTracks(path: string, { strict = false } = {}): Promise
 }
 
 /** The trails of a file; an error that says what is there instead when there is none. */
-export async function readTrails(path: string): Promise<readonly Trail[]> {
-  const read = await readTracks(path);
+export async function readTrails(path: string, { strict = false } = {}): Promise<readonly Trail[]> {
+  const read = await readTracks(path, { strict });
   if (read.trails.length > 0) return read.trails;
   throw noTrail(path, read);
 }

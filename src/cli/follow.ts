@@ -10,21 +10,17 @@ import {
   positionText,
   speedText,
 } from '../core/fix/words.js';
-import type { Trail } from '../core/trail/trail.js';
-import { InputError } from '../core/check/input-error.js';
-import { scaledClock, type Clock } from '../receiver/clock.js';
 import { Receiver } from '../receiver/receiver.js';
-import type { Source } from '../receiver/source.js';
 import { VirtualClock } from '../receiver/virtual-clock.js';
 import { memoryStore } from '../recorder/memory-store.js';
 import { Recorder } from '../recorder/recorder.js';
 import type { TrailStore } from '../recorder/trail-store.js';
-import { replaySource } from '../sources/replay.js';
-import { SimulatedDevice } from '../sources/simulated-device.js';
 import { gpxFileWriter } from '../files/gpx-file.js';
-import { readFences, readRoute, readTrails } from './files.js';
+import { readFences, sourceName } from './files.js';
 import { crossingJson, fixJson, printJson } from './json.js';
+import { feedOf } from './feeds.js';
 import { Misuse } from './misuse.js';
+import { NoteTeller } from './notes.js';
 import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
 import { clockText, printable } from './tables.js';
 
@@ -43,7 +39,7 @@ export function followCommand(): Command {
     .description('fixes as they come')
     .argument(
       '<input>',
-      'GPX or GeoJSON; - for standard input; demo or demo:NAME for a pretend walk on the island',
+      'a file of a trail; - for standard input and tcp://HOST:PORT, also live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
     )
     .option('--every <duration>', 'at least so long since the last fix shown', durationArgument)
     .option('--beyond <length>', 'and at least so far from it', lengthArgument)
@@ -57,15 +53,11 @@ export function followCommand(): Command {
     )
     .option('--json', 'one JSON value a fix or crossing')
     .action(async (input: string, options: Options) => {
-      if (input.startsWith('tcp://'))
-        throw new Misuse('tcp:// streams are not in this version; give a file, - or demo');
       const { every, beyond, accuracy, record, json = false } = options;
       if (record !== undefined && !/\.gpx$/i.test(record))
         throw new Misuse(`${record}: a trail is recorded as .gpx`);
-      const demo = /^demo(:|$)/.test(input);
-      const { source, clock, label } = demo
-        ? await demoSource(input, options.tempo ?? 1)
-        : await fileSource(input, options.tempo ?? Infinity);
+      const notes = new NoteTeller(sourceName(input));
+      const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.tell(note));
       const watch =
         options.fences === undefined ? undefined : new FenceWatch(await readFences(options.fences));
       const receiver = new Receiver({
@@ -81,13 +73,17 @@ export function followCommand(): Command {
       });
       recorder?.start(follow);
       follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
+      // Told at the end, by what is thrown.
+      follow.onFailure(() => undefined);
       follow.tap((fix) => {
         for (const crossing of watch?.advance(fix) ?? []) printCrossing(crossing, json);
         if (accuracy === undefined || (fix.accuracy ?? Infinity) <= accuracy) printFix(fix, json);
       });
       process.once('SIGINT', () => void follow.stop());
       await (clock instanceof VirtualClock ? clock.until(follow.over) : follow.over);
-      if (follow.error !== undefined) throw follow.error;
+      notes.end();
+      if (follow.error !== undefined)
+        throw follow.error.kind === 'unknown' ? follow.error.cause : follow.error;
       if (recorder === undefined) return;
       const trail = await recorder.finish();
       const { distance, duration = 0 } = trail.summary();
@@ -95,36 +91,6 @@ export function followCommand(): Command {
         `${record}: ${trail.length} fixes, ${lengthText(distance)} in ${durationText(duration)}\n`,
       );
     });
-}
-
-interface Feed {
-  readonly source: Source;
-  readonly clock: Clock;
-  readonly label: string;
-}
-
-async function fileSource(path: string, tempo: number): Promise<Feed> {
-  const trails = await readTrails(path);
-  if (trails.length > 1) {
-    const names = trails.map((trail) => trail.name ?? 'unnamed').join(', ');
-    throw new InputError('bad-value', `it has ${trails.length} trails (${names}); a follow takes one`, {
-      source: path,
-    });
-  }
-  const trail = trails[0] as Trail;
-  const clock = clockAt(tempo, trail.number(0, 'time'));
-  return { source: replaySource(trail, clock), clock, label: trail.name ?? 'Replayed trail' };
-}
-
-async function demoSource(input: string, tempo: number): Promise<Feed> {
-  const route = await readRoute(input);
-  const clock = clockAt(tempo, tempo === 1 ? Date.now() : Date.UTC(2026, 4, 14, 8));
-  const source = new SimulatedDevice({ route, clock, permission: 'granted', afterwards: 'end' });
-  return { source, clock, label: route.name ?? 'Pretend walk' };
-}
-
-function clockAt(tempo: number, start: number): Clock {
-  return tempo === Infinity ? new VirtualClock(start) : scaledClock(tempo, start);
 }
 
 /** A store of the one file that was named. */

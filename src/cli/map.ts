@@ -5,7 +5,7 @@ import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
 import { Camera } from '../core/scene/camera.js';
 import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
-import { LENGTH_UNITS, type LengthUnits } from '../core/scene/layers/margin.js';
+import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { SHADINGS, type Shading } from '../core/scene/layers/trail.js';
 import { paintSvg } from '../core/scene/svg.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
@@ -23,7 +23,7 @@ interface Options {
   title?: string;
   theme: Theme;
   shade: Shading;
-  units: LengthUnits;
+  units: UnitSystem;
   crumbs?: number;
   json?: boolean;
 }
@@ -40,7 +40,7 @@ export function mapCommand(): Command {
     .addOption(new Option('--shade <value>', 'what trails are shaded by').choices(SHADINGS).default('speed'))
     .option('--crumbs <duration>', 'marks along trails, so far apart in time', durationArgument)
     .addOption(new Option('--theme <theme>', 'colours').choices(THEMES).default('day'))
-    .addOption(new Option('--units <units>', 'of the scale').choices(LENGTH_UNITS).default('metric'))
+    .addOption(new Option('--units <units>', 'of the scale').choices(UNIT_SYSTEMS).default('metric'))
     .option('--json', 'print what was drawn as JSON')
     .action(async (files: string[], options: Options) => {
       const { out, base, fences: fencesFile, size, title, theme, shade, units, crumbs } = options;

@@ -9,6 +9,7 @@ import { measureCommand } from './measure.js';
 import { nearCommand } from './near.js';
 import { placeCommand } from './place.js';
 import { preflightCommand } from './preflight.js';
+import { reportCommand } from './report.js';
 import { serveCommand } from './serve.js';
 import { simulateCommand } from './simulate.js';
 import { summaryCommand } from './summary.js';
@@ -33,6 +34,7 @@ export function program(): Command {
     convertCommand,
     measureCommand,
     mapCommand,
+    reportCommand,
     placeCommand,
     nearCommand,
     findCommand,

@@ -1,6 +1,7 @@
 import { InvalidArgumentError } from 'commander';
 import { position, type Position } from '../core/geodesy/position.js';
 import { InputError } from '../core/check/input-error.js';
+import { placeOfGeoUri } from '../core/formats/geo-uri.js';
 import { parseTime } from '../core/formats/time.js';
 
 const DURATIONS: Readonly<Record<string, number>> = { ms: 0.001, s: 1, min: 60, h: 3600 };
@@ -57,8 +58,9 @@ export function timeArgument(text: string): number {
   return time;
 }
 
-/** `LAT,LON` in degrees with dots; a true minus sign is taken too. */
+/** `LAT,LON` in degrees with dots, or a geo URI; a true minus sign is taken too. */
 export function positionArgument(text: string): Position {
+  if (/^geo:/i.test(text)) return geoArgument(text);
   const match = /^([-+\u2212]?\d+(?:\.\d+)?)\s*,\s*([-+\u2212]?\d+(?:\.\d+)?)$/.exec(text);
   if (match === null)
     throw new InvalidArgumentError(`"${text}" is no position; it is written LAT,LON, like 44.2,-33.6.`);
@@ -72,6 +74,17 @@ export function positionArgument(text: string): Position {
     if (error instanceof InputError) throw new InvalidArgumentError(`${error.reason}.`);
     throw error;
   }
+}
+
+function geoArgument(text: string): Position {
+  try {
+    const place = placeOfGeoUri(text);
+    if (place !== undefined) return { lat: place.lat, lon: place.lon };
+  } catch (error) {
+    if (error instanceof InputError) throw new InvalidArgumentError(`${error.reason}.`);
+    throw error;
+  }
+  throw new InvalidArgumentError(`"${text}" is no geo URI; one is written like geo:44.2,-33.6.`);
 }
 
 /** `1280x800`: pixels. */

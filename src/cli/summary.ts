@@ -1,7 +1,8 @@
 import { Command, Option } from 'commander';
 import type { Fence } from '../core/fence/fence.js';
 import { FenceTimes, type TimeInside } from '../core/fence/time-inside.js';
-import { Formatter, UNIT_SYSTEMS, type UnitSystem } from '../core/fix/formatter.js';
+import { Formatter } from '../core/fix/formatter.js';
+import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import type { PiecePlace, TrackSink } from '../core/formats/track-sink.js';
 import { SplitCounter, type Split } from '../core/trail/splits.js';
 import { RunningSummary, type Summary } from '../core/trail/summary.js';
@@ -124,7 +125,7 @@ function print(count: TrailCount, { name, veiled }: Trail, file: string, { json,
     });
     return;
   }
-  const words = new Formatter({ locale: 'en', timeZone: 'UTC', units });
+  const words = new Formatter({ locale: 'en-GB', timeZone: 'UTC', units });
   process.stdout.write(`${printable(name ?? file)}\n${table(summaryRows(summary, words))}\n`);
   if (splits !== undefined)
     process.stdout.write(

@@ -35,7 +35,7 @@ export function printable(text: string): string {
 }
 
 /** What the command line writes unless told otherwise: the same on every machine. */
-export const PLAIN_WORDS = new Formatter({ locale: 'en', timeZone: 'UTC' });
+export const PLAIN_WORDS = new Formatter({ locale: 'en-GB', timeZone: 'UTC' });
 
 /** A summary as names and values, what is unknown left out. */
 export function summaryRows(summary: Summary, words: Formatter): [string, string][] {

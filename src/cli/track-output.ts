@@ -14,6 +14,8 @@ export interface WriteOptions {
   readonly strict?: boolean;
 }
 
+const AND = new Intl.ListFormat('en-GB');
+
 /** Checks that the ending of a file's name says a format. */
 export function checkEnding(path: string): void {
   if (formatOfEnding(path) === undefined)
@@ -37,7 +39,7 @@ export async function writeTracksAs(
     await tell(writer);
     writer.end();
     if (writer.leftOut.length > 0) {
-      const reason = `${writer.leftOut.join(' and ')} left out: the format has no place for them`;
+      const reason = `${AND.format(writer.leftOut)} left out: the format has no place for them`;
       if (strict) throw new InputError('bad-value', reason, { source: path });
       process.stderr.write(`aurelian: ${path}: ${reason}\n`);
     }

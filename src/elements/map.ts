@@ -3,7 +3,7 @@ import { InputError } from '../core/check/input-error.js';
 import type { Position } from '../core/geodesy/position.js';
 import { position } from '../core/geodesy/position.js';
 import { groundFrom } from '../core/scene/layers/ground.js';
-import type { LengthUnits } from '../core/scene/layers/margin.js';
+import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import { MapSheet } from '../map/map-sheet.js';
@@ -64,7 +64,7 @@ export class MapElement extends HTMLElement {
     if (sheet === undefined || before === now) return;
     try {
       if (name === 'theme') sheet.theme = (now ?? 'day') as Theme;
-      else if (name === 'units') sheet.units = (now ?? 'metric') as LengthUnits;
+      else if (name === 'units') sheet.units = (now ?? 'metric') as UnitSystem;
       else if (name === 'steering') sheet.follow((now ?? 'centred') as SteeringMode);
       else if (name === 'ground') void this.#loadGround(sheet);
       else if (name === 'centre' && now !== null) sheet.look({ centre: placeOf(now) });
@@ -109,7 +109,7 @@ export class MapElement extends HTMLElement {
       ...(keepView !== undefined && { keepView }),
       ...(steering !== undefined && { steering: steering as SteeringMode }),
       ...(theme !== undefined && { theme: theme as Theme }),
-      ...(units !== undefined && { units: units as LengthUnits }),
+      ...(units !== undefined && { units: units as UnitSystem }),
       ...(text('controls') === 'none' && { controls: false }),
       ...(this.#receiver !== undefined && { receiver: this.#receiver }),
     };

@@ -49,9 +49,23 @@ export async function readTrackFile(path: string, options: ReadFileOptions = {})
 export async function streamTrackFile(
   path: string,
   sink: TrackSink,
-  { strict = false, pieceSize }: ReadFileOptions & { readonly pieceSize?: number } = {},
+  options: StreamOptions = {},
 ): Promise<TrackFormat> {
   const { bytes, source } = bytesOf(path);
+  return streamTracks(bytes, source, sink, { ...options, path });
+}
+
+interface StreamOptions extends ReadFileOptions {
+  readonly pieceSize?: number;
+}
+
+/** As `streamTrackFile`, of bytes from anywhere. @param source what they go by in errors. */
+export async function streamTracks(
+  bytes: AsyncIterable<Uint8Array>,
+  source: string,
+  sink: TrackSink,
+  { strict = false, pieceSize, path = '' }: StreamOptions & { readonly path?: string } = {},
+): Promise<TrackFormat> {
   const told = strict ? strictly(sink, source) : sink;
   const readerOptions = { source, ...(pieceSize !== undefined && { pieceSize }) };
   let format: TrackFormat | undefined;

@@ -9,7 +9,7 @@ export { LOOK } from '../core/scene/look.js';
 export type { Layer, Scene, Step } from '../core/scene/scene.js';
 export { sheetScene, type SheetContent } from '../core/scene/sheet.js';
 export { paintSvg } from '../core/scene/svg.js';
-export type { LengthUnits } from '../core/scene/layers/margin.js';
+export type { UnitSystem } from '../core/fix/units.js';
 export type { Member } from '../core/scene/layers/members.js';
 export type { Pin, PinShape } from '../core/scene/layers/pins.js';
 export type { MapShape } from '../core/scene/layers/shapes.js';

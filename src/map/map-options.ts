@@ -3,7 +3,7 @@ import type { Position } from '../core/geodesy/position.js';
 import { position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
-import { LENGTH_UNITS, type LengthUnits } from '../core/scene/layers/margin.js';
+import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
 import type { Receiver } from '../receiver/receiver.js';
@@ -41,7 +41,7 @@ export interface MapSheetOptions {
   readonly storage?: ViewStorage;
   readonly theme?: Theme;
   /** Of the scale. Default `metric`. */
-  readonly units?: LengthUnits;
+  readonly units?: UnitSystem;
   /** Whether the strip of controls is there. Default true. */
   readonly controls?: boolean;
   /** Called when the own place is wanted and there is no fix and no receiver: the moment to ask for one. */
@@ -61,7 +61,7 @@ export const LOOK_RULES = {
   turn: numberFrom(-360, 360, 'degrees'),
 };
 
-export const PAINT_RULES = { theme: oneOf(...THEMES), units: oneOf(...LENGTH_UNITS) };
+export const PAINT_RULES = { theme: oneOf(...THEMES), units: oneOf(...UNIT_SYSTEMS) };
 
 /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
 export function checkMapSheet(options: MapSheetOptions): void {

@@ -6,7 +6,7 @@ import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
-import type { LengthUnits } from '../core/scene/layers/margin.js';
+import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
@@ -61,7 +61,7 @@ export class MapSheet {
   /** Nothing is shown until there is a fix: anything else would be of no concern. */
   #veiled: boolean;
   #theme: Theme;
-  #units: LengthUnits;
+  #units: UnitSystem;
   #scheduled = 0;
   #calm: ReturnType<typeof setTimeout> | undefined;
   #trailIds: readonly string[] = [];
@@ -236,10 +236,10 @@ export class MapSheet {
   }
 
   /** Of the scale. */
-  get units(): LengthUnits {
+  get units(): UnitSystem {
     return this.#units;
   }
-  set units(units: LengthUnits) {
+  set units(units: UnitSystem) {
     checkOptions('MapSheet', { units }, PAINT_RULES);
     this.#units = units;
     this.#schedule();

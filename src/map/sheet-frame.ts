@@ -3,7 +3,8 @@ import { accuracyText, ageText, positionText } from '../core/fix/words.js';
 import type { Camera } from '../core/scene/camera.js';
 import { kiteLayer } from '../core/scene/layers/kite.js';
 import { LabelRoom } from '../core/scene/layers/label-room.js';
-import { marginLayer, withinMargin, type LengthUnits } from '../core/scene/layers/margin.js';
+import type { UnitSystem } from '../core/fix/units.js';
+import { marginLayer, withinMargin } from '../core/scene/layers/margin.js';
 import { labelSteps } from '../core/scene/layers/pins.js';
 import { LOOK } from '../core/scene/look.js';
 import type { Layer } from '../core/scene/scene.js';
@@ -20,7 +21,7 @@ export interface FrameContent {
   readonly kiteOpen: boolean;
   /** Whether only paper is shown. */
   readonly veiled: boolean;
-  readonly units: LengthUnits;
+  readonly units: UnitSystem;
   /** Milliseconds since 1970 UTC. */
   readonly now: number;
   readonly staleAfter: number | undefined;

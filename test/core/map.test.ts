@@ -376,7 +376,7 @@ describe('the scale', () => {
     };
     expect([label('metric', 15), label('metric', 11)]).to.deep.equal(['200 m', '5 km']);
     expect([label('imperial', 15), label('imperial', 11)]).to.deep.equal(['1000 ft', '2 mi']);
-    expect([label('nautical', 15), label('nautical', 11)]).to.deep.equal(['2 cbl', '2 NM']);
+    expect([label('nautical', 15), label('nautical', 11)]).to.deep.equal(['2 cbl', '2 nmi']);
   });
 });
 

@@ -2,10 +2,8 @@ import { InputError } from '../check/input-error.js';
 import { checkOptions, oneOf, someText } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import { decimalsFor, fixedDecimals } from './decimals.js';
+import { UNITS, UNIT_SYSTEMS, type Unit, type UnitSystem, type Units } from './units.js';
 import { ageText, compassPoint, durationText } from './words.js';
-
-export const UNIT_SYSTEMS = ['metric', 'imperial', 'nautical'] as const;
-export type UnitSystem = (typeof UNIT_SYSTEMS)[number];
 
 export const ANGLE_STYLES = ['degrees', 'minutes', 'seconds'] as const;
 /** 44.20310°, 44° 12.186′, or 44° 12′ 11.2″. */
@@ -25,41 +23,6 @@ export interface FormatterOptions {
   /** `letters`: 33.6° W. `sign`: −33.6°. Default `letters`. */
   readonly hemispheres?: 'letters' | 'sign';
 }
-
-/** Names of the units of each system: `Intl`'s own where it has them, else written out. */
-interface Units {
-  /** Below this many metres the small unit is used. */
-  readonly until: number;
-  readonly small: { readonly metres: number; readonly unit: string };
-  readonly large: { readonly metres: number; readonly unit: string; readonly text?: string };
-  readonly speed: { readonly metresPerSecond: number; readonly unit?: string; readonly text?: string };
-}
-
-const FOOT = 0.3048;
-const MILE = 1609.344;
-const NAUTICAL_MILE = 1852;
-const METRES = { metres: 1, unit: 'meter' };
-/** `Intl` has neither knots nor nautical miles. */
-const UNITS: Readonly<Record<UnitSystem, Units>> = {
-  metric: {
-    until: 1000,
-    small: METRES,
-    large: { metres: 1000, unit: 'kilometer' },
-    speed: { metresPerSecond: 1 / 3.6, unit: 'kilometer-per-hour' },
-  },
-  imperial: {
-    until: MILE / 4,
-    small: { metres: FOOT, unit: 'foot' },
-    large: { metres: MILE, unit: 'mile' },
-    speed: { metresPerSecond: MILE / 3600, unit: 'mile-per-hour' },
-  },
-  nautical: {
-    until: NAUTICAL_MILE / 2,
-    small: METRES,
-    large: { metres: NAUTICAL_MILE, unit: 'nautical-mile', text: 'nmi' },
-    speed: { metresPerSecond: NAUTICAL_MILE / 3600, text: 'kn' },
-  },
-};
 
 /**
  * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each method takes SI
@@ -102,19 +65,16 @@ export class Formatter {
 
   /** `640 m`, `1.32 km`, `0.82 mi`, `2.50 nmi`: three figures in the larger unit. */
   length(metres: number): string {
-    const { until, small, large } = this.#units;
+    const { largeFrom, small, large } = this.#units;
     finite(metres, 'length');
-    if (Math.abs(metres) < until - small.metres / 2)
-      return this.#number(metres / small.metres, 0, small.unit);
-    const value = metres / large.metres;
-    const decimals = Math.abs(value) < 9.995 ? 2 : Math.abs(value) < 99.95 ? 1 : 0;
-    return this.#quantity(value, decimals, large);
+    if (Math.abs(metres) < largeFrom - small.size / 2) return this.#quantity(metres, 0, small);
+    const value = Math.abs(metres) / large.size;
+    return this.#quantity(metres, value < 9.995 ? 2 : value < 99.95 ? 1 : 0, large);
   }
 
   /** `412 m`, `1,352 ft`: always in the small unit. */
   altitude(metres: number): string {
-    const { small } = this.#units;
-    return this.#number(finite(metres, 'altitude') / small.metres, 0, small.unit);
+    return this.#quantity(finite(metres, 'altitude'), 0, this.#units.small);
   }
 
   /** `±7 m`; the empty text when it is not known. */
@@ -124,19 +84,17 @@ export class Formatter {
 
   /** `4.9 km/h`, `3.1 mph`, `2.7 kn`. */
   speed(metresPerSecond: number): string {
-    const { speed } = this.#units;
-    return this.#quantity(finite(metresPerSecond, 'speed') / speed.metresPerSecond, 1, speed);
+    return this.#quantity(finite(metresPerSecond, 'speed'), 1, this.#units.speed);
   }
 
   /** `12:15 min/km`: how long a kilometre, mile or nautical mile takes; a dash at rest. */
   pace(metresPerSecond: number): string {
     const { large } = this.#units;
-    const unit = large.text ?? (large.unit === 'mile' ? 'mi' : 'km');
     finite(metresPerSecond, 'speed');
-    const seconds = Math.round(large.metres / metresPerSecond);
+    const seconds = Math.round(large.size / metresPerSecond);
     // Slower than a day a kilometre is rest.
-    if (!(metresPerSecond > 0 && seconds < 86_400)) return `– min/${unit}`;
-    return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')} min/${unit}`;
+    if (!(metresPerSecond > 0 && seconds < 86_400)) return `– min/${large.sign}`;
+    return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')} min/${large.sign}`;
   }
 
   /** `236° SW`: whole degrees and the nearest of sixteen compass points. */
@@ -206,10 +164,10 @@ export class Formatter {
     );
   }
 
-  #quantity(value: number, decimals: number, { unit, text }: { unit?: string; text?: string }): string {
-    return text === undefined
-      ? this.#number(value, decimals, unit)
-      : `${this.#number(value, decimals)} ${text}`;
+  #quantity(value: number, decimals: number, { size, sign, intl }: Unit): string {
+    return intl === undefined
+      ? `${this.#number(value / size, decimals)} ${sign}`
+      : this.#number(value / size, decimals, intl);
   }
 
   #number(value: number, decimals: number, unit?: string): string {

@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { placeOfGeoUri } from '../formats/geo-uri.js';
 import { positionFault, type Position } from '../geodesy/position.js';
 
 /** A number with a dot or a comma before its decimals. */
@@ -9,7 +10,6 @@ const LETTER = '([NSEW])';
 const BETWEEN = String.raw`(?:\s*[,;]\s*|\s+)`;
 const LED = new RegExp(String.raw`^${LETTER}\s*${SIZE}${BETWEEN}${LETTER}\s*${SIZE}$`, 'i');
 const TRAILED = new RegExp(String.raw`^${SIZE}\s*${LETTER}?${BETWEEN}${SIZE}\s*${LETTER}?$`, 'i');
-const GEO = /^geo:(-?\d+(?:\.\d+)?),(-?\d+(?:\.\d+)?)(?:,-?\d+(?:\.\d+)?)?(?:;.*)?$/i;
 /** What two bare whole numbers lack: they may as well be house numbers. */
 const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
 
@@ -25,8 +25,8 @@ export function typedPosition(text: string): Position | undefined {
     .replaceAll('\u2212', '-')
     .replaceAll('\u2019', '\u2032')
     .replaceAll('\u201D', '\u2033');
-  const geo = GEO.exec(plain);
-  if (geo !== null) return checked(Number(geo[1]), Number(geo[2]));
+  const geo = placeOfGeoUri(plain);
+  if (geo !== undefined) return { lat: geo.lat, lon: geo.lon };
   const angles = SIGN_OF_POSITION.test(plain) ? anglesOf(plain) : undefined;
   const [first, second] = angles ?? [];
   if (first === undefined || second === undefined) return undefined;

@@ -1,311 +1,40 @@
-import { confidenceFactors } from '../fix/confidence.js';
-import type { Origin, RawFix } from '../fix/fix.js';
-import { salvage } from '../fix/salvage.js';
-import type { LinePoint } from '../trail/line.js';
-import { degreesOf, numberOf, sentenceIn, timeOfDay } from './nmea-sentence.js';
+import { NmeaDecoder } from './nmea-decoder.js';
 import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
-
-const DAY = 86_400_000;
-const KNOT = 1852 / 3600;
-const { altitude: ALTITUDE_FACTOR } = confidenceFactors(68);
-/** Radius of 95 % in standard deviations of a circular normal spread: √(−2 ln 0.05) (Rayleigh distribution). */
-const RADIUS_FACTOR = Math.sqrt(-2 * Math.log(0.05));
-/** Characters of a line: more than that is no line of sentences. */
-const LONGEST_LINE = 4096;
-/** Fixes without a date that are kept until a sentence says it. */
-const MOST_UNDATED = 100_000;
 
 /**
  * Reads NMEA 0183 (IEC 61162-1) that is in memory: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker, those of one time merged into one fix.
  * A line with a wrong checksum is left out and noted. Where the receiver had no fix, a segment ends. Without any date its points are a line.
  */
 export function readNmea(text: string, options: ReadOptions = {}): TrackDocument {
-  return gather('readNmea', text, options, (sink, source) => new NmeaReader(sink, { source }));
+  return gather('readNmea', text, options, (sink) => new NmeaReader(sink));
 }
 
-/** What the sentences of one time say. */
-interface Epoch {
-  /** Milliseconds since midnight UTC. */
-  readonly clock: number;
-  readonly line: number;
-  lat: number;
-  lon: number;
-  altitude: number;
-  speed: number;
-  course: number;
-  accuracy: number;
-  altitudeAccuracy: number;
-  origin: Origin;
-  /** A sentence says that there is no fix; another's place counts more, as when one of two systems has none. */
-  none: boolean;
-}
-
-/**
- * Reads NMEA from pieces of text. A fix is complete when a sentence of another time comes, or at the end.
- *
- * The date is that of RMC or ZDA; where a time goes back by more than half a day without one, midnight has passed. Fixes before the
- * first date are dated back from it.
- */
+/** Reads NMEA from pieces of text, into one trail. */
 export class NmeaReader implements TrackReader {
-  readonly #sink: TrackSink;
   readonly #pieces: TrailPieces;
-  #pending = '';
-  #line = 0;
-  #epoch: Epoch | undefined;
-  /** Midnight of the date, milliseconds since 1970 UTC; NaN until a sentence says it. */
-  #midnight = NaN;
-  /** Time of day of the last epoch. */
-  #clock = NaN;
-  /** Epochs that wait for a date; `undefined` for a break between them. */
-  #undated: (Epoch | undefined)[] = [];
-  #sentences = 0;
+  readonly #decoder: NmeaDecoder;
 
   constructor(sink: TrackSink, { pieceSize }: ReaderOptions = {}) {
-    this.#sink = sink;
-    this.#pieces = new TrailPieces(sink, pieceSize);
+    const pieces = new TrailPieces(sink, pieceSize);
+    this.#pieces = pieces;
+    this.#decoder = new NmeaDecoder({
+      fix: (fix) => pieces.room().append(fix),
+      gap: () => pieces.breakSegment(),
+      undated(parts, line) {
+        sink.note({ line, text: 'no sentence says the date (RMC or ZDA), so its points are a line' });
+        sink.line({ parts });
+      },
+      note: (note) => sink.note(note),
+    });
   }
 
   write(text: string): void {
-    const lines = (this.#pending + text).split(/\r\n|\n|\r/);
-    this.#pending = lines.pop() ?? '';
-    for (const line of lines) this.#take(line);
-    if (this.#pending.length > LONGEST_LINE) {
-      this.#note('a line of over 4096 characters left out', this.#line + 1);
-      // Its end is still to come, and is no sentence either without its beginning.
-      this.#pending = '';
-    }
+    this.#decoder.write(text);
   }
 
   end(): void {
-    if (this.#pending !== '') this.#take(this.#pending);
-    this.#pending = '';
-    this.#close();
-    if (Number.isNaN(this.#midnight)) this.#tellLine();
+    this.#decoder.end();
     this.#pieces.end();
-    if (this.#sentences === 0) this.#note('no sentence of a position in it', 1);
   }
-
-  #take(line: string): void {
-    this.#line++;
-    const sentence = sentenceIn(line);
-    if (sentence === undefined) {
-      if (line.trim() !== '' && !line.startsWith('!')) this.#note('a line without a sentence left out');
-      return;
-    }
-    if ('fault' in sentence) {
-      this.#note(`${sentence.fault}; left out`);
-      return;
-    }
-    const { type, fields } = sentence;
-    const take = Object.hasOwn(TAKES, type) ? TAKES[type] : undefined;
-    if (take === undefined || sentence.talker === 'P') return;
-    this.#sentences++;
-    const clock = timeOfDay(fields[CLOCK_FIELD[type] ?? -1]);
-    if (Number.isNaN(clock) && PLACING.has(type)) {
-      // A receiver that has just been switched on knows neither the place nor the time.
-      this.#close();
-      this.#break();
-      return;
-    }
-    if (!Number.isNaN(clock) && clock !== this.#epoch?.clock) this.#open(clock);
-    if (this.#epoch === undefined) return;
-    const date = take(this.#epoch, fields);
-    if (date !== undefined && !Number.isNaN(date)) this.#date(date);
-  }
-
-  #open(clock: number): void {
-    this.#close();
-    // Midnight passed, unless a sentence says the date.
-    if (this.#clock - clock > DAY / 2) this.#midnight += DAY;
-    this.#clock = clock;
-    this.#epoch = {
-      clock,
-      line: this.#line,
-      lat: NaN,
-      lon: NaN,
-      altitude: NaN,
-      speed: NaN,
-      course: NaN,
-      accuracy: NaN,
-      altitudeAccuracy: NaN,
-      origin: 'unknown',
-      none: false,
-    };
-  }
-
-  /** The sentences of a time are complete. */
-  #close(): void {
-    const epoch = this.#epoch;
-    this.#epoch = undefined;
-    if (epoch === undefined) return;
-    if (Number.isNaN(epoch.lat) || Number.isNaN(epoch.lon)) {
-      if (epoch.none) this.#break();
-    } else if (Number.isNaN(this.#midnight)) {
-      this.#undated.push(epoch);
-      if (this.#undated.length > MOST_UNDATED) this.#tellLine();
-    } else this.#fix(epoch, this.#midnight);
-  }
-
-  #break(): void {
-    if (Number.isNaN(this.#midnight)) {
-      if (this.#undated.at(-1) !== undefined) this.#undated.push(undefined);
-    } else this.#pieces.breakSegment();
-  }
-
-  #date(midnight: number): void {
-    const first = Number.isNaN(this.#midnight);
-    this.#midnight = midnight;
-    if (!first) return;
-    // Back from the first date: each step forward in time of day, going back, is a midnight.
-    let day = midnight;
-    let later = this.#epoch?.clock ?? 0;
-    const dated = this.#undated.toReversed().map((epoch) => {
-      if (epoch !== undefined && epoch.clock > later) day -= DAY;
-      later = epoch?.clock ?? later;
-      return { epoch, day };
-    });
-    this.#undated = [];
-    for (const { epoch, day: own } of dated.reverse()) {
-      if (epoch === undefined) this.#pieces.breakSegment();
-      else this.#fix(epoch, own);
-    }
-  }
-
-  #fix(epoch: Epoch, midnight: number): void {
-    const { clock, line, lat, lon, altitude, speed, course, accuracy, altitudeAccuracy, origin } = epoch;
-    const raw: RawFix = {
-      time: midnight + clock,
-      lat,
-      lon,
-      speed,
-      course,
-      accuracy,
-      altitudeAccuracy,
-      origin,
-      ...(!Number.isNaN(altitude) && { altitude, altitudeDatum: 'sea' }),
-    };
-    const { fix, faults } = salvage(raw);
-    if (fix !== undefined) this.#pieces.room().append(fix);
-    for (const fault of faults) this.#note(`${fault}; left out`, line);
-  }
-
-  /** What has no date is a line: no day can be made up for it. */
-  #tellLine(): void {
-    const parts: LinePoint[][] = [[]];
-    for (const epoch of this.#undated) {
-      if (epoch === undefined) parts.push([]);
-      else {
-        const { lat, lon, altitude } = epoch;
-        parts.at(-1)?.push({ lat, lon, ...(!Number.isNaN(altitude) && { altitude }) });
-      }
-    }
-    const [first] = this.#undated.filter((epoch) => epoch !== undefined);
-    this.#undated = [];
-    const whole = parts.filter((part) => part.length > 0);
-    if (whole.length === 0) return;
-    this.#note('no sentence says the date (RMC or ZDA), so its points are a line', first?.line ?? 1);
-    this.#sink.line({ parts: whole });
-  }
-
-  #note(text: string, line = this.#line): void {
-    this.#sink.note({ line, text });
-  }
-}
-
-/** Takes what a sentence says into the epoch; gives the midnight of its date when it says one. */
-type Take = (epoch: Epoch, fields: readonly string[]) => number | undefined;
-
-/** Which field holds the time. */
-const CLOCK_FIELD: Readonly<Record<string, number>> = { RMC: 0, GGA: 0, GNS: 0, GLL: 4, ZDA: 0, GST: 0 };
-
-/** Sentences that say where the receiver is, or that it does not know. */
-const PLACING: ReadonlySet<string> = new Set(['RMC', 'GGA', 'GNS', 'GLL']);
-
-const TAKES: Readonly<Record<string, Take>> = {
-  RMC(epoch, [, status, lat, latLetter, lon, lonLetter, speed, course, date, , , mode]) {
-    if (status === 'A') {
-      place(epoch, lat, latLetter, lon, lonLetter);
-      epoch.speed = firstOf(epoch.speed, numberOf(speed) * KNOT);
-      epoch.course = firstOf(epoch.course, numberOf(course));
-      epoch.origin = originOf(mode) ?? epoch.origin;
-    } else epoch.none = true;
-    const match = /^(\d\d)(\d\d)(\d\d)$/.exec(date ?? '');
-    if (match === null) return undefined;
-    const year = Number(match[3]);
-    // Two digits of the year: satellites have given positions since 1980.
-    return midnightOf(year < 80 ? 2000 + year : 1900 + year, Number(match[2]), Number(match[1]));
-  },
-  GGA(epoch, [, lat, latLetter, lon, lonLetter, quality, , , altitude, unit]) {
-    if (quality === '0') epoch.none = true;
-    else {
-      place(epoch, lat, latLetter, lon, lonLetter);
-      if (unit === 'M') epoch.altitude = firstOf(epoch.altitude, numberOf(altitude));
-      epoch.origin = QUALITIES[quality ?? ''] ?? epoch.origin;
-    }
-    return undefined;
-  },
-  GNS(epoch, [, lat, latLetter, lon, lonLetter, modes, , , altitude]) {
-    if (/^N*$/.test(modes ?? '')) epoch.none = true;
-    else {
-      place(epoch, lat, latLetter, lon, lonLetter);
-      epoch.altitude = firstOf(epoch.altitude, numberOf(altitude));
-      epoch.origin = originOf((modes ?? '').replaceAll('N', '')[0]) ?? epoch.origin;
-    }
-    return undefined;
-  },
-  GLL(epoch, [lat, latLetter, lon, lonLetter, , status]) {
-    if (status === 'V') epoch.none = true;
-    else place(epoch, lat, latLetter, lon, lonLetter);
-    return undefined;
-  },
-  VTG(epoch, [course, , , , knots, , kmh]) {
-    epoch.course = firstOf(epoch.course, numberOf(course));
-    epoch.speed = firstOf(firstOf(epoch.speed, numberOf(knots) * KNOT), numberOf(kmh) / 3.6);
-    return undefined;
-  },
-  ZDA(_epoch, [, day, month, year]) {
-    return midnightOf(Number(year), Number(month), Number(day));
-  },
-  GST(epoch, [, , , , , north, east, up]) {
-    const spread = Math.hypot(numberOf(north), numberOf(east)) / Math.SQRT2;
-    epoch.accuracy = firstOf(epoch.accuracy, spread * RADIUS_FACTOR);
-    epoch.altitudeAccuracy = firstOf(epoch.altitudeAccuracy, numberOf(up) * ALTITUDE_FACTOR);
-    return undefined;
-  },
-};
-
-/** Field 6 of GGA: 1 to 5 are satellites, 6 is dead reckoning, which is nobody's word for where it came from. */
-const QUALITIES: Readonly<Record<string, Origin>> = {
-  1: 'satellite', 2: 'satellite', 3: 'satellite', 4: 'satellite', 5: 'satellite', 7: 'manual', 8: 'simulated',
-}; // prettier-ignore
-
-/** The mode of RMC and GNS. */
-function originOf(mode: string | undefined): Origin | undefined {
-  if (mode === undefined || mode === '') return undefined;
-  if ('ADFPR'.includes(mode)) return 'satellite';
-  return mode === 'M' ? 'manual' : mode === 'S' ? 'simulated' : undefined;
-}
-
-function place(
-  epoch: Epoch,
-  lat: string | undefined,
-  latLetter: string | undefined,
-  lon: string | undefined,
-  lonLetter: string | undefined,
-): void {
-  epoch.lat = firstOf(epoch.lat, degreesOf(lat, latLetter));
-  epoch.lon = firstOf(epoch.lon, degreesOf(lon, lonLetter));
-}
-
-/** The sentences of a time agree, or the first of them is believed. */
-function firstOf(known: number, told: number): number {
-  return Number.isNaN(known) ? told : known;
-}
-
-/** NaN for a date that is none. */
-function midnightOf(year: number, month: number, day: number): number {
-  const midnight = new Date(Date.UTC(year, month - 1, day));
-  const real = midnight.getUTCMonth() === month - 1 && midnight.getUTCDate() === day;
-  return real ? midnight.getTime() : NaN;
 }

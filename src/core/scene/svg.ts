@@ -5,11 +5,15 @@ import type { Fill, Hatch, Scene, ShapeStep, Step, Stroke } from './scene.js';
 /** The fonts a picture asks for, first to last. */
 export const FONT_STACK = "'Source Sans 3', 'Source Sans Pro', sans-serif";
 
-/** A scene as an SVG document. All text in it is escaped; it refers to nothing outside. */
-export function paintSvg(scene: Scene, theme: Theme = 'day'): string {
-  const painter = new SvgPainter(theme);
+/**
+ * A scene as an SVG document. All text in it is escaped; it refers to nothing outside.
+ *
+ * @param ids what ids in it begin with, where several stand in one page.
+ */
+export function paintSvg(scene: Scene, theme: Theme = 'day', ids = ''): string {
+  const painter = new SvgPainter(theme, ids);
   const body = scene.layers
-    .map(({ id, steps }) => `<g id="${xmlText(id)}">\n${painter.steps(steps)}</g>\n`)
+    .map(({ id, steps }) => `<g id="${xmlText(ids + id)}">\n${painter.steps(steps)}</g>\n`)
     .join('');
   const { width, height } = scene;
   return (
@@ -20,12 +24,14 @@ export function paintSvg(scene: Scene, theme: Theme = 'day'): string {
 
 class SvgPainter {
   readonly #theme: Theme;
+  readonly #ids: string;
   readonly #patterns = new Map<string, string>();
   #clips = 0;
   #clipDefinitions = '';
 
-  constructor(theme: Theme) {
+  constructor(theme: Theme, ids: string) {
     this.#theme = theme;
+    this.#ids = ids;
   }
 
   #ink(colour: string): string {
@@ -94,7 +100,7 @@ class SvgPainter {
   #pattern(hatch: Hatch): string {
     const { colour, spacing, width, angle } = hatch;
     const key = `${colour}/${spacing}/${width}/${angle}`;
-    const id = `hatch-${colour.replace('#', '')}-${spacing}-${angle}`.replaceAll('.', '_');
+    const id = `${this.#ids}hatch-${colour.replace('#', '')}-${spacing}-${angle}`.replaceAll('.', '_');
     if (!this.#patterns.has(key)) {
       this.#patterns.set(
         key,
@@ -106,7 +112,7 @@ class SvgPainter {
   }
 
   #clip([x, y, width, height]: readonly [number, number, number, number]): string {
-    const id = `clip-${++this.#clips}`;
+    const id = `${this.#ids}clip-${++this.#clips}`;
     this.#clipDefinitions += `<clipPath id="${id}"><rect x="${px(x)}" y="${px(y)}" width="${px(width)}" height="${px(height)}"/></clipPath>\n`;
     return `<g clip-path="url(#${id})">\n`;
   }

@@ -1,3 +1,4 @@
+import type { UnitSystem } from '../../fix/units.js';
 import type { Camera } from '../camera.js';
 import { LOOK } from '../look.js';
 import type { Layer, Step } from '../scene.js';
@@ -13,15 +14,11 @@ export interface MarginPaint {
   readonly foot?: number;
   readonly title?: string;
   /** Of the scale. Default `metric`. */
-  readonly units?: LengthUnits;
+  readonly units?: UnitSystem;
 }
 
-/** Metres and kilometres, feet and miles, or cables and sea miles. */
-export const LENGTH_UNITS = ['metric', 'imperial', 'nautical'] as const;
-export type LengthUnits = (typeof LENGTH_UNITS)[number];
-
 /** Metres of a unit, its name, and how many of it make the next larger one. */
-const UNITS: Readonly<Record<LengthUnits, readonly (readonly [metres: number, name: string])[]>> = {
+const SCALE_UNITS: Readonly<Record<UnitSystem, readonly (readonly [metres: number, name: string])[]>> = {
   metric: [
     [1000, 'km'],
     [1, 'm'],
@@ -31,7 +28,7 @@ const UNITS: Readonly<Record<LengthUnits, readonly (readonly [metres: number, na
     [0.3048, 'ft'],
   ],
   nautical: [
-    [1852, 'NM'],
+    [1852, 'nmi'],
     [185.2, 'cbl'],
     [1, 'm'],
   ],
@@ -233,10 +230,10 @@ function fitted(text: string, size: number, width: number): string {
 function scaleBar(
   camera: Camera,
   most: number,
-  units: LengthUnits = 'metric',
+  units: UnitSystem = 'metric',
 ): { label: string; pixels: number } {
   const room = most * camera.metresPerPixel;
-  const table = UNITS[units];
+  const table = SCALE_UNITS[units];
   const [metres, name] = table.find(([each]) => each <= room) ?? table.at(-1) ?? [1, 'm'];
   const power = 10 ** Math.floor(Math.log10(room / metres));
   const count = [5, 2, 1].map((digit) => digit * power).find((each) => each * metres <= room) ?? power;

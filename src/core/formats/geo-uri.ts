@@ -1,0 +1,62 @@
+import { InputError } from '../check/input-error.js';
+import { positionFault, type Position } from '../geodesy/position.js';
+import { xmlDecimal } from './xml.js';
+
+/** What a geo URI (RFC 5870) holds: WGS 84, an altitude above its ellipsoid. */
+export interface GeoUriPlace extends Position {
+  /** Metres above the ellipsoid. */
+  readonly altitude?: number;
+  /** Metres of uncertainty. */
+  readonly accuracy?: number;
+}
+
+const NUMBER = String.raw`-?\d+(?:\.\d+)?`;
+const URI = new RegExp(`^geo:(${NUMBER}),(${NUMBER})(?:,(${NUMBER}))?((?:;[^;]+)*)$`, 'i');
+
+/**
+ * A place as a geo URI, `geo:44.2,-33.6;u=7`: what other programs open on their own map. An altitude goes in only when it is given, and is
+ * above the ellipsoid.
+ */
+export function geoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
+  const fault = positionFault(lat, lon);
+  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  // At the poles every longitude is the same place, and so are +180 and −180 (section 3.4.2).
+  const east = Math.abs(lat) === 90 ? 0 : lon === 180 ? -180 : lon;
+  const height = altitude === undefined ? '' : `,${xmlDecimal(altitude + 0)}`;
+  const spread = accuracy === undefined ? '' : `;u=${xmlDecimal(accuracy)}`;
+  return `geo:${xmlDecimal(lat + 0)},${xmlDecimal(east + 0)}${height}${spread}`;
+}
+
+/**
+ * The place of a geo URI; `undefined` for a text that is none.
+ *
+ * @throws {InputError} for another reference system than WGS 84, and for a position that cannot be.
+ */
+export function placeOfGeoUri(text: string): GeoUriPlace | undefined {
+  const match = URI.exec(text.trim());
+  if (match === null) return undefined;
+  const parameters = new Map(
+    (match[4] ?? '')
+      .split(';')
+      .filter((part) => part !== '')
+      .map((part): [string, string] => {
+        const [name = '', value = ''] = part.split('=', 2);
+        return [name.toLowerCase(), value];
+      }),
+  );
+  const system = parameters.get('crs');
+  if (system !== undefined && system.toLowerCase() !== 'wgs84')
+    throw new InputError('bad-value', `the geo URI is in "${system}"; only wgs84 is known`);
+  const [lat, lon] = [Number(match[1]), Number(match[2])];
+  const fault = positionFault(lat, lon);
+  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const altitude = match[3] === undefined ? undefined : Number(match[3]);
+  const spread = parameters.get('u');
+  const accuracy = spread !== undefined && /^\d+(?:\.\d+)?$/.test(spread) ? Number(spread) : undefined;
+  return {
+    lat: lat + 0,
+    lon: Math.abs(lat) === 90 ? 0 : lon + 0,
+    ...(altitude !== undefined && { altitude }),
+    ...(accuracy !== undefined && { accuracy }),
+  };
+}

@@ -1,0 +1,97 @@
+import { isUnsound } from '../core/estimate/order.js';
+import { DistanceCounter } from '../core/trail/honest-distance.js';
+import type { Trail } from '../core/trail/trail.js';
+
+/** A place along a trail. */
+export interface ProfilePoint {
+  /** Metres along the honest distance. */
+  readonly distance: number;
+  /** Seconds since the trail began. */
+  readonly elapsed: number;
+  /** Metres; absent when not known. */
+  readonly altitude?: number;
+  /** Metres a second; absent when not known. */
+  readonly speed?: number;
+}
+
+/** Points of a chart: more cannot be told apart. */
+const STEPS = 240;
+/** A height whose stated accuracy is so many times the usual one says nothing of the ground: the first ones after a silence. */
+const COARSE = 2.5;
+/** Seconds over which a speed is measured where no fix reports one. */
+const SPEED_SPAN = 20;
+
+/**
+ * What profiles are drawn from: the sound fixes of a trail in runs without a gap. A speed that no fix reports is that of the distance in the last
+ * 20 s.
+ */
+export function profileOf(trail: Trail): ProfilePoint[][] {
+  const counter = new DistanceCounter();
+  const start = trail.number(0, 'time');
+  const runs: ProfilePoint[][] = [];
+  const coarse = COARSE * medianOf(trail.column('altitudeAccuracy'));
+  const reports = trail.column('speed').some((speed) => !Number.isNaN(speed));
+  for (const segment of trail.segments) {
+    let run: ProfilePoint[] = [];
+    runs.push(run);
+    let behind = 0;
+    for (const fix of trail.fixesOf(segment)) {
+      if (isUnsound(fix)) continue;
+      if (counter.add(fix)) {
+        runs.push((run = []));
+        behind = 0;
+      }
+      const { distance } = counter;
+      const elapsed = (fix.time - start) / 1000;
+      while (elapsed - (run[behind + 1]?.elapsed ?? Infinity) >= SPEED_SPAN) behind++;
+      const from = run[behind];
+      const span = from === undefined ? 0 : elapsed - from.elapsed;
+      const derived =
+        reports || from === undefined || span < SPEED_SPAN / 2
+          ? undefined
+          : (distance - from.distance) / span;
+      const speed = fix.speed ?? derived;
+      run.push({
+        distance,
+        elapsed,
+        ...(fix.altitude !== undefined &&
+          !((fix.altitudeAccuracy ?? 0) > coarse) && { altitude: fix.altitude }),
+        ...(speed !== undefined && { speed }),
+      });
+    }
+    counter.breakSegment();
+  }
+  return runs.filter((run) => run.length > 0);
+}
+
+/** Of those that are known; NaN when none is. */
+function medianOf(values: Float64Array): number {
+  const known = values.filter((value) => !Number.isNaN(value)).sort();
+  return known[known.length >> 1] ?? NaN;
+}
+
+/** Runs of a chart's points: the means of all that fall together in one of its steps, in the middle of these. */
+export function meansOf(
+  runs: readonly (readonly ProfilePoint[])[],
+  xOf: (point: ProfilePoint) => number,
+  yOf: (point: ProfilePoint) => number | undefined,
+): [x: number, y: number][][] {
+  const xs = runs.flatMap((run) => run.map(xOf));
+  const least = xs.reduce((a, b) => Math.min(a, b), Infinity);
+  const most = xs.reduce((a, b) => Math.max(a, b), -Infinity);
+  const width = (most - least) / STEPS;
+  return runs
+    .map((run) => {
+      const sums = new Map<number, { x: number; y: number; count: number }>();
+      for (const point of run) {
+        const y = yOf(point);
+        if (y === undefined) continue;
+        const x = xOf(point);
+        const step = width > 0 ? Math.min(STEPS - 1, Math.floor((x - least) / width)) : 0;
+        const sum = sums.get(step) ?? { x: 0, y: 0, count: 0 };
+        sums.set(step, { x: sum.x + x, y: sum.y + y, count: sum.count + 1 });
+      }
+      return Array.from(sums.values(), ({ x, y, count }): [number, number] => [x / count, y / count]);
+    })
+    .filter((run) => run.length > 0);
+}

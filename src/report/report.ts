@@ -1,0 +1,370 @@
+import type { Crossing } from '../core/fence/crossing.js';
+import type { Fence } from '../core/fence/fence.js';
+import { FenceTimes, type TimeInside } from '../core/fence/time-inside.js';
+import { Formatter } from '../core/fix/formatter.js';
+import { UNITS, type UnitSystem } from '../core/fix/units.js';
+import { xmlText } from '../core/formats/xml.js';
+import { boundsOf } from '../core/geodesy/bounds.js';
+import { InputError } from '../core/check/input-error.js';
+import { Camera } from '../core/scene/camera.js';
+import type { Ground } from '../core/scene/layers/ground.js';
+import { LOOK } from '../core/scene/look.js';
+import { sheetScene } from '../core/scene/sheet.js';
+import { paintSvg } from '../core/scene/svg.js';
+import { splitsOf, type Split } from '../core/trail/splits.js';
+import type { Summary } from '../core/trail/summary.js';
+import type { Trail } from '../core/trail/trail.js';
+import { chart } from './chart.js';
+import { meansOf, profileOf, type ProfilePoint } from './profile.js';
+import { reportStyle, type ReportFont } from './report-style.js';
+
+/** What a report is made of. */
+export interface ReportContent {
+  readonly trails: readonly Trail[];
+  /** With them the report tells crossings, and the time in each. */
+  readonly fences?: readonly Fence[];
+  /** Ids of those that are drawn as closed. */
+  readonly closed?: ReadonlySet<string>;
+  /** The map's ground. Without one there is a plain grid. */
+  readonly ground?: Ground;
+  /** Whom the map data is by. */
+  readonly credit?: string;
+}
+
+export interface ReportOptions {
+  /** Heading of the page. Default: the names of the trails. */
+  readonly title?: string;
+  /** Metres of a split. Default: a kilometre, a mile or a nautical mile. */
+  readonly splits?: number;
+  readonly units?: UnitSystem;
+  /** A BCP 47 tag for numbers and dates. Default `en-GB`; the report's own words are English. */
+  readonly locale?: string;
+  /** An IANA name. Default `UTC`. */
+  readonly timeZone?: string;
+  readonly font?: ReportFont;
+}
+
+/** Pixels of the map, and of the one that narrow screens get instead. */
+const SHEETS = { wide: { width: 1060, height: 640 }, narrow: { width: 420, height: 520 } } as const;
+
+/**
+ * A report of trails as one HTML page that needs nothing else: map, key figures, profiles of height and speed over distance and time, splits,
+ * and, where fences are given, crossings. It runs no script, asks the network for nothing, and prints on A4.
+ *
+ * @throws {InputError} when no trail has a fix.
+ */
+export function reportPage(content: ReportContent, options: ReportOptions = {}): string {
+  const trails = content.trails.filter((trail) => trail.length > 0);
+  if (trails.length === 0) throw new InputError('nothing-inside', 'there is no fix to report');
+  const { units = 'metric', locale = 'en-GB', timeZone = 'UTC', font } = options;
+  const words = new Formatter({ locale, timeZone, units });
+  const title = options.title ?? trails.map(nameOf).join(', ');
+  const parts = new Report(content, words, units, options.splits ?? UNITS[units].large.size);
+  const several = trails.length > 1;
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; font-src data:">
+<meta name="generator" content="Aurelian Drift">
+<title>${xmlText(title)}</title>
+<style>${reportStyle(font)}</style>
+</head>
+<body>
+<header><h1>${xmlText(title)}</h1></header>
+<main>
+${several ? `${parts.sheet(trails)}\n${trails.map((trail) => `<section><h2>${xmlText(nameOf(trail))}</h2>\n${parts.trail(trail, false)}</section>`).join('\n')}` : parts.trail(trails[0] as Trail, true)}
+${DEFINED}
+</main>
+</body>
+</html>
+`;
+}
+
+function nameOf(trail: Trail): string {
+  return trail.name ?? 'Trail';
+}
+
+/** Writes the parts of a page, all in the same words. */
+class Report {
+  readonly #content: ReportContent;
+  readonly #words: Formatter;
+  readonly #units: UnitSystem;
+  readonly #splitLength: number;
+
+  constructor(content: ReportContent, words: Formatter, units: UnitSystem, splitLength: number) {
+    this.#content = content;
+    this.#words = words;
+    this.#units = units;
+    this.#splitLength = splitLength;
+  }
+
+  /** Everything about one trail. */
+  trail(trail: Trail, withMap: boolean): string {
+    const summary = trail.summary();
+    return (
+      this.#when(summary) +
+      (trail.description === undefined ? '' : `<p>${xmlText(trail.description)}</p>\n`) +
+      this.#figures(summary) +
+      this.#remarks(summary) +
+      (withMap ? this.sheet([trail]) : '') +
+      this.#profiles(trail) +
+      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#fences(trail)}</div>\n`
+    );
+  }
+
+  /** The map. */
+  sheet(trails: readonly Trail[]): string {
+    const { ground, fences, closed = new Set<string>(), credit } = this.#content;
+    const last = trails.at(-1)?.at(-1);
+    const bounds = boundsOf(trails.flatMap((trail) => [...trail]));
+    if (bounds === undefined) return '';
+    const content = {
+      trails,
+      ...(ground !== undefined && { ground }),
+      ...(fences !== undefined && {
+        fences,
+        fencesPaint: { toneOf: (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary') },
+      }),
+      ...(last !== undefined && trails.length === 1 && { fix: last }),
+      margin: { units: this.#units, credit: credit ?? 'No background' },
+    };
+    const pictures = (['wide', 'narrow'] as const).map((kind) => {
+      const size = SHEETS[kind];
+      const margin = kind === 'wide' ? 70 : 50;
+      const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(
+        bounds,
+        margin,
+        17,
+      );
+      return `<div class="${kind}">${paintSvg(sheetScene(camera, content), 'day', `${kind}-`)}</div>`;
+    });
+    return `<figure class="sheet">${pictures.join('')}</figure>\n`;
+  }
+
+  #when({ start, end }: Summary): string {
+    if (start === undefined || end === undefined) return '';
+    return `<p class="when">${xmlText(this.#words.time(start))} to ${xmlText(this.#words.time(end))}</p>\n`;
+  }
+
+  #figures(summary: Summary): string {
+    const words = this.#words;
+    const told = <Value>(value: Value | undefined, textOf: (value: Value) => string) =>
+      value === undefined ? '–' : textOf(value);
+    const figures: [string, string][] = [
+      ['Distance', words.length(summary.distance)],
+      ['Duration', told(summary.duration, (value) => words.duration(value))],
+      ['Moving', told(summary.moving, (value) => words.duration(value))],
+      ['Resting', told(summary.resting, (value) => words.duration(value))],
+      ['Average speed', told(summary.averageSpeed, (value) => words.speed(value))],
+      ['Moving speed', told(summary.movingSpeed, (value) => words.speed(value))],
+      ['Pace in motion', told(summary.movingSpeed, (value) => words.pace(value))],
+      ['Top speed', told(summary.topSpeed, (value) => words.speed(value))],
+      ['Climb', told(summary.climb, (value) => words.altitude(value))],
+      ['Descent', told(summary.descent, (value) => words.altitude(value))],
+      ['Fixes', String(summary.fixes)],
+      ['Gaps', summary.gaps.length === 0 ? 'none' : String(summary.gaps.length)],
+    ];
+    const cells = figures.map(([name, value]) => `<div><dt>${name}</dt><dd>${xmlText(value)}</dd></div>`);
+    return `<dl class="figures">${cells.join('')}</dl>\n`;
+  }
+
+  /** What a reader must know to take the figures rightly. */
+  #remarks({ gaps, veiled, path, rawDistance }: Summary): string {
+    const words = this.#words;
+    const silent = gaps.reduce((sum, { start, end }) => sum + (end - start) / 1000, 0);
+    const remarks = [
+      ...(gaps.length > 0
+        ? [
+            `For ${words.duration(silent)} in ${gaps.length} ${gaps.length === 1 ? 'gap' : 'gaps'} nothing is known of the way: it is in no figure but the duration.`,
+          ]
+        : []),
+      ...(veiled !== undefined
+        ? [
+            `${veiled} ${veiled === 1 ? 'part was' : 'parts were'} cut out before export; the figures are of what is left.`,
+          ]
+        : []),
+      ...(path === 'beyond-accuracy'
+        ? [`A plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`]
+        : []),
+    ];
+    return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
+  }
+
+  #profiles(trail: Trail): string {
+    const runs = profileOf(trail);
+    const { large, small, speed } = UNITS[this.#units];
+    const over = {
+      distance: {
+        of: (point: ProfilePoint) => point.distance / large.size,
+        x: { unit: `distance, ${large.sign}` },
+      },
+      time: { of: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs) },
+    };
+    const shown = {
+      height: {
+        of: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
+        y: { unit: `${small.sign}${datumText(trail)}`, span: 20 / small.size },
+        colour: LOOK.gold,
+      },
+      speed: {
+        of: (point: ProfilePoint) => (point.speed === undefined ? undefined : point.speed / speed.size),
+        y: { unit: speed.sign, span: 1 / speed.size, fromZero: true },
+        colour: LOOK.violet,
+      },
+    };
+    const charts = (['height', 'speed'] as const).flatMap((what) =>
+      (['distance', 'time'] as const).map((along) => {
+        const means = meansOf(runs, over[along].of, shown[what].of);
+        if (means.flat().length < 2) return '';
+        const ys = means.flat().map(([, y]) => y);
+        const { y, colour } = shown[what];
+        const name = what === 'height' ? 'Height' : 'Speed';
+        return chart({
+          title: `${name} over ${along}`,
+          description: `From ${Math.min(...ys).toFixed(1)} to ${Math.max(...ys).toFixed(1)} ${y.unit}.`,
+          runs: means,
+          x: over[along].x,
+          y,
+          colour,
+        });
+      }),
+    );
+    const unknown = runs.some((run) => run.some(({ altitude }) => altitude !== undefined))
+      ? ''
+      : '<p>No height is known.</p>\n';
+    return `<h3>Profiles</h3>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
+  }
+
+  #splits(splits: readonly Split[]): string {
+    if (splits.length === 0) return '';
+    const words = this.#words;
+    const whole = splits.filter(({ distance }) => distance > this.#splitLength * 0.99);
+    const best = Math.max(...whole.map(({ movingSpeed = 0 }) => movingSpeed));
+    const most = Math.max(...splits.map(({ movingSpeed = 0 }) => movingSpeed));
+    const heights = splits.some(({ climb }) => climb !== undefined);
+    const rows = splits.map((split, i) => {
+      const { movingSpeed = 0, climb, descent } = split;
+      const share = most > 0 ? Math.round((100 * movingSpeed) / most) : 0;
+      const quickest = whole.length > 1 && movingSpeed === best && whole.includes(split);
+      const cells = [
+        String(i + 1),
+        words.length(split.distance),
+        words.duration(split.duration),
+        words.pace(movingSpeed),
+        ...(heights
+          ? [climb, descent].map((value) => (value === undefined ? '–' : words.altitude(value)))
+          : []),
+      ];
+      return `<tr${quickest ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td class="bar"><span style="width:${share}%"></span></td></tr>`;
+    });
+    const head = ['Split', 'Distance', 'Time', 'Pace', ...(heights ? ['Up', 'Down'] : [])];
+    return tableText(`Splits of ${words.length(this.#splitLength)}`, [...head.map((name) => ({ name, number: true })), { name: 'Speed in motion', number: false, bar: true }], rows); // prettier-ignore
+  }
+
+  #fences(trail: Trail): string {
+    const { fences } = this.#content;
+    if (fences === undefined) return '';
+    const times = new FenceTimes(fences);
+    const crossings: Crossing[] = [];
+    for (const segment of trail.segments) {
+      for (const fix of trail.fixesOf(segment)) crossings.push(...times.add(fix));
+      times.breakSegment();
+    }
+    return `<div>${this.#inside(times.times)}${this.#crossings(crossings)}</div>`;
+  }
+
+  #inside(times: readonly TimeInside[]): string {
+    if (times.length === 0) return '<h3>Fences</h3><p>None was entered.</p>';
+    const rows = times.map(
+      ({ name, inside, visits }) =>
+        `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(inside))}</td><td class="number">${visits}</td></tr>`,
+    );
+    return tableText(
+      'Time in each fence',
+      [
+        { name: 'Fence', number: false },
+        { name: 'Inside', number: true },
+        { name: 'Visits', number: true },
+      ],
+      rows,
+    );
+  }
+
+  #crossings(crossings: readonly Crossing[]): string {
+    if (crossings.length === 0) return '';
+    const rows = crossings.map(({ time, kind, name, certainty, stay }) => {
+      const cells = [
+        `<td class="number">${xmlText(this.#words.clock(time))}</td>`,
+        `<td>${kind}</td><td>${xmlText(name)}</td>`,
+        `<td class="number">${Math.round(certainty * 100)} %</td>`,
+        `<td class="number">${stay === undefined ? '' : xmlText(this.#words.duration(stay))}</td>`,
+      ];
+      return `<tr>${cells.join('')}</tr>`;
+    });
+    return tableText(
+      'Crossings',
+      [
+        { name: 'Time', number: true },
+        { name: 'What', number: false },
+        { name: 'Fence', number: false },
+        { name: 'Certain', number: true },
+        { name: 'Stay', number: true },
+      ],
+      rows,
+    );
+  }
+}
+
+function tableText(
+  caption: string,
+  head: readonly { readonly name: string; readonly number: boolean; readonly bar?: boolean }[],
+  rows: readonly string[],
+): string {
+  const cells = head.map(
+    ({ name, number, bar }) =>
+      `<th scope="col"${number ? ' class="number"' : bar === true ? ' class="bar"' : ''}>${xmlText(name)}</th>`,
+  );
+  return (
+    `<div class="scroll" tabindex="0" role="region" aria-label="${xmlText(caption)}"><table><caption>${xmlText(caption)}</caption>` +
+    `<thead><tr>${cells.join('')}</tr></thead><tbody>${rows.join('\n')}</tbody></table></div>\n`
+  );
+}
+
+/** Minutes since the start, written as hours and minutes, at even times. */
+function clockAxis(runs: readonly (readonly ProfilePoint[])[]): {
+  readonly unit: string;
+  readonly ticks: readonly number[];
+  textOf(minutes: number): string;
+} {
+  const all = (runs.at(-1)?.at(-1)?.elapsed ?? 0) / 60;
+  const steps = [1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720, 1440];
+  const step = steps.find((each) => all / each <= 7) ?? Math.ceil(all / 7 / 1440) * 1440;
+  return {
+    unit: 'time since the start, h:min',
+    ticks: Array.from({ length: Math.floor(all / step) + 1 }, (_, i) => i * step),
+    textOf: (minutes) => `${Math.floor(minutes / 60)}:${String(Math.round(minutes % 60)).padStart(2, '0')}`,
+  };
+}
+
+/** What heights are above, when all say the same. */
+function datumText(trail: Trail): string {
+  const datums = new Set<string>();
+  for (const { altitude, altitudeDatum } of trail)
+    if (altitude !== undefined) datums.add(altitudeDatum ?? 'unknown');
+  const [only] = datums;
+  if (datums.size !== 1) return '';
+  return only === 'sea' ? ' above the sea' : only === 'ellipsoid' ? ' above the ellipsoid' : '';
+}
+
+const DEFINED = `<dl class="defined">
+<div><dt>Distance</dt><dd>counts a move once it leads farther than the fix’s own accuracy, so that noise is no way.</dd></div>
+<div><dt>Moving</dt><dd>is the time at 0.4 m/s or more; resting is the rest, gaps apart.</dd></div>
+<div><dt>Average speed</dt><dd>is distance over duration, moving speed and pace distance over the time in motion.</dd></div>
+<div><dt>Top speed</dt><dd>is what two fixes in a row say; one wild fix makes none.</dd></div>
+<div><dt>Climb</dt><dd>and descent count swings of 3 m and more, or of 2.5 times the stated accuracy of the height.</dd></div>
+<div><dt>Gaps</dt><dd>are pauses, and silences that are long beside the steps between fixes.</dd></div>
+<div><dt>Profiles</dt><dd>are means of the fixes that fall together; they are broken where nothing is known.</dd></div>
+<div><dt>Crossings</dt><dd>are told when they are certain enough for the accuracy, and dated to when the path cut the edge.</dd></div>
+</dl>`;

@@ -1,0 +1,98 @@
+import { checkOptions, anything, someText } from '../core/check/options.js';
+import { NoFixError } from '../core/fix/no-fix-error.js';
+import { NmeaDecoder } from '../core/formats/nmea-decoder.js';
+import type { Note } from '../core/formats/track-sink.js';
+import type { AccessReading } from '../receiver/access.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import type { Source, SourceSink } from '../receiver/source.js';
+
+export interface NmeaSourceOptions {
+  /** For messages. Default `the wired receiver`. */
+  readonly name?: string;
+  /** Told of every line that is left out, with its number and what is wrong with it. */
+  readonly onNote?: (note: Note) => void;
+  readonly clock?: Clock;
+}
+
+/** Seconds after a sentence in which the next of the same time comes, at the latest. */
+const SAME_TIME = 0.25;
+
+/** Whoever has plugged it in has given leave. */
+const OPEN: Partial<AccessReading> = {
+  support: 'yes',
+  secure: 'yes',
+  policy: 'allowed',
+  switch: 'on',
+  permission: 'granted',
+  level: 'foreground',
+  precision: 'precise',
+};
+
+/**
+ * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they come. `open` is called for each
+ * watch; the iteration is ended when nobody follows any more.
+ *
+ * ```js
+ * const port = await navigator.serial.requestPort();
+ * await port.open({ baudRate: 4800 });
+ * const receiver = new Receiver({ source: nmeaSource(() => port.readable), purpose: 'Follow the boat.' });
+ * ```
+ */
+export function nmeaSource(
+  open: () => AsyncIterable<string | Uint8Array>,
+  options: NmeaSourceOptions = {},
+): Source {
+  checkOptions('nmeaSource', options, { name: someText, onNote: anything, clock: anything });
+  const { name = 'the wired receiver', onNote = () => undefined, clock = systemClock } = options;
+  return {
+    name,
+    supported: true,
+    readAccess: () => Promise.resolve(OPEN),
+    onAccess: () => () => {},
+    prompt: () => Promise.resolve(),
+    watch(_demand, sink) {
+      const iterator = open()[Symbol.asyncIterator]();
+      const state = { open: true };
+      void listen(iterator, sink, state, clock, onNote);
+      return () => {
+        state.open = false;
+        void iterator.return?.();
+      };
+    },
+  };
+}
+
+async function listen(
+  iterator: AsyncIterator<string | Uint8Array>,
+  sink: SourceSink,
+  state: { readonly open: boolean },
+  clock: Clock,
+  onNote: (note: Note) => void,
+): Promise<void> {
+  const decoder = new NmeaDecoder({
+    fix: (fix) => sink.fix(fix),
+    gap: () => sink.gap(),
+    undated: (_parts, line) => onNote({ line, text: 'no sentence says the date (RMC or ZDA)' }),
+    note: onNote,
+  });
+  // Sentences are ASCII; a stray byte must not stop the reading.
+  const bytes = new TextDecoder();
+  let cancel = () => {};
+  try {
+    for (;;) {
+      const { done, value } = await iterator.next();
+      cancel();
+      if (!state.open) return;
+      if (done === true) break;
+      decoder.write(typeof value === 'string' ? value : bytes.decode(value, { stream: true }));
+      cancel = clock.after(SAME_TIME, () => {
+        if (state.open) decoder.flush();
+      });
+    }
+    decoder.end();
+    sink.end();
+  } catch (error) {
+    cancel();
+    if (state.open) sink.trouble(new NoFixError('unknown', { cause: error }));
+  }
+}
