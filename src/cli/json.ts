@@ -39,7 +39,7 @@ export function summaryJson(summary: Summary, name?: string): object {
 export function splitJson(split: Split): object {
   const numbers = Object.entries(split).map(([key, value]) => [key, thousandths(value as number)]);
   return {
-    ...Object.fromEntries(numbers),
+    ...(Object.fromEntries(numbers) as Record<string, number>),
     start: timeText(split.start),
     end: timeText(split.end),
   };

@@ -30,7 +30,7 @@ export function checkEnding(path: string): void {
 export async function writeTracksAs(
   path: string,
   { force = false, strict = false }: WriteOptions,
-  tell: (writer: TrackWriter) => void | Promise<unknown>,
+  tell: (writer: TrackWriter) => unknown,
   make: (output: Output) => TrackWriter = (output) => trackWriter(formatOfEnding(path) ?? 'gpx', output),
 ): Promise<void> {
   const output = new FileOutput(path, { force });

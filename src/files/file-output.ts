@@ -34,6 +34,20 @@ class Gathering {
     if (this.#length >= BUFFER) this.flush();
   }
 
+  /** Adds all of another file. */
+  copy(file: number): void {
+    this.flush();
+    const target = (this.#file ??= this.#open());
+    const bytes = Buffer.alloc(COPY);
+    let position = 0;
+    for (;;) {
+      const count = readSync(file, bytes, 0, COPY, position);
+      if (count === 0) return;
+      writeAll(target, bytes.subarray(0, count));
+      position += count;
+    }
+  }
+
   flush(): void {
     if (this.#length === 0) return;
     this.#file ??= this.#open();
@@ -56,6 +70,8 @@ export class FileOutput implements Output {
   readonly #main: Gathering;
   readonly #file: number;
   readonly #parts = new Map<string, Gathering>();
+  /** Parts that were, so that no two have a file of the same name. */
+  #dropped = 0;
   #folder: string | undefined;
 
   constructor(path: string, { force = false }: { readonly force?: boolean } = {}) {
@@ -74,39 +90,35 @@ export class FileOutput implements Output {
   }
 
   aside(part: string, text: string): void {
-    let gathering = this.#parts.get(part);
-    if (gathering === undefined) {
-      gathering = new Gathering(() => {
-        this.#folder ??= mkdtempSync(join(dirname(this.#path), '.aside-'));
-        return openSync(join(this.#folder, part), 'w+');
-      });
-      this.#parts.set(part, gathering);
-    }
-    gathering.add(text);
+    this.#part(part).add(text);
   }
 
-  recall(part: string): void {
+  recall(part: string, into?: string): void {
     const gathering = this.#parts.get(part);
     if (gathering === undefined) return;
-    if (gathering.file !== undefined) {
-      this.#main.flush();
-      const bytes = Buffer.alloc(COPY);
-      let position = 0;
-      for (;;) {
-        const count = readSync(gathering.file, bytes, 0, COPY, position);
-        if (count === 0) break;
-        writeAll(this.#file, bytes.subarray(0, count));
-        position += count;
-      }
-    }
-    this.#main.add(gathering.text);
+    const target = into === undefined ? this.#main : this.#part(into);
+    if (gathering.file !== undefined) target.copy(gathering.file);
+    target.add(gathering.text);
     this.drop(part);
+  }
+
+  #part(name: string): Gathering {
+    let gathering = this.#parts.get(name);
+    if (gathering === undefined) {
+      const number = this.#parts.size + this.#dropped;
+      gathering = new Gathering(() => {
+        this.#folder ??= mkdtempSync(join(dirname(this.#path), '.aside-'));
+        return openSync(join(this.#folder, String(number)), 'w+');
+      });
+      this.#parts.set(name, gathering);
+    }
+    return gathering;
   }
 
   drop(part: string): void {
     const file = this.#parts.get(part)?.file;
     if (file !== undefined) closeSync(file);
-    this.#parts.delete(part);
+    if (this.#parts.delete(part)) this.#dropped++;
   }
 
   /** All is written: the file is there. */

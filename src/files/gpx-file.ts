@@ -38,7 +38,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
   return {
     id: path,
     async append(fixes: readonly Fix[]) {
-      const text = (broken && any ? GPX_SEGMENT_BREAK : '') + fixes.map(gpxTrackPoint).join('');
+      const text = (broken && any ? GPX_SEGMENT_BREAK : '') + fixes.map((fix) => gpxTrackPoint(fix)).join('');
       const bytes = Buffer.from(text);
       await file.write(Buffer.concat([bytes, Buffer.from(FOOT)]), 0, undefined, end);
       end += bytes.length;

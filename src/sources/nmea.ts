@@ -80,10 +80,11 @@ async function listen(
   let cancel = () => {};
   try {
     for (;;) {
-      const { done, value } = await iterator.next();
+      const next = await iterator.next();
       cancel();
       if (!state.open) return;
-      if (done === true) break;
+      if (next.done === true) break;
+      const { value } = next;
       decoder.write(typeof value === 'string' ? value : bytes.decode(value, { stream: true }));
       cancel = clock.after(SAME_TIME, () => {
         if (state.open) decoder.flush();

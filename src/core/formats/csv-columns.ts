@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { isExtraKey } from '../trail/extras.js';
 import { closest } from '../check/suggest.js';
 
 /** What a column may hold. */
@@ -66,11 +67,18 @@ export interface CsvColumn {
  */
 export function csvColumns(header: readonly string[]): {
   readonly columns: ReadonlyMap<CsvField, CsvColumn>;
+  /** Where what others wrote stands, by its key. */
+  readonly extras: ReadonlyMap<string, number>;
   readonly unknown: readonly string[];
 } {
   const columns = new Map<CsvField, CsvColumn>();
+  const extras = new Map<string, number>();
   const unknown: string[] = [];
   header.forEach((title, index) => {
+    if (isExtraKey(title)) {
+      extras.set(title, index);
+      return;
+    }
     const { name, unit } = nameAndUnit(title);
     const field = fieldOf(name);
     if (field === undefined) {
@@ -104,7 +112,7 @@ export function csvColumns(header: readonly string[]): {
       `Name it ${NAMES[field].slice(0, 2).join(' or ')}.`,
     );
   }
-  return { columns, unknown };
+  return { columns, extras, unknown };
 }
 
 function nameAndUnit(title: string): { name: string; unit: string | undefined } {

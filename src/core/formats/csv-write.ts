@@ -25,8 +25,10 @@ export interface Columns {
   readonly named: boolean;
   readonly segmented: boolean;
   readonly own: readonly FixColumn[];
+  /** Of what others wrote, by its key. */
+  readonly extras: readonly string[];
 }
-const ALL: Columns = { named: true, segmented: true, own: FIX_COLUMNS };
+const ALL: Columns = { named: true, segmented: true, own: FIX_COLUMNS, extras: [] };
 
 /**
  * Trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, every digit. The name of a trail and the
@@ -53,6 +55,7 @@ export function usedColumns(trails: readonly Trail[]): Columns {
     named: trails.length > 1 || trails.some(({ name }) => name !== undefined),
     segmented: trails.some(({ segments }) => segments.length > 1),
     own: FIX_COLUMNS.filter((column) => used.has(column)),
+    extras: [...new Set(trails.flatMap((trail) => trail.extraKeys))],
   };
 }
 
@@ -75,7 +78,8 @@ export class CsvWriter implements TrackWriter {
   }
 
   trail(piece: Trail, { first, joined }: PiecePlace): void {
-    const { named, segmented, own } = this.#columns;
+    const { named, segmented, own, extras } = this.#columns;
+    if (extras.length === 0) for (const key of piece.extraKeys) this.#left.add(`column of ${key}`);
     if (first) {
       this.#trails++;
       this.#segment = 1;
@@ -84,7 +88,7 @@ export class CsvWriter implements TrackWriter {
     const rows = piece.segments.flatMap((segment, s) => {
       if (s > 0) this.#segment++;
       const number = String(this.#segment);
-      return Array.from(piece.fixesOf(segment), (fix) => [
+      return Array.from(piece.fixesOf(segment), (fix, i) => [
         ...(named ? [name] : []),
         ...(segmented ? [number] : []),
         timeText(fix.time),
@@ -94,6 +98,7 @@ export class CsvWriter implements TrackWriter {
           const value = columnValue(fix, column);
           return typeof value === 'number' ? xmlDecimal(value) : (value ?? '');
         }),
+        ...extras.map((key) => piece.extra(segment.start + i, key) ?? ''),
       ]);
     });
     this.#rows(rows);
@@ -124,7 +129,7 @@ export class CsvWriter implements TrackWriter {
   }
 
   #rows(rows: readonly string[][]): void {
-    const { named, segmented, own } = this.#columns;
+    const { named, segmented, own, extras } = this.#columns;
     const header = [
       ...(named ? ['trail'] : []),
       ...(segmented ? ['segment'] : []),
@@ -132,6 +137,7 @@ export class CsvWriter implements TrackWriter {
       'lat',
       'lon',
       ...own.map((column) => TITLES[column]),
+      ...extras,
     ];
     const all = this.#begun ? rows : [header, ...rows];
     this.#begun = true;

@@ -123,12 +123,12 @@ class Table {
   }
 
   #header(cells: readonly string[], line: number): void {
-    const { columns, unknown } = csvColumns(cells);
+    const { columns, extras, unknown } = csvColumns(cells);
     this.#columns = columns;
     this.#width = cells.length;
     this.#gatherer =
       columns.has('time') || columns.has('date')
-        ? new TrailRows(this.#sink, this.#pieceSize)
+        ? new TrailRows(this.#sink, this.#pieceSize, extras)
         : new LineRows(this.#sink);
     if (unknown.length > 0)
       this.#sink.note({ line, text: `columns passed over: ${unknown.join(', ')}`, expected: true });
@@ -145,6 +145,10 @@ class Row {
     this.#cells = cells;
     this.#columns = columns;
     this.#commas = commas;
+  }
+
+  cell(index: number): string {
+    return this.#cells[index] ?? '';
   }
 
   text(field: CsvField): string {
@@ -203,9 +207,12 @@ class TrailRows {
   readonly #open = new Map<string, { pieces: TrailPieces; segment: string }>();
   readonly #ended = new Set<string>();
 
-  constructor(sink: TrackSink, pieceSize: number) {
+  readonly #extras: ReadonlyMap<string, number>;
+
+  constructor(sink: TrackSink, pieceSize: number, extras: ReadonlyMap<string, number>) {
     this.#sink = sink;
     this.#pieceSize = pieceSize;
+    this.#extras = extras;
   }
 
   /** Takes a fix; what is left out of it, or all of it, is told. */
@@ -220,7 +227,12 @@ class TrailRows {
     const open = this.#trail(row.text('trail'), segment, line);
     if (open.segment !== segment) open.pieces.breakSegment();
     open.segment = segment;
-    open.pieces.room().append(fix);
+    const trail = open.pieces.room();
+    trail.append(fix);
+    for (const [key, index] of this.#extras) {
+      const text = row.cell(index);
+      if (text !== '') trail.setExtra(trail.length - 1, key, text);
+    }
     return [...noNumbers.map(([name]) => `the ${name} is no number`), ...faults];
   }
 

@@ -1,9 +1,11 @@
 import { InputError } from '../check/input-error.js';
 import { fixFault, fixOf, type RawFix } from '../fix/fix.js';
 import type { LinePoint } from '../trail/line.js';
+import { MOST_KEYS, extrasAmong, isExtraKey } from '../trail/extras.js';
 import { Trail } from '../trail/trail.js';
 import { FIX_COLUMNS, knownWords, type FixColumn } from './fix-columns.js';
 import { coordinateOf, coordinatesOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
+import { withPointExtras } from './point-extras.js';
 import { parseTime } from './time.js';
 import { TrackGatherer, type TrackDocument } from './track-document.js';
 import type { TrackSink } from './track-sink.js';
@@ -29,11 +31,12 @@ export function tellGeoJson(document: unknown, sink: TrackSink): void {
   for (const feature of featuresOf(document)) {
     const { geometry, properties, coordinatesPath } = feature;
     const name = typeof properties['name'] === 'string' ? { name: properties['name'] } : {};
+    const words = { ...name, ...descriptionOf(properties), ...extrasAmong(properties) };
     if (geometry?.type === 'Point') {
       sink.waypoint({
         ...coordinateOf(geometry.coordinates, coordinatesPath),
-        ...name,
-        ...waypointWords(properties),
+        ...words,
+        ...timeOf(properties),
       });
     } else if (geometry?.type === 'LineString' || geometry?.type === 'MultiLineString') {
       const single = geometry.type === 'LineString';
@@ -42,21 +45,22 @@ export function tellGeoJson(document: unknown, sink: TrackSink): void {
         : partsOf(geometry.coordinates, coordinatesPath);
       const trail = trailOf(feature, parts, single);
       if (trail !== undefined) sink.trail(trail, { first: true, last: true, joined: false });
-      else if (properties['kind'] === 'route') sink.route({ ...name, parts });
-      else sink.line({ ...name, parts });
+      else {
+        const line = { ...words, parts: withPointExtras(parts, properties['points']) };
+        if (properties['kind'] === 'route') sink.route(line);
+        else sink.line(line);
+      }
     }
   }
 }
 
-function waypointWords({ description, time }: Feature['properties']): {
-  description?: string;
-  time?: number;
-} {
+function descriptionOf({ description }: Feature['properties']): { description?: string } {
+  return typeof description === 'string' ? { description } : {};
+}
+
+function timeOf({ time }: Feature['properties']): { time?: number } {
   const when = typeof time === 'string' ? parseTime(time) : NaN;
-  return {
-    ...(typeof description === 'string' && { description }),
-    ...(!Number.isNaN(when) && { time: when }),
-  };
+  return Number.isNaN(when) ? {} : { time: when };
 }
 
 function trailOf(
@@ -73,9 +77,17 @@ function trailOf(
     if (value !== undefined)
       columns.set(name, columnOf(value, parts, single, [...path, 'properties', 'columns', name]));
   }
+  const extras = Object.keys(given)
+    .filter(isExtraKey)
+    .slice(0, MOST_KEYS)
+    .map((key): [string, Column] => {
+      const value = (given as Record<string, unknown>)[key];
+      return [key, columnOf(value, parts, single, [...path, 'properties', 'columns', key])];
+    });
   const trail = new Trail({
     ...(typeof properties['name'] === 'string' && { name: properties['name'] }),
-    ...(typeof properties['description'] === 'string' && { description: properties['description'] }),
+    ...descriptionOf(properties),
+    ...extrasAmong(properties),
     ...(Number.isInteger(properties['veiled']) && { veiled: properties['veiled'] as number }),
   });
   parts.forEach((part, p) => {
@@ -86,6 +98,10 @@ function trailOf(
       const where = [...coordinatesPath, ...(single ? [] : [p]), i];
       if (fault !== undefined) throw new InputError('impossible-fix', fault, { path: where });
       trail.append(fixOf(raw));
+      for (const [key, column] of extras) {
+        const text = column[p]?.[i];
+        if (typeof text === 'string') trail.setExtra(trail.length - 1, key, text);
+      }
     });
     trail.breakSegment();
   });

@@ -23,6 +23,9 @@ export function trailFeature(trail: Trail): object {
   return features[0];
 }
 
+/** Makes the text of a list: what stands for a fix, and what stands for it the second time. */
+type ListOf = (of: (fix: Fix, index: number) => unknown, again: (fix: Fix) => unknown) => string;
+
 /** Writes GeoJSON. The columns of a trail are kept aside until its coordinates are complete. */
 export class GeoJsonWriter implements TrackWriter {
   readonly leftOut: readonly string[] = [];
@@ -32,6 +35,11 @@ export class GeoJsonWriter implements TrackWriter {
   #any = false;
   /** Columns in which some fix of the open trail has something. */
   readonly #used = new Set<FixColumn>();
+  /** Keys of what others wrote of it. */
+  readonly #keys: string[] = [];
+  #keysBefore = 0;
+  /** Positions in each segment so far, of the open trail. */
+  #lengths: number[] = [];
   /** The only fix so far of the segment that is open. */
   #single: Fix | undefined;
 
@@ -43,7 +51,7 @@ export class GeoJsonWriter implements TrackWriter {
     this.#name ??= name;
   }
 
-  waypoint({ name, description, time, ...point }: Waypoint): void {
+  waypoint({ name, description, time, extras, ...point }: Waypoint): void {
     this.#feature({
       type: 'Feature',
       geometry: { type: 'Point', coordinates: coordinatesOfPoint(point) },
@@ -51,6 +59,7 @@ export class GeoJsonWriter implements TrackWriter {
         ...(name !== undefined && { name }),
         ...(description !== undefined && { description }),
         ...(time !== undefined && { time: timeText(time) }),
+        ...extras,
       },
     });
   }
@@ -80,33 +89,69 @@ export class GeoJsonWriter implements TrackWriter {
       }, nothing);
       output.aside(column, values);
     }
+    this.#extras(piece, place, list);
+    this.#measure(piece, place);
     if (place.last) this.#endTrail(piece);
+  }
+
+  /** What others wrote of the fixes of a piece. A key that only now appears has nothing in the pieces before. */
+  #extras(piece: Trail, place: PiecePlace, list: ListOf): void {
+    for (const key of piece.extraKeys) if (!this.#keys.includes(key)) this.#keys.push(key);
+    this.#keys.forEach((key, k) => {
+      if (k >= this.#keysBefore && !place.first) this.#output.aside(`extra ${k}`, this.#nothingBefore);
+      this.#output.aside(
+        `extra ${k}`,
+        list((_, i) => piece.extra(i, key), nothing),
+      );
+    });
+    this.#keysBefore = this.#keys.length;
+  }
+
+  /** A list that is as long as what there is of the trail so far, and holds nothing. */
+  get #nothingBefore(): string {
+    const runs = this.#lengths.map((length) => Array.from({ length }, () => 'null').join(','));
+    return `[[${runs.join('],[')}`;
   }
 
   /**
    * What makes a list of lists, one a segment, of the fixes of a piece. A line has two positions at least, so a segment of
    * a single fix has it twice, the second time with nothing but its time.
    */
-  #listOf(
-    piece: Trail,
-    { first, last, joined }: PiecePlace,
-  ): (of: (fix: Fix) => unknown, again: (fix: Fix) => unknown) => string {
-    const segments = piece.segments.map((segment) => [...piece.fixesOf(segment)]);
+  #listOf(piece: Trail, { first, last, joined }: PiecePlace): ListOf {
+    const segments = piece.segments.map(({ start, end }) =>
+      Array.from({ length: end - start }, (_, i) => ({ fix: piece.at(start + i) as Fix, index: start + i })),
+    );
     if (segments.length === 0) return () => '[]';
     const closed = joined ? undefined : this.#single;
-    const singles = segments.map((run, s) => (run.length === 1 && !(s === 0 && joined) ? run[0] : undefined));
-    const open = singles.at(-1);
-    this.#single = last ? undefined : open;
+    const singles = segments.map((run, s) =>
+      run.length === 1 && !(s === 0 && joined) ? run[0]?.fix : undefined,
+    );
+    this.#single = last ? undefined : singles.at(-1);
     if (!last) singles[singles.length - 1] = undefined;
     return (of, again) => {
       const padding = (single: Fix | undefined) =>
         single === undefined ? '' : `,${JSON.stringify(again(single))}`;
       const runs = segments.map(
-        (run, s) => run.map((fix) => JSON.stringify(of(fix) ?? null)).join(',') + padding(singles[s]),
+        (run, s) =>
+          run.map(({ fix, index }) => JSON.stringify(of(fix, index) ?? null)).join(',') + padding(singles[s]),
       );
       const start = first ? '[[' : joined ? ',' : `${padding(closed)}],[`;
       return start + runs.join('],[') + (last ? ']]' : '');
     };
+  }
+
+  /** Takes down how long the lists have become. */
+  #measure(piece: Trail, { first, joined }: PiecePlace): void {
+    if (first) this.#lengths = [];
+    piece.segments.forEach(({ start, end }, s) => {
+      const last = this.#lengths.length - 1;
+      if (s === 0 && joined) this.#lengths[last] = (this.#lengths[last] ?? 0) + end - start;
+      else {
+        // The one before is complete, and has two positions at least.
+        if (this.#lengths[last] === 1) this.#lengths[last] = 2;
+        this.#lengths.push(end - start);
+      }
+    });
   }
 
   note(): void {
@@ -118,9 +163,9 @@ export class GeoJsonWriter implements TrackWriter {
     this.#output.write('\n]}\n');
   }
 
-  #endTrail({ name, description, veiled }: Trail): void {
+  #endTrail({ name, description, veiled, extras }: Trail): void {
     const output = this.#output;
-    const labels = JSON.stringify({ name, description, veiled }).slice(1, -1);
+    const labels = JSON.stringify({ name, description, veiled, ...extras }).slice(1, -1);
     output.write(`},"properties":{${labels}${labels === '' ? '' : ','}"columns":{"time":`);
     output.recall('time');
     for (const column of FIX_COLUMNS) {
@@ -129,18 +174,32 @@ export class GeoJsonWriter implements TrackWriter {
         output.recall(column);
       } else output.drop(column);
     }
+    this.#keys.forEach((key, k) => {
+      output.write(`,${JSON.stringify(key)}:`);
+      output.recall(`extra ${k}`);
+    });
     output.write('}}}');
     this.#used.clear();
+    this.#keys.length = 0;
+    this.#keysBefore = 0;
   }
 
-  #line({ name, parts }: Line, kind: object): void {
+  #line({ name, description, extras, parts }: Line, kind: object): void {
     const coordinates = parts.map((part) =>
       (part.length === 1 ? [...part, ...part] : part).map(coordinatesOfPoint),
     );
     this.#feature({
       type: 'Feature',
       geometry: { type: 'MultiLineString', coordinates },
-      properties: { ...(name !== undefined && { name }), ...kind },
+      properties: {
+        ...(name !== undefined && { name }),
+        ...(description !== undefined && { description }),
+        ...kind,
+        ...extras,
+        ...(parts.flat().some((point) => point.extras !== undefined) && {
+          points: parts.map((part) => part.map((point) => point.extras ?? null)),
+        }),
+      },
     });
   }
 

@@ -1,6 +1,8 @@
 import type { SaxesTagPlain } from 'saxes';
 import { positionFault } from '../geodesy/position.js';
 import { decimalOf } from './decimal.js';
+import { gpxKey } from './gpx-extras.js';
+import { DRIFT_NAMESPACE, GPX_NAMESPACE } from './gpx-words.js';
 import { parseTime } from './time.js';
 import type { TrackReader } from './track-sink.js';
 import { LONGEST_TEXT, XmlParser, localName } from './xml-parser.js';
@@ -24,6 +26,7 @@ export interface GpxPoint {
   marks: string | undefined;
   name: string | undefined;
   description: string | undefined;
+  extras: Record<string, string> | undefined;
 }
 
 /** What a `GpxReader` tells, in the order of the file. */
@@ -31,6 +34,8 @@ export interface GpxSink {
   trackStart(): void;
   /** The name or description of the track or route that is open. */
   label(of: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void;
+  /** What the standard or others have in the track or route that is open, by its key. */
+  extra(of: 'track' | 'route', key: string, text: string): void;
   segmentStart(): void;
   trackPoint(point: GpxPoint): void;
   trackEnd(): void;
@@ -41,6 +46,9 @@ export interface GpxSink {
 }
 
 type Leaf = (point: GpxPoint, text: string) => void;
+
+/** An element that only holds others: nothing of it is kept, and in a point by itself nothing need be done for it. */
+const HOLDER: Leaf = () => undefined;
 
 /** Leaves of a point, by local name, wherever they stand in it: GPX 1.0 and many writers put some in other places. */
 const LEAVES: Readonly<Record<string, Leaf>> = {
@@ -55,17 +63,58 @@ const LEAVES: Readonly<Record<string, Leaf>> = {
   altitudeDatum: (point, text) => (point.altitudeDatum = text.trim()),
   origin: (point, text) => (point.origin = text.trim()),
   marks: (point, text) => (point.marks = text.trim()),
+  extensions: HOLDER,
 };
+
+const LINK = gpxKey('link');
+const VEILED = `{${DRIFT_NAMESPACE}}veiled`;
+/** GPX 1.0 has the same elements in a namespace of its own. */
+const OLD_NAMESPACE = 'http://www.topografix.com/GPX/1/0';
+
+/** Which namespace a prefix stands for. Declared where they are used, as all writers do, they need no scopes. */
+class Namespaces {
+  readonly #known = new Map<string, string>();
+  readonly #keys = new Map<string, string>();
+
+  /** Takes what a tag declares. */
+  take({ attributes }: SaxesTagPlain): void {
+    for (const name in attributes) {
+      if (!name.startsWith('xmlns')) continue;
+      const uri = attributes[name] ?? '';
+      const prefix = name === 'xmlns' ? '' : name.slice(6);
+      if (this.#known.get(prefix) === uri) continue;
+      this.#known.set(prefix, uri);
+      this.#keys.clear();
+    }
+  }
+
+  /** The key of an element: '' for what only holds others, and for a prefix that stands for nothing. */
+  keyOf(tagName: string): string {
+    const known = this.#keys.get(tagName);
+    if (known !== undefined) return known;
+    const name = localName(tagName);
+    const prefix = tagName.slice(0, Math.max(0, tagName.length - name.length - 1));
+    const uri = this.#known.get(prefix) ?? (prefix === '' ? GPX_NAMESPACE : '');
+    const inGpx = uri === GPX_NAMESPACE || uri === OLD_NAMESPACE || (prefix === '' && uri === '');
+    const key =
+      (inGpx && name === 'extensions') || (!inGpx && uri === '')
+        ? ''
+        : `{${inGpx ? GPX_NAMESPACE : uri}}${name}`;
+    if (this.#keys.size < 1000) this.#keys.set(tagName, key);
+    return key;
+  }
+}
 
 /**
  * Reads GPX 1.1 and 1.0 from pieces of text of any size, in one pass and a flat memory.
  *
- * Elements are known by their local names, whatever their prefix or namespace; what is not known is passed
- * over. External entities are never expanded.
+ * Elements are known by their local names, whatever their prefix or namespace; what is not known of a point, a track or a route is kept
+ * as text. External entities are never expanded.
  */
 export class GpxReader implements TrackReader {
   readonly #parser: XmlParser;
   readonly #sink: GpxSink;
+  #depth = 0;
   #owner: 'track' | 'route' | 'file' = 'file';
   #ownerDepth = 0;
   readonly #only: GpxPoint = {
@@ -83,16 +132,20 @@ export class GpxReader implements TrackReader {
     marks: undefined,
     name: undefined,
     description: undefined,
+    extras: undefined,
   };
   #point: GpxPoint | undefined;
   #pointDepth = 0;
   #capturing = false;
-  #captured = '';
   #leaf: Leaf | undefined;
   #text = '';
   /** The leaves of the point before, in their order: those of the next one are nearly always the same. */
   readonly #sequence: { name: string; leaf: Leaf | undefined }[] = [];
   #step = 0;
+  /** Elements that are open and not known: their keys, '' for what only holds others, and whether something was in them. */
+  readonly #keys: string[] = [];
+  readonly #holds: boolean[] = [];
+  readonly #namespaces = new Namespaces();
   /** What each tag name seen so far stands for, so that prefixes are taken off once a name and not once a tag. */
   readonly #leaves = new Map<string, Leaf | null>();
 
@@ -100,13 +153,13 @@ export class GpxReader implements TrackReader {
     this.#sink = sink;
     this.#parser = new XmlParser(
       source,
-      (tag, depth) => this.#open(tag, depth),
-      (tag, depth) => this.#close(tag, depth),
+      (tag) => this.#open(tag),
+      (tag) => this.#close(tag),
       (text) => {
         if (!this.#capturing) return;
         // Nearly always there is one piece; joining it to nothing would cost a string.
         this.#text = this.#text === '' ? text : this.#text + text;
-        if (this.#text.length > LONGEST_TEXT) throw this.#parser.tooLong(this.#captured);
+        if (this.#text.length > LONGEST_TEXT) throw this.#parser.tooLong();
       },
     );
   }
@@ -127,15 +180,32 @@ export class GpxReader implements TrackReader {
     }
   }
 
-  #open(tag: SaxesTagPlain, depth: number): void {
+  #open(tag: SaxesTagPlain): void {
+    const depth = ++this.#depth;
     if (this.#point !== undefined) {
-      this.#leaf = this.#nextLeaf(tag.name);
-      this.#capturing = this.#leaf !== undefined;
-      this.#captured = tag.name;
+      const leaf = this.#nextLeaf(tag.name);
       this.#text = '';
+      if (this.#keys.length > 0) this.#holds[this.#keys.length - 1] = true;
+      if (leaf === undefined) this.#openUnknown(tag);
+      else if (leaf === HOLDER && this.#keys.length > 0) this.#openUnknown(tag);
+      else if (leaf === HOLDER) this.#namespaces.take(tag);
+      else {
+        this.#leaf = leaf;
+        this.#capturing = true;
+      }
+      return;
+    }
+    if (this.#keys.length > 0) {
+      this.#holds[this.#keys.length - 1] = true;
+      this.#openUnknown(tag);
       return;
     }
     const name = localName(tag.name);
+    // Of a point only what is not known in it needs namespaces: a point has two attributes, and there are many.
+    if (name !== 'trkpt') {
+      this.#parser.checkDepth(depth);
+      this.#namespaces.take(tag);
+    }
     if (depth === 1) {
       if (name !== 'gpx')
         throw this.#parser.error('not-this-format', `this is not GPX: it starts with <${tag.name}>`);
@@ -164,25 +234,57 @@ export class GpxReader implements TrackReader {
       case 'name':
       case 'desc':
         // Only of the track, route or file itself, not of something within its extensions.
-        this.#captured = tag.name;
         this.#capturing = depth === this.#ownerDepth + 1 || (depth <= 3 && this.#owner === 'file');
         this.#text = '';
         break;
-      case 'veiled':
-        // In the extensions of the track.
-        this.#capturing = depth === this.#ownerDepth + 2;
-        this.#text = '';
+      default:
+        if (this.#owner !== 'file' && depth === this.#ownerDepth + 1) this.#openUnknown(tag);
     }
   }
 
-  #close(tag: SaxesTagPlain, depth: number): void {
+  /** An element of the standard that the library has no use for, or one of others: it is kept as text. */
+  #openUnknown(tag: SaxesTagPlain): void {
+    this.#parser.checkDepth(this.#depth);
+    this.#namespaces.take(tag);
+    const key = this.#namespaces.keyOf(tag.name);
+    this.#keys.push(key);
+    this.#holds.push(false);
+    this.#capturing = true;
+    this.#text = '';
+    // The only one of the standard that says something by an attribute.
+    const address = tag.attributes['href'];
+    if (key === LINK && address !== undefined) this.#keep(address);
+  }
+
+  #closeUnknown(): void {
+    const text = this.#text;
+    this.#text = '';
+    const holds = this.#holds.pop();
+    if (holds === false && text.trim() !== '') this.#keep(text);
+    this.#keys.pop();
+    this.#capturing = this.#keys.length > 0;
+  }
+
+  /** Keeps a text by the path of the elements that it is in. */
+  #keep(text: string): void {
+    let path = '';
+    for (const key of this.#keys) if (key !== '') path += path === '' ? key : `/${key}`;
+    if (path === '') return;
+    const point = this.#point;
+    if (point !== undefined) (point.extras ??= {})[path] = text;
+    else if (path === VEILED) this.#sink.label(this.#owner, 'veiled', text);
+    else if (this.#owner !== 'file') this.#sink.extra(this.#owner, path, text);
+  }
+
+  #close(tag: SaxesTagPlain): void {
+    const depth = this.#depth--;
     const point = this.#point;
     if (point !== undefined) {
       if (this.#leaf !== undefined) {
         this.#leaf(point, this.#text);
         this.#leaf = undefined;
         this.#capturing = false;
-      }
+      } else if (this.#keys.length > 0) this.#closeUnknown();
       if (depth !== this.#pointDepth) return;
       this.#point = undefined;
       const name = localName(tag.name);
@@ -191,14 +293,14 @@ export class GpxReader implements TrackReader {
       else this.#sink.waypoint(point);
       return;
     }
+    if (this.#keys.length > 0) {
+      this.#closeUnknown();
+      return;
+    }
     if (this.#capturing) {
       this.#capturing = false;
       const name = localName(tag.name);
-      this.#sink.label(
-        this.#owner,
-        name === 'desc' ? 'description' : (name as 'name' | 'veiled'),
-        this.#text,
-      );
+      this.#sink.label(this.#owner, name === 'desc' ? 'description' : 'name', this.#text);
       return;
     }
     if (depth === this.#ownerDepth) this.#endOwner();
@@ -246,6 +348,7 @@ export class GpxReader implements TrackReader {
     point.line = this.#parser.line;
     point.time = point.altitude = point.accuracy = point.altitudeAccuracy = point.course = point.speed = NaN;
     point.altitudeDatum = point.origin = point.marks = point.name = point.description = undefined;
+    point.extras = undefined;
     return point;
   }
 }

@@ -1,6 +1,8 @@
 import type { Fix } from '../fix/fix.js';
 import type { Line, LinePoint, Waypoint } from '../trail/line.js';
+import type { Extras } from '../trail/extras.js';
 import type { Trail } from '../trail/trail.js';
+import { gpxKey, pointChildren, trackChildren } from './gpx-extras.js';
 import { DRIFT_NAMESPACE, DRIFT_NUMBERS, GPX_NAMESPACE } from './gpx-words.js';
 import type { Output } from './output.js';
 import { timeText } from './time.js';
@@ -9,7 +11,7 @@ import type { PiecePlace } from './track-sink.js';
 import { textOf, type TrackWriter } from './track-writer.js';
 import { xmlDecimal, xmlText } from './xml.js';
 
-/** A GPX 1.1 document. Every number is written with all its digits. A line without times becomes a route: GPX has no other place for it. */
+/** A GPX 1.1 document. Every number is written with all its digits. A line is a track without times; a route is written as one part. */
 export function writeGpx(content: TrackContent): string {
   return textOf((output) => new GpxWriter(output), content);
 }
@@ -39,13 +41,16 @@ export class GpxWriter implements TrackWriter {
   }
 
   line(line: Line): void {
-    this.#output.aside('routes', routeText(line));
+    const parts = line.parts.map((part) => part.map((point) => linePointText('trkpt', point)).join(''));
+    this.#output.aside('tracks', gpxTrackStart(line) + parts.join(GPX_SEGMENT_BREAK) + GPX_TRACK_END);
   }
 
   trail(piece: Trail, { first, last, joined }: PiecePlace): void {
-    const segments = piece.segments.map((segment) =>
-      Array.from(piece.fixesOf(segment), gpxTrackPoint).join(''),
-    );
+    const segments = piece.segments.map(({ start, end }) => {
+      let text = '';
+      for (let i = start; i < end; i++) text += gpxTrackPoint(piece.at(i) as Fix, piece.extrasOf(i));
+      return text;
+    });
     const start = first ? gpxTrackStart(piece) : joined ? '' : GPX_SEGMENT_BREAK;
     this.#output.aside('tracks', start + segments.join(GPX_SEGMENT_BREAK) + (last ? GPX_TRACK_END : ''));
   }
@@ -68,6 +73,9 @@ export class GpxWriter implements TrackWriter {
   }
 }
 
+const NAME = gpxKey('name');
+const DESCRIPTION = gpxKey('desc');
+
 /** The document up to its first child. */
 export function gpxStart(name?: string): string {
   const metadata = name === undefined ? '' : `<metadata>${labelText('name', name, '')}</metadata>\n`;
@@ -83,21 +91,28 @@ interface Labels {
   readonly name?: string | undefined;
   readonly description?: string | undefined;
   readonly veiled?: number | undefined;
+  readonly extras?: Extras | undefined;
 }
 
 /** A track up to its first point, and what closes it. For writers that add points as they come. */
 export function gpxTrackStart(labels: Labels): string {
-  const veiled =
-    labels.veiled === undefined
-      ? ''
-      : `<extensions><drift:veiled>${labels.veiled}</drift:veiled></extensions>\n`;
-  return `<trk>\n${labelText('name', labels.name)}${labelText('desc', labels.description)}${veiled}<trkseg>\n`;
+  return `<trk>\n${trackChildren(labelled(labels), driftText('veiled', labels.veiled))}<trkseg>\n`;
 }
 export const GPX_SEGMENT_BREAK = '</trkseg>\n<trkseg>\n';
 export const GPX_TRACK_END = '</trkseg>\n</trk>\n';
 
+/** Name and description among what else there is of something. */
+function labelled({ name, description, extras }: Labels): Extras {
+  if (name === undefined && description === undefined) return extras ?? {};
+  return {
+    ...extras,
+    ...(name !== undefined && { [NAME]: name }),
+    ...(description !== undefined && { [DESCRIPTION]: description }),
+  };
+}
+
 /** One track point. */
-export function gpxTrackPoint(fix: Fix): string {
+export function gpxTrackPoint(fix: Fix, extras?: Extras): string {
   const own = DRIFT_NUMBERS.map((name) => driftText(name, fix[name])).join('');
   const words =
     (fix.altitudeDatum === undefined
@@ -105,22 +120,28 @@ export function gpxTrackPoint(fix: Fix): string {
       : `<drift:altitudeDatum>${fix.altitudeDatum}</drift:altitudeDatum>`) +
     (fix.origin === 'unknown' ? '' : `<drift:origin>${fix.origin}</drift:origin>`) +
     (fix.marks === undefined ? '' : `<drift:marks>${fix.marks.join(' ')}</drift:marks>`);
-  const extensions = own + words === '' ? '' : `<extensions>${own}${words}</extensions>`;
-  return pointText(
-    'trkpt',
-    fix,
-    `${elevationText(fix.altitude)}<time>${timeText(fix.time)}</time>${extensions}`,
-  );
+  const rest =
+    extras !== undefined
+      ? pointChildren(extras, own + words)
+      : own + words === ''
+        ? ''
+        : `<extensions>${own}${words}</extensions>`;
+  return pointText('trkpt', fix, `${elevationText(fix.altitude)}<time>${timeText(fix.time)}</time>${rest}`);
 }
 
 function routeText(line: Line): string {
-  const points = line.parts.flat().map((point) => pointText('rtept', point, elevationText(point.altitude)));
-  return `<rte>\n${labelText('name', line.name)}${points.join('')}</rte>\n`;
+  const points = line.parts.flat().map((point) => linePointText('rtept', point));
+  return `<rte>\n${trackChildren(labelled(line), '')}${points.join('')}</rte>\n`;
 }
 
-function waypointChildren({ altitude, time, name, description }: Waypoint): string {
+function linePointText(element: 'rtept' | 'trkpt', point: LinePoint): string {
+  return pointText(element, point, elevationText(point.altitude) + pointChildren(point.extras ?? {}, ''));
+}
+
+function waypointChildren(waypoint: Waypoint): string {
+  const { altitude, time } = waypoint;
   const when = time === undefined ? '' : `<time>${timeText(time)}</time>`;
-  return elevationText(altitude) + when + labelText('name', name, '') + labelText('desc', description, '');
+  return elevationText(altitude) + when + pointChildren(labelled(waypoint), '');
 }
 
 function pointText(element: string, { lat, lon }: LinePoint, children: string): string {

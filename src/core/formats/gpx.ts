@@ -1,8 +1,10 @@
 import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js';
 import { salvage } from '../fix/salvage.js';
+import { MOST_KEYS } from '../trail/extras.js';
 import type { LinePoint } from '../trail/line.js';
 import { kindsOf, type Trail, type TrailLabels } from '../trail/trail.js';
 import { knownWords } from './fix-columns.js';
+import { gpxKey } from './gpx-extras.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
 import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
@@ -28,12 +30,18 @@ export function gpxReader(sink: TrackSink, { source, pieceSize }: ReaderOptions 
 class GpxTracks implements GpxSink {
   readonly #sink: TrackSink;
   readonly #pieces: TrailPieces;
-  #labels: { name?: string; description?: string; veiled?: number } = {};
+  #labels: { name?: string; description?: string; veiled?: number; extras?: Record<string, string> } = {};
   /** Points of the open track without a time, as long as none has one: all of it, when it turns out to be a line. */
   #parts: LinePoint[][] = [];
   /** Points without a time: the line of the first, and how many. */
   #untimed: { line: number; count: number } | undefined;
-  #route: { name?: string; points: LinePoint[] } = { points: [] };
+  #route: {
+    labels: { name?: string; description?: string; extras?: Record<string, string> };
+    points: LinePoint[];
+  } = {
+    labels: {},
+    points: [],
+  };
 
   constructor(sink: TrackSink, pieceSize: number | undefined) {
     this.#sink = sink;
@@ -50,8 +58,14 @@ class GpxTracks implements GpxSink {
     if (kind === 'veiled') {
       if (of === 'track' && /^\d{1,9}$/.test(text.trim())) this.#labels.veiled = Number(text);
     } else if (of === 'track') this.#labels[kind] ??= text;
-    else if (of === 'route' && kind === 'name') this.#route.name ??= text;
+    else if (of === 'route') this.#route.labels[kind] ??= text;
     else if (of === 'file' && kind === 'name') this.#sink.title(text);
+  }
+
+  extra(of: 'track' | 'route', key: string, text: string): void {
+    const labels = of === 'track' ? this.#labels : this.#route.labels;
+    const extras = (labels.extras ??= {});
+    if (Object.keys(extras).length < MOST_KEYS) extras[key] = text;
   }
 
   segmentStart(): void {
@@ -88,6 +102,9 @@ class GpxTracks implements GpxSink {
     } else {
       this.#append(trail, point);
     }
+    if (point.extras === undefined && point.name === undefined && point.description === undefined) return;
+    for (const [key, text] of Object.entries(extrasOf(point) ?? {}))
+      trail.setExtra(trail.length - 1, key, text);
   }
 
   trackEnd(): void {
@@ -103,11 +120,19 @@ class GpxTracks implements GpxSink {
       return;
     }
     const parts = this.#parts.filter((run) => run.length > 0);
-    if (parts.length > 0) this.#sink.line({ ...nameOf(this.#labels.name), parts });
+    if (parts.length > 0) {
+      const { name, description, extras } = this.#labels;
+      this.#sink.line({
+        ...(name !== undefined && { name }),
+        ...(description !== undefined && { description }),
+        ...(extras !== undefined && { extras }),
+        parts,
+      });
+    }
   }
 
   routeStart(): void {
-    this.#route = { points: [] };
+    this.#route = { labels: {}, points: [] };
   }
 
   routePoint(point: GpxPoint): void {
@@ -115,14 +140,18 @@ class GpxTracks implements GpxSink {
   }
 
   routeEnd(): void {
-    const { name, points } = this.#route;
-    if (points.length > 0) this.#sink.route({ ...nameOf(name), parts: [points] });
+    const { labels, points } = this.#route;
+    if (points.length > 0) this.#sink.route({ ...labels, parts: [points] });
   }
 
   waypoint(point: GpxPoint): void {
+    const { lat, lon, altitude, name, extras } = point;
     this.#sink.waypoint({
-      ...linePoint(point),
-      ...nameOf(point.name),
+      lat,
+      lon,
+      ...(!Number.isNaN(altitude) && { altitude }),
+      ...(name !== undefined && { name }),
+      ...(extras !== undefined && { extras }),
       ...(point.description !== undefined && { description: point.description }),
       ...(!Number.isNaN(point.time) && { time: point.time }),
     });
@@ -148,6 +177,7 @@ class GpxTracks implements GpxSink {
       speed,
     });
     if (fix !== undefined) trail.append(fix);
+    else point.extras = undefined;
     for (const fault of faults) this.#sink.note({ line: point.line, text: `${fault}; left out` });
   }
 }
@@ -179,10 +209,18 @@ function kindsIfPlain(point: GpxPoint): number | undefined {
 const PLAIN_FROM = Date.UTC(1980, 0, 1);
 const PLAIN_TO = Date.UTC(2190, 0, 1);
 
-function linePoint({ lat, lon, altitude }: GpxPoint): LinePoint {
-  return { lat, lon, ...(!Number.isNaN(altitude) && { altitude }) };
+function linePoint(point: GpxPoint): LinePoint {
+  const { lat, lon, altitude } = point;
+  const extras = extrasOf(point);
+  return { lat, lon, ...(!Number.isNaN(altitude) && { altitude }), ...(extras !== undefined && { extras }) };
 }
 
-function nameOf(name: string | undefined): { name?: string } {
-  return name === undefined ? {} : { name };
+/** What the standard or others have beside a point; also its name, which only a waypoint has a place for. */
+function extrasOf({ name, description, extras }: GpxPoint): Record<string, string> | undefined {
+  if (name === undefined && description === undefined) return extras;
+  return {
+    ...extras,
+    ...(name !== undefined && { [gpxKey('name')]: name }),
+    ...(description !== undefined && { [gpxKey('desc')]: description }),
+  };
 }

@@ -6,3 +6,5 @@ export const SCHEMA_ID = 'fix';
 export const KIND = 'kind';
 /** And how often a veil cut something out of a trail. */
 export const VEILED = 'veiled';
+/** And what others wrote beside the points of a line, as JSON parallel to the coordinates. */
+export const POINTS = 'points';

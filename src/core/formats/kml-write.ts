@@ -1,8 +1,8 @@
 import type { Fix } from '../fix/fix.js';
 import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import type { Trail } from '../trail/trail.js';
+import type { Segment, Trail } from '../trail/trail.js';
 import { FIX_COLUMNS, WORD_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
-import { KIND, KML_NAMESPACE, SCHEMA_ID, VEILED } from './kml-words.js';
+import { KIND, KML_NAMESPACE, POINTS, SCHEMA_ID, VEILED } from './kml-words.js';
 import type { Output } from './output.js';
 import { timeText } from './time.js';
 import type { TrackContent } from './track-document.js';
@@ -24,9 +24,12 @@ export class KmlWriter implements TrackWriter {
   readonly leftOut: readonly string[] = [];
   readonly #output: Output;
   #name: string | undefined;
-  #begun = false;
-  /** Of the segment that is open: its columns with something in them, and whether all its altitudes are above the sea. */
+  /** Columns of the whole document, for its schema, which stands before everything that uses it. */
+  readonly #schema = new Set<string>();
+  /** Of the segment that is open: its columns with something in them, its keys of others, its fixes, and whether all its altitudes are above the sea. */
   readonly #used = new Set<FixColumn>();
+  readonly #keys: string[] = [];
+  #fixes = 0;
   #sea = true;
   #high = false;
 
@@ -38,50 +41,36 @@ export class KmlWriter implements TrackWriter {
     this.#name ??= name;
   }
 
-  waypoint({ name, description, time, ...point }: Waypoint): void {
+  waypoint({ name, description, time, extras, ...point }: Waypoint): void {
     const when = time === undefined ? '' : `<TimeStamp><when>${timeText(time)}</when></TimeStamp>`;
     const mode = point.altitude === undefined ? '' : ABSOLUTE;
     this.#placemark(
-      name,
-      description,
-      `${when}<Point>${mode}<coordinates>${coordinatesText(point)}</coordinates></Point>`,
+      { name, description },
+      `${when}${data(extras ?? {})}<Point>${mode}<coordinates>${coordinatesText(point)}</coordinates></Point>`,
     );
   }
 
   line(line: Line): void {
-    this.#line(line, '');
+    this.#line(line, {});
   }
 
   route(route: Line): void {
-    this.#line(route, datum(KIND, 'route'));
+    this.#line(route, { [KIND]: 'route' });
   }
 
   trail(piece: Trail, { first, last, joined }: PiecePlace): void {
-    const output = this.#output;
     if (first) {
-      this.#begin();
-      const veiled = piece.veiled === undefined ? '' : datum(VEILED, String(piece.veiled));
-      output.write(
-        `<Placemark>${labels(piece.name, piece.description)}${veiled}<MultiTrack><interpolate>0</interpolate>\n`,
-      );
+      const { veiled, extras } = piece;
+      const words = data({ ...(veiled !== undefined && { [VEILED]: String(veiled) }), ...extras });
+      this.#body(`<Placemark>${labels(piece)}${words}<MultiTrack><interpolate>0</interpolate>\n`);
     } else if (!joined) this.#endSegment();
     piece.segments.forEach((segment, s) => {
       if (s > 0) this.#endSegment();
-      const fixes = [...piece.fixesOf(segment)];
-      const add = (part: string, textOfFix: (fix: Fix) => string) =>
-        output.aside(part, fixes.map(textOfFix).join(''));
-      add('when', ({ time }) => `<when>${timeText(time)}</when>\n`);
-      add('coord', (fix) => `<coord>${coordText(fix)}</coord>\n`);
-      for (const column of FIX_COLUMNS) {
-        if (fixes.some((fix) => columnValue(fix, column) !== undefined)) this.#used.add(column);
-        add(column, (fix) => valueText(columnValue(fix, column)));
-      }
-      this.#high ||= fixes.some(({ altitude }) => altitude !== undefined);
-      this.#sea &&= fixes.every(({ altitudeDatum }) => altitudeDatum === 'sea');
+      this.#addTo(piece, segment);
     });
     if (!last) return;
     this.#endSegment();
-    output.write('</MultiTrack></Placemark>\n');
+    this.#body('</MultiTrack></Placemark>\n');
   }
 
   note(): void {
@@ -89,39 +78,77 @@ export class KmlWriter implements TrackWriter {
   }
 
   end(): void {
-    this.#begin();
+    const fields = Array.from(this.#schema, (column) => {
+      const type = column.startsWith('{') || WORD_COLUMNS.has(column as FixColumn) ? 'string' : 'double';
+      return `<SimpleArrayField name="${xmlText(column)}" type="${type}"/>`;
+    });
+    this.#output.write(
+      '<?xml version="1.0" encoding="UTF-8"?>\n' +
+        `<kml xmlns="${KML_NAMESPACE}" version="2.3">\n<Document>${labels({ name: this.#name })}\n` +
+        (fields.length === 0 ? '' : `<Schema id="${SCHEMA_ID}">${fields.join('')}</Schema>\n`),
+    );
+    this.#output.recall(BODY);
     this.#output.write('</Document>\n</kml>\n');
+  }
+
+  #addTo(piece: Trail, segment: Segment): void {
+    const output = this.#output;
+    const fixes = [...piece.fixesOf(segment)];
+    const add = (part: string, textOfFix: (fix: Fix, i: number) => string) =>
+      output.aside(part, fixes.map(textOfFix).join(''));
+    add('when', ({ time }) => `<when>${timeText(time)}</when>\n`);
+    add('coord', (fix) => `<coord>${coordText(fix)}</coord>\n`);
+    for (const column of FIX_COLUMNS) {
+      if (fixes.some((fix) => columnValue(fix, column) !== undefined)) this.#used.add(column);
+      add(column, (fix) => valueText(columnValue(fix, column)));
+    }
+    for (const key of piece.extraKeys) {
+      if (this.#keys.includes(key)) continue;
+      // It only now appears, and has nothing in the pieces of this segment before.
+      output.aside(`extra ${this.#keys.length}`, valueText(undefined).repeat(this.#fixes));
+      this.#keys.push(key);
+    }
+    this.#keys.forEach((key, k) => {
+      add(`extra ${k}`, (_, i) => valueText(piece.extra(segment.start + i, key)));
+    });
+    this.#fixes += fixes.length;
+    this.#high ||= fixes.some(({ altitude }) => altitude !== undefined);
+    this.#sea &&= fixes.every(({ altitudeDatum }) => altitudeDatum === 'sea');
   }
 
   #endSegment(): void {
     const output = this.#output;
     const inCoordinates = this.#high && this.#sea;
-    output.write(`<Track>${inCoordinates ? ABSOLUTE : ''}\n`);
-    output.recall('when');
-    output.recall('coord');
+    this.#body(`<Track>${inCoordinates ? ABSOLUTE : ''}\n`);
+    output.recall('when', BODY);
+    output.recall('coord', BODY);
     const written = FIX_COLUMNS.filter((column) => {
       const beside = !(inCoordinates && (column === 'altitude' || column === 'altitudeDatum'));
       return beside && this.#used.has(column);
     });
-    if (written.length > 0) output.write(`<ExtendedData><SchemaData schemaUrl="#${SCHEMA_ID}">\n`);
-    for (const column of FIX_COLUMNS) {
-      if (!written.includes(column)) {
-        output.drop(column);
-        continue;
-      }
-      output.write(`<SimpleArrayData name="${column}">`);
-      output.recall(column);
-      output.write('</SimpleArrayData>\n');
+    for (const column of FIX_COLUMNS) if (!written.includes(column)) output.drop(column);
+    const parts = [
+      ...written.map((column) => [column, column]),
+      ...this.#keys.map((key, k) => [key, `extra ${k}`]),
+    ] as [string, string][];
+    if (parts.length > 0) this.#body(`<ExtendedData><SchemaData schemaUrl="#${SCHEMA_ID}">\n`);
+    for (const [name, part] of parts) {
+      this.#schema.add(name);
+      this.#body(`<SimpleArrayData name="${xmlText(name)}">`);
+      output.recall(part, BODY);
+      this.#body('</SimpleArrayData>\n');
     }
-    if (written.length > 0) output.write('</SchemaData></ExtendedData>\n');
-    output.write('</Track>\n');
+    if (parts.length > 0) this.#body('</SchemaData></ExtendedData>\n');
+    this.#body('</Track>\n');
     this.#used.clear();
+    this.#keys.length = 0;
+    this.#fixes = 0;
     this.#sea = true;
     this.#high = false;
   }
 
-  #line({ name, parts }: Line, extra: string): void {
-    // The standard's order: ExtendedData before the geometry.
+  #line(line: Line, kind: Record<string, string>): void {
+    const { parts, extras } = line;
     const strings = parts.map((part) => {
       const run = part.length === 1 ? [...part, ...part] : part;
       const mode = run.some(({ altitude }) => altitude !== undefined) ? ABSOLUTE : '';
@@ -129,40 +156,42 @@ export class KmlWriter implements TrackWriter {
     });
     const geometry =
       strings.length === 1 ? (strings[0] as string) : `<MultiGeometry>${strings.join('')}</MultiGeometry>`;
-    this.#placemark(name, undefined, extra + geometry);
+    const points = parts.flat().some((point) => point.extras !== undefined)
+      ? { [POINTS]: JSON.stringify(parts.map((part) => part.map((point) => point.extras ?? null))) }
+      : {};
+    // The standard's order: ExtendedData before the geometry.
+    this.#placemark(line, data({ ...kind, ...extras, ...points }) + geometry);
   }
 
-  #placemark(name: string | undefined, description: string | undefined, rest: string): void {
-    this.#begin();
-    this.#output.write(`<Placemark>${labels(name, description)}${rest}</Placemark>\n`);
+  #placemark(words: Words, rest: string): void {
+    this.#body(`<Placemark>${labels(words)}${rest}</Placemark>\n`);
   }
 
-  #begin(): void {
-    if (this.#begun) return;
-    this.#begun = true;
-    const fields = FIX_COLUMNS.map(
-      (column) =>
-        `<SimpleArrayField name="${column}" type="${WORD_COLUMNS.has(column) ? 'string' : 'double'}"/>`,
-    );
-    this.#output.write(
-      '<?xml version="1.0" encoding="UTF-8"?>\n' +
-        `<kml xmlns="${KML_NAMESPACE}" version="2.3">\n<Document>${labels(this.#name, undefined)}\n` +
-        `<Schema id="${SCHEMA_ID}">${fields.join('')}</Schema>\n`,
-    );
+  #body(text: string): void {
+    this.#output.aside(BODY, text);
   }
 }
 
+const BODY = 'body';
 const ABSOLUTE = '<altitudeMode>absolute</altitudeMode>';
 
-function labels(name: string | undefined, description: string | undefined): string {
+interface Words {
+  readonly name?: string | undefined;
+  readonly description?: string | undefined;
+}
+
+function labels({ name, description }: Words): string {
   return (
     (name === undefined ? '' : `<name>${xmlText(name)}</name>`) +
     (description === undefined ? '' : `<description>${xmlText(description)}</description>`)
   );
 }
 
-function datum(name: string, value: string): string {
-  return `<ExtendedData><Data name="${name}"><value>${value}</value></Data></ExtendedData>`;
+function data(values: Readonly<Record<string, string>>): string {
+  const all = Object.entries(values).map(
+    ([name, value]) => `<Data name="${xmlText(name)}"><value>${xmlText(value)}</value></Data>`,
+  );
+  return all.length === 0 ? '' : `<ExtendedData>${all.join('')}</ExtendedData>`;
 }
 
 function coordinatesText({ lat, lon, altitude }: LinePoint): string {

@@ -2,10 +2,12 @@ import type { SaxesTagPlain } from 'saxes';
 import type { RawFix } from '../fix/fix.js';
 import { salvage } from '../fix/salvage.js';
 import { positionFault } from '../geodesy/position.js';
+import { MOST_KEYS, isExtraKey } from '../trail/extras.js';
 import type { Line, LinePoint } from '../trail/line.js';
 import { decimalOf } from './decimal.js';
 import { knownWords, type FixColumn } from './fix-columns.js';
-import { KIND, VEILED } from './kml-words.js';
+import { KIND, POINTS, VEILED } from './kml-words.js';
+import { withPointExtras } from './point-extras.js';
 import { parseTime } from './time.js';
 import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
@@ -37,9 +39,11 @@ interface OpenPlacemark {
   time?: number;
   route: boolean;
   veiled?: number;
+  points?: unknown;
+  extras?: Record<string, string>;
   readonly tracks: OpenTrack[];
   readonly parts: LinePoint[][];
-  readonly points: LinePoint[];
+  readonly places: LinePoint[];
 }
 
 /** Elements whose text is kept. */
@@ -65,13 +69,13 @@ export class KmlReader implements TrackReader {
     this.#pieces = new TrailPieces(sink, pieceSize);
     this.#parser = new XmlParser(
       source,
-      (tag, depth) => this.#open(tag, depth),
+      (tag) => this.#open(tag),
       () => this.#close(),
       (text) => {
         if (this.#text === undefined) return;
         this.#text += text;
-        const name = this.#path.at(-1) ?? '';
-        if (this.#text.length > LONGEST_TEXT && name !== 'coordinates') throw this.#parser.tooLong(name);
+        if (this.#text.length > LONGEST_TEXT && this.#path.at(-1) !== 'coordinates')
+          throw this.#parser.tooLong();
       },
     );
   }
@@ -91,15 +95,16 @@ export class KmlReader implements TrackReader {
     }
   }
 
-  #open(tag: SaxesTagPlain, depth: number): void {
+  #open(tag: SaxesTagPlain): void {
     const name = localName(tag.name);
-    if (depth === 1 && name !== 'kml')
+    this.#parser.checkDepth(this.#path.length);
+    if (this.#path.length === 0 && name !== 'kml')
       throw this.#parser.error('not-this-format', `this is not KML: it starts with <${tag.name}>`);
     this.#path.push(name);
     this.#text = TEXTS.has(name) ? '' : undefined;
     switch (name) {
       case 'Placemark':
-        this.#placemark = { route: false, tracks: [], parts: [], points: [] };
+        this.#placemark = { route: false, tracks: [], parts: [], places: [] };
         break;
       case 'Track':
         this.#track = { whens: [], coords: [], lines: [], columns: new Map(), altitudeMode: '' };
@@ -157,11 +162,11 @@ export class KmlReader implements TrackReader {
         break;
       case 'value':
         if (parent === 'SimpleArrayData') this.#track?.columns.get(this.#array)?.push(text);
-        if (parent === 'Data' && placemark !== undefined) takeDatum(placemark, this.#datum, text.trim());
+        if (parent === 'Data' && placemark !== undefined) takeDatum(placemark, this.#datum, text);
         break;
       case 'coordinates':
         if (parent === 'LineString') placemark?.parts.push(this.#coordinates(text));
-        if (parent === 'Point') placemark?.points.push(...this.#coordinates(text));
+        if (parent === 'Point') placemark?.places.push(...this.#coordinates(text));
     }
   }
 
@@ -190,22 +195,24 @@ export class KmlReader implements TrackReader {
       });
   }
 
-  #tell({ name, description, veiled, time, route, tracks, parts, points }: OpenPlacemark): void {
+  #tell(placemark: OpenPlacemark): void {
+    const { name, description, extras, veiled, time, tracks, parts, points, places } = placemark;
     const labels = {
       ...(name !== undefined && { name }),
       ...(description !== undefined && { description }),
+      ...(extras !== undefined && { extras }),
     };
-    for (const point of points)
+    for (const place of places)
       this.#sink.waypoint({
-        ...point,
+        ...place,
         ...labels,
         ...(time !== undefined && !Number.isNaN(time) && { time }),
       });
-    const named = name === undefined ? {} : { name };
-    if (parts.length > 0) this.#tellLine({ ...named, parts }, route);
+    if (parts.length > 0)
+      this.#tellLine({ ...labels, parts: withPointExtras(parts, points) }, placemark.route);
     const timed = tracks.filter(({ whens }) => whens.length > 0);
     const untimed = tracks.filter(({ whens, coords }) => whens.length === 0 && coords.length > 0);
-    if (untimed.length > 0) this.#tellLine({ ...named, parts: untimed.map(pointsOf) }, route);
+    if (untimed.length > 0) this.#tellLine({ ...labels, parts: untimed.map(pointsOf) }, placemark.route);
     if (timed.length === 0) return;
     this.#pieces.start({ ...labels, ...(veiled !== undefined && { veiled }) });
     for (const track of timed) this.#segment(track);
@@ -225,6 +232,7 @@ export class KmlReader implements TrackReader {
         text: `a Track has ${whens.length} times and ${lines.length} places; what has no partner is left out`,
       });
     this.#pieces.breakSegment();
+    const extras = [...track.columns].filter(([key]) => isExtraKey(key));
     for (let i = 0; i < Math.min(whens.length, lines.length); i++) {
       const line = lines[i] as number;
       if (Number.isNaN(whens[i])) {
@@ -235,15 +243,36 @@ export class KmlReader implements TrackReader {
       const misplaced = positionFault(raw.lat, raw.lon);
       if (misplaced !== undefined) throw this.#parser.error('impossible-position', misplaced).at({ line });
       const { fix, faults } = salvage(raw);
-      if (fix !== undefined) this.#pieces.room().append(fix);
+      if (fix !== undefined) {
+        const trail = this.#pieces.room();
+        trail.append(fix);
+        for (const [key, texts] of extras) {
+          const text = texts[i];
+          if (text !== undefined && text !== '') trail.setExtra(trail.length - 1, key, text);
+        }
+      }
       for (const fault of faults) this.#sink.note({ line, text: `${fault}; left out` });
     }
   }
 }
 
 function takeDatum(placemark: OpenPlacemark, name: string, value: string): void {
-  if (name === KIND) placemark.route = value === 'route';
-  if (name === VEILED && /^\d{1,9}$/.test(value)) placemark.veiled = Number(value);
+  if (name === KIND) placemark.route = value.trim() === 'route';
+  if (name === POINTS) placemark.points = parsedOrNothing(value);
+  if (isExtraKey(name)) {
+    const extras = (placemark.extras ??= {});
+    if (Object.keys(extras).length < MOST_KEYS) extras[name] = value;
+  }
+  if (name === VEILED && /^\d{1,9}$/.test(value.trim())) placemark.veiled = Number(value);
+}
+
+/** JSON from a file of others may be anything. */
+function parsedOrNothing(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
 }
 
 function rawFix({ whens, coords, columns, altitudeMode }: OpenTrack, i: number): RawFix {

@@ -38,6 +38,7 @@ export class NmeaWriter implements TrackWriter {
     if (first && piece.name !== undefined) this.#left.add('name');
     piece.segments.forEach((segment, s) => {
       const fixes = [...piece.fixesOf(segment)];
+      for (const key of piece.extraKeys) this.#left.add(`column of ${key}`);
       const start = this.#any && !(s === 0 && joined) ? NO_FIX : '';
       this.#any = true;
       this.#output.write(start + fixes.map((fix) => this.#fixText(fix)).join(''));

@@ -6,8 +6,8 @@ export interface Output {
   write(text: string): void;
   /** Adds to a part that is kept aside. */
   aside(part: string, text: string): void;
-  /** Writes a part that was kept aside, and empties it. One that was never begun is empty. */
-  recall(part: string): void;
+  /** Writes a part that was kept aside, or adds it to another one, and empties it. One that was never begun is empty. */
+  recall(part: string, into?: string): void;
   /** Empties a part without writing it. */
   drop(part: string): void;
 }
@@ -27,8 +27,11 @@ export class TextOutput implements Output {
     else texts.push(text);
   }
 
-  recall(part: string): void {
-    for (const text of this.#aside.get(part) ?? []) this.#texts.push(text);
+  recall(part: string, into?: string): void {
+    for (const text of this.#aside.get(part) ?? []) {
+      if (into === undefined) this.#texts.push(text);
+      else this.aside(into, text);
+    }
     this.#aside.delete(part);
   }
 

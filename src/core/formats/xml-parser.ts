@@ -10,28 +10,28 @@ export const LONGEST_TEXT = 1_000_000;
 export class XmlParser {
   readonly #parser = new SaxesParser();
   readonly #source: string | undefined;
-  #depth = 0;
 
-  /** @param open is given the depth, 1 for the root. @param close likewise, before it is left. */
+  /** The reader counts how deep its elements stand, and asks `checkDepth`. */
   constructor(
     source: string | undefined,
-    open: (tag: SaxesTagPlain, depth: number) => void,
-    close: (tag: SaxesTagPlain, depth: number) => void,
+    open: (tag: SaxesTagPlain) => void,
+    close: (tag: SaxesTagPlain) => void,
     text: (text: string) => void,
   ) {
     this.#source = source;
     this.#parser.on('error', (error) => {
       throw this.#broken(error.message);
     });
-    this.#parser.on('opentag', (tag) => {
-      const depth = ++this.#depth;
-      if (depth > DEEPEST)
-        throw this.error('not-this-format', `elements stand more than ${DEEPEST} deep in one another`);
-      open(tag, depth);
-    });
-    this.#parser.on('closetag', (tag) => close(tag, this.#depth--));
+    this.#parser.on('opentag', open);
+    this.#parser.on('closetag', close);
     this.#parser.on('text', text);
     this.#parser.on('cdata', text);
+  }
+
+  /** @throws {InputError} for elements too deep in one another. */
+  checkDepth(depth: number): void {
+    if (depth > DEEPEST)
+      throw this.error('not-this-format', `elements stand more than ${DEEPEST} deep in one another`);
   }
 
   get line(): number {
@@ -60,8 +60,8 @@ export class XmlParser {
     });
   }
 
-  tooLong(tagName: string): InputError {
-    return this.error('not-this-format', `<${tagName}> holds over a million characters`);
+  tooLong(): InputError {
+    return this.error('not-this-format', 'an element holds over a million characters');
   }
 
   /** The parser's own complaint, without the place it puts before it. */

@@ -1,11 +1,12 @@
 import { Trail, type TrailLabels } from './trail.js';
 
 /** The labels of a trail, those that it has. */
-export function labelsOf({ name, description, veiled }: Trail): TrailLabels {
+export function labelsOf({ name, description, veiled, extras }: Trail): TrailLabels {
   return {
     ...(name !== undefined && { name }),
     ...(description !== undefined && { description }),
     ...(veiled !== undefined && { veiled }),
+    ...(extras !== undefined && { extras }),
   };
 }
 

@@ -10,6 +10,7 @@ import {
 } from '../fix/fix.js';
 import { boundsOf, type Bounds } from '../geodesy/bounds.js';
 import { InputError } from '../check/input-error.js';
+import { MOST_KEYS, type Extras } from './extras.js';
 import { summarise, type Summary } from './summary.js';
 
 /** Fixes a chunk holds: growing costs one allocation in 4096 fixes and never copies what is there. */
@@ -55,6 +56,8 @@ export interface TrailLabels {
   readonly description?: string;
   /** How often something was cut out of it before it was exported, because a veil lay over it. */
   readonly veiled?: number;
+  /** What others wrote of it as a whole. */
+  readonly extras?: Extras;
 }
 
 /**
@@ -70,11 +73,15 @@ export class Trail {
   readonly name: string | undefined;
   readonly description: string | undefined;
   readonly veiled: number | undefined;
+  readonly extras: Extras | undefined;
+  /** What others wrote of single fixes, by its key: as many as there are fixes, or fewer. */
+  readonly #extras = new Map<string, (string | undefined)[]>();
 
   constructor(labels: TrailLabels = {}) {
     this.name = labels.name;
     this.description = labels.description;
     this.veiled = labels.veiled;
+    this.extras = labels.extras;
   }
 
   /** A trail of one segment. Every fix is checked; `InputError` names the first that is impossible by its index. */
@@ -193,6 +200,7 @@ export class Trail {
     }
     this.#grow();
     for (let i = this.#length - 1; i > index; i--) this.#copyRow(i - 1, i);
+    for (const texts of this.#extras.values()) if (texts.length > index) texts.splice(index, 0, undefined);
     for (let i = s + 1; i < this.#starts.length; i++) (this.#starts[i] as number)++;
     const single = new Trail();
     single.append(fix);
@@ -231,6 +239,46 @@ export class Trail {
       chunk.kinds[slot] as number,
       chunk.marks[slot] as number,
     );
+    for (const [key, texts] of other.#extras) {
+      const text = texts[index];
+      if (text !== undefined) this.setExtra(this.#length - 1, key, text);
+    }
+  }
+
+  /** Keys of what others wrote beside single fixes. */
+  get extraKeys(): readonly string[] {
+    return [...this.#extras.keys()];
+  }
+
+  /** What others wrote beside a fix, by its key. */
+  extra(index: number, key: string): string | undefined {
+    return this.#extras.get(key)?.[index];
+  }
+
+  /** Everything that others wrote beside a fix; `undefined` when that is nothing. */
+  extrasOf(index: number): Extras | undefined {
+    if (this.#extras.size === 0) return undefined;
+    const found: Record<string, string> = {};
+    let any = false;
+    for (const [key, texts] of this.#extras) {
+      const text = texts[index];
+      if (text === undefined) continue;
+      found[key] = text;
+      any = true;
+    }
+    return any ? found : undefined;
+  }
+
+  /** Returns whether it was kept: there are 64 keys at the most. */
+  setExtra(index: number, key: string, text: string): boolean {
+    let texts = this.#extras.get(key);
+    if (texts === undefined) {
+      if (this.#extras.size >= MOST_KEYS) return false;
+      this.#extras.set(key, (texts = []));
+    }
+    while (texts.length < index) texts.push(undefined);
+    texts[index] = text;
+    return true;
   }
 
   /** The next fix starts a segment. Twice in a row, or before the first fix, is one break. */
