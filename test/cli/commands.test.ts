@@ -157,7 +157,9 @@ describe('the command line', () => {
       );
       const strict = await run('convert - odd2.gpx --strict', odd);
       expect([strict.code, strict.err.split('\n').length]).to.deep.equal([1, 2]);
-      expect((await run('convert walk.gpx walk.xyz')).err).to.include('.gpx, .geojson, .kml, .csv and .nmea are known');
+      expect((await run('convert walk.gpx walk.xyz')).err).to.include(
+        '.gpx, .geojson, .kml, .csv and .nmea are known',
+      );
     });
   });
 

@@ -1,4 +1,4 @@
-import { Trail, fixOf, type Fix, type RawFix } from 'aurelian-drift';
+import { Trail, fixOf, type Fix, type RawFix, type TrackContent } from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import fc from 'fast-check';
 
@@ -60,3 +60,129 @@ export const recordedTrail: fc.Arbitrary<Trail> = fc
     }
     return trail;
   });
+
+/** Text that every format can hold, line ends and control characters apart. */
+const plainText = fc
+  .string({ unit: 'grapheme', minLength: 1, maxLength: 12 })
+  .map((text) => text.replaceAll(/[^\u0021-\uD7FF\uE000-\uFFFD]/g, '·'));
+
+const extras = fc.dictionary(
+  fc.constantFrom(
+    '{urn:example:quill}pulse',
+    '{urn:example:quill}body/{urn:example:quill}heat',
+    '{urn:example:b&w}note',
+    '{http://www.topografix.com/GPX/1/1}sym',
+    '{http://www.topografix.com/GPX/1/1}cmt',
+  ),
+  plainText,
+  { maxKeys: 4 },
+);
+const someExtras = fc.option(
+  extras.filter((each) => Object.keys(each).length > 0),
+  { nil: undefined },
+);
+
+/** A number of so many decimals that checkers of schemas take it: they hold 24 digits. */
+const tidy = (value: number) => Number(value.toFixed(12)) + 0;
+const latitude = fc.double({ min: -90, max: 90, noNaN: true }).map(tidy);
+const longitude = fc.double({ min: -180, max: 179.9, noNaN: true }).map(tidy);
+const altitude = maybe(fc.double({ min: -500, max: 9000, noNaN: true }).map(tidy));
+
+/** Of a trail or route as a whole, which have fewer of the standard's elements. */
+const labelExtras = someExtras.map((each) => {
+  const { '{http://www.topografix.com/GPX/1/1}sym': _, ...rest } = each ?? {};
+  return Object.keys(rest).length === 0 ? undefined : rest;
+});
+
+const linePoint = fc
+  .record({
+    lat: latitude,
+    lon: longitude,
+    altitude,
+    extras: someExtras,
+  })
+  .map(withoutAbsent);
+
+/** A trail that also has what others wrote of it and of single fixes. */
+const trailOfOthers = fc
+  .tuple(
+    recordedTrail.filter((trail) => trail.length > 0),
+    fc.option(plainText, { nil: undefined }),
+    labelExtras,
+    fc.option(fc.integer({ min: 1, max: 9 }), { nil: undefined }),
+    fc.array(extras, { minLength: 5, maxLength: 5 }),
+  )
+  .map(([trail, name, labels, veiled, beside]) => {
+    const made = new Trail(withoutAbsent({ name, veiled, extras: labels }));
+    for (const segment of trail.segments) {
+      for (const fix of trail.fixesOf(segment)) {
+        const numbers = Object.entries(fix).map(([key, value]) => [key, typeof value === 'number' ? tidy(value) - (key === 'lon' && tidy(value) === 180 ? 360 : 0) : (value as unknown)]); // prettier-ignore
+        made.append(fixOf(Object.fromEntries(numbers) as RawFix));
+        for (const [key, text] of Object.entries(beside[made.length % 5] ?? {}))
+          made.setExtra(made.length - 1, key, text);
+      }
+      made.breakSegment();
+    }
+    return made;
+  });
+
+const line = (parts: number) =>
+  fc
+    .record({
+      name: fc.option(plainText, { nil: undefined }),
+      description: fc.option(plainText, { nil: undefined }),
+      extras: labelExtras,
+      parts: fc.array(fc.array(linePoint, { minLength: 2, maxLength: 4 }), {
+        minLength: 1,
+        maxLength: parts,
+      }),
+    })
+    .map(withoutAbsent);
+
+/** All that a file of tracks may hold. */
+export const trackContent: fc.Arbitrary<Required<Omit<TrackContent, 'name'>>> = fc.record({
+  trails: fc.array(trailOfOthers, { maxLength: 2 }),
+  lines: fc.array(line(2), { maxLength: 2 }),
+  routes: fc.array(line(1), { maxLength: 2 }),
+  waypoints: fc.array(
+    fc
+      .record({
+        lat: latitude,
+        lon: longitude,
+        altitude,
+        name: fc.option(plainText, { nil: undefined }),
+        description: fc.option(plainText, { nil: undefined }),
+        time: fc.option(fc.integer({ min: start, max: start + 1e9 }), { nil: undefined }),
+        extras: someExtras,
+      })
+      .map(withoutAbsent),
+    { maxLength: 2 },
+  ),
+});
+
+/** An object without those of its properties that are undefined. */
+function withoutAbsent<Value extends object>(value: Value): WithoutAbsent<Value> {
+  return Object.fromEntries(
+    Object.entries(value).filter(([, each]) => each !== undefined),
+  ) as WithoutAbsent<Value>;
+}
+type WithoutAbsent<Value> = {
+  [Key in keyof Value as undefined extends Value[Key] ? never : Key]: Value[Key];
+} & { [Key in keyof Value as undefined extends Value[Key] ? Key : never]?: Exclude<Value[Key], undefined> };
+
+/** All that is in a file's tracks, in a form that can be compared. */
+export function plainTracks({ trails = [], lines = [], routes = [], waypoints = [] }: TrackContent): object {
+  return {
+    trails: trails.map((trail) => ({
+      name: trail.name,
+      description: trail.description,
+      veiled: trail.veiled,
+      extras: trail.extras,
+      segments: trail.segments,
+      fixes: Array.from(trail, (fix, i) => ({ ...fix, extras: trail.extrasOf(i) })),
+    })),
+    lines,
+    routes,
+    waypoints,
+  };
+}

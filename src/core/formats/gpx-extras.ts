@@ -49,10 +49,10 @@ function linkText(address: string, extras: Extras): string {
 /** An element of others: its text, or what is in it. */
 type Branch = Map<string, Branch | string>;
 
-/** What others wrote, as they had it nested; each element states its namespace where it changes. */
+/** What others wrote, as they had it nested, in one order whatever the file it came from; each element states its namespace where it changes. */
 function foreignText(extras: Extras): string {
   const root: Branch = new Map();
-  for (const [key, value] of Object.entries(extras)) {
+  for (const [key, value] of Object.entries(extras).toSorted()) {
     const path = key.split(/\/(?=\{)/);
     if (path[0]?.startsWith(`{${GPX_NAMESPACE}}`) === true || !path.every((step) => STEP.test(step)))
       continue;

@@ -5,7 +5,7 @@ import { gpxKey } from './gpx-extras.js';
 import { DRIFT_NAMESPACE, GPX_NAMESPACE } from './gpx-words.js';
 import { parseTime } from './time.js';
 import type { TrackReader } from './track-sink.js';
-import { LONGEST_TEXT, XmlParser, localName } from './xml-parser.js';
+import { XmlParser, localName } from './xml-parser.js';
 
 /**
  * A point as GPX has it, of a track, a route, or on its own; numbers that are missing are NaN. The reader uses one for
@@ -71,21 +71,40 @@ const VEILED = `{${DRIFT_NAMESPACE}}veiled`;
 /** GPX 1.0 has the same elements in a namespace of its own. */
 const OLD_NAMESPACE = 'http://www.topografix.com/GPX/1/0';
 
-/** Which namespace a prefix stands for. Declared where they are used, as all writers do, they need no scopes. */
+/** Which namespace a prefix stands for, where it is. */
 class Namespaces {
   readonly #known = new Map<string, string>();
   readonly #keys = new Map<string, string>();
+  /** What the declarations that hold now have put out of force, the innermost last. */
+  readonly #hidden: {
+    readonly depth: number;
+    readonly prefix: string;
+    readonly before: string | undefined;
+  }[] = [];
+  /** Depth of the innermost element that declares one; 0 for none. */
+  deepest = 0;
 
   /** Takes what a tag declares. */
-  take({ attributes }: SaxesTagPlain): void {
+  take({ attributes }: SaxesTagPlain, depth: number): void {
     for (const name in attributes) {
       if (!name.startsWith('xmlns')) continue;
-      const uri = attributes[name] ?? '';
       const prefix = name === 'xmlns' ? '' : name.slice(6);
-      if (this.#known.get(prefix) === uri) continue;
-      this.#known.set(prefix, uri);
+      this.#hidden.push({ depth, prefix, before: this.#known.get(prefix) });
+      this.#known.set(prefix, attributes[name] ?? '');
       this.#keys.clear();
+      this.deepest = depth;
     }
+  }
+
+  /** An element ends, and what it declared. */
+  leave(depth: number): void {
+    for (let last = this.#hidden.at(-1); last?.depth === depth; last = this.#hidden.at(-1)) {
+      this.#hidden.pop();
+      if (last.before === undefined) this.#known.delete(last.prefix);
+      else this.#known.set(last.prefix, last.before);
+    }
+    this.#keys.clear();
+    this.deepest = this.#hidden.at(-1)?.depth ?? 0;
   }
 
   /** The key of an element: '' for what only holds others, and for a prefix that stands for nothing. */
@@ -159,7 +178,6 @@ export class GpxReader implements TrackReader {
         if (!this.#capturing) return;
         // Nearly always there is one piece; joining it to nothing would cost a string.
         this.#text = this.#text === '' ? text : this.#text + text;
-        if (this.#text.length > LONGEST_TEXT) throw this.#parser.tooLong();
       },
     );
   }
@@ -188,7 +206,7 @@ export class GpxReader implements TrackReader {
       if (this.#keys.length > 0) this.#holds[this.#keys.length - 1] = true;
       if (leaf === undefined) this.#openUnknown(tag);
       else if (leaf === HOLDER && this.#keys.length > 0) this.#openUnknown(tag);
-      else if (leaf === HOLDER) this.#namespaces.take(tag);
+      else if (leaf === HOLDER) this.#namespaces.take(tag, this.#depth);
       else {
         this.#leaf = leaf;
         this.#capturing = true;
@@ -204,7 +222,7 @@ export class GpxReader implements TrackReader {
     // Of a point only what is not known in it needs namespaces: a point has two attributes, and there are many.
     if (name !== 'trkpt') {
       this.#parser.checkDepth(depth);
-      this.#namespaces.take(tag);
+      this.#namespaces.take(tag, this.#depth);
     }
     if (depth === 1) {
       if (name !== 'gpx')
@@ -245,7 +263,7 @@ export class GpxReader implements TrackReader {
   /** An element of the standard that the library has no use for, or one of others: it is kept as text. */
   #openUnknown(tag: SaxesTagPlain): void {
     this.#parser.checkDepth(this.#depth);
-    this.#namespaces.take(tag);
+    this.#namespaces.take(tag, this.#depth);
     const key = this.#namespaces.keyOf(tag.name);
     this.#keys.push(key);
     this.#holds.push(false);
@@ -277,7 +295,13 @@ export class GpxReader implements TrackReader {
   }
 
   #close(tag: SaxesTagPlain): void {
-    const depth = this.#depth--;
+    this.#closed(tag);
+    if (this.#namespaces.deepest === this.#depth) this.#namespaces.leave(this.#depth);
+    this.#depth--;
+  }
+
+  #closed(tag: SaxesTagPlain): void {
+    const depth = this.#depth;
     const point = this.#point;
     if (point !== undefined) {
       if (this.#leaf !== undefined) {

@@ -78,10 +78,14 @@ export class KmlWriter implements TrackWriter {
   }
 
   end(): void {
-    const fields = Array.from(this.#schema, (column) => {
-      const type = column.startsWith('{') || WORD_COLUMNS.has(column as FixColumn) ? 'string' : 'double';
-      return `<SimpleArrayField name="${xmlText(column)}" type="${type}"/>`;
-    });
+    const known: readonly string[] = FIX_COLUMNS;
+    const order = [...known, ...[...this.#schema].filter((column) => !known.includes(column)).toSorted()];
+    const fields = order
+      .filter((column) => this.#schema.has(column))
+      .map((column) => {
+        const type = column.startsWith('{') || WORD_COLUMNS.has(column as FixColumn) ? 'string' : 'double';
+        return `<SimpleArrayField name="${xmlText(column)}" type="${type}"/>`;
+      });
     this.#output.write(
       '<?xml version="1.0" encoding="UTF-8"?>\n' +
         `<kml xmlns="${KML_NAMESPACE}" version="2.3">\n<Document>${labels({ name: this.#name })}\n` +
@@ -103,7 +107,8 @@ export class KmlWriter implements TrackWriter {
       add(column, (fix) => valueText(columnValue(fix, column)));
     }
     for (const key of piece.extraKeys) {
-      if (this.#keys.includes(key)) continue;
+      const used = fixes.some((_, i) => piece.extra(segment.start + i, key) !== undefined);
+      if (!used || this.#keys.includes(key)) continue;
       // It only now appears, and has nothing in the pieces of this segment before.
       output.aside(`extra ${this.#keys.length}`, valueText(undefined).repeat(this.#fixes));
       this.#keys.push(key);
@@ -129,7 +134,7 @@ export class KmlWriter implements TrackWriter {
     for (const column of FIX_COLUMNS) if (!written.includes(column)) output.drop(column);
     const parts = [
       ...written.map((column) => [column, column]),
-      ...this.#keys.map((key, k) => [key, `extra ${k}`]),
+      ...this.#keys.map((key, k) => [key, `extra ${k}`]).toSorted(),
     ] as [string, string][];
     if (parts.length > 0) this.#body(`<ExtendedData><SchemaData schemaUrl="#${SCHEMA_ID}">\n`);
     for (const [name, part] of parts) {

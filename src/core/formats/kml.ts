@@ -11,7 +11,7 @@ import { withPointExtras } from './point-extras.js';
 import { parseTime } from './time.js';
 import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
-import { LONGEST_TEXT, XmlParser, localName } from './xml-parser.js';
+import { XmlParser, localName } from './xml-parser.js';
 
 /**
  * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints; areas, pictures,
@@ -46,6 +46,9 @@ interface OpenPlacemark {
   readonly places: LinePoint[];
 }
 
+/** Characters of one element: a line of some million points. */
+const LONGEST_COORDINATES = 100_000_000;
+
 /** Elements whose text is kept. */
 const TEXTS = new Set(['name', 'description', 'when', 'coord', 'value', 'coordinates', 'altitudeMode']);
 
@@ -72,11 +75,9 @@ export class KmlReader implements TrackReader {
       (tag) => this.#open(tag),
       () => this.#close(),
       (text) => {
-        if (this.#text === undefined) return;
-        this.#text += text;
-        if (this.#text.length > LONGEST_TEXT && this.#path.at(-1) !== 'coordinates')
-          throw this.#parser.tooLong();
+        if (this.#text !== undefined) this.#text += text;
       },
+      LONGEST_COORDINATES,
     );
   }
 

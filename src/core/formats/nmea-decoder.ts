@@ -61,6 +61,8 @@ export class NmeaDecoder {
   /** Epochs that wait for a date; `undefined` for a break between them. */
   #undated: (Epoch | undefined)[] = [];
   #sentences = 0;
+  /** Sentences have checksums; one without is cut off. Old receivers write none at all. */
+  #checked = false;
 
   constructor(sink: NmeaSink) {
     this.#sink = sink;
@@ -101,7 +103,12 @@ export class NmeaDecoder {
       this.#note(`${sentence.fault}; left out`);
       return;
     }
-    const { type, fields } = sentence;
+    const { type, fields, checked } = sentence;
+    if (!checked && this.#checked) {
+      this.#note('a sentence without its checksum, unlike those before; left out');
+      return;
+    }
+    this.#checked ||= checked;
     const take = Object.hasOwn(TAKES, type) ? TAKES[type] : undefined;
     if (take === undefined || sentence.talker === 'P') return;
     this.#sentences++;

@@ -8,6 +8,8 @@ export type Sentence =
       /** `RMC`, `GGA`, … */
       readonly type: string;
       readonly fields: readonly string[];
+      /** Whether it had a checksum, which it passed. */
+      readonly checked: boolean;
     }
   | { readonly fault: string };
 
@@ -30,9 +32,10 @@ export function sentenceIn(line: string): Sentence | undefined {
   }
   const [address = '', ...fields] = body.split(',');
   // A maker's own sentences begin with P and have no talker.
-  if (/^P[A-Z0-9]+$/.test(address)) return { talker: 'P', type: address.slice(1), fields };
+  if (/^P[A-Z0-9]+$/.test(address))
+    return { talker: 'P', type: address.slice(1), fields, checked: star >= 0 };
   if (!/^[A-Z0-9]{2}[A-Z0-9]{3}$/.test(address)) return { fault: `"${printed(address)}" is no sentence` };
-  return { talker: address.slice(0, 2), type: address.slice(2), fields };
+  return { talker: address.slice(0, 2), type: address.slice(2), fields, checked: star >= 0 };
 }
 
 /** A sentence with its checksum and line end. */

@@ -3,22 +3,31 @@ import { InputError } from '../check/input-error.js';
 
 /** Elements within elements: formats of tracks have some ten, and a file of endless ones must not fill the memory. */
 const DEEPEST = 100;
-/** Characters in one element that a reader keeps whole: a name or a number, not a book. */
-export const LONGEST_TEXT = 1_000_000;
+/** Characters without a tag: a name or a number, not a book. */
+const LONGEST_TEXT = 1_000_000;
 
 /** A streaming XML parser whose complaints are `InputError`s with source, line and column. It expands no entities of a file's own. */
 export class XmlParser {
   readonly #parser = new SaxesParser();
   readonly #source: string | undefined;
+  readonly #longest: number;
+  /** Characters since the last tag began: the parser keeps a text until it ends. */
+  #run = 0;
 
-  /** The reader counts how deep its elements stand, and asks `checkDepth`. */
+  /**
+   * The reader counts how deep its elements stand, and asks `checkDepth`.
+   *
+   * @param longest characters without a tag that are taken.
+   */
   constructor(
     source: string | undefined,
     open: (tag: SaxesTagPlain) => void,
     close: (tag: SaxesTagPlain) => void,
     text: (text: string) => void,
+    longest = LONGEST_TEXT,
   ) {
     this.#source = source;
+    this.#longest = longest;
     this.#parser.on('error', (error) => {
       throw this.#broken(error.message);
     });
@@ -40,6 +49,10 @@ export class XmlParser {
 
   /** @throws {InputError} for what is not well-formed. */
   write(text: string): void {
+    const tag = text.lastIndexOf('<');
+    this.#run = tag < 0 ? this.#run + text.length : text.length - tag;
+    if (this.#run > this.#longest)
+      throw this.error('not-this-format', `there is no tag in over ${this.#longest} characters`);
     this.#parser.write(text);
   }
 
@@ -58,10 +71,6 @@ export class XmlParser {
       line,
       column,
     });
-  }
-
-  tooLong(): InputError {
-    return this.error('not-this-format', 'an element holds over a million characters');
   }
 
   /** The parser's own complaint, without the place it puts before it. */
