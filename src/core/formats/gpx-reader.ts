@@ -278,7 +278,7 @@ export class GpxReader implements TrackReader {
     const text = this.#text;
     this.#text = '';
     const holds = this.#holds.pop();
-    if (holds === false && text.trim() !== '') this.#keep(text);
+    if (holds === false && /[^ \t\r\n]/.test(text)) this.#keep(text);
     this.#keys.pop();
     this.#capturing = this.#keys.length > 0;
   }
