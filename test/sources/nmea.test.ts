@@ -1,0 +1,127 @@
+import { Receiver, Recorder, nmeaSource, writeNmea, type Fix, type Note } from 'aurelian-drift';
+import { VirtualClock } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import { fixes } from '../support/made.js';
+import { Trail } from 'aurelian-drift';
+
+const start = Date.UTC(2026, 4, 14, 8);
+
+/** A cable: what is put in at one end comes out at the other. */
+function cable() {
+  const chunks: (string | Uint8Array)[] = [];
+  let wake = () => {};
+  const state = { ended: false, released: 0, opened: 0, broken: undefined as Error | undefined };
+  async function* out(): AsyncGenerator<string | Uint8Array> {
+    state.opened++;
+    try {
+      for (;;) {
+        const next = chunks.shift();
+        if (next !== undefined) yield next;
+        else if (state.broken !== undefined) throw state.broken;
+        else if (state.ended) return;
+        else await new Promise<void>((resolve) => (wake = resolve));
+      }
+    } finally {
+      state.released++;
+    }
+  }
+  const poke = () => wake();
+  return {
+    state,
+    open: out,
+    put(...more: (string | Uint8Array)[]) {
+      chunks.push(...more);
+      poke();
+    },
+    end() {
+      state.ended = true;
+      poke();
+    },
+    tear(error: Error) {
+      state.broken = error;
+      poke();
+    },
+  };
+}
+
+/** Lets what is waiting in promises happen. */
+const settle = async () => {
+  for (let i = 0; i < 20; i++) await Promise.resolve();
+};
+
+describe('a wired receiver', () => {
+  const walk = Trail.from(fixes(4).map(({ time, lat, lon }) => ({ time, lat, lon })));
+  const lines = writeNmea({ trails: [walk] }).split(/(?<=\r\n)/);
+
+  it('is followed sentence by sentence, each fix told when its time is complete, bad lines named', async () => {
+    const { open, put, end, state } = cable();
+    const clock = new VirtualClock(start);
+    const notes: Note[] = [];
+    const source = nmeaSource(open, { clock, onNote: (note) => notes.push(note) });
+    const receiver = new Receiver({ source, clock, purpose: 'Follow the boat.' });
+    const seen: Fix[] = [];
+    const follow = receiver.follow();
+    const recorder = new Recorder({ clock });
+    recorder.start(follow);
+    follow.tap((fix) => seen.push(fix), { all: true });
+    await clock.until(settle());
+    // Bytes, cut in the middle of a sentence.
+    const bytes = new TextEncoder().encode(lines[0]! + lines[1]!);
+    put(bytes.slice(0, 20));
+    await settle();
+    put(bytes.slice(20));
+    await settle();
+    expect(seen).to.have.length(0); // more of the same time may come
+    await clock.advance(0.3);
+    await settle();
+    expect(seen.map(({ time }) => time)).to.deep.equal([walk.at(0)!.time]);
+    put(lines[2]!, '$GNRMC,080002,A,44*00\r\n', lines[3]!, lines[4]!, lines[5]!);
+    await settle();
+    expect(seen).to.have.length(2); // a sentence of the next time completes the one before
+    end();
+    await clock.until(follow.over);
+    expect(seen).to.have.length(3);
+    expect(seen.at(-1)!.lat).to.be.closeTo(walk.at(2)!.lat, 2e-9);
+    expect(notes.map(({ line, text }) => [line, text.slice(0, 21)])).to.deep.equal([
+      [4, 'the checksum of GNRMC'],
+    ]);
+    expect((await recorder.finish()).length).to.equal(3);
+    expect(state).to.include({ opened: 1, released: 1 });
+  });
+
+  it('is let go when nobody follows any more', async () => {
+    const { open, put, state } = cable();
+    const clock = new VirtualClock(start);
+    const receiver = new Receiver({
+      source: nmeaSource(open, { clock }),
+      clock,
+      purpose: 'Follow the boat.',
+    });
+    const follow = receiver.follow();
+    await clock.until(settle());
+    put(...lines.slice(0, 2));
+    await settle();
+    await follow.stop();
+    put(...lines.slice(2));
+    await settle();
+    expect(state.released).to.equal(1);
+  });
+
+  it('that is torn off ends the follow with what happened', async () => {
+    const { open, tear } = cable();
+    const clock = new VirtualClock(start);
+    const receiver = new Receiver({
+      source: nmeaSource(open, { clock }),
+      clock,
+      purpose: 'Follow the boat.',
+    });
+    const follow = receiver.follow();
+    follow.onFailure(() => undefined);
+    await clock.until(settle());
+    tear(new Error('the cable is off'));
+    await clock.until(follow.over);
+    expect(follow.error!.kind).to.equal('unknown');
+    expect((follow.error!.cause as Error).message).to.equal('the cable is off');
+    expect(() => nmeaSource(open, { nam: 'x' } as object)).to.throw('nmeaSource has no option "nam"');
+  });
+});
