@@ -29,7 +29,7 @@ interface Counts {
 }
 
 /** Bytes up to which a file is read whole. */
-const WHOLE = 64 << 20;
+const WHOLE = 32 << 20;
 /** Fixes in memory at a time, of a larger one. */
 const PIECE = 4096;
 

@@ -50,14 +50,15 @@ async function summariseFile(
   const notes = new NoteTeller(sourceName(file));
   const others = { lines: [] as unknown[], routes: [] as unknown[], waypoints: [] as unknown[] };
   let count: TrailCount | undefined;
-  let trails = 0;
+  // Told once the file is read: nothing of one that is refused.
+  const told: (() => void)[] = [];
   const sink: TrackSink = {
     trail(piece, place) {
       if (place.first || count === undefined) count = new TrailCount(fences, options);
       count.add(piece, place);
       if (!place.last) return;
-      trails++;
-      print(count, piece, file, options);
+      const whole = count;
+      told.push(() => print(whole, piece, file, options));
     },
     line: (line) => others.lines.push(line.name),
     route: (route) => others.routes.push(route.name),
@@ -67,7 +68,8 @@ async function summariseFile(
   };
   await streamTrackFile(file, sink, { strict: options.strict === true, pieceSize: PIECE });
   notes.end();
-  if (trails === 0) throw noTrail(file, others);
+  if (told.length === 0) throw noTrail(file, others);
+  for (const tell of told) tell();
 }
 
 /** What is counted of a trail, piece by piece. */

@@ -44,12 +44,11 @@ function faultyJson(text: string, source: string): { document: unknown; fault: I
   const errors: ParseError[] = [];
   const document: unknown = parse(text, errors, { allowTrailingComma: false, disallowComments: true });
   const first = errors[0] as ParseError;
-  const cutShort = text.slice(first.offset).trim() === '';
+  const code = printParseErrorCode(first.error);
+  const cutShort = code.startsWith('UnexpectedEnd') || text.slice(first.offset).trim() === '';
   const reason = cutShort
     ? 'the file ends in the middle; it was cut short'
-    : `this is not JSON: ${printParseErrorCode(first.error)
-        .replaceAll(/(?!^)([A-Z])/g, ' $1')
-        .toLowerCase()}`;
+    : `this is not JSON: ${code.replaceAll(/(?!^)([A-Z])/g, ' $1').toLowerCase()}`;
   const fault = new InputError(cutShort ? 'cut-short' : 'not-this-format', reason, {
     source,
     line: lineAt(text, first.offset),

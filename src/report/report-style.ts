@@ -17,7 +17,7 @@ export function reportStyle(font: ReportFont | undefined): string {
 body{margin:0 auto;max-width:70rem;padding:1.5rem 1.25rem 3rem}
 h1{font-size:1.9rem;line-height:1.15;margin:0}
 h2{font-size:1.3rem;line-height:1.2;margin:2rem 0 .6rem}
-h3{font-size:1.05rem;margin:1.6rem 0 .5rem}
+.part{font-size:1.05rem;margin:1.6rem 0 .5rem}
 p{margin:.3rem 0}
 .when{color:${LOOK.goldText}}
 .figures{display:grid;grid-template-columns:repeat(auto-fill,minmax(8.6rem,1fr));gap:0;margin:.8rem 0 1.1rem;border-top:1.5px solid ${LOOK.ink};border-bottom:1.5px solid ${LOOK.ink}}
@@ -50,6 +50,6 @@ td{border-bottom:1px solid ${LOOK.dune}}
 .defined dd{margin:0 0 .3rem}.defined div{break-inside:avoid}
 .note{color:${LOOK.alertText}}
 @media screen and (max-width:36rem){.narrow{display:block}.wide{display:none}.bar{display:none}th,td{padding-right:.5rem;font-size:.92rem}}
-@media print{:root{background:none;font-size:10.5pt}body{max-width:none;padding:0}@page{size:A4;margin:12mm}.figures,.chart,.sheet,tr{break-inside:avoid}h2,h3,caption{break-after:avoid}thead{display:table-header-group}.charts,.tables{grid-template-columns:1fr 1fr}.scroll{overflow:visible}.sheet svg{max-height:108mm;width:auto;max-width:100%;margin:auto}.figures{grid-template-columns:repeat(6,1fr)}table{font-size:9.2pt}td{white-space:nowrap}.defined{font-size:8.5pt;margin-top:1rem;columns:2}caption{padding-top:.6rem}h3{margin:.8rem 0 .3rem}}
+@media print{:root{background:none;font-size:10.5pt}body{max-width:none;padding:0}@page{size:A4;margin:12mm}.figures,.chart,.sheet,tr{break-inside:avoid}h2,.part,caption{break-after:avoid}thead{display:table-header-group}.charts,.tables{grid-template-columns:1fr 1fr}.scroll{overflow:visible}.sheet svg{max-height:108mm;width:auto;max-width:100%;margin:auto}.figures{grid-template-columns:repeat(6,1fr)}table{font-size:9.2pt}td{white-space:nowrap}.defined{font-size:8.5pt;margin-top:1rem;columns:2}caption{padding-top:.6rem}.part{margin:.8rem 0 .3rem}}
 `;
 }

@@ -86,6 +86,9 @@ function nameOf(trail: Trail): string {
   return trail.name ?? 'Trail';
 }
 
+/** Heading of a part: below the page's own, or below that of one of several trails. */
+type Level = 'h2' | 'h3';
+
 /** Writes the parts of a page, all in the same words. */
 class Report {
   readonly #content: ReportContent;
@@ -102,6 +105,7 @@ class Report {
 
   /** Everything about one trail. */
   trail(trail: Trail, withMap: boolean): string {
+    const level = withMap ? 'h2' : 'h3';
     const summary = trail.summary();
     return (
       this.#when(summary) +
@@ -109,8 +113,8 @@ class Report {
       this.#figures(summary) +
       this.#remarks(summary) +
       (withMap ? this.sheet([trail]) : '') +
-      this.#profiles(trail) +
-      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#fences(trail)}</div>\n`
+      this.#profiles(trail, level) +
+      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#fences(trail, level)}</div>\n`
     );
   }
 
@@ -192,7 +196,7 @@ class Report {
     return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
   }
 
-  #profiles(trail: Trail): string {
+  #profiles(trail: Trail, level: Level): string {
     const runs = profileOf(trail);
     const { large, small, speed } = UNITS[this.#units];
     const over = {
@@ -234,7 +238,7 @@ class Report {
     const unknown = runs.some((run) => run.some(({ altitude }) => altitude !== undefined))
       ? ''
       : '<p>No height is known.</p>\n';
-    return `<h3>Profiles</h3>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
+    return `<${level} class="part">Profiles</${level}>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
   }
 
   #splits(splits: readonly Split[]): string {
@@ -263,7 +267,7 @@ class Report {
     return tableText(`Splits of ${words.length(this.#splitLength)}`, [...head.map((name) => ({ name, number: true })), { name: 'Speed in motion', number: false, bar: true }], rows); // prettier-ignore
   }
 
-  #fences(trail: Trail): string {
+  #fences(trail: Trail, level: Level): string {
     const { fences } = this.#content;
     if (fences === undefined) return '';
     const times = new FenceTimes(fences);
@@ -272,11 +276,11 @@ class Report {
       for (const fix of trail.fixesOf(segment)) crossings.push(...times.add(fix));
       times.breakSegment();
     }
-    return `<div>${this.#inside(times.times)}${this.#crossings(crossings)}</div>`;
+    return `<div>${this.#inside(times.times, level)}${this.#crossings(crossings)}</div>`;
   }
 
-  #inside(times: readonly TimeInside[]): string {
-    if (times.length === 0) return '<h3>Fences</h3><p>None was entered.</p>';
+  #inside(times: readonly TimeInside[], level: Level): string {
+    if (times.length === 0) return `<${level} class="part">Fences</${level}><p>None was entered.</p>`;
     const rows = times.map(
       ({ name, inside, visits }) =>
         `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(inside))}</td><td class="number">${visits}</td></tr>`,

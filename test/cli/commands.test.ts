@@ -73,7 +73,7 @@ describe('the command line', () => {
         .and.to.match(/distance +5\.\d\d km \(moves beyond the accuracy; raw sum 7\.\d\d km\)/);
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(summary).to.have.all.keys(
-      'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'distance', 'rawDistance', 'path', 'averageSpeed',
+      'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'resting', 'distance', 'rawDistance', 'path', 'averageSpeed',
       'movingSpeed', 'topSpeed', 'climb', 'descent', 'gaps', 'bounds',
     ); // prettier-ignore
       expect(summary.start).to.equal('2026-05-14T08:00:00Z');
@@ -141,7 +141,7 @@ describe('the command line', () => {
       expect(again.routes[0]!.name).to.equal('Plan');
       expect(again.waypoints[0]!.name).to.equal('Hut');
       const { code, err } = await run('convert - mixed.csv', mixed);
-      expect([code, err]).to.deep.equal([0, 'aurelian: mixed.csv: 1 line and 1 waypoint left out: the format has no place for them\n']); // prettier-ignore
+      expect([code, err]).to.deep.equal([0, 'aurelian: mixed.csv: 1 waypoint and 1 line left out: the format has no place for them\n']); // prettier-ignore
     });
 
     it('never writes over a file unasked, and refuses under --strict what it would leave out', async () => {

@@ -3,7 +3,7 @@ import { expect } from 'chai';
 
 /** A sentence with its checksum, worked out here: exclusive or of the characters. */
 function sentence(body: string): string {
-  const sum = [...body].reduce((all, character) => all ^ character.charCodeAt(0), 0);
+  const sum = Buffer.from(body, 'latin1').reduce((all, byte) => all ^ byte, 0);
   return `$${body}*${sum.toString(16).toUpperCase().padStart(2, '0')}`;
 }
 const read = (...lines: string[]) => readNmea(`${lines.join('\r\n')}\r\n`);

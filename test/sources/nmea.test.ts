@@ -29,15 +29,15 @@ function cable() {
   return {
     state,
     open: out,
-    put(...more: (string | Uint8Array)[]) {
+    put: (...more: (string | Uint8Array)[]) => {
       chunks.push(...more);
       poke();
     },
-    end() {
+    end: () => {
       state.ended = true;
       poke();
     },
-    tear(error: Error) {
+    tear: (error: Error) => {
       state.broken = error;
       poke();
     },
@@ -101,7 +101,7 @@ describe('a wired receiver', () => {
     await clock.until(settle());
     put(...lines.slice(0, 2));
     await settle();
-    await follow.stop();
+    follow.stop();
     put(...lines.slice(2));
     await settle();
     expect(state.released).to.equal(1);

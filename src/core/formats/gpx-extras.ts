@@ -51,7 +51,7 @@ type Branch = Map<string, Branch | string>;
 
 /** What others wrote, as they had it nested, in one order whatever the file it came from; each element states its namespace where it changes. */
 function foreignText(extras: Extras): string {
-  const root: Branch = new Map();
+  const root: Branch = new Map<string, Branch | string>();
   for (const [key, value] of Object.entries(extras).toSorted()) {
     const path = key.split(/\/(?=\{)/);
     if (path[0]?.startsWith(`{${GPX_NAMESPACE}}`) === true || !path.every((step) => STEP.test(step)))
@@ -59,7 +59,7 @@ function foreignText(extras: Extras): string {
     let branch = root;
     for (const step of path.slice(0, -1)) {
       const next = branch.get(step);
-      const inner: Branch = next instanceof Map ? next : new Map();
+      const inner: Branch = typeof next === 'object' ? next : new Map<string, Branch | string>();
       branch.set(step, inner);
       branch = inner;
     }

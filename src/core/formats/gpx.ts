@@ -59,7 +59,7 @@ class GpxTracks implements GpxSink {
       if (of === 'track' && /^\d{1,9}$/.test(text.trim())) this.#labels.veiled = Number(text);
     } else if (of === 'track') this.#labels[kind] ??= text;
     else if (of === 'route') this.#route.labels[kind] ??= text;
-    else if (of === 'file' && kind === 'name') this.#sink.title(text);
+    else if (kind === 'name') this.#sink.title(text);
   }
 
   extra(of: 'track' | 'route', key: string, text: string): void {
