@@ -95,3 +95,14 @@ export function failureFor(obstacle: NoFixKind, access: AccessReading, acts: Act
     ...(obstacle === 'undeclared' && { note: `missing: ${access.undeclared.join(', ') || 'not said what'}` }),
   });
 }
+
+/** The reading of a source that needs nobody's leave: a recording, or a receiver that the user has plugged in. */
+export const OPEN_ACCESS: Partial<AccessReading> = Object.freeze({
+  support: 'yes',
+  secure: 'yes',
+  policy: 'allowed',
+  switch: 'on',
+  permission: 'granted',
+  level: 'foreground',
+  precision: 'precise',
+});

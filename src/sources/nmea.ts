@@ -2,7 +2,7 @@ import { checkOptions, anything, someText } from '../core/check/options.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import { NmeaDecoder } from '../core/formats/nmea-decoder.js';
 import type { Note } from '../core/formats/track-sink.js';
-import type { AccessReading } from '../receiver/access.js';
+import { OPEN_ACCESS } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Source, SourceSink } from '../receiver/source.js';
 
@@ -16,17 +16,6 @@ export interface NmeaSourceOptions {
 
 /** Seconds after a sentence in which the next of the same time comes, at the latest. */
 const SAME_TIME = 0.25;
-
-/** Whoever has plugged it in has given leave. */
-const OPEN: Partial<AccessReading> = {
-  support: 'yes',
-  secure: 'yes',
-  policy: 'allowed',
-  switch: 'on',
-  permission: 'granted',
-  level: 'foreground',
-  precision: 'precise',
-};
 
 /**
  * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they come. `open` is called for each
@@ -47,7 +36,7 @@ export function nmeaSource(
   return {
     name,
     supported: true,
-    readAccess: () => Promise.resolve(OPEN),
+    readAccess: () => Promise.resolve(OPEN_ACCESS),
     onAccess: () => () => {},
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {

@@ -1,18 +1,7 @@
 import type { Trail } from '../core/trail/trail.js';
-import type { AccessReading } from '../receiver/access.js';
+import { OPEN_ACCESS } from '../receiver/access.js';
 import type { Clock } from '../receiver/clock.js';
 import type { Source } from '../receiver/source.js';
-
-/** A recording needs nobody's leave. */
-const OPEN: Partial<AccessReading> = {
-  support: 'yes',
-  secure: 'yes',
-  policy: 'allowed',
-  switch: 'on',
-  permission: 'granted',
-  level: 'foreground',
-  precision: 'precise',
-};
 
 /**
  * Plays a recorded trail: each fix at its own time on the clock, gaps between segments told as gaps. What is
@@ -24,7 +13,7 @@ export function replaySource(trail: Trail, clock: Clock): Source {
   return {
     name: trail.name === undefined ? 'the recording' : `the recording "${trail.name}"`,
     supported: true,
-    readAccess: () => Promise.resolve(OPEN),
+    readAccess: () => Promise.resolve(OPEN_ACCESS),
     onAccess: () => () => {},
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {

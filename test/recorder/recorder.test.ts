@@ -1,4 +1,13 @@
-import { Recorder, Trail, TrailInUse, memoryStore, readGpx, type Fix, type TrailStore } from 'aurelian-drift';
+import {
+  Recorder,
+  Trail,
+  TrailInUse,
+  memoryStore,
+  fixOf,
+  readGpx,
+  type Fix,
+  type TrailStore,
+} from 'aurelian-drift';
 import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift/node';
 import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -162,6 +171,34 @@ describe('a recorder', () => {
     broken = false;
     await recorder.finish();
     expect(recorder.kept).to.equal(100);
+  });
+});
+
+describe('a recorder that a bundle reaches late', () => {
+  const walk = made.map(({ marks: _, ...fix }) => fixOf(fix));
+
+  it('has it in its place at once, and in the figures as soon as the bundle is in', async () => {
+    const recorder = new Recorder();
+    recorder.start();
+    for (const fix of [...walk.slice(0, 40), ...walk.slice(70)]) recorder.take(fix);
+    for (const fix of walk.slice(40, 70)) recorder.take(fixOf({ ...fix, marks: ['late', 'backwards'] }));
+    await Promise.resolve();
+    expect(recorder.$summary.get()).to.deep.equal(Trail.from(walk).summary());
+    recorder.pause();
+    recorder.resume();
+    const trail = await recorder.finish();
+    expect(Array.from(trail, ({ time }) => time)).to.deep.equal(walk.map(({ time }) => time));
+  });
+
+  it('leaves a fix of a clock that was set back where it came', async () => {
+    const recorder = new Recorder();
+    recorder.start();
+    recorder.take(walk[5]!);
+    recorder.take(fixOf({ ...walk[2]!, marks: ['backwards'] }));
+    expect(Array.from(await recorder.finish(), ({ time }) => time)).to.deep.equal([
+      walk[5]!.time,
+      walk[2]!.time,
+    ]);
   });
 });
 

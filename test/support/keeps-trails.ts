@@ -1,4 +1,4 @@
-import { Trail, TrailInUse, type TrailStore } from 'aurelian-drift';
+import { Trail, TrailInUse, fixOf, type TrailStore } from 'aurelian-drift';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { fixes, recordedTrail } from './made.js';
@@ -64,6 +64,21 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
     expect((await store.read(writer.id))!.segments).to.deep.equal([{ start: 0, end: 3 }, { start: 3, end: 5 }]); // prettier-ignore
     expect(((await failure(store.resume(writer.id))) as Error).message).to.include('is finished');
     expect(((await failure(store.resume('never there'))) as Error).message).to.include('there is no trail');
+  });
+
+  it('puts a bundle that came late in by its own times, and lists the distance of the walk as it was', async () => {
+    const store = await open();
+    const walk = made.slice(0, 30).map(({ marks: _, ...fix }) => fixOf(fix));
+    const late = walk.slice(10, 20).map((fix) => fixOf({ ...fix, marks: ['backwards', 'late'] }));
+    const writer = await store.begin({});
+    await writer.append([...walk.slice(0, 10), ...walk.slice(20)]);
+    await writer.append(late);
+    await writer.finish();
+    const kept = (await store.read(writer.id))!;
+    expect(Array.from(kept, ({ time }) => time)).to.deep.equal(walk.map(({ time }) => time));
+    expect(kept.at(12)!.marks).to.deep.equal(['late']);
+    const { distance } = Trail.from(walk).summary();
+    expect((await store.list())[0]).to.include({ fixes: 30, distance });
   });
 
   it('reads a trail while it is being written', async () => {

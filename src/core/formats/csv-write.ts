@@ -5,7 +5,7 @@ import type { Output } from './output.js';
 import { timeText } from './time.js';
 import type { TrackContent } from './track-document.js';
 import type { PiecePlace } from './track-sink.js';
-import { LeftOut, textOf, type TrackWriter } from './track-writer.js';
+import { TrailsOnlyWriter, textOf } from './track-writer.js';
 import { xmlDecimal } from './xml.js';
 
 /** Titles with their units, as the reader knows them. */
@@ -60,26 +60,22 @@ export function usedColumns(trails: readonly Trail[]): Columns {
 }
 
 /** Writes CSV; with all columns, when what will come is not known. */
-export class CsvWriter implements TrackWriter {
+export class CsvWriter extends TrailsOnlyWriter {
   readonly #output: Output;
   readonly #columns: Columns;
-  readonly #left = new LeftOut();
   #begun = false;
   #trails = 0;
   #segment = 1;
 
   constructor(output: Output, columns: Columns = ALL) {
+    super();
     this.#output = output;
     this.#columns = columns;
   }
 
-  get leftOut(): readonly string[] {
-    return this.#left.texts;
-  }
-
   trail(piece: Trail, { first, joined }: PiecePlace): void {
     const { named, segmented, own, extras } = this.#columns;
-    if (extras.length === 0) for (const key of piece.extraKeys) this.#left.add(`column of ${key}`);
+    if (extras.length === 0) for (const key of piece.extraKeys) this.left.add(`column of ${key}`);
     if (first) {
       this.#trails++;
       this.#segment = 1;
@@ -102,26 +98,6 @@ export class CsvWriter implements TrackWriter {
       ]);
     });
     this.#rows(rows);
-  }
-
-  line(): void {
-    this.#left.add('line');
-  }
-
-  route(): void {
-    this.#left.add('line');
-  }
-
-  waypoint(): void {
-    this.#left.add('waypoint');
-  }
-
-  note(): void {
-    // What was passed over is told to the user, not written.
-  }
-
-  title(): void {
-    // The name of the file is not one of its rows.
   }
 
   end(): void {

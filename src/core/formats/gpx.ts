@@ -2,6 +2,7 @@ import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js'
 import { salvage } from '../fix/salvage.js';
 import { MOST_KEYS } from '../trail/extras.js';
 import type { LinePoint } from '../trail/line.js';
+import { takeFix } from '../trail/take-fix.js';
 import { kindsOf, type Trail, type TrailLabels } from '../trail/trail.js';
 import { knownWords } from './fix-columns.js';
 import { gpxKey } from './gpx-extras.js';
@@ -176,7 +177,7 @@ class GpxTracks implements GpxSink {
       course,
       speed,
     });
-    if (fix !== undefined) trail.append(fix);
+    if (fix !== undefined) takeFix(trail, fix);
     else point.extras = undefined;
     for (const fault of faults) this.#sink.note({ line: point.line, text: `${fault}; left out` });
   }

@@ -6,7 +6,7 @@ import { sentenceText } from './nmea-sentence.js';
 import type { Output } from './output.js';
 import type { TrackContent } from './track-document.js';
 import type { PiecePlace } from './track-sink.js';
-import { LeftOut, textOf, type TrackWriter } from './track-writer.js';
+import { TrailsOnlyWriter, textOf } from './track-writer.js';
 
 /** Decimals of a minute: a fifth of a millimetre. */
 const MINUTE_DECIMALS = 7;
@@ -21,48 +21,24 @@ export function writeNmea(content: TrackContent): string {
   return textOf((output) => new NmeaWriter(output), content);
 }
 
-export class NmeaWriter implements TrackWriter {
+export class NmeaWriter extends TrailsOnlyWriter {
   readonly #output: Output;
-  readonly #left = new LeftOut();
   #any = false;
 
   constructor(output: Output) {
+    super();
     this.#output = output;
   }
 
-  get leftOut(): readonly string[] {
-    return this.#left.texts;
-  }
-
   trail(piece: Trail, { first, joined }: PiecePlace): void {
-    if (first && piece.name !== undefined) this.#left.add('name');
+    if (first && piece.name !== undefined) this.left.add('name');
     piece.segments.forEach((segment, s) => {
       const fixes = [...piece.fixesOf(segment)];
-      for (const key of piece.extraKeys) this.#left.add(`column of ${key}`);
+      for (const key of piece.extraKeys) this.left.add(`column of ${key}`);
       const start = this.#any && !(s === 0 && joined) ? NO_FIX : '';
       this.#any = true;
       this.#output.write(start + fixes.map((fix) => this.#fixText(fix)).join(''));
     });
-  }
-
-  line(): void {
-    this.#left.add('line');
-  }
-
-  route(): void {
-    this.#left.add('line');
-  }
-
-  waypoint(): void {
-    this.#left.add('waypoint');
-  }
-
-  note(): void {
-    // What was passed over is told to the user, not written.
-  }
-
-  title(): void {
-    // There is no sentence for it.
   }
 
   end(): void {
@@ -74,7 +50,7 @@ export class NmeaWriter implements TrackWriter {
       const told = column === 'origin' || column === 'altitudeDatum' || CARRIED.has(column);
       const high = column === 'altitude' && fix.altitudeDatum === 'sea';
       if (!told && !high && columnValue(fix, column) !== undefined)
-        this.#left.add(...(WORDS[column] ?? ([column, `${column}s`] as const)));
+        this.left.add(...(WORDS[column] ?? ([column, `${column}s`] as const)));
     }
     const { clock, date } = timeFields(fix.time);
     const where = `${degreesText(fix.lat, 2, 'N', 'S')},${degreesText(fix.lon, 3, 'E', 'W')}`;

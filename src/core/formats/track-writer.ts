@@ -1,6 +1,7 @@
 import { TextOutput, type Output } from './output.js';
 import { tellTracks, type TrackContent } from './track-document.js';
-import type { TrackSink } from './track-sink.js';
+import type { Trail } from '../trail/trail.js';
+import type { PiecePlace, TrackSink } from './track-sink.js';
 
 /** A writer of one format: it takes what a reader tells, in any order, and writes it as that format has it. */
 export interface TrackWriter extends TrackSink {
@@ -19,8 +20,40 @@ export function textOf(make: (output: Output) => TrackWriter, content: TrackCont
   return output.text;
 }
 
+/** What writers share whose format has a place for trails alone. */
+export abstract class TrailsOnlyWriter implements TrackWriter {
+  protected readonly left = new LeftOut();
+
+  get leftOut(): readonly string[] {
+    return this.left.texts;
+  }
+
+  abstract trail(piece: Trail, place: PiecePlace): void;
+  abstract end(): void;
+
+  line(): void {
+    this.left.add('line');
+  }
+
+  route(): void {
+    this.left.add('line');
+  }
+
+  waypoint(): void {
+    this.left.add('waypoint');
+  }
+
+  note(): void {
+    // What was passed over is told to the user, not written.
+  }
+
+  title(): void {
+    // There is no place for the name of the whole, and it is not missed.
+  }
+}
+
 /** Counts what a format has no place for. */
-export class LeftOut {
+class LeftOut {
   readonly #counts = new Map<string, { count: number; many: string }>();
 
   add(one: string, many = `${one}s`): void {
