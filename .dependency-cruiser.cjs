@@ -40,7 +40,10 @@ module.exports = {
       comment: 'tests, pages and benches import the package by its name',
       severity: 'error',
       from: { path: '^(test|examples|bench|demo)/', pathNot: '^test/core/' },
-      to: { path: '^src/', pathNot: '^src/(index|node|testing|(map|elements|places|stores)/index)\\.ts$' },
+      to: {
+        path: '^src/',
+        pathNot: '^src/(index|node|testing|(map|elements|places|stores|report)/index)\\.ts$',
+      },
     },
   ],
   options: {

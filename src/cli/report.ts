@@ -1,15 +1,13 @@
 import { Command, Option } from 'commander';
-import { readFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { Veil } from '../core/trail/veil.js';
 import { FileOutput } from '../files/file-output.js';
 import { reportPage } from '../report/report.js';
-import type { ReportFont } from '../report/report-style.js';
 import { readClosedFences, readFences, readGround, readTrails } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { lengthArgument } from './quantities.js';
+import { reportFont } from './report-font.js';
 import { counted } from './track-output.js';
 
 interface Options {
@@ -80,18 +78,4 @@ export function reportCommand(): Command {
           `${out}: ${counted(told.trails, 'trail')} with ${counted(told.fixes, 'fix', 'fixes')}, ${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
         );
     });
-}
-
-/** The house's own font, so that the page looks the same everywhere. */
-async function reportFont(): Promise<ReportFont> {
-  const require = createRequire(import.meta.url);
-  const [regular, semibold] = await Promise.all(
-    [400, 600].map((weight) =>
-      readFile(
-        require.resolve(`@fontsource/source-sans-3/files/source-sans-3-latin-${weight}-normal.woff2`),
-        'base64',
-      ),
-    ),
-  );
-  return { regular: regular as string, semibold: semibold as string };
 }

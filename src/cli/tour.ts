@@ -23,14 +23,17 @@ import { Trail } from '../core/trail/trail.js';
 import { Receiver } from '../receiver/receiver.js';
 import { VirtualClock } from '../receiver/virtual-clock.js';
 import { Recorder } from '../recorder/recorder.js';
+import { reportPage } from '../report/report.js';
 import { SimulatedDevice } from '../sources/simulated-device.js';
 import { crossingsOf } from './crossings.js';
 import { readClosedFences, readFences, readGround, readRoute } from './files.js';
 import { crossingJson, printJson, summaryJson } from './json.js';
 import { pngOf } from './picture.js';
+import { reportFont } from './report-font.js';
 import { CROSSING_HEAD, PLAIN_WORDS, crossingRow, summaryRows, table } from './tables.js';
 
 const SEED = 7;
+const CREDIT = 'Vanesk, an island that does not exist';
 
 export function tourCommand(): Command {
   return new Command('tour')
@@ -119,6 +122,7 @@ export function tourCommand(): Command {
         crossings: join(into, 'crossings.json'),
         svg: join(into, 'map.svg'),
         png: join(into, 'map.png'),
+        report: join(into, 'report.html'),
       };
       await writeFile(paths.trail, writeGpx({ trails: [trail] }));
       await writeFile(paths.crossings, `${JSON.stringify(crossings.map(crossingJson), undefined, 2)}\n`);
@@ -136,11 +140,16 @@ export function tourCommand(): Command {
         },
         trails: [trail],
         ...(last !== undefined && { fix: last }),
-        margin: { title: trail.name ?? 'Round', credit: 'Vanesk, an island that does not exist' },
+        margin: { title: trail.name ?? 'Round', credit: CREDIT },
       });
       const svg = paintSvg(scene);
       await writeFile(paths.svg, svg);
       await writeFile(paths.png, await pngOf(svg));
+      const page = reportPage(
+        { trails: [trail], fences, closed, ground, credit: CREDIT },
+        { font: await reportFont() },
+      );
+      await writeFile(paths.report, page);
       const [again] = readGpx(await readFile(paths.trail, 'utf8'), { source: paths.trail }).trails;
       const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
       const told = again === undefined ? 0 : crossingsOf(again, fences).length;
@@ -149,6 +158,7 @@ export function tourCommand(): Command {
       );
       tell(`   ${paths.crossings}  ${crossings.length} crossings; the file’s own trail gives ${told}`);
       tell(`   ${paths.svg}, ${paths.png}`);
+      tell(`   ${paths.report}     one page with map, figures, profiles, splits and crossings`);
       if (json)
         printJson({
           files: paths,

@@ -366,6 +366,9 @@ describe('the command line', () => {
       expect(svg).to.include('Tarn Round, 14 May 2026');
       const png = PNG.sync.read(await readFile(file('story/map.png')));
       expect([png.width, png.height]).to.deep.equal([1280, 800]);
+      expect(await readFile(file('story/report.html'), 'utf8')).to.include(
+        '<h1>Tarn Round, 14 May 2026</h1>',
+      );
       const [outcome] = (await run('tour --into story2 --json')).json();
       expect(outcome).to.include({ crossings: crossings.length, readBackSame: true });
       expect(outcome.summary.fixes).to.equal(trail.length);

@@ -145,8 +145,8 @@ describe('a browser that is killed with kill -9 while it records', function () {
     await rm(profile, { recursive: true, force: true });
   });
 
-  /** Chromium with a profile of its own, by a process that can be killed. */
-  const start = async (): Promise<{ child: ChildProcess; page: Page }> => {
+  /** Chromium with a profile of its own, by a process that can be killed. One that comes up deaf, as happens under load, is killed and started anew. */
+  const start = async (tries = 3): Promise<{ child: ChildProcess; page: Page }> => {
     const child = spawn(CHROMIUM, ['--headless', '--remote-debugging-port=0', `--user-data-dir=${profile}`, ...CHROMIUM_FLAGS], {
       stdio: ['ignore', 'ignore', 'pipe'],
       detached: true, // a group of its own: its children go with it
@@ -160,7 +160,14 @@ describe('a browser that is killed with kill -9 while it records', function () {
         if (found !== null) resolve(found[0]);
       });
     });
-    const browser = await chromium.connectOverCDP(address);
+    const browser = await chromium.connectOverCDP(address, { timeout: 10_000 }).catch(async (error: unknown) => {
+      const closed = new Promise((resolve) => child.on('close', resolve));
+      process.kill(-child.pid!, 'SIGKILL');
+      await closed;
+      if (tries === 1) throw error;
+      return undefined;
+    }); // prettier-ignore
+    if (browser === undefined) return start(tries - 1);
     const page = await browser.contexts()[0]!.newPage();
     await page.goto(`${served.address}store.html`);
     await ready(page);

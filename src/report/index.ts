@@ -1,0 +1,4 @@
+/* A trail as one page that needs nothing else. */
+
+export { reportPage, type ReportContent, type ReportOptions } from './report.js';
+export type { ReportFont } from './report-style.js';
