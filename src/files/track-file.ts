@@ -1,4 +1,4 @@
-import { checkOptions, yesOrNo } from '../core/check/options.js';
+import { checkOptions, numberFrom, yesOrNo } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { tellGeoJson } from '../core/formats/geojson-trail.js';
 import {
@@ -51,6 +51,7 @@ export async function streamTrackFile(
   sink: TrackSink,
   options: StreamOptions = {},
 ): Promise<TrackFormat> {
+  checkOptions('streamTrackFile', options, { strict: yesOrNo, pieceSize: numberFrom(1, 1e9, 'fixes') });
   const { bytes, source } = bytesOf(path);
   return streamTracks(bytes, source, sink, { ...options, path });
 }

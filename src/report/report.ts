@@ -2,10 +2,11 @@ import type { Crossing } from '../core/fence/crossing.js';
 import type { Fence } from '../core/fence/fence.js';
 import { FenceTimes, type TimeInside } from '../core/fence/time-inside.js';
 import { Formatter } from '../core/fix/formatter.js';
-import { UNITS, type UnitSystem } from '../core/fix/units.js';
+import { UNITS, UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { xmlText } from '../core/formats/xml.js';
 import { boundsOf } from '../core/geodesy/bounds.js';
 import { InputError } from '../core/check/input-error.js';
+import { anything, checkOptions, numberFrom, oneOf, someText } from '../core/check/options.js';
 import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { LOOK } from '../core/scene/look.js';
@@ -51,9 +52,18 @@ const SHEETS = { wide: { width: 1060, height: 640 }, narrow: { width: 420, heigh
  * A report of trails as one HTML page that needs nothing else: map, key figures, profiles of height and speed over distance and time, splits,
  * and, where fences are given, crossings. It runs no script, asks the network for nothing, and prints on A4.
  *
- * @throws {InputError} when no trail has a fix.
+ * @throws {InputError} for a misspelt option, and when no trail has a fix.
  */
 export function reportPage(content: ReportContent, options: ReportOptions = {}): string {
+  checkOptions('reportPage', content, { trails: anything, fences: anything, closed: anything, ground: anything, credit: someText }); // prettier-ignore
+  checkOptions('reportPage', options, {
+    title: someText,
+    splits: numberFrom(1, 1e7, 'm'),
+    units: oneOf(...UNIT_SYSTEMS),
+    locale: someText,
+    timeZone: someText,
+    font: anything,
+  });
   const trails = content.trails.filter((trail) => trail.length > 0);
   if (trails.length === 0) throw new InputError('nothing-inside', 'there is no fix to report');
   const { units = 'metric', locale = 'en-GB', timeZone = 'UTC', font } = options;

@@ -20,6 +20,12 @@ describe('a formatter', () => {
     expect(plain({ decimals: 'auto' }).position(hut, 3)).to.equal('44.20310° N, 33.58125° W');
   });
 
+  it('writes two lines with their labels', () => {
+    expect(plain().lines(hut, ['Latitude', 'Longitude'])).to.equal(
+      'Latitude 44.20310° N\nLongitude 33.58125° W',
+    );
+  });
+
   it('never writes a minus before zeros', () => {
     expect(plain({ decimals: 4, hemispheres: 'sign' }).position({ lat: -0.00004, lon: -0.00006 })).to.equal(
       '0.0000°, −0.0001°',

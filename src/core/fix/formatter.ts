@@ -63,6 +63,12 @@ export class Formatter {
     return [this.#angle(lat, places, 'N', 'S'), this.#angle(lon, places, 'E', 'W')];
   }
 
+  /** Two lines of text, each with its label: `Latitude 44.20310° N`, `Longitude 33.58125° W`. */
+  lines(at: Position, [ofLat, ofLon]: readonly [lat: string, lon: string], accuracy?: number): string {
+    const [lat, lon] = this.angles(at, accuracy);
+    return `${ofLat} ${lat}\n${ofLon} ${lon}`;
+  }
+
   /** `640 m`, `1.32 km`, `0.82 mi`, `2.50 nmi`: three figures in the larger unit. */
   length(metres: number): string {
     const { largeFrom, small, large } = this.#units;

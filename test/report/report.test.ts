@@ -1,0 +1,95 @@
+import { Trail, ahead, type CircleFence, type RawFix } from 'aurelian-drift';
+import { reportPage, type ReportOptions } from 'aurelian-drift/report';
+import { expect } from 'chai';
+
+const start = Date.UTC(2026, 4, 14, 22, 30);
+const hut = { lat: 44.2, lon: -33.6 };
+
+/** North at 1.5 m/s for half an hour, over a hill of 60 m in the middle. */
+const walk = (more: (i: number) => object = () => ({})): RawFix[] =>
+  Array.from({ length: 1801 }, (_, i) => ({
+    time: start + i * 1000,
+    ...ahead(hut, 0, i * 1.5),
+    altitude: 20 + 60 * Math.max(0, 1 - Math.abs(i - 900) / 900),
+    ...more(i),
+  }));
+const report = (fixes: RawFix[], options: ReportOptions = {}) =>
+  reportPage({ trails: [Trail.from(fixes, { name: 'Over the hill' })] }, options);
+/** What a page shows, without its tags. */
+const words = (page: string) => page.slice(page.indexOf('<body>')).replaceAll(/<[^>]*>/g, ' ').replaceAll(/\s+/g, ' '); // prettier-ignore
+
+describe('a report', () => {
+  it('tells the figures in the units, the language and the time zone that are asked for', () => {
+    const plain = words(report(walk()));
+    expect(plain).to.include('14 May 2026, 22:30:00 UTC to 14 May 2026, 23:00:00 UTC');
+    for (const figure of ['Distance 2.70 km', 'Moving 30 min', 'Moving speed 5.4 km/h', 'Pace in motion 11:07 min/km', 'Climb 60 m', 'Descent 60 m', 'Gaps none']) expect(plain).to.include(figure); // prettier-ignore
+    const foreign = words(
+      report(walk(), { units: 'imperial', locale: 'de', timeZone: 'Etc/GMT-2', title: 'Abends' }),
+    );
+    expect(foreign).to.include('Abends').and.to.include('15. Mai 2026, 00:30:00');
+    for (const figure of ['Distance 1,68 mi', 'Climb 197 ft', 'Splits of 1,00 mi'])
+      expect(foreign).to.include(figure);
+  });
+
+  it('has splits of the length asked, the quickest marked', () => {
+    const quick = walk().map((raw, i) => ({ ...raw, ...ahead(hut, 0, i < 900 ? i * 1.5 : 1350 + (i - 900) * 2) })); // prettier-ignore
+    const page = report(quick, { splits: 500 });
+    const [, table = ''] = /<tbody>(.*?)<\/tbody>/s.exec(page) ?? [];
+    const rows = table.split('\n');
+    expect(rows).to.have.length(7);
+    const best = rows.flatMap((row, i) => (row.includes('class="best"') ? [i] : []));
+    expect(best.length).to.be.at.least(1);
+    for (const i of best) expect(i).to.be.above(2);
+    expect(rows[0]!.replaceAll(/<[^>]*>/g, ' ').replaceAll(/ +/g, ' ')).to.include(
+      '500 m 5 min 33 s 11:07 min/km',
+    );
+  });
+
+  it('draws the hill as high as it is, over distance and over time', () => {
+    const page = report(walk());
+    const descriptions = [
+      ...page.matchAll(/<title>Height over (\w+)<\/title><desc>From ([\d.]+) to ([\d.]+)/g),
+    ];
+    expect(descriptions.map(([, along]) => along)).to.deep.equal(['distance', 'time']);
+    for (const [, , low, high] of descriptions) {
+      expect(Number(low)).to.be.closeTo(20, 1);
+      expect(Number(high)).to.be.closeTo(80, 1);
+    }
+  });
+
+  it('leaves out a height that is coarse beside the others, and draws no line through a gap', () => {
+    const coarse = walk((i) =>
+      i === 700 ? { altitude: 900, altitudeAccuracy: 200 } : { altitudeAccuracy: 5 },
+    );
+    expect(report(coarse)).to.match(/<desc>From 20\.\d to 79\.\d/);
+    const apart = walk().map((raw, i) => ({ ...raw, time: raw.time + (i > 900 ? 600_000 : 0) }));
+    const page = report(apart);
+    expect(words(page)).to.include('For 10 min 1 s in 1 gap nothing is known of the way');
+    const [figure] = /<figure class="chart">.*?<\/figure>/s.exec(page)!;
+    expect(figure.match(/stroke-linecap="round"/g)).to.have.length(2);
+  });
+
+  it('measures a speed that no fix reports, and shows one that is', () => {
+    const described = (page: string) => /<title>Speed over time<\/title><desc>From ([\d.]+) to ([\d.]+)/.exec(page)!.slice(1).map(Number); // prettier-ignore
+    const [low, high] = described(report(walk()));
+    expect([low, high]).to.deep.equal([5.4, 5.4]);
+    expect(described(report(walk(() => ({ speed: 2 }))))).to.deep.equal([7.2, 7.2]);
+  });
+
+  it('tells crossings and the time in each fence, or that none was entered', () => {
+    const fence = (metres: number): CircleFence => ({ kind: 'circle', id: 'a', name: 'Top & <b>bottom', centre: ahead(hut, 0, metres), radius: 150 }); // prettier-ignore
+    const trails = [Trail.from(walk())];
+    const page = reportPage({ trails, fences: [fence(1350)], closed: new Set(['a']) });
+    expect(words(page)).to.include('Top &amp; &lt;b&gt;bottom 3 min 20 s 1');
+    expect(page).not.to.include('<b>bottom');
+    expect(words(page)).to.match(/22:43:20 enter .* 100 % .* exit .* 3 min 20 s/);
+    expect(words(reportPage({ trails, fences: [fence(90_000)] }))).to.include('None was entered.');
+  });
+
+  it('of nothing, or with options that are none, is refused', () => {
+    expect(() => reportPage({ trails: [new Trail()] })).to.throw('there is no fix to report');
+    expect(() => report(walk(), { unit: 'metric' } as ReportOptions)).to.throw('no option "unit", did you mean "units"?'); // prettier-ignore
+    expect(() => report(walk(), { splits: 0 })).to.throw('reportPage: splits must be 1 to 10000000 m, got 0');
+    expect(() => report(walk(), { timeZone: 'Nowhere' })).to.throw('"Nowhere" is no time zone');
+  });
+});
