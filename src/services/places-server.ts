@@ -82,6 +82,8 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
     ]);
   const server = fastify({
     logger: log ? LOG : false,
+    // A browser keeps connections open for what it may ask next: closing must not wait for that.
+    forceCloseConnections: true,
     routerOptions: { ignoreTrailingSlash: true },
   });
   await server.register(helmet, {

@@ -133,6 +133,7 @@ describe('places on the example pages', function () {
     await page.locator('#place', { hasText: '14 Plover Lane, Wick Orrin' }).waitFor();
     await page.locator('#map canvas').first().waitFor();
     expect(complaints).to.deep.equal([]);
+    // While the browser still holds its connections.
     await server.close();
     await context.close();
   });
