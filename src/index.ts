@@ -29,6 +29,7 @@ export {
 } from './core/fix/words.js';
 
 export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
+export type { Extras } from './core/trail/extras.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
 export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
 export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } from './core/trail/cut.js';
@@ -45,6 +46,9 @@ export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
 export { geoUri, placeOfGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
+export { TextOutput, type Output } from './core/formats/output.js';
+export { formatOfText, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
+export type { TrackWriter } from './core/formats/track-writer.js';
 export { readGpx } from './core/formats/gpx.js';
 export { writeGpx } from './core/formats/gpx-write.js';
 export { readKml } from './core/formats/kml.js';

@@ -274,6 +274,19 @@ describe('a writer’s habit', () => {
     });
   }
 
+  it('of the standard’s names in extensions of one’s own changes nothing of the point', () => {
+    const { trails } = readGpx(
+      '<gpx xmlns:b="urn:example:bittern"><trk><trkseg><trkpt lat="44.2" lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time>' +
+        '<extensions><b:lap><b:time>2020-01-01T00:00:00Z</b:time><b:name>First</b:name></b:lap><ele xmlns="urn:example:other">900</ele></extensions></trkpt></trkseg></trk></gpx>',
+    );
+    expect(trails[0]!.at(0)).to.deep.equal(fix({ altitude: 12 }));
+    expect(trails[0]!.extrasOf(0)).to.deep.equal({
+      '{urn:example:bittern}lap/{urn:example:bittern}time': '2020-01-01T00:00:00Z',
+      '{urn:example:bittern}lap/{urn:example:bittern}name': 'First',
+      '{urn:example:other}ele': '900',
+    });
+  });
+
   it('is kept where the library has no use for it: nested extensions, elements of the standard, links', () => {
     const { trails, routes, waypoints } = readGpx(
       '<gpx version="1.1" creator="Bittern" xmlns="http://www.topografix.com/GPX/1/1" xmlns:b="urn:example:bittern">' +

@@ -50,7 +50,7 @@ type Leaf = (point: GpxPoint, text: string) => void;
 /** An element that only holds others: nothing of it is kept, and in a point by itself nothing need be done for it. */
 const HOLDER: Leaf = () => undefined;
 
-/** Leaves of a point, by local name, wherever they stand in it: GPX 1.0 and many writers put some in other places. */
+/** Leaves of a point, by local name; those that the standard has no place for wherever they stand: writers put them in many. */
 const LEAVES: Readonly<Record<string, Leaf>> = {
   ele: (point, text) => (point.altitude = decimalOf(text)),
   time: (point, text) => (point.time = parseTime(text.trim())),
@@ -65,6 +65,10 @@ const LEAVES: Readonly<Record<string, Leaf>> = {
   marks: (point, text) => (point.marks = text.trim()),
   extensions: HOLDER,
 };
+/** Of the standard itself: in an extension such a name is somebody else's. */
+const DIRECT: ReadonlySet<Leaf | undefined> = new Set(
+  ['ele', 'time', 'name', 'desc'].map((name) => LEAVES[name]),
+);
 
 const LINK = gpxKey('link');
 const VEILED = `{${DRIFT_NAMESPACE}}veiled`;
@@ -204,7 +208,7 @@ export class GpxReader implements TrackReader {
       const leaf = this.#nextLeaf(tag.name);
       this.#text = '';
       if (this.#keys.length > 0) this.#holds[this.#keys.length - 1] = true;
-      if (leaf === undefined) this.#openUnknown(tag);
+      if (leaf === undefined || (depth > this.#pointDepth + 1 && DIRECT.has(leaf))) this.#openUnknown(tag);
       else if (leaf === HOLDER && this.#keys.length > 0) this.#openUnknown(tag);
       else if (leaf === HOLDER) this.#namespaces.take(tag, this.#depth);
       else {
