@@ -28,6 +28,9 @@ export {
   type PositionStyle,
 } from './core/fix/words.js';
 
+export { Steadier, type Steadied } from './core/estimate/steady.js';
+export { steadyTrail } from './core/estimate/steady-trail.js';
+
 export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
 export type { Extras } from './core/trail/extras.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';

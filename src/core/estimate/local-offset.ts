@@ -1,0 +1,38 @@
+import { ahead } from '../geodesy/ahead.js';
+import { bearing, distance } from '../geodesy/distance.js';
+import { metresPerDegree } from '../geodesy/local-scale.js';
+import type { Position } from '../geodesy/position.js';
+import { RADIANS, DEGREES, wrapLongitude } from '../geodesy/wgs84.js';
+
+/** Metres east and north. */
+export interface Offset {
+  readonly east: number;
+  readonly north: number;
+}
+
+/** Metres beyond which, and degrees from the equator from which, the plane of a place is not flat enough. */
+const FAR = 20_000;
+const POLAR = 85;
+
+/** How far a position is from another, east and north of it: in the plane there, or along the geodesic when that is far or polar. */
+export function offsetTo(from: Position, to: Position): Offset {
+  const scale = metresPerDegree((from.lat + to.lat) / 2);
+  const east = wrapLongitude(to.lon - from.lon) * scale.east;
+  const north = (to.lat - from.lat) * scale.north;
+  if (Math.abs(from.lat) < POLAR && Math.abs(east) < FAR && Math.abs(north) < FAR) return { east, north };
+  const metres = distance(from, to);
+  if (metres === 0) return { east: 0, north: 0 };
+  const course = bearing(from, to) * RADIANS;
+  return { east: metres * Math.sin(course), north: metres * Math.cos(course) };
+}
+
+/** The position so many metres east and north of another. */
+export function shifted(from: Position, { east, north }: Offset): Position {
+  if (Math.abs(from.lat) < POLAR && Math.abs(east) < FAR && Math.abs(north) < FAR) {
+    const flat = metresPerDegree(from.lat);
+    const lat = from.lat + north / flat.north;
+    return { lat, lon: wrapLongitude(from.lon + east / metresPerDegree((from.lat + lat) / 2).east) };
+  }
+  const metres = Math.hypot(east, north);
+  return metres === 0 ? from : ahead(from, Math.atan2(east, north) * DEGREES, metres);
+}
