@@ -8,6 +8,7 @@ import { mapRows } from './map.js';
 import { memoryRow } from './memory.js';
 import { placeRows } from './places.js';
 import { recordingRow } from './recording.js';
+import { steadyRows } from './steady.js';
 import { streamingRows } from './streaming.js';
 import { thinRow } from './thin.js';
 import { weightRows } from './weight.js';
@@ -17,6 +18,7 @@ const rows: Row[] = [
   ...distanceRows(),
   gpxRow(),
   ...streamingRows(),
+  ...steadyRows(),
   thinRow(),
   await recordingRow(),
   ...placeRows(),
@@ -48,6 +50,8 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
 - **reading GPX** makes a checked trail of the text; the baseline is the XML parser that it stands on, with a handler that
   only counts the points.
 - **memory** of a command is the most that its process held, on a file that it reads and writes as it goes.
+- **steadying** is medians of root-mean-square distances from the truth, and the worst walk's ratio to its raw fixes; the reference is the same kind of
+  filter, told wander, memory and white noise as they were made, and refusing nothing.
 - **a map frame** is script and raster together, forced, in Chromium without a graphics card, at 1280 by 640 pixels: a walk of
   1 000 000 fixes on 100 km², 5000 fences and the island below. \`npm run frames\` serves the page, and bench/frames/?show
   on it draws the times as it pans.

@@ -1,5 +1,6 @@
 import { Command } from 'commander';
 import { stat } from 'node:fs/promises';
+import { steadyTrail } from '../core/estimate/steady-trail.js';
 import type { TrackContent, TrackDocument } from '../core/formats/track-document.js';
 import type { TrackSink } from '../core/formats/track-sink.js';
 import { thinTrail } from '../core/trail/thin.js';
@@ -13,6 +14,7 @@ import { lengthArgument } from './quantities.js';
 import { checkEnding, counted, writeTracks, writeTracksAs } from './track-output.js';
 
 interface Options {
+  readonly steady?: boolean;
   readonly thin?: number;
   readonly timeAware?: boolean;
   readonly veil?: string;
@@ -38,6 +40,7 @@ export function convertCommand(): Command {
     .description('from one format to another, found by content and by the ending')
     .argument('<in>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .argument('<out>', 'file to write, .gpx, .geojson, .kml, .csv or .nmea')
+    .option('--steady', 'the best path that can be had of the fixes, in their place')
     .option('--thin <length>', 'leave out fixes that the line passes within so far', lengthArgument)
     .option('--time-aware', 'with --thin: and at their very times')
     .option('--veil <file>', 'GeoJSON areas whose inside is left out, and what leads there')
@@ -47,6 +50,7 @@ export function convertCommand(): Command {
     .action(async (from: string, to: string, options: Options) => {
       checkEnding(to);
       const whole =
+        options.steady === true ||
         options.thin !== undefined ||
         options.veil !== undefined ||
         (from !== '-' && (await stat(from)).size <= WHOLE);
@@ -70,9 +74,10 @@ async function atOnce(
   to: string,
   options: Options,
 ): Promise<{ read: Counts; written: Counts }> {
-  const { thin, timeAware = false, veil, strict = false } = options;
+  const { steady = false, thin, timeAware = false, veil, strict = false } = options;
   const read = await readTracks(from, { strict });
-  const seen = veil === undefined ? read : await throughVeil(read, veil, to);
+  const path = steady ? { ...read, trails: read.trails.map(steadyTrail) } : read;
+  const seen = veil === undefined ? path : await throughVeil(path, veil, to);
   const written =
     thin === undefined
       ? seen

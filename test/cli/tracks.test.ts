@@ -121,6 +121,17 @@ describe('the command line, with trails in files', function () {
       expect(left).to.deep.equal([]);
     });
 
+    it('steadies a path on request, beside the raw one', async () => {
+      await run('simulate demo:tarn-round -o trees.gpx --seed 4001 --reception trees --truth true.gpx');
+      expect((await run('convert trees.gpx steady.gpx --steady')).out).to.match(/^steady\.gpx: 1 trail with \d+ fixes\n$/); // prettier-ignore
+      const figures = async (name: string) =>
+        (await run(`summary ${name} --raw --json`)).json()[0] as { fixes: number; distance: number };
+      const [raw, steady, truth] = [await figures('trees.gpx'), await figures('steady.gpx'), await figures('true.gpx')]; // prettier-ignore
+      expect(steady.fixes).to.equal(raw.fixes);
+      expect(raw.distance / truth.distance).to.be.above(2);
+      expect(steady.distance / truth.distance).to.be.closeTo(1, 0.02);
+    });
+
     it('keeps what is under a veil to itself', async () => {
       const home = { type: 'FeatureCollection', features: [{ type: 'Feature', id: 'home', geometry: { type: 'Point', coordinates: [-33.6096, 44.1864] }, properties: { name: 'Home', radius: 120 } }] }; // prettier-ignore
       await writeFile(file('home.geojson'), JSON.stringify(home));

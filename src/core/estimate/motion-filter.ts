@@ -6,108 +6,123 @@
  * fixes in a row with the same error are not taken for many witnesses (Y. Bar-Shalom, X. R. Li, T. Kirubarajan, Estimation with Applications to
  * Tracking and Navigation, 2001, sections 6.2.2 and 8.2.3).
  *
- * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its origin.
+ * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its origin. Twelve numbers: place,
+ * velocity and shared error, east and then north of each; then the upper triangle of the covariance of one axis, pp, pv, pb, vv, vb, bb.
  */
-export interface Belief {
-  /** Place, velocity and shared error, east and then north of each. */
-  readonly state: Float64Array;
-  /** Upper triangle of the covariance of one axis: pp, pv, pb, vv, vb, bb. */
-  readonly covariance: Float64Array;
+export type Belief = Float64Array;
+
+/** Where each number stands. */
+export const PLACE = 0;
+export const VELOCITY = 2;
+const ERROR = 4;
+export const PP = 6;
+const PV = 7;
+const PB = 8;
+const VV = 9;
+const VB = 10;
+const BB = 11;
+const SIZE = 12;
+
+export function newBelief(): Belief {
+  return new Float64Array(SIZE);
 }
 
 /** The belief after a first fix at the origin: shared error and error of its own are all that is known of the place. */
-export function firstBelief(wander: number, white: number, speed: number): Belief {
+export function beginWith(belief: Belief, wander: number, white: number, speed: number): void {
   const shared = wander * wander;
+  belief.fill(0);
   // The place is the fix less its error, so the two are bound to one another.
-  return {
-    state: new Float64Array(6),
-    covariance: Float64Array.of(shared + white * white, 0, -shared, speed * speed, 0, shared),
-  };
+  belief[PP] = shared + white * white;
+  belief[PB] = -shared;
+  belief[VV] = speed * speed;
+  belief[BB] = shared;
 }
 
-/** The belief some seconds later. @param acceleration power of the white acceleration, m²/s³. */
-export function predicted(
-  { state, covariance }: Belief,
+/** Puts into `out` the belief some seconds later. @param acceleration power of the white acceleration, m²/s³. */
+export function predictInto(
+  out: Belief,
+  belief: Belief,
   seconds: number,
   acceleration: number,
   wander: number,
   memory: number,
-): Belief {
-  const keep = Math.exp(-seconds / memory);
-  const [pE, pN, vE, vN, bE, bN] = state as unknown as Six;
-  const [pp, pv, pb, vv, vb, bb] = covariance as unknown as Six;
+): void {
   const t = seconds;
   const q = acceleration;
-  return {
-    state: Float64Array.of(pE + t * vE, pN + t * vN, vE, vN, keep * bE, keep * bN),
-    covariance: Float64Array.of(
-      pp + 2 * t * pv + t * t * vv + (q * t * t * t) / 3,
-      pv + t * vv + (q * t * t) / 2,
-      keep * (pb + t * vb),
-      vv + q * t,
-      keep * vb,
-      keep * keep * bb + wander * wander * (1 - keep * keep),
-    ),
-  };
+  const keep = Math.exp(-t / memory);
+  const pv = belief[PV] as number;
+  const pb = belief[PB] as number;
+  const vv = belief[VV] as number;
+  const vb = belief[VB] as number;
+  for (let axis = 0; axis < 2; axis++) {
+    const velocity = belief[VELOCITY + axis] as number;
+    out[PLACE + axis] = (belief[PLACE + axis] as number) + t * velocity;
+    out[VELOCITY + axis] = velocity;
+    out[ERROR + axis] = keep * (belief[ERROR + axis] as number);
+  }
+  out[PP] = (belief[PP] as number) + 2 * t * pv + t * t * vv + (q * t * t * t) / 3;
+  out[PV] = pv + t * vv + (q * t * t) / 2;
+  out[PB] = keep * (pb + t * vb);
+  out[VV] = vv + q * t;
+  out[VB] = keep * vb;
+  out[BB] = keep * keep * (belief[BB] as number) + wander * wander * (1 - keep * keep);
 }
 
 /** How far a fix is from where it was expected, in units of what is expected; squared. Of two axes together, so 2 on average. */
-export function surprise({ state, covariance }: Belief, east: number, north: number, white: number): number {
-  const [pp, , pb, , , bb] = covariance as unknown as Six;
-  const spread = pp + 2 * pb + bb + white * white;
-  const dE = east - (state[0] as number) - (state[4] as number);
-  const dN = north - (state[1] as number) - (state[5] as number);
-  return (dE * dE + dN * dN) / spread;
+export function surprise(belief: Belief, east: number, north: number, white: number): number {
+  const dE = east - (belief[PLACE] as number) - (belief[ERROR] as number);
+  const dN = north - (belief[PLACE + 1] as number) - (belief[ERROR + 1] as number);
+  return (dE * dE + dN * dN) / placeSpread(belief, white);
 }
 
-/** The belief once a fix is taken in: place plus shared error were seen here, with an error of its own. */
-export function withPlace(belief: Belief, east: number, north: number, white: number): Belief {
-  const { state, covariance } = belief;
-  const [pp, pv, pb, vv, vb, bb] = covariance as unknown as Six;
-  const spread = pp + 2 * pb + bb + white * white;
-  const seen: readonly [number, number, number] = [pp + pb, pv + vb, pb + bb];
-  const dE = east - (state[0] as number) - (state[4] as number);
-  const dN = north - (state[1] as number) - (state[5] as number);
-  return updated(state, [pp, pv, pb, vv, vb, bb], seen, spread, dE, dN);
+/** Takes a fix in: place plus shared error were seen here, with an error of its own. */
+export function takePlace(belief: Belief, east: number, north: number, white: number): void {
+  const dE = east - (belief[PLACE] as number) - (belief[ERROR] as number);
+  const dN = north - (belief[PLACE + 1] as number) - (belief[ERROR + 1] as number);
+  const sp = (belief[PP] as number) + (belief[PB] as number);
+  const sv = (belief[PV] as number) + (belief[VB] as number);
+  const sb = (belief[PB] as number) + (belief[BB] as number);
+  update(belief, sp, sv, sb, placeSpread(belief, white), dE, dN);
 }
 
-/** The belief once a velocity is taken in. @param error standard deviation of each axis. */
-export function withVelocity(belief: Belief, east: number, north: number, error: number): Belief {
-  const { state, covariance } = belief;
-  const [pp, pv, pb, vv, vb, bb] = covariance as unknown as Six;
-  const dE = east - (state[2] as number);
-  const dN = north - (state[3] as number);
-  return updated(state, [pp, pv, pb, vv, vb, bb], [pv, vv, vb], vv + error * error, dE, dN);
+/** Takes a velocity in. @param error standard deviation of each axis. */
+export function takeVelocity(belief: Belief, east: number, north: number, error: number): void {
+  const dE = east - (belief[VELOCITY] as number);
+  const dN = north - (belief[VELOCITY + 1] as number);
+  const vv = belief[VV] as number;
+  update(belief, belief[PV] as number, vv, belief[VB] as number, vv + error * error, dE, dN);
 }
 
-/** Kalman's update (R. E. Kalman, 1960) with one observation an axis: `seen` is the covariance with each state. */
-function updated(
-  state: Float64Array,
-  [pp, pv, pb, vv, vb, bb]: readonly [number, number, number, number, number, number],
-  [sp, sv, sb]: readonly [number, number, number],
+/** Variance of where a fix is expected. */
+function placeSpread(belief: Belief, white: number): number {
+  return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white * white;
+}
+
+/** Kalman's update (R. E. Kalman, 1960) with one observation an axis: `sp`, `sv`, `sb` are its covariances with each state. */
+function update(
+  belief: Belief,
+  sp: number,
+  sv: number,
+  sb: number,
   spread: number,
   dE: number,
   dN: number,
-): Belief {
-  const [gp, gv, gb] = [sp / spread, sv / spread, sb / spread];
-  return {
-    state: Float64Array.of(
-      (state[0] as number) + gp * dE,
-      (state[1] as number) + gp * dN,
-      (state[2] as number) + gv * dE,
-      (state[3] as number) + gv * dN,
-      (state[4] as number) + gb * dE,
-      (state[5] as number) + gb * dN,
-    ),
-    covariance: Float64Array.of(
-      Math.max(0, pp - gp * sp),
-      pv - gp * sv,
-      pb - gp * sb,
-      Math.max(0, vv - gv * sv),
-      vb - gv * sb,
-      Math.max(0, bb - gb * sb),
-    ),
-  };
+): void {
+  const gp = sp / spread;
+  const gv = sv / spread;
+  const gb = sb / spread;
+  belief[PLACE] = (belief[PLACE] as number) + gp * dE;
+  belief[PLACE + 1] = (belief[PLACE + 1] as number) + gp * dN;
+  belief[VELOCITY] = (belief[VELOCITY] as number) + gv * dE;
+  belief[VELOCITY + 1] = (belief[VELOCITY + 1] as number) + gv * dN;
+  belief[ERROR] = (belief[ERROR] as number) + gb * dE;
+  belief[ERROR + 1] = (belief[ERROR + 1] as number) + gb * dN;
+  belief[PP] = Math.max(0, (belief[PP] as number) - gp * sp);
+  belief[PV] = (belief[PV] as number) - gp * sv;
+  belief[PB] = (belief[PB] as number) - gp * sb;
+  belief[VV] = Math.max(0, (belief[VV] as number) - gv * sv);
+  belief[VB] = (belief[VB] as number) - gv * sb;
+  belief[BB] = Math.max(0, (belief[BB] as number) - gb * sb);
 }
 
 /**
@@ -117,7 +132,7 @@ function updated(
  * @param now what was believed at the earlier time. @param ahead what that foretold for the later one, `seconds` after.
  */
 export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: number, memory: number): Belief {
-  const [pp, pv, pb, vv, vb, bb] = now.covariance as unknown as Six;
+  const [pp, pv, pb, vv, vb, bb] = covarianceOf(now);
   const keep = Math.exp(-seconds / memory);
   // Covariance of the earlier state with the foretold one: P Fᵀ.
   const cross: Matrix = [
@@ -125,33 +140,32 @@ export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: num
     [pv + seconds * vv, vv, keep * vb],
     [pb + seconds * vb, vb, keep * bb],
   ];
-  const gain = product(cross, inverse(ahead.covariance as unknown as Six));
-  const change = (axis: 0 | 1): Row =>
-    [0, 2, 4].map(
-      (i) => (later.state[i + axis] as number) - (ahead.state[i + axis] as number),
+  const gain = product(cross, inverse(covarianceOf(ahead)));
+  const earlier = Float64Array.from(now);
+  for (const axis of [0, 1]) {
+    const change = [PLACE, VELOCITY, ERROR].map(
+      (at) => (later[at + axis] as number) - (ahead[at + axis] as number),
     ) as unknown as Row;
-  const state = Float64Array.from(now.state);
-  for (const axis of [0, 1] as const) {
-    const moved = change(axis);
     gain.forEach((row, i) => {
-      state[2 * i + axis] = (state[2 * i + axis] as number) + dot(row, moved);
+      earlier[2 * i + axis] = (earlier[2 * i + axis] as number) + dot(row, change);
     });
   }
+  const foretold = covarianceOf(ahead);
   const difference = square(
-    later.covariance.map((value, i) => value - (ahead.covariance[i] as number)) as unknown as Six,
+    covarianceOf(later).map((value, i) => value - (foretold[i] as number)) as unknown as Six,
   );
   const spread = product(product(gain, difference), transposed(gain));
-  return {
-    state,
-    covariance: Float64Array.of(
-      Math.max(0, pp + spread[0][0]),
-      pv + spread[0][1],
-      pb + spread[0][2],
-      Math.max(0, vv + spread[1][1]),
-      vb + spread[1][2],
-      Math.max(0, bb + spread[2][2]),
-    ),
-  };
+  earlier[PP] = Math.max(0, pp + spread[0][0]);
+  earlier[PV] = pv + spread[0][1];
+  earlier[PB] = pb + spread[0][2];
+  earlier[VV] = Math.max(0, vv + spread[1][1]);
+  earlier[VB] = vb + spread[1][2];
+  earlier[BB] = Math.max(0, bb + spread[2][2]);
+  return earlier;
+}
+
+function covarianceOf(belief: Belief): Six {
+  return [...belief.subarray(PP)] as unknown as Six;
 }
 
 type Six = readonly [number, number, number, number, number, number];

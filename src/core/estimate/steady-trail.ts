@@ -4,7 +4,7 @@ import { alongStraight } from '../geodesy/straight.js';
 import { labelsOf } from '../trail/part.js';
 import { Trail } from '../trail/trail.js';
 import { offsetTo, shifted } from './local-offset.js';
-import { smoothed, type Belief } from './motion-filter.js';
+import { PLACE, smoothed, type Belief } from './motion-filter.js';
 import { MEMORY, Steadier, steadyFix, type Knowledge } from './steady.js';
 
 /** A fix on its way through: what was known at it, or nothing when it was refused. */
@@ -73,13 +73,16 @@ function appendRun(steady: Trail, run: readonly Node[]): void {
 }
 
 /** A belief with its place told from another origin. */
-function inOrigin(origin: Position, { origin: own, belief }: { origin: Position; belief: Belief }): Belief {
-  const [east, north] = belief.state as unknown as [number, number];
-  const place = offsetTo(origin, shifted(own, { east, north }));
-  const state = Float64Array.from(belief.state);
-  state[0] = place.east;
-  state[1] = place.north;
-  return { state, covariance: belief.covariance };
+function inOrigin(
+  origin: Position,
+  { origin: own, belief }: { readonly origin: Position; readonly belief: Belief },
+): Belief {
+  const at = shifted(own, { east: belief[PLACE] as number, north: belief[PLACE + 1] as number });
+  const { east, north } = offsetTo(origin, at);
+  const moved = belief.slice();
+  moved[PLACE] = east;
+  moved[PLACE + 1] = north;
+  return moved;
 }
 
 /** A fix that was refused: on the straight line between those around it, or where the one that there is is. */

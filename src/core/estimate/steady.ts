@@ -1,8 +1,19 @@
-import { fixOf, type Fix } from '../fix/fix.js';
+import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
 import { DEGREES, RADIANS, wrapBearing } from '../geodesy/wgs84.js';
 import { offsetTo, shifted } from './local-offset.js';
-import { firstBelief, predicted, surprise, withPlace, withVelocity, type Belief } from './motion-filter.js';
+import {
+  PLACE,
+  PP,
+  VELOCITY,
+  beginWith,
+  newBelief,
+  predictInto,
+  surprise,
+  takePlace,
+  takeVelocity,
+  type Belief,
+} from './motion-filter.js';
 
 /** 95 % radius of a circular normal spread in standard deviations along one axis: √(−2 ln 0.05) (Rayleigh distribution). */
 const RADIUS = Math.sqrt(-2 * Math.log(0.05));
@@ -16,7 +27,7 @@ export const MEMORY = 50;
 const ACCELERATION = 0.35;
 const ACCELERATION_AT_SPEED = 0.03;
 /** m/s: error of a stated velocity along each axis, and of the first one, before anything is known. */
-const VELOCITY_ERROR = 0.3;
+const VELOCITY_ERROR = 0.15;
 const FIRST_SPEED = 3;
 /** Below this stated speed, in m/s, the course is left over. */
 const SLOW = 0.3;
@@ -30,7 +41,7 @@ const FORGOTTEN = 300;
 
 /** A fix made steady. */
 export interface Steadied {
-  /** Where the user most likely was, with its own 95 % radius, speed and course; everything else as in the raw fix. */
+  /** Where the user most likely was, with its own 95 % radius, speed and course; everything else as in the raw fix. Made when it is read. */
   readonly fix: Fix;
   /** Whether the raw fix was refused: it cannot be where the user was, and moved nothing. */
   readonly refused: boolean;
@@ -54,58 +65,93 @@ export interface Knowledge {
  * The model and its source are in `motion-filter.ts`. Raw fixes stay as they are.
  */
 export class Steadier {
-  #knowledge: Knowledge | undefined;
+  #time = NaN;
+  #origin: Position = { lat: 0, lon: 0 };
+  readonly #belief = newBelief();
+  /** What the belief before foretold for the last fix. */
+  readonly #ahead = newBelief();
+  /** Whether the last fix joined on to one before. */
+  #joined = false;
   #usual = NaN;
+  #wander = 0;
+  #white = 0;
   #doubted: Fix[] = [];
 
-  /** What is known now. */
+  /** What is known now; `undefined` before the first fix. */
   get knowledge(): Knowledge | undefined {
-    return this.#knowledge;
+    if (Number.isNaN(this.#time)) return undefined;
+    return {
+      time: this.#time,
+      origin: this.#origin,
+      belief: this.#belief.slice(),
+      ...(this.#joined && { foretold: this.#ahead.slice() }),
+    };
   }
 
   /** Takes the next fix. One older than its predecessor is refused. */
   advance(raw: Fix): Steadied {
-    const error = this.#errorOf(raw);
-    const known = this.#knowledge;
-    const seconds = known === undefined ? 0 : (raw.time - known.time) / 1000;
-    if (known === undefined || seconds > FORGOTTEN) return this.#begin(raw, known !== undefined);
-    if (seconds < 0) return { fix: this.#told(raw, known), refused: true, jump: false };
-    const [, , vE, vN] = known.belief.state as unknown as [number, number, number, number];
+    this.#weigh(raw);
+    const begun = !Number.isNaN(this.#time);
+    const seconds = begun ? (raw.time - this.#time) / 1000 : 0;
+    if (!begun || seconds > FORGOTTEN) return this.#begin(raw, begun);
+    const belief = this.#belief;
+    if (seconds < 0) return new SteadyReading(raw, this.#origin, belief, true, false);
+    const vE = belief[VELOCITY] as number;
+    const vN = belief[VELOCITY + 1] as number;
     const acceleration = ACCELERATION + ACCELERATION_AT_SPEED * (vE * vE + vN * vN);
-    const ahead = predicted(known.belief, seconds, acceleration, error.wander, MEMORY);
-    const { east, north } = offsetTo(known.origin, raw);
-    if (surprise(ahead, east, north, error.white) > REFUSED) {
+    const { east, north } = offsetTo(this.#origin, raw);
+    const ahead = this.#ahead;
+    predictInto(ahead, belief, seconds, acceleration, this.#wander, MEMORY);
+    if (surprise(ahead, east, north, this.#white) > REFUSED) {
       this.#doubted.push(raw);
       if (this.#believable()) return this.#begin(raw, true);
       // What was believed goes on by itself; its doubt grows until the fixes are within it again.
-      return {
-        fix: this.#told(raw, { time: raw.time, origin: known.origin, belief: ahead }),
-        refused: true,
-        jump: false,
-      };
+      return new SteadyReading(raw, this.#origin, ahead, true, false);
     }
-    this.#doubted = [];
-    let belief = withPlace(ahead, east, north, error.white);
-    const velocity = velocityOf(raw);
-    if (velocity !== undefined) belief = withVelocity(belief, velocity.east, velocity.north, VELOCITY_ERROR);
-    this.#knowledge = { ...recentred({ time: raw.time, origin: known.origin, belief }), foretold: ahead };
-    return { fix: this.#told(raw, this.#knowledge), refused: false, jump: false };
+    if (this.#doubted.length > 0) this.#doubted = [];
+    belief.set(ahead);
+    takePlace(belief, east, north, this.#white);
+    this.#takeVelocity(raw);
+    this.#recentre(raw.time);
+    this.#joined = true;
+    return new SteadyReading(raw, this.#origin, belief, false, false);
   }
 
   /** The next fix follows on nothing. */
   breakSegment(): void {
-    this.#knowledge = undefined;
+    this.#time = NaN;
     this.#doubted = [];
   }
 
   #begin(raw: Fix, jump: boolean): Steadied {
-    const { wander, white } = this.#errorOf(raw);
     this.#doubted = [];
-    let belief = firstBelief(wander, white, FIRST_SPEED);
-    const velocity = velocityOf(raw);
-    if (velocity !== undefined) belief = withVelocity(belief, velocity.east, velocity.north, VELOCITY_ERROR);
-    this.#knowledge = { time: raw.time, origin: { lat: raw.lat, lon: raw.lon }, belief };
-    return { fix: this.#told(raw, this.#knowledge), refused: false, jump };
+    this.#origin = { lat: raw.lat, lon: raw.lon };
+    beginWith(this.#belief, this.#wander, this.#white, FIRST_SPEED);
+    this.#takeVelocity(raw);
+    this.#recentre(raw.time);
+    this.#joined = false;
+    return new SteadyReading(raw, this.#origin, this.#belief, false, jump);
+  }
+
+  #takeVelocity({ speed, course }: Fix): void {
+    if (speed === undefined) return;
+    // Below a slow walk a course is left over from before.
+    if (speed < SLOW) takeVelocity(this.#belief, 0, 0, VELOCITY_ERROR);
+    else if (course !== undefined) {
+      const radians = course * RADIANS;
+      takeVelocity(this.#belief, speed * Math.sin(radians), speed * Math.cos(radians), VELOCITY_ERROR);
+    }
+  }
+
+  /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
+  #recentre(time: number): void {
+    const belief = this.#belief;
+    this.#origin = shifted(this.#origin, {
+      east: belief[PLACE] as number,
+      north: belief[PLACE + 1] as number,
+    });
+    belief[PLACE] = belief[PLACE + 1] = 0;
+    this.#time = time;
   }
 
   /** Whether the fixes that were refused agree with one another for long enough. */
@@ -119,40 +165,57 @@ export class Steadier {
     return first !== undefined && doubted.length >= WITNESSES && last.time - first.time >= WITNESSED * 1000;
   }
 
-  /** Standard deviations along an axis of the error that fixes share, and of that of this one alone. */
-  #errorOf({ accuracy = UNSTATED }: Fix): { wander: number; white: number } {
+  /** Weighs the error of a fix: the part that fixes share, and the part of this one alone, as standard deviations along an axis. */
+  #weigh({ accuracy = UNSTATED }: Fix): void {
     const spread = Math.max(LEAST, accuracy) / RADIUS;
     // A fix much coarser than usual is so by an error of its own.
     if (Number.isNaN(this.#usual) || spread < this.#usual) this.#usual = spread;
     else this.#usual += (spread - this.#usual) * 0.02;
-    const wander = Math.sqrt(SHARED) * Math.min(spread, this.#usual);
-    return { wander, white: Math.sqrt(spread * spread - wander * wander) };
+    this.#wander = Math.sqrt(SHARED) * Math.min(spread, this.#usual);
+    this.#white = Math.sqrt(spread * spread - this.#wander * this.#wander);
+  }
+}
+
+/** A steadied fix as a few numbers, until somebody wants to read it. */
+class SteadyReading implements Steadied {
+  readonly refused: boolean;
+  readonly jump: boolean;
+  readonly #raw: Fix;
+  readonly #origin: Position;
+  readonly #belief: Float64Array;
+  #fix: Fix | undefined;
+
+  constructor(raw: Fix, origin: Position, belief: Belief, refused: boolean, jump: boolean) {
+    this.#raw = raw;
+    this.#origin = origin;
+    // Place, velocity and the variance of the place.
+    this.#belief = belief.slice(0, PP + 1);
+    this.refused = refused;
+    this.jump = jump;
   }
 
-  #told(raw: Fix, { origin, belief }: Knowledge): Fix {
-    return steadyFix(raw, origin, belief);
+  get fix(): Fix {
+    return (this.#fix ??= steadyFix(this.#raw, this.#origin, this.#belief));
   }
 }
 
 /** The fix that a belief amounts to, with what else the raw one says. */
-export function steadyFix(raw: Fix, origin: Position, { state, covariance }: Belief): Fix {
-  const [east, north, vE, vN] = state as unknown as [number, number, number, number];
+export function steadyFix(raw: Fix, origin: Position, belief: Float64Array): Fix {
+  const vE = belief[VELOCITY] as number;
+  const vN = belief[VELOCITY + 1] as number;
   const speed = Math.hypot(vE, vN);
   const { course: _, ...rest } = raw;
-  return fixOf({
-    ...rest,
-    ...shifted(origin, { east, north }),
-    accuracy: RADIUS * Math.sqrt(covariance[0] as number),
-    speed,
-    ...(speed >= SLOW && { course: wrapBearing(Math.atan2(vE, vN) * DEGREES) }),
+  const { lat, lon } = shifted(origin, {
+    east: belief[PLACE] as number,
+    north: belief[PLACE + 1] as number,
   });
-}
-
-function velocityOf({ speed, course }: Fix): { east: number; north: number } | undefined {
-  if (speed === undefined) return undefined;
-  if (speed < SLOW) return { east: 0, north: 0 };
-  if (course === undefined) return undefined;
-  return { east: speed * Math.sin(course * RADIANS), north: speed * Math.cos(course * RADIANS) };
+  const accuracy = RADIUS * Math.sqrt(belief[PP] as number);
+  // Numbers of the filter's own need no checks at the border.
+  return Object.freeze(
+    speed < SLOW
+      ? { ...rest, lat, lon, accuracy, speed }
+      : { ...rest, lat, lon, accuracy, speed, course: wrapBearing(Math.atan2(vE, vN) * DEGREES) },
+  );
 }
 
 /** Whether two fixes in a row can both be true: not faster apart than anything moves on land or water, their radii granted. */
@@ -160,12 +223,4 @@ function agree(a: Fix, b: Fix): boolean {
   const { east, north } = offsetTo(a, b);
   const seconds = Math.max(1, (b.time - a.time) / 1000);
   return Math.hypot(east, north) <= 70 * seconds + (a.accuracy ?? UNSTATED) + (b.accuracy ?? UNSTATED);
-}
-
-/** The same knowledge with its origin at the place itself, so that offsets stay small wherever the path leads. */
-function recentred({ time, origin, belief }: Knowledge): Knowledge {
-  const [east, north] = belief.state as unknown as [number, number];
-  const state = Float64Array.from(belief.state);
-  state[0] = state[1] = 0;
-  return { time, origin: shifted(origin, { east, north }), belief: { state, covariance: belief.covariance } };
 }
