@@ -28,7 +28,6 @@ try {
   await aurelian('simulate', 'demo:tarn-round', '-o', deep, '--reception', 'deep');
   await terminal('splits', [
     ['summary', deep, '--splits', '1km', '--fences', 'demo'],
-    ['summary', deep, '--raw', '--units', 'nautical'],
     ['convert', deep, join(work, 'deep.kml')],
     ['convert', deep, join(work, 'thin.nmea'), '--thin', '5m'],
   ]);

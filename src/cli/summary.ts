@@ -85,7 +85,7 @@ class TrailCount {
     this.#times = fences === undefined ? undefined : new FenceTimes(fences);
   }
 
-  add(piece: Trail, { first, joined }: PiecePlace): void {
+  add(piece: Trail, { first, last, joined }: PiecePlace): void {
     if (!first && !joined) this.#break();
     piece.segments.forEach((segment, s) => {
       if (s > 0) this.#break();
@@ -95,6 +95,7 @@ class TrailCount {
         this.#times?.add(fix);
       }
     });
+    if (last) this.#splits?.breakSegment();
   }
 
   #break(): void {

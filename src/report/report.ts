@@ -373,7 +373,7 @@ function datumText(trail: Trail): string {
 }
 
 const DEFINED = `<dl class="defined">
-<div><dt>Distance</dt><dd>counts a move once it leads farther than the fix’s own accuracy, so that noise is no way.</dd></div>
+<div><dt>Distance</dt><dd>counts a move once the last fixes together have led farther than their accuracy, so that noise is no way.</dd></div>
 <div><dt>Moving</dt><dd>is the time at 0.4 m/s or more; resting is the rest, gaps apart.</dd></div>
 <div><dt>Average speed</dt><dd>is distance over duration, moving speed and pace distance over the time in motion.</dd></div>
 <div><dt>Top speed</dt><dd>is what two fixes in a row say; one wild fix makes none.</dd></div>

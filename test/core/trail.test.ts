@@ -1,4 +1,5 @@
 import { RunningSummary, Trail, ahead, fixOf, type Fix, type RawFix } from 'aurelian-drift';
+import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { fixes, recordedTrail } from '../support/made.js';
@@ -87,6 +88,25 @@ describe('a summary', () => {
     expect(summary.averageSpeed! * 3.6).to.be.closeTo(12, 0.01);
     expect(summary.movingSpeed! * 3.6).to.be.closeTo(18, 0.01);
     expect(summary.topSpeed! * 3.6).to.be.closeTo(18, 0.01);
+  });
+
+  it('of a user who stands for ten minutes under noise of 30 m has no distance, and a short walk has its own', () => {
+    for (let seed = 1; seed <= 20; seed++) {
+      const random = randomFrom(seed);
+      const noisy = (metres: number, i: number): RawFix => ({
+        time: start + i * 1000,
+        ...ahead(ahead({ lat: 44.2, lon: -33.6 }, 90, metres), random.uniform() * 360, random.uniform() * 30),
+        accuracy: 30,
+      });
+      const still = Trail.from(Array.from({ length: 600 }, (_, i) => noisy(0, i))).summary();
+      expect(still.distance).to.be.below(20);
+      expect(still.rawDistance).to.be.above(5000);
+      const there = Trail.from(Array.from({ length: 601 }, (_, i) => noisy(i * 1.4, i))).summary();
+      expect(there.distance).to.be.closeTo(840, 0.1 * 840);
+    }
+    const sure = Trail.from(northward(1.4, 1, 101).map((raw) => ({ ...raw, accuracy: 5 }))).summary();
+    expect(sure.distance).to.be.closeTo(140, 8);
+    expect(sure.moving).to.be.within(90, 100);
   });
 
   it('of altitudes 10, 30, 20 tells 20 m up and 10 m down; of none, nothing', () => {

@@ -59,11 +59,24 @@ export class SplitCounter {
 
   add(fix: Fix): void {
     if (isUnsound(fix)) return;
-    const before = this.#last;
     const from = this.#distance.anchorTime ?? fix.time;
     if (this.#distance.add(fix)) this.#climb.breakSegment();
     this.#climb.add(fix);
-    const now = this.#count(fix.time);
+    this.#advance(from, fix.time);
+  }
+
+  breakSegment(): void {
+    const from = this.#distance.anchorTime;
+    this.#distance.breakSegment();
+    this.#climb.breakSegment();
+    // What was held back counts now.
+    if (this.#last !== undefined) this.#advance(from ?? this.#last.time, this.#last.time);
+  }
+
+  /** Splits at the marks that a move from one time to another has passed. */
+  #advance(from: number, time: number): void {
+    const before = this.#last;
+    const now = this.#count(time);
     this.#last = now;
     this.#start ??= now;
     if (before === undefined) return;
@@ -73,7 +86,7 @@ export class SplitCounter {
       const between = (a: number, b: number) => a + (b - a) * share;
       this.#split({
         distance: mark,
-        time: Math.round(between(from, now.time)),
+        time: Math.round(between(from, time)),
         moving: between(before.moving, now.moving),
         climb: between(before.climb, now.climb),
         descent: between(before.descent, now.descent),
@@ -81,12 +94,7 @@ export class SplitCounter {
     }
   }
 
-  breakSegment(): void {
-    this.#distance.breakSegment();
-    this.#climb.breakSegment();
-  }
-
-  /** The splits so far, the last one with what is left. */
+  /** The splits so far, the last one with what is left. What is still held back counts after a break, which the end of a trail is. */
   get splits(): Split[] {
     const [start, last] = [this.#start, this.#last];
     if (start === undefined || last === undefined) return [];

@@ -30,7 +30,7 @@ export interface Summary {
   readonly rawDistance: number;
   /**
    * What `distance` was measured on: `fixes`, every one as it stands, when no fix states its accuracy;
-   * `beyond-accuracy`, only moves longer than the fix's own 95 % radius.
+   * `beyond-accuracy`, only moves of the middle of the last seconds' fixes that lead beyond the fix's own 95 % radius.
    */
   readonly path: 'fixes' | 'beyond-accuracy';
   /** Metres a second: distance over duration, and distance over moving time. */
@@ -112,7 +112,8 @@ export class RunningSummary {
   }
 
   summary(): Summary {
-    const { distance, rawDistance, moving, topSpeed, path } = this.#distance;
+    const { rawDistance, topSpeed, path } = this.#distance;
+    const { distance, moving } = this.#distance.totals;
     const start = this.#start;
     const end = this.#end;
     const duration = start === undefined || end === undefined ? undefined : (end - start) / 1000;
