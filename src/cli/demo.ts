@@ -5,6 +5,11 @@ function demoPath(name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
   return fileURLToPath(new URL(`../../demo/${name}.geojson`, import.meta.url));
 }
 
+/** Whom the map data of a background is by. */
+export function creditOf(base: string): string {
+  return base === 'demo' ? 'Vanesk, an island that does not exist' : base;
+}
+
 /** A path, or the demo island's own file for the word `demo`. */
 export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
   return path === 'demo' ? demoPath(name) : path;

@@ -11,7 +11,8 @@ import { VirtualClock } from '../receiver/virtual-clock.js';
 import { nmeaSource } from '../sources/nmea.js';
 import { replaySource } from '../sources/replay.js';
 import { SimulatedDevice } from '../sources/simulated-device.js';
-import { noTrail, readRoute, readTrails, sourceName } from './files.js';
+import { noTrail, readRoute, readTrails } from './files.js';
+import { sourceName } from '../files/text-file.js';
 import { Misuse } from './misuse.js';
 
 /** What a follow is fed with. */

@@ -7,7 +7,7 @@ import { groundFrom, type Ground } from '../core/scene/layers/ground.js';
 import type { Line } from '../core/trail/line.js';
 import type { Trail } from '../core/trail/trail.js';
 import { fromJson, locator } from '../files/json-text.js';
-import { readText } from '../files/text-file.js';
+import { readText, sourceName } from '../files/text-file.js';
 import { readTrackFile } from '../files/track-file.js';
 import { orDemo } from './demo.js';
 import { Misuse } from './misuse.js';
@@ -15,11 +15,6 @@ import { NoteTeller } from './notes.js';
 
 /** Features left out that are told one by one. */
 const TOLD = 20;
-
-/** What a file goes by in errors. */
-export function sourceName(path: string): string {
-  return path === '-' ? 'standard input' : path;
-}
 
 /**
  * Reads a file of tracks, of whatever format. Things left out are told on standard error.

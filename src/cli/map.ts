@@ -9,6 +9,7 @@ import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { SHADINGS, type Shading } from '../core/scene/layers/trail.js';
 import { paintSvg } from '../core/scene/svg.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
+import { creditOf } from './demo.js';
 import { readClosedFences, readFences, readGround, readTracks } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
@@ -66,12 +67,7 @@ export function mapCommand(): Command {
         margin: {
           units,
           title: title ?? trails.map((trail) => trail.name ?? 'unnamed').join(', '),
-          credit:
-            base === undefined
-              ? 'No background'
-              : base === 'demo'
-                ? 'Vanesk, an island that does not exist'
-                : base,
+          credit: base === undefined ? 'No background' : creditOf(base),
         },
       };
       // Lines alone are plans on the whole of their ground; a trail is looked at closely.

@@ -3,6 +3,7 @@ import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { Veil } from '../core/trail/veil.js';
 import { FileOutput } from '../files/file-output.js';
 import { reportPage } from '../report/report.js';
+import { creditOf } from './demo.js';
 import { readClosedFences, readFences, readGround, readTrails } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
@@ -56,7 +57,7 @@ export function reportCommand(): Command {
           }),
           ...(base !== undefined && {
             ground: await readGround(base),
-            credit: base === 'demo' ? 'Vanesk, an island that does not exist' : base,
+            credit: creditOf(base),
           }),
         },
         {

@@ -26,6 +26,7 @@ import { Recorder } from '../recorder/recorder.js';
 import { reportPage } from '../report/report.js';
 import { SimulatedDevice } from '../sources/simulated-device.js';
 import { crossingsOf } from './crossings.js';
+import { creditOf } from './demo.js';
 import { readClosedFences, readFences, readGround, readRoute } from './files.js';
 import { crossingJson, printJson, summaryJson } from './json.js';
 import { pngOf } from './picture.js';
@@ -33,7 +34,6 @@ import { reportFont } from './report-font.js';
 import { CROSSING_HEAD, PLAIN_WORDS, crossingRow, summaryRows, table } from './tables.js';
 
 const SEED = 7;
-const CREDIT = 'Vanesk, an island that does not exist';
 
 export function tourCommand(): Command {
   return new Command('tour')
@@ -140,13 +140,13 @@ export function tourCommand(): Command {
         },
         trails: [trail],
         ...(last !== undefined && { fix: last }),
-        margin: { title: trail.name ?? 'Round', credit: CREDIT },
+        margin: { title: trail.name ?? 'Round', credit: creditOf('demo') },
       });
       const svg = paintSvg(scene);
       await writeFile(paths.svg, svg);
       await writeFile(paths.png, await pngOf(svg));
       const page = reportPage(
-        { trails: [trail], fences, closed, ground, credit: CREDIT },
+        { trails: [trail], fences, closed, ground, credit: creditOf('demo') },
         { font: await reportFont() },
       );
       await writeFile(paths.report, page);

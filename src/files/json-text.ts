@@ -12,8 +12,13 @@ import { InputError } from '../core/check/input-error.js';
 export function fromJson<T>(text: string, source: string, read: (document: unknown) => T): T {
   const { document, fault } = parsedJson(text, source);
   if (fault !== undefined) throw fault;
+  return located(text, source, () => read(document));
+}
+
+/** What a reading of parsed JSON gives; its errors get the line in the text that their path leads to. */
+export function located<T>(text: string, source: string, read: () => T): T {
   try {
-    return read(document);
+    return read();
   } catch (error) {
     throw error instanceof InputError ? locator(text, source)(error) : error;
   }

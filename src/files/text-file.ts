@@ -1,15 +1,21 @@
 import { createReadStream } from 'node:fs';
 import { TextDecoder } from 'node:util';
 import { InputError } from '../core/check/input-error.js';
+import { emptyText } from '../core/formats/track-document.js';
+import type { Note } from '../core/formats/track-sink.js';
 
 /** Bytes that are looked at for the encoding. */
 const BEGINNING = 1024;
 
+/** What a file goes by in errors. */
+export function sourceName(path: string): string {
+  return path === '-' ? 'standard input' : path;
+}
+
 /** Bytes of a file, or of standard input for `-`, and the name they go by in errors. */
 export function bytesOf(path: string): { bytes: AsyncIterable<Uint8Array>; source: string } {
-  return path === '-'
-    ? { bytes: process.stdin, source: 'standard input' }
-    : { bytes: createReadStream(path, { highWaterMark: 1 << 18 }), source: path };
+  const bytes = path === '-' ? process.stdin : createReadStream(path, { highWaterMark: 1 << 18 });
+  return { bytes, source: sourceName(path) };
 }
 
 /** All of a text file, without its byte order mark. @throws {InputError} when there is nothing in it. */
@@ -18,7 +24,7 @@ export async function readText(path: string): Promise<{ text: string; source: st
   const texts: string[] = [];
   for await (const text of decoded(bytes, source, () => undefined)) texts.push(text);
   const text = texts.join('');
-  if (text.trim() === '') throw new InputError('cut-short', 'the file is empty', { source, line: 1 });
+  if (text.trim() === '') throw emptyText(source);
   return { text, source };
 }
 
@@ -31,7 +37,7 @@ export async function readText(path: string): Promise<{ text: string; source: st
 export async function* decoded(
   bytes: AsyncIterable<Uint8Array>,
   source: string,
-  tell: (note: { line: number; text: string }) => void,
+  tell: (note: Note) => void,
 ): AsyncGenerator<string> {
   let decoder: TextDecoder | undefined;
   let line = 1;

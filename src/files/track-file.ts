@@ -17,7 +17,7 @@ import {
   type TrackDocument,
 } from '../core/formats/track-document.js';
 import type { TrackReader, TrackSink } from '../core/formats/track-sink.js';
-import { locator, parsedJson } from './json-text.js';
+import { located, parsedJson } from './json-text.js';
 import { bytesOf, decoded } from './text-file.js';
 
 export interface ReadFileOptions {
@@ -123,9 +123,5 @@ function tellJson(text: string, source: string, sink: TrackSink, strict: boolean
     whole.pop();
     sink.note({ line: fault.place.line ?? 1, text: fault.reason });
   }
-  try {
-    tellGeoJson(document, sink);
-  } catch (error) {
-    throw error instanceof InputError ? locator(text, source)(error) : error;
-  }
+  located(text, source, () => tellGeoJson(document, sink));
 }

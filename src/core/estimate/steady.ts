@@ -1,3 +1,4 @@
+import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
 import { DEGREES, RADIANS, wrapBearing } from '../geodesy/wgs84.js';
@@ -15,8 +16,6 @@ import {
   type Belief,
 } from './motion-filter.js';
 
-/** 95 % radius of a circular normal spread in standard deviations along one axis: √(−2 ln 0.05) (Rayleigh distribution). */
-const RADIUS = Math.sqrt(-2 * Math.log(0.05));
 /** Metres of accuracy taken where none is stated, and the least that is believed: nobody knows where they are to the millimetre. */
 const UNSTATED = 20;
 const LEAST = 1;
@@ -167,7 +166,7 @@ export class Steadier {
 
   /** Weighs the error of a fix: the part that fixes share, and the part of this one alone, as standard deviations along an axis. */
   #weigh({ accuracy = UNSTATED }: Fix): void {
-    const spread = Math.max(LEAST, accuracy) / RADIUS;
+    const spread = Math.max(LEAST, accuracy) / RADIUS_IN_DEVIATIONS;
     // A fix much coarser than usual is so by an error of its own.
     if (Number.isNaN(this.#usual) || spread < this.#usual) this.#usual = spread;
     else this.#usual += (spread - this.#usual) * 0.02;
@@ -209,7 +208,7 @@ export function steadyFix(raw: Fix, origin: Position, belief: Float64Array): Fix
     east: belief[PLACE] as number,
     north: belief[PLACE + 1] as number,
   });
-  const accuracy = RADIUS * Math.sqrt(belief[PP] as number);
+  const accuracy = RADIUS_IN_DEVIATIONS * Math.sqrt(belief[PP] as number);
   // Numbers of the filter's own need no checks at the border.
   return Object.freeze(
     speed < SLOW

@@ -1,5 +1,6 @@
 import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
+import { passThrough } from '../trail/part.js';
 import type { Trail } from '../trail/trail.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
@@ -89,9 +90,6 @@ export function timeInside(
   options: FenceWatchOptions = {},
 ): TimeInside[] {
   const times = new FenceTimes(fences, options);
-  for (const segment of trail.segments) {
-    for (const fix of trail.fixesOf(segment)) times.add(fix);
-    times.breakSegment();
-  }
+  passThrough(trail, times);
   return times.times;
 }

@@ -1,5 +1,6 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { InputError } from '../check/input-error.js';
+import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
 import { probabilityInside } from './certainty.js';
@@ -84,7 +85,7 @@ export class FenceWatch {
    * duplicate, or older than its predecessor, changes nothing.
    */
   advance(fix: Fix): Crossing[] {
-    if (fix.marks?.some((mark) => mark === 'wild' || mark === 'backwards' || mark === 'duplicate')) return [];
+    if (isUnsound(fix)) return [];
     if (this.#last !== undefined && fix.time < this.#last.time) return [];
     const told = this.#posts.flatMap((post) => this.#advancePost(post, fix));
     this.#last = fix;

@@ -9,6 +9,9 @@ const RADIUS_FACTOR = Math.sqrt(Math.log(0.05) / Math.log(0.32));
 /** The same for an altitude, which spreads along one axis: 1.959964 / 0.994458 standard deviations (normal quantiles). */
 const ALTITUDE_FACTOR = 1.959964 / 0.994458;
 
+/** 95 % radius of a circular normal spread, in standard deviations along one axis: √(−2 ln 0.05) (Rayleigh distribution). */
+export const RADIUS_IN_DEVIATIONS = Math.sqrt(-2 * Math.log(0.05));
+
 /** Factors that bring stated accuracies of a confidence to the 95 % of a `Fix`. */
 export function confidenceFactors(confidence: Confidence): {
   readonly radius: number;

@@ -165,9 +165,8 @@ export class Formatter {
   }
 
   #padded(value: number, decimals: number): string {
-    return (
-      (value < 9.5 || Number(fixedDecimals(value, decimals)) < 10 ? '0' : '') + this.#number(value, decimals)
-    );
+    const zero = Number(fixedDecimals(value, decimals)) < 10 ? '0' : '';
+    return zero + this.#number(value, decimals);
   }
 
   #quantity(value: number, decimals: number, { size, sign, intl }: Unit): string {

@@ -5,7 +5,8 @@ import { salvage } from '../fix/salvage.js';
 import { positionFault } from '../geodesy/position.js';
 import type { LinePoint } from '../trail/line.js';
 import { csvColumns, type CsvColumn, type CsvField } from './csv-columns.js';
-import { knownWords } from './fix-columns.js';
+import { decimalOf } from './decimal.js';
+import { rawColumns } from './fix-columns.js';
 import { parseTime } from './time.js';
 import { emptyText, gather, type ReadOptions, type TrackDocument } from './track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
@@ -161,8 +162,7 @@ class Row {
     const text = this.text(field);
     if (text === '') return undefined;
     const plain = this.#commas ? text.replace(',', '.') : text;
-    const value = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?$/i.test(plain) ? Number(plain) : NaN;
-    return value * (this.#columns.get(field)?.factor ?? 1);
+    return decimalOf(plain) * (this.#columns.get(field)?.factor ?? 1);
   }
 
   /** Milliseconds since 1970 UTC; NaN when there is none. */
@@ -261,19 +261,13 @@ class TrailRows {
 
 function rawFix(row: Row): RawFix {
   return {
-    ...knownWords({
-      altitudeDatum: row.text('altitudeDatum'),
-      origin: row.text('origin'),
-      marks: row.text('marks'),
-    }),
     time: row.time(),
     lat: row.number('lat') as number,
     lon: row.number('lon') as number,
-    accuracy: row.number('accuracy'),
-    altitude: row.number('altitude'),
-    altitudeAccuracy: row.number('altitudeAccuracy'),
-    course: row.number('course'),
-    speed: row.number('speed'),
+    ...rawColumns(
+      (column) => row.number(column),
+      (column) => row.text(column),
+    ),
   };
 }
 

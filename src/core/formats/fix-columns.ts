@@ -21,6 +21,27 @@ export function columnValue(fix: Fix, column: FixColumn): number | string | unde
   return fix[column];
 }
 
+/** What columns say of a fix, its numbers and its words, whatever holds them. NaN and `undefined` are no number. */
+export function rawColumns(
+  numberOf: (column: NumberColumn) => number | undefined,
+  wordOf: (column: WordColumn) => unknown,
+): Omit<RawFix, 'time' | 'lat' | 'lon'> {
+  return {
+    ...knownWords({
+      altitudeDatum: wordOf('altitudeDatum'),
+      origin: wordOf('origin'),
+      marks: wordOf('marks'),
+    }),
+    accuracy: numberOf('accuracy'),
+    altitude: numberOf('altitude'),
+    altitudeAccuracy: numberOf('altitudeAccuracy'),
+    course: numberOf('course'),
+    speed: numberOf('speed'),
+  };
+}
+type WordColumn = 'altitudeDatum' | 'origin' | 'marks';
+type NumberColumn = Exclude<FixColumn, WordColumn>;
+
 /** The words of a fix, as far as they are known ones. */
 export function knownWords(words: {
   readonly altitudeDatum?: unknown;

@@ -3,7 +3,7 @@ import { fixFault, fixOf, type RawFix } from '../fix/fix.js';
 import type { LinePoint } from '../trail/line.js';
 import { MOST_KEYS, extrasAmong, isExtraKey } from '../trail/extras.js';
 import { Trail } from '../trail/trail.js';
-import { FIX_COLUMNS, knownWords, type FixColumn } from './fix-columns.js';
+import { FIX_COLUMNS, rawColumns, type FixColumn } from './fix-columns.js';
 import { coordinateOf, coordinatesOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
 import { withPointExtras } from './point-extras.js';
 import { parseTime } from './time.js';
@@ -127,25 +127,16 @@ function isOneFix(
 
 function rawFix(point: LinePoint, valueOf: (name: 'time' | FixColumn) => unknown): RawFix {
   const time = valueOf('time');
-  const number = (name: FixColumn) => {
+  const columns = rawColumns((name) => {
     const value = valueOf(name);
     return typeof value === 'number' ? value : undefined;
-  };
-  const altitude = number('altitude');
+  }, valueOf);
   return {
-    ...knownWords({
-      altitudeDatum: valueOf('altitudeDatum'),
-      origin: valueOf('origin'),
-      marks: valueOf('marks'),
-    }),
-    accuracy: number('accuracy'),
-    altitudeAccuracy: number('altitudeAccuracy'),
-    course: number('course'),
-    speed: number('speed'),
+    ...columns,
     time: typeof time === 'string' ? parseTime(time) : NaN,
     lat: point.lat,
     lon: point.lon,
-    ...(altitude !== undefined ? { altitude } : { altitude: point.altitude, altitudeDatum: 'ellipsoid' }),
+    ...(columns.altitude === undefined && { altitude: point.altitude, altitudeDatum: 'ellipsoid' }),
   };
 }
 

@@ -3,6 +3,7 @@ import type { Line, LinePoint, Waypoint } from '../trail/line.js';
 import type { Trail } from '../trail/trail.js';
 import { FIX_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
 import type { Output } from './output.js';
+import { asLineString, pointExtrasOf } from './point-extras.js';
 import { timeText } from './time.js';
 import type { TrackContent } from './track-document.js';
 import type { PiecePlace } from './track-sink.js';
@@ -185,9 +186,8 @@ export class GeoJsonWriter implements TrackWriter {
   }
 
   #line({ name, description, extras, parts }: Line, kind: object): void {
-    const coordinates = parts.map((part) =>
-      (part.length === 1 ? [...part, ...part] : part).map(coordinatesOfPoint),
-    );
+    const coordinates = parts.map((part) => asLineString(part).map(coordinatesOfPoint));
+    const points = pointExtrasOf(parts);
     this.#feature({
       type: 'Feature',
       geometry: { type: 'MultiLineString', coordinates },
@@ -196,9 +196,7 @@ export class GeoJsonWriter implements TrackWriter {
         ...(description !== undefined && { description }),
         ...kind,
         ...extras,
-        ...(parts.flat().some((point) => point.extras !== undefined) && {
-          points: parts.map((part) => part.map((point) => point.extras ?? null)),
-        }),
+        ...(points !== undefined && { points }),
       },
     });
   }

@@ -4,6 +4,7 @@ import type { Segment, Trail } from '../trail/trail.js';
 import { FIX_COLUMNS, WORD_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
 import { KIND, KML_NAMESPACE, POINTS, SCHEMA_ID, VEILED } from './kml-words.js';
 import type { Output } from './output.js';
+import { asLineString, pointExtrasOf } from './point-extras.js';
 import { timeText } from './time.js';
 import type { TrackContent } from './track-document.js';
 import type { PiecePlace } from './track-sink.js';
@@ -155,15 +156,14 @@ export class KmlWriter implements TrackWriter {
   #line(line: Line, kind: Record<string, string>): void {
     const { parts, extras } = line;
     const strings = parts.map((part) => {
-      const run = part.length === 1 ? [...part, ...part] : part;
+      const run = asLineString(part);
       const mode = run.some(({ altitude }) => altitude !== undefined) ? ABSOLUTE : '';
       return `<LineString>${mode}<coordinates>${run.map(coordinatesText).join(' ')}</coordinates></LineString>`;
     });
     const geometry =
       strings.length === 1 ? (strings[0] as string) : `<MultiGeometry>${strings.join('')}</MultiGeometry>`;
-    const points = parts.flat().some((point) => point.extras !== undefined)
-      ? { [POINTS]: JSON.stringify(parts.map((part) => part.map((point) => point.extras ?? null))) }
-      : {};
+    const beside = pointExtrasOf(parts);
+    const points = beside === undefined ? {} : { [POINTS]: JSON.stringify(beside) };
     // The standard's order: ExtendedData before the geometry.
     this.#placemark(line, data({ ...kind, ...extras, ...points }) + geometry);
   }

@@ -5,7 +5,7 @@ import { positionFault } from '../geodesy/position.js';
 import { MOST_KEYS, isExtraKey } from '../trail/extras.js';
 import type { Line, LinePoint } from '../trail/line.js';
 import { decimalOf } from './decimal.js';
-import { knownWords, type FixColumn } from './fix-columns.js';
+import { rawColumns, type FixColumn } from './fix-columns.js';
 import { KIND, POINTS, VEILED } from './kml-words.js';
 import { withPointExtras } from './point-extras.js';
 import { parseTime } from './time.js';
@@ -278,23 +278,13 @@ function parsedOrNothing(text: string): unknown {
 
 function rawFix({ whens, coords, columns, altitudeMode }: OpenTrack, i: number): RawFix {
   const cell = (column: FixColumn) => columns.get(column)?.[i];
-  const number = (column: FixColumn) => decimalOf(cell(column));
   const altitude = coords[3 * i + 2] as number;
   const above =
     !columns.has('altitude') && altitudeMode === 'absolute'
       ? { altitude, altitudeDatum: 'sea' as const }
       : {};
   return {
-    ...knownWords({
-      altitudeDatum: cell('altitudeDatum'),
-      origin: cell('origin'),
-      marks: cell('marks'),
-    }),
-    accuracy: number('accuracy'),
-    altitude: number('altitude'),
-    altitudeAccuracy: number('altitudeAccuracy'),
-    course: number('course'),
-    speed: number('speed'),
+    ...rawColumns((column) => decimalOf(cell(column)), cell),
     ...above,
     time: whens[i] as number,
     lon: coords[3 * i] as number,

@@ -1,15 +1,15 @@
-import { confidenceFactors } from '../fix/confidence.js';
+import { RADIUS_IN_DEVIATIONS, confidenceFactors } from '../fix/confidence.js';
 import type { Fix, Origin, RawFix } from '../fix/fix.js';
 import { salvage } from '../fix/salvage.js';
 import type { LinePoint } from '../trail/line.js';
-import { degreesOf, numberOf, sentenceIn, timeOfDay } from './nmea-sentence.js';
+import { decimalOf } from './decimal.js';
+import { degreesOf, sentenceIn, timeOfDay } from './nmea-sentence.js';
+import { dayNumber } from './time.js';
 import type { Note } from './track-sink.js';
 
 const DAY = 86_400_000;
 const KNOT = 1852 / 3600;
 const { altitude: ALTITUDE_FACTOR } = confidenceFactors(68);
-/** Radius of 95 % in standard deviations of a circular normal spread: √(−2 ln 0.05) (Rayleigh distribution). */
-const RADIUS_FACTOR = Math.sqrt(-2 * Math.log(0.05));
 /** Characters of a line: more than that is no line of sentences. */
 const LONGEST_LINE = 4096;
 /** Fixes without a date that are kept until a sentence says it. */
@@ -237,21 +237,21 @@ const TAKES: Readonly<Record<string, Take>> = {
   RMC(epoch, [, status, lat, latLetter, lon, lonLetter, speed, course, date, , , mode]) {
     if (status === 'A') {
       place(epoch, lat, latLetter, lon, lonLetter);
-      epoch.speed = firstOf(epoch.speed, numberOf(speed) * KNOT);
-      epoch.course = firstOf(epoch.course, numberOf(course));
+      epoch.speed = firstOf(epoch.speed, decimalOf(speed) * KNOT);
+      epoch.course = firstOf(epoch.course, decimalOf(course));
       epoch.origin = originOf(mode) ?? epoch.origin;
     } else epoch.none = true;
     const match = /^(\d\d)(\d\d)(\d\d)$/.exec(date ?? '');
     if (match === null) return undefined;
     const year = Number(match[3]);
     // Two digits of the year: satellites have given positions since 1980.
-    return midnightOf(year < 80 ? 2000 + year : 1900 + year, Number(match[2]), Number(match[1]));
+    return DAY * dayNumber(year < 80 ? 2000 + year : 1900 + year, Number(match[2]), Number(match[1]));
   },
   GGA(epoch, [, lat, latLetter, lon, lonLetter, quality, , , altitude, unit]) {
     if (quality === '0') epoch.none = true;
     else {
       place(epoch, lat, latLetter, lon, lonLetter);
-      if (unit === 'M') epoch.altitude = firstOf(epoch.altitude, numberOf(altitude));
+      if (unit === 'M') epoch.altitude = firstOf(epoch.altitude, decimalOf(altitude));
       epoch.origin = QUALITIES[quality ?? ''] ?? epoch.origin;
     }
     return undefined;
@@ -260,7 +260,7 @@ const TAKES: Readonly<Record<string, Take>> = {
     if (/^N*$/.test(modes ?? '')) epoch.none = true;
     else {
       place(epoch, lat, latLetter, lon, lonLetter);
-      epoch.altitude = firstOf(epoch.altitude, numberOf(altitude));
+      epoch.altitude = firstOf(epoch.altitude, decimalOf(altitude));
       epoch.origin = originOf((modes ?? '').replaceAll('N', '')[0]) ?? epoch.origin;
     }
     return undefined;
@@ -271,17 +271,17 @@ const TAKES: Readonly<Record<string, Take>> = {
     return undefined;
   },
   VTG(epoch, [course, , , , knots, , kmh]) {
-    epoch.course = firstOf(epoch.course, numberOf(course));
-    epoch.speed = firstOf(firstOf(epoch.speed, numberOf(knots) * KNOT), numberOf(kmh) / 3.6);
+    epoch.course = firstOf(epoch.course, decimalOf(course));
+    epoch.speed = firstOf(firstOf(epoch.speed, decimalOf(knots) * KNOT), decimalOf(kmh) / 3.6);
     return undefined;
   },
   ZDA(_epoch, [, day, month, year]) {
-    return midnightOf(Number(year), Number(month), Number(day));
+    return DAY * dayNumber(Number(year), Number(month), Number(day));
   },
   GST(epoch, [, , , , , north, east, up]) {
-    const spread = Math.hypot(numberOf(north), numberOf(east)) / Math.SQRT2;
-    epoch.accuracy = firstOf(epoch.accuracy, spread * RADIUS_FACTOR);
-    epoch.altitudeAccuracy = firstOf(epoch.altitudeAccuracy, numberOf(up) * ALTITUDE_FACTOR);
+    const spread = Math.hypot(decimalOf(north), decimalOf(east)) / Math.SQRT2;
+    epoch.accuracy = firstOf(epoch.accuracy, spread * RADIUS_IN_DEVIATIONS);
+    epoch.altitudeAccuracy = firstOf(epoch.altitudeAccuracy, decimalOf(up) * ALTITUDE_FACTOR);
     return undefined;
   },
 };
@@ -312,11 +312,4 @@ function place(
 /** The sentences of a time agree, or the first of them is believed. */
 function firstOf(known: number, told: number): number {
   return Number.isNaN(known) ? told : known;
-}
-
-/** NaN for a date that is none. */
-function midnightOf(year: number, month: number, day: number): number {
-  const midnight = new Date(Date.UTC(year, month - 1, day));
-  const real = midnight.getUTCMonth() === month - 1 && midnight.getUTCDate() === day;
-  return real ? midnight.getTime() : NaN;
 }

@@ -1,5 +1,3 @@
-import { decimalOf } from './decimal.js';
-
 /** A sentence of NMEA 0183 (IEC 61162-1) that passed its checksum, or what is wrong with one. */
 export type Sentence =
   | {
@@ -69,11 +67,6 @@ export function timeOfDay(value: string | undefined): number {
   if (hours > 23 || minutes > 59 || seconds > 60) return NaN;
   const fraction = match[4] === undefined || match[4] === '.' ? 0 : Number(match[4]);
   return ((hours * 60 + minutes) * 60 + seconds) * 1000 + Math.round(fraction * 1000);
-}
-
-/** A number of a field; NaN when it is empty. */
-export function numberOf(value: string | undefined): number {
-  return decimalOf(value);
 }
 
 function firstWord(body: string): string {

@@ -1,5 +1,5 @@
-import { extrasAmong } from '../trail/extras.js';
-import type { LinePoint } from '../trail/line.js';
+import { extrasAmong, type Extras } from '../trail/extras.js';
+import type { Line, LinePoint } from '../trail/line.js';
 
 /** The points of a line with what others wrote beside each, in a list parallel to the coordinates. */
 export function withPointExtras(
@@ -18,4 +18,15 @@ export function withPointExtras(
             : point;
         });
   });
+}
+
+/** The same list of a line that is to be written; `undefined` when nobody wrote anything beside its points. */
+export function pointExtrasOf(parts: Line['parts']): (Extras | null)[][] | undefined {
+  const any = parts.some((part) => part.some(({ extras }) => extras !== undefined));
+  return any ? parts.map((part) => part.map(({ extras }) => extras ?? null)) : undefined;
+}
+
+/** A part as a line string, which has two positions at least. */
+export function asLineString(part: readonly LinePoint[]): readonly LinePoint[] {
+  return part.length === 1 ? [...part, ...part] : part;
 }

@@ -34,7 +34,7 @@ function digits(text: string, from: number, to: number): number {
 }
 
 /** Days since 1970-01-01 in the Gregorian calendar; NaN for a date that is none. */
-function dayNumber(year: number, month: number, day: number): number {
+export function dayNumber(year: number, month: number, day: number): number {
   if (!(month >= 1 && month <= 12 && day >= 1 && day <= 28)) {
     // Only here can the date be impossible; the platform knows how long months are.
     const midnight = new Date(Date.UTC(year, month - 1, day));

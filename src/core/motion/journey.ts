@@ -1,4 +1,5 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import { fixOf, type Fix } from '../fix/fix.js';
 import { ahead } from '../geodesy/ahead.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
@@ -7,7 +8,6 @@ import { GAITS, GAIT_NAMES, type Gait } from './gait.js';
 import { Itinerary, type Station } from './itinerary.js';
 import { randomFrom, type Random } from './random.js';
 import {
-  RADIUS_IN_DEVIATIONS,
   RECEPTION_NAMES,
   ReceptionModel,
   UPRIGHT,

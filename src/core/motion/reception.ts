@@ -1,3 +1,4 @@
+import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Random } from './random.js';
 
 /** How well a receiver receives. */
@@ -33,8 +34,6 @@ export interface ReceptionError {
   readonly accuracy: number;
 }
 
-/** 95 % radius of a circular normal spread, in standard deviations along one axis: √(−2 ln 0.05). */
-export const RADIUS_IN_DEVIATIONS = Math.sqrt(-2 * Math.log(0.05));
 /** Altitudes are about one and a half times as uncertain as places, the sky being on one side only. */
 export const UPRIGHT = 1.5;
 /** Shares by which the first fixes after a silence are coarser. */

@@ -1,3 +1,4 @@
+import type { Fix } from '../fix/fix.js';
 import { Trail, type TrailLabels } from './trail.js';
 
 /** The labels of a trail, those that it has. */
@@ -19,6 +20,14 @@ export function partOf(trail: Trail, marked: Uint8Array, labels: TrailLabels = l
     part.breakSegment();
   }
   return part;
+}
+
+/** Hands a trail on fix by fix, with a break after each segment. */
+export function passThrough(trail: Trail, to: { add(fix: Fix): unknown; breakSegment(): void }): void {
+  for (const segment of trail.segments) {
+    for (const fix of trail.fixesOf(segment)) to.add(fix);
+    to.breakSegment();
+  }
 }
 
 /** Appends all of a trail to another, in its segments; the first goes on with the open one when it is `joined`. */

@@ -3,6 +3,7 @@ import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
+import { passThrough } from './part.js';
 import type { Trail } from './trail.js';
 
 /** One of the parts of equal distance that a trail is told in. */
@@ -139,9 +140,6 @@ export class SplitCounter {
 /** A trail in splits of so many metres: 1000 for kilometres, 1609.344 for miles. */
 export function splitsOf(trail: Trail, metres: number): Split[] {
   const counter = new SplitCounter(metres);
-  for (const segment of trail.segments) {
-    for (const fix of trail.fixesOf(segment)) counter.add(fix);
-    counter.breakSegment();
-  }
+  passThrough(trail, counter);
   return counter.splits;
 }

@@ -191,33 +191,27 @@ export class Trail {
     const { start, end } = segments[s] ?? { start: 0, end: 0 };
     let index = end;
     while (index > start && this.number(index - 1, 'time') > fix.time) index--;
-    if (index === this.#length) {
-      const broken = this.#broken;
-      this.#broken = segments.length === 0;
-      this.append(fix);
-      this.#broken = broken;
-      return;
-    }
-    this.#grow();
-    for (let i = this.#length - 1; i > index; i--) this.#copyRow(i - 1, i);
+    const broken = this.#broken;
+    this.#broken = segments.length === 0;
+    this.append(fix);
+    this.#broken = broken;
+    for (let i = this.#length - 1; i > index; i--) this.#swapWithPrevious(i);
     for (const texts of this.#extras.values()) if (texts.length > index) texts.splice(index, 0, undefined);
     for (let i = s + 1; i < this.#starts.length; i++) (this.#starts[i] as number)++;
-    const single = new Trail();
-    single.append(fix);
-    this.#putRow(single.#chunks[0] as Chunk, 0, index);
   }
 
-  #copyRow(from: number, to: number): void {
-    this.#putRow(this.#chunks[from >> CHUNK_BITS] as Chunk, from & CHUNK_MASK, to);
-  }
-
-  #putRow(source: Chunk, from: number, index: number): void {
-    const chunk = this.#chunks[index >> CHUNK_BITS] as Chunk;
-    const to = index & CHUNK_MASK;
+  #swapWithPrevious(index: number): void {
+    const [here, there] = [index, index - 1].map((at) => this.#chunks[at >> CHUNK_BITS]) as [Chunk, Chunk];
+    const [to, from] = [index & CHUNK_MASK, (index - 1) & CHUNK_MASK];
+    const swap = (a: Float64Array | Uint8Array, i: number, b: Float64Array | Uint8Array, j: number) => {
+      const value = a[i] as number;
+      a[i] = b[j] as number;
+      b[j] = value;
+    };
     for (let column = 0; column < NUMBERS.length; column++)
-      chunk.numbers[column * CHUNK_SIZE + to] = source.numbers[column * CHUNK_SIZE + from] as number;
-    chunk.kinds[to] = source.kinds[from] as number;
-    chunk.marks[to] = source.marks[from] as number;
+      swap(here.numbers, column * CHUNK_SIZE + to, there.numbers, column * CHUNK_SIZE + from);
+    swap(here.kinds, to, there.kinds, from);
+    swap(here.marks, to, there.marks, from);
   }
 
   /** Appends a fix of another trail, number by number. */
