@@ -28,7 +28,8 @@ export {
   type PositionStyle,
 } from './core/fix/words.js';
 
-export { Steadier, type Steadied } from './core/estimate/steady.js';
+export { Steadier } from './core/estimate/steady.js';
+export type { Steadied } from './core/estimate/steady-fix.js';
 export { steadyTrail } from './core/estimate/steady-trail.js';
 
 export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';

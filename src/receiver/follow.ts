@@ -219,6 +219,7 @@ export class Follow implements AsyncIterable<Fix> {
       if (this.#outage) return; // platforms repeat themselves
       this.#outage = true;
     }
+    if (event.kind === 'gap') this.#liveliness.forget();
     for (const listener of [...this.#eventListeners]) this.#call(() => listener(event));
   }
 

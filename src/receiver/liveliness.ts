@@ -1,3 +1,4 @@
+import { Steadier } from '../core/estimate/steady.js';
 import { Stillness } from '../core/estimate/stillness.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from './clock.js';
@@ -11,6 +12,7 @@ export class Liveliness {
   readonly #clock: Clock;
   readonly #silentAfter: number;
   readonly #change: (state: FollowState) => void;
+  readonly #steadier = new Steadier();
   readonly #stillness = new Stillness();
   #arrived = 0;
   #cancel: (() => void) | undefined;
@@ -25,7 +27,7 @@ export class Liveliness {
   /** A sound fix has arrived. */
   add(fix: Fix): void {
     this.#arrived = this.#clock.now();
-    this.#stillness.add(fix);
+    if (!this.#steadier.advance(fix).refused) this.#stillness.add(fix.time, this.#steadier);
     const since = this.#stillness.since;
     this.#change(since === undefined ? { state: 'live' } : { state: 'still', since });
     // One alarm for many fixes: it looks when it rings whether it has to wait longer.
@@ -36,6 +38,12 @@ export class Liveliness {
   rest(): void {
     this.#cancel?.();
     this.#cancel = undefined;
+    this.forget();
+  }
+
+  /** The next fix follows on nothing. */
+  forget(): void {
+    this.#steadier.breakSegment();
     this.#stillness.forget();
   }
 
@@ -45,6 +53,7 @@ export class Liveliness {
       this.#cancel = this.#clock.after(left, () => this.#look());
     } else {
       this.#cancel = undefined;
+      this.forget();
       this.#change({ state: 'silent', since: this.#arrived });
     }
   }

@@ -199,7 +199,7 @@ class Report {
             `${veiled} ${veiled === 1 ? 'part was' : 'parts were'} cut out before export; the figures are of what is left.`,
           ]
         : []),
-      ...(path === 'beyond-accuracy'
+      ...(path === 'steadied'
         ? [`A plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`]
         : []),
     ];

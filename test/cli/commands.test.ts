@@ -50,7 +50,7 @@ describe('the command line', () => {
       expect(summary).to.include({
         name: 'Dune Round',
         start: '2026-07-01T12:00:00Z',
-        path: 'beyond-accuracy',
+        path: 'steadied',
         segments: 1,
       });
       expect(summary.averageSpeed).to.be.closeTo(4.8, 0.7);

@@ -150,6 +150,7 @@ describe('a summary', () => {
       rawDistance: 0,
       path: 'fixes',
       gaps: [],
+      stops: [],
     });
   });
 

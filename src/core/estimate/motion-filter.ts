@@ -18,7 +18,7 @@ const ERROR = 4;
 export const PP = 6;
 const PV = 7;
 const PB = 8;
-const VV = 9;
+export const VV = 9;
 const VB = 10;
 const BB = 11;
 const SIZE = 12;
@@ -68,11 +68,11 @@ export function predictInto(
   out[BB] = keep * keep * (belief[BB] as number) + wander * wander * (1 - keep * keep);
 }
 
-/** How far a fix is from where it was expected, in units of what is expected; squared. Of two axes together, so 2 on average. */
-export function surprise(belief: Belief, east: number, north: number, white: number): number {
+/** How far a fix is from where it was expected, m², of both axes together: twice `placeSpread` on average. */
+export function unexpected(belief: Belief, east: number, north: number): number {
   const dE = east - (belief[PLACE] as number) - (belief[ERROR] as number);
   const dN = north - (belief[PLACE + 1] as number) - (belief[ERROR + 1] as number);
-  return (dE * dE + dN * dN) / placeSpread(belief, white);
+  return dE * dE + dN * dN;
 }
 
 /** Takes a fix in: place plus shared error were seen here, with an error of its own. */
@@ -93,8 +93,8 @@ export function takeVelocity(belief: Belief, east: number, north: number, error:
   update(belief, belief[PV] as number, vv, belief[VB] as number, vv + error * error, dE, dN);
 }
 
-/** Variance of where a fix is expected. */
-function placeSpread(belief: Belief, white: number): number {
+/** Variance along an axis of where a fix is expected. */
+export function placeSpread(belief: Belief, white: number): number {
   return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white * white;
 }
 

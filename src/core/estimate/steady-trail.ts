@@ -5,7 +5,8 @@ import { labelsOf } from '../trail/part.js';
 import { Trail } from '../trail/trail.js';
 import { offsetTo, shifted } from './local-offset.js';
 import { PLACE, smoothed, type Belief } from './motion-filter.js';
-import { MEMORY, Steadier, steadyFix, type Knowledge } from './steady.js';
+import { MEMORY, Steadier, type Knowledge } from './steady.js';
+import { steadyFix } from './steady-fix.js';
 
 /** A fix on its way through: what was known at it, or nothing when it was refused. */
 interface Node {

@@ -1,33 +1,110 @@
-import type { Fix } from '../fix/fix.js';
-import { distance } from '../geodesy/distance.js';
+import { distanceBetween } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import { alongStraight } from '../geodesy/straight.js';
+import type { Steadier } from './steady.js';
 
-/** Metres within which a user who says nothing of accuracy may sway and be at rest. */
+/** m/s: a velocity known to this is of use for telling rest from motion, a standard deviation along an axis. */
+export const SURE = 0.3;
+/** m/s of the velocity of the last seconds: below the first is rest, above the second motion again. */
+const RESTING = 0.35;
+const LEAVING = 0.5;
+/** Seconds over which velocities are taken together, and for which they must be of rest. */
+const LATELY = 4;
+const RESTED = 3;
+/** Seconds over which places are taken together where the velocity is not known so well, and without leaving their room that count as rest. */
+const MIDDLE = 10;
+const STAYED = 30;
+/** Seconds a metre of room that a slow walker takes to cross it. */
+const CROSSING = 1.6;
+/** Metres within which a user may sway and be at rest, and so many times the accuracy. */
 const LEAST_ROOM = 10;
-/** Seconds without leaving that room that count as rest: a walker crosses it in half of that. */
-const STILL_AFTER = 30;
+export const ROOM = 1.3;
+/** Rooms by which the middle may lag behind. */
+const TETHER = 1.5;
 
 /**
- * Whether the user stays where they are: no fix has left the room of its own and the first one's 95 % radius, 10 m at
- * the least, for 30 s.
+ * Whether the user rests, told from the steadied path: within some seconds where fixes state their speed, and otherwise once the middle of the last
+ * places has stayed within its accuracy for half a minute. Left as soon as velocity or place say so.
  */
 export class Stillness {
-  #anchor: Fix | undefined;
-  #latest = 0;
+  #east = 0;
+  #north = 0;
+  #time = NaN;
+  /** Since when velocities are of rest. */
+  #slowSince: number | undefined;
+  #middle: Position | undefined;
+  /** Where, and since when, the middle has stayed. */
+  #room: { readonly at: Position; readonly since: number } | undefined;
+  #since: number | undefined;
+  #place: Position | undefined;
+  #places = 0;
 
-  add(fix: Fix): void {
-    this.#latest = fix.time;
-    const anchor = this.#anchor;
-    const room = Math.max(LEAST_ROOM, fix.accuracy ?? 0, anchor?.accuracy ?? 0);
-    if (anchor === undefined || distance(anchor, fix) > room) this.#anchor = fix;
+  /** Takes what is known after the next fix. */
+  add(time: number, { place, motion, accuracy }: Steadier): void {
+    if (place === undefined || motion === undefined) return;
+    const step = Number.isNaN(this.#time) ? Infinity : Math.max(0, time - this.#time) / 1000;
+    this.#time = time;
+    const share = 1 - Math.exp(-step / LATELY);
+    this.#east += (motion.east - this.#east) * share;
+    this.#north += (motion.north - this.#north) * share;
+    const room = Math.max(LEAST_ROOM, ROOM * accuracy);
+    const middle = this.#follow(place, step, room);
+    const since = motion.error <= SURE ? this.#bySpeed(time, motion) : this.#byPlace(time, middle, room);
+    if (since === undefined) this.#place = undefined;
+    else this.#settle(place);
+    this.#since = since;
   }
 
   /** Since when, milliseconds since 1970 UTC; `undefined` in motion. */
   get since(): number | undefined {
-    const start = this.#anchor?.time;
-    return start !== undefined && this.#latest - start >= STILL_AFTER * 1000 ? start : undefined;
+    return this.#since;
+  }
+
+  /** Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or two. */
+  get middle(): Position | undefined {
+    return this.#middle;
+  }
+
+  /** Where: the mean of the steadied places since rest was found. */
+  get place(): Position | undefined {
+    return this.#place;
   }
 
   forget(): void {
-    this.#anchor = undefined;
+    this.#since = this.#slowSince = this.#middle = this.#room = this.#place = undefined;
+    this.#time = NaN;
+  }
+
+  #bySpeed(time: number, { east, north }: { readonly east: number; readonly north: number }): number | undefined {
+    const lately = Math.hypot(this.#east, this.#north);
+    this.#room = undefined;
+    if (lately > (this.#since === undefined ? RESTING : LEAVING)) {
+      this.#slowSince = Math.hypot(east, north) > RESTING ? undefined : (this.#slowSince ?? time);
+      return undefined;
+    }
+    this.#slowSince ??= time;
+    return this.#since ?? (time - this.#slowSince >= RESTED * 1000 ? this.#slowSince : undefined);
+  }
+
+  #byPlace(time: number, middle: Position, room: number): number | undefined {
+    this.#slowSince = undefined;
+    const at = this.#room?.at;
+    if (at === undefined || distanceBetween(at.lat, at.lon, middle.lat, middle.lon) > room)
+      this.#room = { at: middle, since: time };
+    const { since } = this.#room as { since: number };
+    return time - since >= Math.max(STAYED, CROSSING * room) * 1000 ? since : undefined;
+  }
+
+  #follow(place: Position, step: number, room: number): Position {
+    const before = this.#middle ?? place;
+    const behind = distanceBetween(before.lat, before.lon, place.lat, place.lon);
+    const share = Math.max(1 - Math.exp(-step / MIDDLE), 1 - (TETHER * room) / behind);
+    return (this.#middle = alongStraight(before, place, share));
+  }
+
+  #settle(place: Position): void {
+    if (this.#place === undefined) this.#places = 0;
+    this.#place = this.#place === undefined ? place : alongStraight(this.#place, place, 1 / (this.#places + 1));
+    this.#places++;
   }
 }

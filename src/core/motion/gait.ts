@@ -6,15 +6,19 @@ export interface GaitFigures {
   readonly sway: number;
   /** Seconds over which the speed forgets itself. */
   readonly memory: number;
+  /** m/s at which a corner of 90° is taken, one of half the angle at twice that; who walks turns on the spot. */
+  readonly corner?: number;
+  /** m/s² at which speed is lost before a corner or a rest, and won after it. */
+  readonly brake: number;
 }
 
 /** Speeds of ordinary people in ordinary ground. */
 export const GAITS = Object.freeze({
-  walk: { speed: 1.35, sway: 0.1, memory: 20 },
-  run: { speed: 2.9, sway: 0.08, memory: 30 },
-  cycle: { speed: 4.8, sway: 0.15, memory: 30 },
-  drive: { speed: 12, sway: 0.2, memory: 40 },
-  ferry: { speed: 6.5, sway: 0.03, memory: 120 },
+  walk: { speed: 1.35, sway: 0.1, memory: 20, brake: 1 },
+  run: { speed: 2.9, sway: 0.08, memory: 30, corner: 2.5, brake: 1 },
+  cycle: { speed: 4.8, sway: 0.15, memory: 30, corner: 3, brake: 0.8 },
+  drive: { speed: 12, sway: 0.2, memory: 40, corner: 5, brake: 1.5 },
+  ferry: { speed: 6.5, sway: 0.03, memory: 120, corner: 4, brake: 0.15 },
 }) satisfies Readonly<Record<string, GaitFigures>>;
 
 export type Gait = keyof typeof GAITS;

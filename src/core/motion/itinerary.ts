@@ -52,4 +52,28 @@ export class Itinerary {
         to.altitude !== undefined && { altitude: from.altitude + (to.altitude - from.altitude) * t }),
     };
   }
+
+  /**
+   * How fast each place can be passed by one who takes a right angle at `corner` m/s, a lesser one faster in proportion, and
+   * loses and wins speed by `brake` m/s². Arrives at the end at walking pace.
+   */
+  speedLimits(corner: number, brake: number): (metres: number) => number {
+    const metres = this.#metres;
+    const last = metres.length - 1;
+    const limits = new Float64Array(metres.length).fill(Infinity);
+    limits[last] = Math.min(corner, 1);
+    for (let i = last - 1; i > 0; i--) {
+      const before = bearing(this.#points[i - 1] as LinePoint, this.#points[i] as LinePoint);
+      const after = bearing(this.#points[i] as LinePoint, this.#points[i + 1] as LinePoint);
+      const turn = Math.abs(wrapLongitude(after - before));
+      const leg = (metres[i + 1] as number) - (metres[i] as number);
+      limits[i] = Math.min((corner * 90) / turn, Math.sqrt((limits[i + 1] as number) ** 2 + 2 * brake * leg));
+    }
+    let next = 1;
+    return (at) => {
+      while (next < last && (metres[next] as number) <= at) next++;
+      const ahead = Math.max(0, (metres[next] as number) - at);
+      return Math.sqrt((limits[next] as number) ** 2 + 2 * brake * ahead);
+    };
+  }
 }

@@ -1,10 +1,10 @@
-import { checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { anything, checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import { fixOf, type Fix } from '../fix/fix.js';
 import { ahead } from '../geodesy/ahead.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
 import type { Line, LinePoint } from '../trail/line.js';
-import { GAITS, GAIT_NAMES, type Gait } from './gait.js';
+import { GAIT_NAMES, type Gait } from './gait.js';
 import { Itinerary, type Station } from './itinerary.js';
 import { randomFrom, type Random } from './random.js';
 import {
@@ -14,12 +14,15 @@ import {
   type Reception,
   type ReceptionError,
 } from './reception.js';
+import { Stride, type RestFigures } from './stride.js';
 
 export interface JourneyOptions {
   /** Default `walk`. */
   readonly gait?: Gait;
   /** Seconds between fixes, 0.05 to 3600. Default 1. */
   readonly every?: number;
+  /** Rests on the way, of so many seconds, so many metres apart; each by half more or less. Default none. */
+  readonly rests?: RestFigures;
   /** Default `open`. */
   readonly reception?: Reception;
   /** Default 1. The same seed gives the same journey. */
@@ -46,7 +49,15 @@ export function checkJourney(options: {
     reception: oneOf(...RECEPTION_NAMES),
     seed: numberFrom(-Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, ''),
     start: numberFrom(0, Date.UTC(2200, 0, 1), 'milliseconds since 1970'),
+    rests: anything,
   });
+  const { rests } = options;
+  if (rests !== undefined) {
+    checkOptions('rests of a journey', rests, {
+      every: numberFrom(10, 1e6, 'metres'),
+      for: numberFrom(1, 1e6, 'seconds'),
+    });
+  }
 }
 
 /**
@@ -55,13 +66,13 @@ export function checkJourney(options: {
  */
 export function* journey(line: Line, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
-  const { gait = 'walk', every = 1, seed = 1 } = options;
+  const { gait = 'walk', every = 1, seed = 1, rests } = options;
   const itinerary = new Itinerary(line);
-  const stride = new Stride(gait, randomFrom(seed * 2));
+  const stride = new Stride(itinerary, gait, randomFrom(seed * 2), rests);
   const witness = new Witness(options);
-  for (let metres = 0; ; metres += stride.advance(every)) {
-    const arrived = metres >= itinerary.length;
-    yield witness.see(itinerary.at(metres), arrived ? 0 : stride.speed);
+  for (; ; stride.advance(every)) {
+    const arrived = stride.metres >= itinerary.length;
+    yield witness.see(itinerary.at(stride.metres), arrived ? 0 : stride.speed);
     if (arrived) return;
   }
 }
@@ -135,30 +146,4 @@ function datumOf(at: LinePoint): { altitudeDatum?: 'sea' } {
 
 function rounded(value: number, decimals: number): number {
   return Number(value.toFixed(decimals));
-}
-
-/** A speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck process). */
-class Stride {
-  readonly #gait: Gait;
-  readonly #random: Random;
-  #sway = 0;
-
-  constructor(gait: Gait, random: Random) {
-    this.#gait = gait;
-    this.#random = random;
-  }
-
-  /** m/s now; never below a fifth of the mean. */
-  get speed(): number {
-    const { speed, sway } = GAITS[this.#gait];
-    return speed * Math.max(0.2, 1 + sway * this.#sway);
-  }
-
-  /** Metres covered in the next seconds. */
-  advance(seconds: number): number {
-    const metres = this.speed * seconds;
-    const keep = Math.exp(-seconds / GAITS[this.#gait].memory);
-    this.#sway = this.#sway * keep + Math.sqrt(1 - keep * keep) * this.#random.normal();
-    return metres;
-  }
 }

@@ -1,29 +1,43 @@
+import { offsetTo } from '../estimate/local-offset.js';
+import { Steadier, type Motion } from '../estimate/steady.js';
+import { ROOM, Stillness, SURE } from '../estimate/stillness.js';
 import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
-import { alongStraight } from '../geodesy/straight.js';
+import type { Position } from '../geodesy/position.js';
 import { Silences } from './silence.js';
 
 /** Slower than this, in m/s, is resting: half the pace of an easy stroll. */
 const RESTING_SPEED = 0.4;
-
-/** Milliseconds over which fixes are taken together: noise of each alone evens out, and a walker is a dozen metres farther. */
-const MIDDLE = 10_000;
-/** So many times the accuracy must a move lead; the first of a segment farther, for the fix that it is measured from stands alone. */
-const ROOM = 1.3;
+/** Metres of a move where the velocity is known well: less is swaying. */
+const STEP = 3;
+/** So many times the accuracy must the first move of a segment lead where it is not, and the first after a rest. */
 const FIRST_ROOM = 2;
+/** Seconds without a move that are a rest. */
+const RESTED = 30;
+/** Seconds at most over which the velocities at both ends tell the way between. */
+const NEAR = 12;
+/** m/s: what is quicker than this is no way but an error put right. */
+const PLAUSIBLE = 70;
+/** Seconds in which the place that moves are measured from follows a user who rests. */
+const FOLLOWING = 5;
 
-interface Anchor {
-  readonly lat: number;
-  readonly lon: number;
+/** A place on the way: metres from the start of the segment as the velocities lead, the position, and when. */
+interface Station {
+  readonly east: number;
+  readonly north: number;
+  readonly place: Position;
+  /** 95 % radius of the place, metres. */
+  readonly accuracy: number;
   readonly time: number;
 }
 
 /**
- * Distance that noise does not inflate.
+ * Distance that noise does not inflate, measured on the steadied path.
  *
- * A fix wanders within its accuracy even when the user rests, and summing those wanderings can double a
- * walk. So a move counts once the middle of the last seconds' fixes is farther from the last counted place than 1.3 times the fix's own
- * 95 % radius, twice for the first move of a segment; until then it is held back. Fixes that state no accuracy are taken at their word.
+ * The place of a fix wanders within its accuracy, and a steadied place is put right with every fix; what is steady is the velocity. So the way is where the
+ * velocities of the steadied path lead. It counts in moves: of three metres where the velocity is known well, which it is when
+ * fixes state their speed; otherwise once the middle of the last ten seconds' places is farther from the last counted place than 1.3
+ * times the accuracy, twice after a rest. At rest nothing counts. Fixes that state no accuracy are taken at their word.
  */
 export class DistanceCounter {
   distance = 0;
@@ -34,14 +48,19 @@ export class DistanceCounter {
   topSpeed: number | undefined;
   readonly #honest: boolean;
   readonly #silences = new Silences();
-  #gated = false;
+  readonly #steadier = new Steadier();
+  readonly #stillness = new Stillness();
+  #steadied = false;
   /** The counted place before `#anchor`, of the same segment, and the speed from there. */
-  #before: { readonly place: Anchor; readonly speed: number } | undefined;
-  #anchor: Anchor | undefined;
-  #last: Anchor | undefined;
-  /** Where the fixes of the last seconds lie in the middle, and the accuracy that they usually have. */
-  #middle: Anchor | undefined;
-  #usual = 0;
+  #before: { readonly place: Station; readonly speed: number } | undefined;
+  #anchor: Station | undefined;
+  #here: Station | undefined;
+  #motion: Motion | undefined;
+  /** When the user was last seen near the anchor, where the velocity is not known well. */
+  #near = NaN;
+  /** Whether the anchor is where the user rests. */
+  #settling = false;
+  #last: Fix | undefined;
   /** Whether a move was counted in this segment. */
   #moved = false;
 
@@ -55,15 +74,31 @@ export class DistanceCounter {
     return this.#anchor?.time;
   }
 
-  get path(): 'fixes' | 'beyond-accuracy' {
-    return this.#gated ? 'beyond-accuracy' : 'fixes';
+  get path(): 'fixes' | 'steadied' {
+    return this.#steadied ? 'steadied' : 'fixes';
+  }
+
+  /** Since when the user rests and where; `undefined` in motion. */
+  get rest(): { readonly since: number; readonly place: Position } | undefined {
+    const { since, place } = this.#stillness;
+    return since === undefined || place === undefined ? undefined : { since, place };
   }
 
   /** Returns whether there was silence before the fix: what was gone meanwhile is not known, and not counted. */
   add(fix: Fix): boolean {
     const silent = this.#silences.heard(fix.time);
     if (silent) this.#forget();
-    this.#count(fix);
+    const { lat, lon } = fix;
+    const last = this.#last;
+    this.#last = fix;
+    if (last !== undefined) this.rawDistance += distanceBetween(last.lat, last.lon, lat, lon);
+    const { refused } = this.#steadier.advance(fix);
+    if (!refused) this.#stillness.add(fix.time, this.#steadier);
+    if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
+    else {
+      this.#steadied = true;
+      if (!refused) this.#follow(fix);
+    }
     return silent;
   }
 
@@ -73,63 +108,126 @@ export class DistanceCounter {
     return { distance: this.distance + distance, moving: this.moving + moving };
   }
 
-  /** The way from the last counted place to the last fix: the middle lags behind a walker by some seconds. */
+  /** The way from the last counted place to the last fix. */
   #held(): { distance: number; moving: number } {
-    const [anchor, last] = [this.#anchor, this.#last];
-    if (!this.#moved || this.#middle === undefined || anchor === undefined || last === undefined)
-      return { distance: 0, moving: 0 };
-    const move = distanceBetween(anchor.lat, anchor.lon, last.lat, last.lon);
-    const seconds = (last.time - anchor.time) / 1000;
-    if (!(move > ROOM * this.#usual)) return { distance: 0, moving: 0 };
-    return { distance: move, moving: seconds > 0 && move / seconds >= RESTING_SPEED ? seconds : 0 };
+    const [anchor, here] = [this.#anchor, this.#here];
+    const none = { distance: 0, moving: 0 };
+    if (!this.#moved || anchor === undefined || here === undefined || !this.#steadied) return none;
+    if ((this.#motion?.error ?? Infinity) <= SURE) {
+      const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
+      return this.#stillness.since === undefined ? { distance: way, moving: 0 } : none;
+    }
+    // The middle lags behind a walker by some seconds.
+    const way = apart(anchor.place, here.place);
+    const seconds = (here.time - anchor.time) / 1000;
+    if (way <= ROOM * this.#steadier.accuracy) return none;
+    return { distance: way, moving: seconds > 0 && way / seconds >= RESTING_SPEED ? seconds : 0 };
   }
 
-  #count(fix: Fix): void {
-    if (fix.accuracy !== undefined && this.#honest) this.#gated = true;
-    const { lat, lon, time } = fix;
-    const last = this.#last;
-    const anchor = this.#anchor;
-    this.#last = { lat, lon, time };
-    if (last === undefined || anchor === undefined) {
-      this.#anchor = this.#last;
+  /** Goes where the velocity of the steadied path leads. */
+  #follow(fix: Fix): void {
+    const { place, motion, accuracy } = this.#steadier;
+    if (place === undefined || motion === undefined) return;
+    const from = this.#here;
+    const before = this.#motion ?? motion;
+    this.#motion = motion;
+    const seconds = from === undefined ? 0 : (fix.time - from.time) / 1000;
+    if (from === undefined || this.#anchor === undefined) {
+      this.#anchor = this.#here = { east: 0, north: 0, place, accuracy, time: fix.time };
       return;
     }
-    const step = distanceBetween(last.lat, last.lon, lat, lon);
-    this.rawDistance += step;
-    const here = this.#honest && fix.accuracy !== undefined ? this.#middled(fix, fix.accuracy) : this.#last;
-    const move = distanceBetween(anchor.lat, anchor.lon, here.lat, here.lon);
-    const room = this.#honest ? (fix.accuracy ?? 0) * (this.#moved ? ROOM : FIRST_ROOM) : 0;
-    if (!(move > room)) return;
+    const step = seconds <= NEAR ? between(before, motion, seconds) : offsetTo(from.place, place);
+    const speed = seconds > 0 ? Math.hypot(step.east, step.north) / seconds : 0;
+    const known = speed <= PLAUSIBLE;
+    this.#here = {
+      east: from.east + (known ? step.east : 0),
+      north: from.north + (known ? step.north : 0),
+      place,
+      accuracy,
+      time: fix.time,
+    };
+    if (motion.error <= SURE) this.#bySpeed(this.#anchor, this.#here, seconds, speed);
+    else this.#byPlace(this.#anchor, this.#here, this.#stillness.middle ?? place);
+  }
+
+  /** Velocity known well: moves are short, and rest is known for what it is. */
+  #bySpeed(anchor: Station, here: Station, seconds: number, speed: number): void {
+    if (this.#stillness.since !== undefined) {
+      const share = 1 - Math.exp(-seconds / FOLLOWING);
+      const east = anchor.east + (here.east - anchor.east) * share;
+      const north = anchor.north + (here.north - anchor.north) * share;
+      this.#anchor = { ...here, east, north };
+      return;
+    }
+    if (speed >= RESTING_SPEED) this.moving += seconds;
+    const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
+    if (way > STEP) this.#count(anchor, here, way);
+  }
+
+  /** Velocity not known well: a move must lead out of the room that noise has. */
+  #byPlace(from: Station, here: Station, middle: Position): void {
+    const anchor = (this.#anchor = this.#settled(from, here));
+    const rested = !this.#moved || here.time - anchor.time > RESTED * 1000;
+    const room = Math.max(anchor.accuracy, here.accuracy) * (rested ? FIRST_ROOM : ROOM);
+    const way = apart(anchor.place, middle);
+    if (!(way > room / 2)) this.#near = here.time;
+    if (!(way > room)) return;
+    const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
+    const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
+    this.moving += (here.time - left) / 1000;
+    this.#count(anchor, { ...here, place: middle }, way);
+  }
+
+  /** The place that a move is measured from, known better the longer the user rests there, and once fixes are less coarse. */
+  #settled(anchor: Station, here: Station): Station {
+    const rest = this.#stillness.place;
+    const { accuracy } = here;
+    if (rest === undefined) {
+      this.#settling = false;
+      return accuracy < anchor.accuracy / 2 ? { ...anchor, place: here.place, accuracy } : anchor;
+    }
+    // The last of the way to where the user came to rest.
+    if (!this.#settling && this.#moved) this.distance += apart(anchor.place, rest);
+    this.#settling = true;
+    return { ...anchor, place: rest, accuracy };
+  }
+
+  #count(anchor: Station, here: Station, way: number): void {
     this.#moved = true;
-    this.distance += move;
+    this.distance += way;
     this.#anchor = here;
-    const elapsed = (time - anchor.time) / 1000;
-    if (!(elapsed > 0)) return;
-    const speed = move / elapsed;
-    this.#top(anchor, speed, here);
-    // Too slow as a whole: the user rested first, and at least the last step was a real one.
-    const stepTime = (time - last.time) / 1000;
-    if (speed >= RESTING_SPEED) this.moving += elapsed;
-    else if (stepTime > 0 && step / stepTime >= RESTING_SPEED) this.moving += stepTime;
+    const elapsed = (here.time - anchor.time) / 1000;
+    if (elapsed > 0) this.#top(anchor, way / elapsed, here);
   }
 
-  /** The middle of the fixes of the last seconds, the coarser counting less. */
-  #middled({ lat, lon, time }: Fix, accuracy: number): Anchor {
-    const before = this.#middle ?? this.#anchor ?? { lat, lon, time };
-    if (this.#usual === 0) this.#usual = accuracy;
-    const sure = accuracy <= this.#usual ? 1 : (this.#usual / accuracy) ** 2;
-    const share = (1 - Math.exp(-Math.max(0, time - before.time) / MIDDLE)) * sure;
-    this.#usual += (accuracy - this.#usual) * 0.05;
-    this.#middle = { ...alongStraight(before, { lat, lon }, share), time };
-    return this.#middle;
+  #takeAtWord({ lat, lon, time }: Fix): void {
+    const [from, anchor] = [this.#here, this.#anchor];
+    const step = from === undefined ? { east: 0, north: 0 } : offsetTo(from.place, { lat, lon });
+    const here = {
+      east: (from?.east ?? 0) + step.east,
+      north: (from?.north ?? 0) + step.north,
+      place: { lat, lon },
+      accuracy: 0,
+      time,
+    };
+    this.#here = here;
+    if (from === undefined || anchor === undefined) {
+      this.#anchor = here;
+      return;
+    }
+    const way = distanceBetween(from.place.lat, from.place.lon, lat, lon);
+    if (!(way > 0)) return;
+    const seconds = (time - from.time) / 1000;
+    if (seconds > 0 && way / seconds >= RESTING_SPEED) this.moving += seconds;
+    this.#count(from, here, way);
   }
 
-  #top(anchor: Anchor, speed: number, here: Anchor): void {
+  #top(anchor: Station, speed: number, here: Station): void {
     const before = this.#before;
     this.#before = { place: anchor, speed };
     if (before === undefined) return;
     const { place } = before;
-    const ahead = distanceBetween(place.lat, place.lon, here.lat, here.lon);
+    const ahead = Math.hypot(here.east - place.east, here.north - place.north);
     const held = Math.min(before.speed, speed, (ahead * 1000) / (here.time - place.time));
     this.topSpeed = Math.max(this.topSpeed ?? 0, held);
   }
@@ -143,10 +241,21 @@ export class DistanceCounter {
     const held = this.#held();
     this.distance += held.distance;
     this.moving += held.moving;
-    this.#before = undefined;
-    this.#anchor = undefined;
-    this.#last = undefined;
-    this.#middle = undefined;
-    this.#moved = false;
+    this.#before = this.#anchor = this.#here = this.#last = this.#motion = undefined;
+    this.#moved = this.#settling = false;
+    this.#steadier.breakSegment();
+    this.#stillness.forget();
   }
+}
+
+function apart(a: Position, b: Position): number {
+  return distanceBetween(a.lat, a.lon, b.lat, b.lon);
+}
+
+/** The way between two velocities some seconds apart. */
+function between(before: Motion, after: Motion, seconds: number): { east: number; north: number } {
+  return {
+    east: ((before.east + after.east) / 2) * seconds,
+    north: ((before.north + after.north) / 2) * seconds,
+  };
 }

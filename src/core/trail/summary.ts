@@ -3,6 +3,7 @@ import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
+import { StopGatherer, type Stop } from './stops.js';
 
 /** A time of which the trail says nothing: between two segments, or a silence, long beside the steps between its fixes. */
 export interface Gap {
@@ -29,10 +30,10 @@ export interface Summary {
   /** Metres summed from fix to fix, noise and all. */
   readonly rawDistance: number;
   /**
-   * What `distance` was measured on: `fixes`, every one as it stands, when no fix states its accuracy;
-   * `beyond-accuracy`, only moves of the middle of the last seconds' fixes that lead beyond the fix's own 95 % radius.
+   * What `distance` was measured on: `steadied`, the path with the noise taken out and rests left out; `fixes`, every one as it
+   * stands, when no fix states its accuracy.
    */
-  readonly path: 'fixes' | 'beyond-accuracy';
+  readonly path: 'fixes' | 'steadied';
   /** Metres a second: distance over duration, and distance over moving time. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
@@ -45,6 +46,8 @@ export interface Summary {
   readonly climb?: number;
   readonly descent?: number;
   readonly gaps: readonly Gap[];
+  /** Rests of a minute or more, each with its place. */
+  readonly stops: readonly Stop[];
   readonly bounds?: Bounds;
   /** How often something was cut out of the trail by a veil: distance and times are of what is left. */
   readonly veiled?: number;
@@ -64,6 +67,7 @@ export class RunningSummary {
   readonly #bounds = new BoundsGatherer();
   readonly #distance: DistanceCounter;
   readonly #climb = new ClimbCounter();
+  readonly #stops = new StopGatherer();
   #topReported: number | undefined;
   /** Reported by the fix before, of the same segment. */
   #reported: number | undefined;
@@ -86,8 +90,10 @@ export class RunningSummary {
     if (this.#distance.add(fix)) {
       this.#gapUntil(fix.time);
       this.#climb.breakSegment();
+      this.#stops.breakSegment();
       this.#reported = undefined;
     }
+    this.#stops.add(this.#distance.rest, fix.time);
     this.#start ??= fix.time;
     this.#end = fix.time;
     this.#bounds.add(fix.lat, fix.lon);
@@ -109,6 +115,7 @@ export class RunningSummary {
     this.#reported = undefined;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
+    this.#stops.breakSegment();
   }
 
   summary(): Summary {
@@ -137,6 +144,7 @@ export class RunningSummary {
       ...(top !== undefined && { topSpeed: top }),
       ...this.#climb.totals,
       gaps: [...this.#gaps],
+      stops: this.#stops.stops,
       ...(bounds !== undefined && { bounds }),
     };
   }

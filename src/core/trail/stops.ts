@@ -1,0 +1,42 @@
+import type { Position } from '../geodesy/position.js';
+
+/** Seconds of rest that make a stop: a wait at a gate is none. */
+const LEAST = 60;
+
+/** A rest of a minute or more. */
+export interface Stop extends Position {
+  /** Milliseconds since 1970 UTC. */
+  readonly start: number;
+  readonly end: number;
+  /** Seconds from start to end. */
+  readonly stay: number;
+}
+
+/** Gathers the stops of a trail, from whether the user rests at each fix. */
+export class StopGatherer {
+  readonly #stops: Stop[] = [];
+  #open: Stop | undefined;
+
+  /** @param rest since when the user rests and where; `undefined` in motion. @param time of the fix. */
+  add(rest: { readonly since: number; readonly place: Position } | undefined, time: number): void {
+    if (rest === undefined) {
+      this.breakSegment();
+      return;
+    }
+    const { lat, lon } = rest.place;
+    if (this.#open?.start !== rest.since) this.breakSegment();
+    this.#open = { lat, lon, start: rest.since, end: time, stay: (time - rest.since) / 1000 };
+  }
+
+  /** A gap: whether the rest goes on is not known. */
+  breakSegment(): void {
+    if (this.#open !== undefined && this.#open.stay >= LEAST) this.#stops.push(this.#open);
+    this.#open = undefined;
+  }
+
+  /** So far, one that goes on with them. */
+  get stops(): Stop[] {
+    const open = this.#open;
+    return open !== undefined && open.stay >= LEAST ? [...this.#stops, open] : [...this.#stops];
+  }
+}
