@@ -14,6 +14,11 @@ function thousandths(value: number): number {
   return Math.round(value * 1000) / 1000;
 }
 
+/** A mean place to a tenth of a metre. */
+function degrees(value: number): number {
+  return Math.round(value * 1e6) / 1e6;
+}
+
 /** A summary with times as RFC 3339. */
 export function summaryJson(summary: Summary, name?: string): object {
   const numbers = Object.fromEntries(
@@ -31,6 +36,13 @@ export function summaryJson(summary: Summary, name?: string): object {
       start: timeText(start),
       end: timeText(end),
       duration: (end - start) / 1000,
+    })),
+    stops: summary.stops.map(({ start, end, stay, lat, lon }) => ({
+      start: timeText(start),
+      end: timeText(end),
+      stay,
+      lat: degrees(lat),
+      lon: degrees(lon),
     })),
   };
 }

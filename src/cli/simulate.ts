@@ -1,12 +1,14 @@
 import { Command, Option } from 'commander';
+import { InputError } from '../core/check/input-error.js';
 import { lengthText, durationText } from '../core/fix/words.js';
 import { GAIT_NAMES, type Gait } from '../core/motion/gait.js';
 import { journey } from '../core/motion/journey.js';
 import { RECEPTION_NAMES, type Reception } from '../core/motion/reception.js';
+import type { RestFigures } from '../core/motion/stride.js';
 import { Trail } from '../core/trail/trail.js';
 import { readRoute } from './files.js';
 import { printJson, summaryJson } from './json.js';
-import { durationArgument, integerArgument, timeArgument } from './quantities.js';
+import { durationArgument, integerArgument, lengthArgument, timeArgument } from './quantities.js';
 import { checkEnding, writeTracks } from './track-output.js';
 
 interface Options {
@@ -14,6 +16,8 @@ interface Options {
   gait: Gait;
   every: number;
   reception: Reception;
+  restEvery?: number;
+  restFor?: number;
   seed: number;
   start?: number;
   truth?: string;
@@ -36,6 +40,16 @@ export function simulateCommand(): Command {
     .addOption(
       new Option('--reception <reception>', 'how well one receives').choices(RECEPTION_NAMES).default('open'),
     )
+    .option(
+      '--rest-every <length>',
+      'rest on the way, so far apart, each by half more or less',
+      lengthArgument,
+    )
+    .option(
+      '--rest-for <duration>',
+      'for so long, each by half more or less; by default 2min',
+      durationArgument,
+    )
     .option('--seed <number>', 'decides every chance', integerArgument, 1)
     .option('--start <time>', 'time of the first fix; by default 2026-05-14T08:00:00Z', timeArgument)
     .option('--truth <file>', 'also write the true path')
@@ -43,6 +57,7 @@ export function simulateCommand(): Command {
     .option('--json', 'print the summary as JSON')
     .action(async (route: string, options: Options) => {
       const { out, truth, gait, every, reception, seed, start } = options;
+      const rests = restsOf(options);
       for (const path of truth === undefined ? [out] : [out, truth]) checkEnding(path);
       const line = await readRoute(route);
       const name = line.name ?? 'Simulated journey';
@@ -53,6 +68,7 @@ export function simulateCommand(): Command {
         every,
         reception,
         seed,
+        ...(rests !== undefined && { rests }),
         ...(start !== undefined && { start }),
       })) {
         if (moment.fix !== undefined) seen.append(moment.fix);
@@ -73,4 +89,17 @@ export function simulateCommand(): Command {
         );
       }
     });
+}
+
+/** Seconds of a rest unless told. */
+const REST = 120;
+
+function restsOf({ restEvery, restFor }: Options): RestFigures | undefined {
+  if (restEvery !== undefined) return { every: restEvery, for: restFor ?? REST };
+  if (restFor !== undefined)
+    throw new InputError(
+      'bad-value',
+      '--rest-for needs --rest-every: how far apart the rests are, such as 400m',
+    );
+  return undefined;
 }

@@ -62,7 +62,7 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['resting', resting === undefined ? undefined : words.duration(resting)],
     [
       'distance',
-      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (moves beyond the accuracy; raw sum ${words.length(summary.rawDistance)})`}`,
+      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (steadied path; raw sum ${words.length(summary.rawDistance)})`}`,
     ],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
@@ -78,10 +78,20 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
         ? 'none'
         : summary.gaps.map((gap) => words.duration((gap.end - gap.start) / 1000)).join(', '),
     ],
+    ...stopRows(summary, words),
     ['bounds', bounds === undefined ? undefined : bounds.map((degrees) => degrees.toFixed(5)).join(', ')],
     ['veiled', veiled === undefined ? undefined : `${veiled} ${veiled === 1 ? 'part' : 'parts'} cut out`],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== undefined);
+}
+
+/** One row for each stop: when, for how long, and where. */
+function stopRows({ stops }: Summary, words: Formatter): [string, string][] {
+  if (stops.length === 0) return [['stops', 'none of a minute or more']];
+  return stops.map((stop, i): [string, string] => [
+    i === 0 ? 'stops' : '',
+    `${words.clock(stop.start)} for ${words.duration(stop.stay)} at ${words.position(stop)}`,
+  ]);
 }
 
 export const SPLIT_HEAD = ['split', 'distance', 'time', 'moving', 'pace', 'up', 'down'];

@@ -3,7 +3,6 @@ import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
-import { manualFix } from '../core/fix/manual.js';
 import type { Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { abortable } from './abortable.js';
@@ -226,13 +225,13 @@ export class Receiver {
   }
 
   /**
-   * Takes a place that the user typed, chose or put a pin on for the latest fix, of origin `manual`: all that shows the
+   * Takes a place that the user typed (`typedPosition` reads it), chose or put a pin on for the latest fix, of origin `manual`: all that shows the
    * receiver's fix shows it, also after a refusal. Fixes of the device, when they come, take its place.
    *
-   * @throws {InputError} for a text that is no position, or an impossible one.
+   * @throws {InputError} for an impossible position.
    */
-  placeByHand(where: (Position & { readonly accuracy?: number }) | string): Fix {
-    return this.#ready(manualFix(where, this.#clock.now()));
+  placeByHand({ lat, lon, accuracy }: Position & { readonly accuracy?: number }): Fix {
+    return this.#ready(fixOf({ time: this.#clock.now(), lat, lon, accuracy, origin: 'manual' }));
   }
 
   /**

@@ -124,7 +124,7 @@ class Report {
       this.#remarks(summary) +
       (withMap ? this.sheet([trail]) : '') +
       this.#profiles(trail, level) +
-      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#fences(trail, level)}</div>\n`
+      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#stops(summary)}${this.#fences(trail, level)}</div>\n`
     );
   }
 
@@ -179,6 +179,8 @@ class Report {
       ['Descent', told(summary.descent, (value) => words.altitude(value))],
       ['Fixes', String(summary.fixes)],
       ['Gaps', summary.gaps.length === 0 ? 'none' : String(summary.gaps.length)],
+      ['Stops', summary.stops.length === 0 ? 'none' : String(summary.stops.length)],
+      ['Raw distance', words.length(summary.rawDistance)],
     ];
     const cells = figures.map(([name, value]) => `<div><dt>${name}</dt><dd>${xmlText(value)}</dd></div>`);
     return `<dl class="figures">${cells.join('')}</dl>\n`;
@@ -200,7 +202,9 @@ class Report {
           ]
         : []),
       ...(path === 'steadied'
-        ? [`A plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`]
+        ? [
+            `The distance is of the steadied path; a plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`,
+          ]
         : []),
     ];
     return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
@@ -275,6 +279,24 @@ class Report {
     });
     const head = ['Split', 'Distance', 'Time', 'Pace', ...(heights ? ['Up', 'Down'] : [])];
     return tableText(`Splits of ${words.length(this.#splitLength)}`, [...head.map((name) => ({ name, number: true })), { name: 'Speed in motion', number: false, bar: true }], rows); // prettier-ignore
+  }
+
+  #stops({ stops }: Summary): string {
+    if (stops.length === 0) return '';
+    const words = this.#words;
+    const rows = stops.map(
+      (stop) =>
+        `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td class="number">${xmlText(words.duration(stop.stay))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
+    );
+    return tableText(
+      'Stops',
+      [
+        { name: 'From', number: true },
+        { name: 'Stay', number: true },
+        { name: 'Where', number: false },
+      ],
+      rows,
+    );
   }
 
   #fences(trail: Trail, level: Level): string {

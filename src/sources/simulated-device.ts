@@ -3,7 +3,7 @@ import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { position } from '../core/geodesy/position.js';
 import { GAIT_NAMES } from '../core/motion/gait.js';
-import { checkJourney, type Moment } from '../core/motion/journey.js';
+import { checkJourney, resting, type Moment } from '../core/motion/journey.js';
 import { RECEPTION_NAMES } from '../core/motion/reception.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
@@ -18,6 +18,8 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
   readonly clock?: Clock;
   /** Seconds from the start of a watch to its first fix. Default 1. */
   readonly warmUp?: number;
+  /** Seconds over which fixes are gathered and then delivered together, as some platforms do to spare the battery. Default: each at once. */
+  readonly bundle?: number;
   /** Metres of the radius that an approximate grant leaves. Default 3000. */
   readonly roughness?: number;
   /**
@@ -78,6 +80,8 @@ export class SimulatedDevice implements Source {
       gait: oneOf(...GAIT_NAMES),
       reception: oneOf(...RECEPTION_NAMES),
       every: numberFrom(0.05, 3600, 'seconds'),
+      rests: resting,
+      bundle: numberFrom(1, 3600, 'seconds'),
       seed: anything,
     });
     for (const one of Array.isArray(answer) ? (answer as readonly Answer[]) : []) {
@@ -251,8 +255,7 @@ export class SimulatedDevice implements Source {
   set asleep(asleep: boolean) {
     this.#asleep = asleep;
     if (asleep) return;
-    for (const [sink, bundle] of [...this.#held]) if (this.#sinks.has(sink)) sink.bundle(bundle);
-    this.#held.clear();
+    for (const sink of [...this.#held.keys()]) this.#handOver(sink);
   }
 
   readAccess(): Promise<Partial<AccessReading>> {
@@ -351,12 +354,24 @@ export class SimulatedDevice implements Source {
     if (fix === undefined || !this.#signal || !this.#sinks.has(sink)) return;
     const { roughness = 3000 } = this.#options;
     const raw: RawFix = this.#consent.precision === 'approximate' ? roughly(fix, roughness) : fix;
-    if (this.#asleep) {
-      this.#held.set(sink, [...(this.#held.get(sink) ?? []), raw]);
+    const { bundle } = this.#options;
+    if (this.#asleep || bundle !== undefined) {
+      const held = this.#held.get(sink);
+      this.#held.set(sink, [...(held ?? []), raw]);
+      if (bundle !== undefined && held === undefined) this.#clock.after(bundle, () => this.#handOver(sink));
     } else {
       this.#lastFix = raw;
       sink.fix(raw);
     }
+  }
+
+  /** Delivers what was held back, unless the device sleeps. */
+  #handOver(sink: SourceSink): void {
+    const bundle = this.#held.get(sink);
+    if (this.#asleep || bundle === undefined) return;
+    this.#held.delete(sink);
+    this.#lastFix = bundle.at(-1);
+    if (this.#sinks.has(sink)) sink.bundle(bundle);
   }
 
   /** Nothing of this run of the app is heard any more. */

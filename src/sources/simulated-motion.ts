@@ -93,7 +93,14 @@ export class SimulatedMotion {
   }
 
   #motion(start: number): JourneyOptions {
-    const { gait = 'walk', every = 1, reception = 'open', seed = 1 } = this.#options;
-    return { gait, every, reception, seed: seed + this.#rounds, start };
+    const { gait = 'walk', every = 1, reception = 'open', seed = 1, rests } = this.#options;
+    return {
+      gait,
+      every,
+      reception,
+      seed: seed + this.#rounds,
+      start,
+      ...(rests !== undefined && { rests }),
+    };
   }
 }

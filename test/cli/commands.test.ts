@@ -70,7 +70,7 @@ describe('the command line', () => {
       const { out } = await run('summary walk.gpx');
       expect(out)
         .to.match(/^Tarn Round\n/)
-        .and.to.match(/distance +5\.\d\d km \(moves beyond the accuracy; raw sum 7\.\d\d km\)/);
+        .and.to.match(/distance +5\.\d\d km \(steadied path; raw sum 7\.\d\d km\)/);
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(summary).to.have.all.keys(
       'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'resting', 'distance', 'rawDistance', 'path', 'averageSpeed',

@@ -1,4 +1,4 @@
-import { ahead, fixOf, type Fix } from 'aurelian-drift';
+import { ahead, fixOf, typedPosition, type Fix } from 'aurelian-drift';
 import {
   Gazetteer,
   PlaceLookUp,
@@ -208,7 +208,7 @@ describe('a place given by hand', () => {
     const { receiver } = device({ answer: 'refuse' });
     await receiver.fix().catch(() => undefined);
     expect(receiver.$status.get().state).to.equal('failed');
-    const fix = receiver.placeByHand('44.2031, -33.5812');
+    const fix = receiver.placeByHand(typedPosition('44.2031, -33.5812')!);
     expect(fix).to.include({ lat: 44.2031, lon: -33.5812, origin: 'manual' });
     expect(receiver.$fix.get()).to.equal(fix);
     expect(receiver.$status.get()).to.deep.include({ state: 'ready', fix });

@@ -132,7 +132,8 @@ export class Steadier {
     }
     belief.set(ahead);
     // Less sure of itself the less it was expected: one at the edge of what is believed would throw the velocity off.
-    if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0)) error.white = Math.sqrt(error.white ** 2 + off / DOUBTFUL - expected);
+    if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0))
+      error.white = Math.sqrt(error.white ** 2 + off / DOUBTFUL - expected);
     this.#take(belief, at, velocity);
     return this.#accepted(raw);
   }
@@ -147,7 +148,8 @@ export class Steadier {
     this.#origin = { lat: raw.lat, lon: raw.lon };
     beginWith(this.#belief, this.#error.wander, this.#error.white, FIRST_SPEED);
     const velocity = velocityOf(raw);
-    if (velocity !== undefined) takeVelocity(this.#belief, velocity.east, velocity.north, this.#error.velocity);
+    if (velocity !== undefined)
+      takeVelocity(this.#belief, velocity.east, velocity.north, this.#error.velocity);
     this.#accepted(raw);
     this.#joined = false;
     return new SteadyReading(raw, this.#origin, this.#belief, false, jump);

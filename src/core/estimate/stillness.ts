@@ -75,7 +75,10 @@ export class Stillness {
     this.#time = NaN;
   }
 
-  #bySpeed(time: number, { east, north }: { readonly east: number; readonly north: number }): number | undefined {
+  #bySpeed(
+    time: number,
+    { east, north }: { readonly east: number; readonly north: number },
+  ): number | undefined {
     const lately = Math.hypot(this.#east, this.#north);
     this.#room = undefined;
     if (lately > (this.#since === undefined ? RESTING : LEAVING)) {
@@ -104,7 +107,8 @@ export class Stillness {
 
   #settle(place: Position): void {
     if (this.#place === undefined) this.#places = 0;
-    this.#place = this.#place === undefined ? place : alongStraight(this.#place, place, 1 / (this.#places + 1));
+    this.#place =
+      this.#place === undefined ? place : alongStraight(this.#place, place, 1 / (this.#places + 1));
     this.#places++;
   }
 }

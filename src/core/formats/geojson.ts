@@ -1,39 +1,24 @@
-import * as v from 'valibot';
 import { InputError } from '../check/input-error.js';
 import { positionFault, type Position } from '../geodesy/position.js';
 
 /*
  * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is
- * checked here; each position where it is taken, so that an error can name it.
+ * checked here, by hand, for a page that reads fences loads it; each position where it is taken, so that an error can name it.
  */
 
-const Coordinates = v.array(v.unknown());
-const Geometry = v.variant('type', [
-  v.object({ type: v.literal('Point'), coordinates: Coordinates }),
-  v.object({ type: v.literal('MultiPoint'), coordinates: Coordinates }),
-  v.object({ type: v.literal('LineString'), coordinates: Coordinates }),
-  v.object({ type: v.literal('MultiLineString'), coordinates: Coordinates }),
-  v.object({ type: v.literal('Polygon'), coordinates: Coordinates }),
-  v.object({ type: v.literal('MultiPolygon'), coordinates: Coordinates }),
-]);
-const FeatureSchema = v.object({
-  type: v.literal('Feature'),
-  id: v.optional(v.union([v.string(), v.number()])),
-  geometry: v.nullable(Geometry),
-  properties: v.nullish(v.record(v.string(), v.unknown())),
-});
-const CollectionSchema = v.looseObject({
-  type: v.literal('FeatureCollection'),
-  features: v.array(FeatureSchema),
-});
-
-type GeometryKind = v.InferOutput<typeof Geometry>['type'];
+const KINDS = ['Point', 'MultiPoint', 'LineString', 'MultiLineString', 'Polygon', 'MultiPolygon'] as const;
+type GeometryKind = (typeof KINDS)[number];
+interface Geometry {
+  readonly type: GeometryKind;
+  readonly coordinates: readonly unknown[];
+}
 type Properties = Readonly<Record<string, unknown>>;
+type Path = readonly (string | number)[];
 
 /** One feature, with the path of its place in the document for errors. */
 export interface Feature {
   readonly id: string | undefined;
-  readonly geometry: { readonly type: GeometryKind; readonly coordinates: readonly unknown[] } | null;
+  readonly geometry: Geometry | null;
   readonly properties: Properties;
   readonly path: readonly (string | number)[];
   /** The path of its coordinates. */
@@ -46,24 +31,17 @@ export interface Feature {
  * @throws {InputError} of kind `not-this-format` with the path of what is wrong.
  */
 export function featuresOf(document: unknown): Feature[] {
-  const type =
-    typeof document === 'object' && document !== null ? (document as { type?: unknown }).type : undefined;
+  const type = isRecord(document) ? document['type'] : undefined;
+  if (!isRecord(document) || typeof type !== 'string')
+    throw new InputError('not-this-format', 'this is not GeoJSON: it has no "type"');
   if (type === 'FeatureCollection') {
-    const { features } = parsed(CollectionSchema, document, []);
+    const { features } = document;
+    if (!Array.isArray(features)) throw unexpected('Array', features, ['features']);
     return features.map((feature, i) => featureOf(feature, ['features', i]));
   }
-  if (type === 'Feature') return [featureOf(parsed(FeatureSchema, document, []), [])];
-  if (typeof type !== 'string')
-    throw new InputError('not-this-format', 'this is not GeoJSON: it has no "type"');
-  return [
-    {
-      id: undefined,
-      geometry: parsed(Geometry, document, []),
-      properties: {},
-      path: [],
-      coordinatesPath: ['coordinates'],
-    },
-  ];
+  if (type === 'Feature') return [featureOf(document, [])];
+  const geometry = geometryOf(document, []);
+  return [{ id: undefined, geometry, properties: {}, path: [], coordinatesPath: ['coordinates'] }];
 }
 
 /**
@@ -84,7 +62,7 @@ export function* eachFeature(
     const path = ['features', i];
     let read: Feature;
     try {
-      read = featureOf(parsed(FeatureSchema, feature, path), path);
+      read = featureOf(feature, path);
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
       refuse(error, path);
@@ -94,36 +72,49 @@ export function* eachFeature(
   }
 }
 
-function featureOf(
-  feature: v.InferOutput<typeof FeatureSchema>,
-  path: readonly (string | number)[],
-): Feature {
+function featureOf(feature: unknown, path: Path): Feature {
+  if (!isRecord(feature)) throw unexpected('Object', feature, path);
+  const { type, id, geometry, properties } = feature;
+  if (type !== 'Feature') throw unexpected('"Feature"', type, [...path, 'type']);
+  if (id !== undefined && typeof id !== 'string' && typeof id !== 'number')
+    throw unexpected('(string | number)', id, [...path, 'id']);
+  if (properties !== undefined && properties !== null && !isRecord(properties))
+    throw unexpected('Object', properties, [...path, 'properties']);
   return {
-    id: feature.id === undefined ? undefined : String(feature.id),
-    geometry: feature.geometry,
-    properties: feature.properties ?? {},
+    id: id === undefined ? undefined : String(id),
+    geometry: geometry === null ? null : geometryOf(geometry, [...path, 'geometry']),
+    properties: properties ?? {},
     path,
     coordinatesPath: [...path, 'geometry', 'coordinates'],
   };
 }
 
-function parsed<const Schema extends v.GenericSchema>(
-  schema: Schema,
-  value: unknown,
-  base: readonly (string | number)[],
-): v.InferOutput<Schema> {
-  const result = v.safeParse(schema, value, { abortEarly: true });
-  if (result.success) return result.output;
-  const issue = result.issues[0];
-  const path = issue.path?.map((item) => item.key as string | number) ?? [];
-  const expected = issue.expected ?? 'something else';
-  throw new InputError(
-    'not-this-format',
-    `this is not GeoJSON: expected ${expected}, got ${issue.received}`,
-    {
-      path: [...base, ...path],
-    },
-  );
+function geometryOf(geometry: unknown, path: Path): Geometry {
+  if (!isRecord(geometry)) throw unexpected('Object', geometry, path);
+  const { type, coordinates } = geometry;
+  const kind = KINDS.find((each) => each === type);
+  if (kind === undefined)
+    throw unexpected(KINDS.map((each) => `"${each}"`).join(' | '), type, [...path, 'type']);
+  if (!Array.isArray(coordinates)) throw unexpected('Array', coordinates, [...path, 'coordinates']);
+  return { type: kind, coordinates };
+}
+
+function isRecord(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+function unexpected(expected: string, got: unknown, path: Path): InputError {
+  const told =
+    typeof got === 'string'
+      ? `"${got}"`
+      : Array.isArray(got)
+        ? 'Array'
+        : isRecord(got)
+          ? 'Object'
+          : String(got);
+  return new InputError('not-this-format', `this is not GeoJSON: expected ${expected}, got ${told}`, {
+    path,
+  });
 }
 
 /**

@@ -1,4 +1,4 @@
-import { anything, checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import { fixOf, type Fix } from '../fix/fix.js';
 import { ahead } from '../geodesy/ahead.js';
@@ -49,15 +49,21 @@ export function checkJourney(options: {
     reception: oneOf(...RECEPTION_NAMES),
     seed: numberFrom(-Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, ''),
     start: numberFrom(0, Date.UTC(2200, 0, 1), 'milliseconds since 1970'),
-    rests: anything,
+    rests: resting,
   });
-  const { rests } = options;
-  if (rests !== undefined) {
-    checkOptions('rests of a journey', rests, {
-      every: numberFrom(10, 1e6, 'metres'),
-      for: numberFrom(1, 1e6, 'seconds'),
-    });
-  }
+}
+
+/** What is wrong with where somebody rests, or `undefined`. */
+export function resting(value: unknown): string | undefined {
+  if (typeof value !== 'object' || value === null) return 'must be { every: metres, for: seconds }';
+  const rests = { every: undefined, for: undefined, ...value };
+  checkOptions('rests', rests, {
+    every: numberFrom(10, 1e6, 'metres'),
+    for: numberFrom(1, 1e6, 'seconds'),
+  });
+  return rests.every === undefined || rests.for === undefined
+    ? 'needs both every, in metres, and for, in seconds'
+    : undefined;
 }
 
 /**
