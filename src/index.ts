@@ -29,7 +29,7 @@ export {
 } from './core/fix/words.js';
 
 export { Steadier } from './core/estimate/steady.js';
-export type { Steadied } from './core/estimate/steady-fix.js';
+export type { Steadied } from './core/estimate/steady.js';
 export { steadyTrail } from './core/estimate/steady-trail.js';
 
 export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
@@ -40,6 +40,7 @@ export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } fr
 export { splitsOf, SplitCounter, type Split } from './core/trail/splits.js';
 export { Veil, type Veiled, type VeilOptions } from './core/trail/veil.js';
 export { thinTrail, type ThinOptions } from './core/trail/thin.js';
+export type { Stop } from './core/trail/stops.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
 export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
@@ -80,6 +81,7 @@ export type { Deliveries } from './receiver/shared-watch.js';
 export type { Demand, Source, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
+export type { ThriftOptions } from './receiver/thrift.js';
 export type { Usage } from './receiver/usage.js';
 export type { Warn } from './receiver/warn.js';
 

@@ -1,3 +1,4 @@
+import type { Pause } from '../core/estimate/sampling-plan.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Level } from './access.js';
 
@@ -28,6 +29,8 @@ export type FollowEvent =
   /** The device has lost its position; the follow goes on by itself when it is back. */
   | { readonly kind: 'outage'; readonly error: NoFixError }
   | { readonly kind: 'recovered' }
+  /** The receiver is left off until then, milliseconds since 1970 UTC: at rest, until the next fix that is asked for, or until an edge can be reached. */
+  | { readonly kind: 'spares'; readonly until: number; readonly why: Pause['why'] }
   /** The app was hidden. It pauses, or it goes on, with a visible sign if the platform wants one. */
   | { readonly kind: 'paused' }
   | { readonly kind: 'goes-on'; readonly sign: boolean }

@@ -1,5 +1,5 @@
 import { isUnsound } from '../core/estimate/order.js';
-import type { Fix } from '../core/fix/fix.js';
+import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
 import type { Access } from './access.js';
 import type { Clock } from './clock.js';
@@ -13,6 +13,7 @@ import type { FollowOptions } from './options.js';
 import { samplingGate } from './sampling.js';
 import type { SharedWatch, WatchUser } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
+import { Thrift } from './thrift.js';
 
 /** What a follow needs of its receiver. */
 export interface FollowRunParts {
@@ -36,6 +37,9 @@ export class FollowRun implements WatchUser {
   readonly #options: FollowOptions;
   readonly #controls: FollowControls;
   readonly #passes: (fix: Fix) => boolean;
+  readonly #thrift: Thrift | undefined;
+  /** Seconds that the receiver was left off before the next fix. */
+  #spared = 0;
   readonly #stop = () => void this.follow.stop();
   #leave = () => {};
   #releaseScreen: (() => void) | undefined;
@@ -46,7 +50,7 @@ export class FollowRun implements WatchUser {
   #worked = false;
 
   constructor(options: FollowOptions, parts: FollowRunParts) {
-    const { every, accuracy, background, sign, silentAfter, signal, name } = options;
+    const { every, accuracy, background, sign, silentAfter, signal, name, thrift } = options;
     this.#options = options;
     this.#parts = parts;
     this.name = name;
@@ -67,6 +71,8 @@ export class FollowRun implements WatchUser {
     });
     this.follow = follow;
     this.#controls = controls;
+    if (thrift !== undefined && thrift !== false)
+      this.#thrift = new Thrift(thrift, options, controls.steadier);
     signal?.addEventListener('abort', this.#stop);
     if (signal?.aborted === true) follow.stop();
   }
@@ -83,6 +89,7 @@ export class FollowRun implements WatchUser {
       if (keepScreenOn === true) await this.#keepScreenOn();
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
+      this.#thrift?.switchedOn(this.#parts.clock.now());
       this.#leave = watch.join(this);
       if (!this.#goesOn()) this.#leave(); // a source that ended at once
     } catch (cause) {
@@ -110,7 +117,24 @@ export class FollowRun implements WatchUser {
       this.#approximate = false; // told once
       this.tell({ kind: 'approximate-only', radius: fix.accuracy });
     }
-    this.#controls.push(fix, sound, sound && this.#passes(fix));
+    const told = sound && this.#spared > 0 ? marked(fix, 'spared') : fix;
+    if (sound) this.#spared = 0;
+    const passes = sound && this.#passes(fix);
+    this.#controls.push(told, sound, passes || (sound && this.#thrift?.guardsEdges === true));
+    if (sound && !more) this.#spare(fix);
+  }
+
+  /** Leaves the receiver off while nothing can happen that a fix is needed for. */
+  #spare(fix: Fix): void {
+    const { clock, watch } = this.#parts;
+    const pause = this.follow.running ? this.#thrift?.after(fix, clock.now()) : undefined;
+    if (pause === undefined) return;
+    const { seconds, why } = pause;
+    watch.spare(this, seconds, () => this.#thrift?.switchedOn(clock.now()));
+    if (watch.open) return; // others go on, and their fixes are free
+    this.#spared = seconds;
+    this.#controls.spare(seconds);
+    this.tell({ kind: 'spares', until: clock.now() + seconds * 1000, why });
   }
 
   trouble(error: NoFixError): void {

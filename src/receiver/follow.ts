@@ -1,4 +1,5 @@
 import { atom, type ReadableAtom } from 'nanostores';
+import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Clock } from './clock.js';
@@ -31,6 +32,10 @@ export interface FollowControls {
   resume(): void;
   end(error?: NoFixError): void;
   rename(reach: FollowReach): void;
+  /** No fix is expected for so many seconds, by plan. */
+  spare(seconds: number): void;
+  /** The path of the fixes that were sound. */
+  readonly steadier: Steadier;
 }
 
 /** How far a follow reaches: on while the app is hidden, or only while it is visible. */
@@ -85,6 +90,8 @@ export class Follow implements AsyncIterable<Fix> {
       resume: () => follow.#enter({ state: 'waiting', since: parts.clock.now() }),
       end: (error) => follow.#end(error === undefined ? 'ended' : 'failed', error),
       rename: (reach) => (follow.#reach = reach),
+      spare: (seconds) => follow.#liveliness.spare(seconds),
+      steadier: follow.#liveliness.steadier,
     };
     return { follow, controls };
   }

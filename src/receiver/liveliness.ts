@@ -1,5 +1,4 @@
 import { Steadier } from '../core/estimate/steady.js';
-import { Stillness } from '../core/estimate/stillness.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from './clock.js';
 import type { FollowState } from './follow-events.js';
@@ -12,9 +11,11 @@ export class Liveliness {
   readonly #clock: Clock;
   readonly #silentAfter: number;
   readonly #change: (state: FollowState) => void;
-  readonly #steadier = new Steadier();
-  readonly #stillness = new Stillness();
+  /** The path, by which rest is told from motion. */
+  readonly steadier = new Steadier();
   #arrived = 0;
+  /** Seconds for which no fix is expected, by plan. */
+  #spared = 0;
   #cancel: (() => void) | undefined;
 
   /** @param silentAfter seconds. */
@@ -27,11 +28,17 @@ export class Liveliness {
   /** A sound fix has arrived. */
   add(fix: Fix): void {
     this.#arrived = this.#clock.now();
-    if (!this.#steadier.advance(fix).refused) this.#stillness.add(fix.time, this.#steadier);
-    const since = this.#stillness.since;
+    this.#spared = 0;
+    this.steadier.advance(fix);
+    const since = this.steadier.rest?.since;
     this.#change(since === undefined ? { state: 'live' } : { state: 'still', since });
     // One alarm for many fixes: it looks when it rings whether it has to wait longer.
     this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
+  }
+
+  /** The receiver is left off for so many seconds, by plan: that is no silence. */
+  spare(seconds: number): void {
+    this.#spared = seconds;
   }
 
   /** No judgement until the next fix. */
@@ -43,12 +50,11 @@ export class Liveliness {
 
   /** The next fix follows on nothing. */
   forget(): void {
-    this.#steadier.breakSegment();
-    this.#stillness.forget();
+    this.steadier.breakSegment();
   }
 
   #look(): void {
-    const left = this.#silentAfter - (this.#clock.now() - this.#arrived) / 1000;
+    const left = this.#silentAfter + this.#spared - (this.#clock.now() - this.#arrived) / 1000;
     if (left > 0.001) {
       this.#cancel = this.#clock.after(left, () => this.#look());
     } else {

@@ -1,5 +1,6 @@
 import {
   anything,
+  callable,
   checkOptions,
   numberFrom,
   oneOf,
@@ -12,6 +13,7 @@ import type { Clock } from './clock.js';
 import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
+import { thriftFault, type ThriftOptions } from './thrift.js';
 import type { Warn } from './warn.js';
 
 export interface ReceiverOptions {
@@ -52,6 +54,8 @@ export interface FollowOptions {
   readonly beyond?: number;
   /** A named demand, whose figures count where none is given: see `PROFILES`. */
   readonly profile?: ProfileName;
+  /** Leave the receiver off while nothing can happen that a fix is needed for: at rest, and far from what must not be missed. Default false. */
+  readonly thrift?: boolean | ThriftOptions;
   /** Go on while the app is hidden, where the platform lets it; asks for the background level. Default false. */
   readonly background?: boolean;
   /** Words for the sign that the platform shows meanwhile. */
@@ -107,6 +111,7 @@ export function checkFollow(options: FollowOptions): void {
     every: seconds,
     beyond: numberFrom(0, 1e6, 'metres'),
     profile,
+    thrift: thriftFault,
     background: yesOrNo,
     sign: someText,
     keepScreenOn: yesOrNo,
@@ -115,10 +120,6 @@ export function checkFollow(options: FollowOptions): void {
     owner: connectable,
     signal: anything,
   });
-}
-
-function callable(value: unknown): string | undefined {
-  return typeof value === 'function' ? undefined : 'must be a function';
 }
 
 function connectable(value: unknown): string | undefined {

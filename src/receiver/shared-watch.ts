@@ -64,6 +64,8 @@ export class SharedWatch {
   readonly #order = new FixOrder();
   readonly #users = new Set<WatchUser>();
   readonly #paused = new Set<WatchUser>();
+  /** Who needs no fix for a while, and what calls their waking off. */
+  readonly #spared = new Map<WatchUser, () => void>();
   readonly #counts = {
     sound: 0,
     late: 0,
@@ -109,8 +111,27 @@ export class SharedWatch {
     this.#adjust();
     return () => {
       this.#paused.delete(user);
+      this.#wake(user);
       if (this.#users.delete(user)) this.#adjust();
     };
+  }
+
+  /** A user needs no fix for so many seconds, then calls `then`: unless others do, the device is released meanwhile. */
+  spare(user: WatchUser, seconds: number, then: () => void): void {
+    if (!this.#users.has(user)) return;
+    this.#wake(user);
+    const cancel = this.#clock.after(seconds, () => {
+      this.#spared.delete(user);
+      then();
+      this.#adjust();
+    });
+    this.#spared.set(user, cancel);
+    this.#adjust();
+  }
+
+  #wake(user: WatchUser): void {
+    this.#spared.get(user)?.();
+    this.#spared.delete(user);
   }
 
   /** What the platform did with the app. */
@@ -145,7 +166,9 @@ export class SharedWatch {
   }
 
   #adjust(): void {
-    const demands = [...this.#users].filter((user) => !this.#paused.has(user)).map((user) => user.demand);
+    const demands = [...this.#users]
+      .filter((user) => !this.#paused.has(user) && !this.#spared.has(user))
+      .map((user) => user.demand);
     if (demands.length === 0) {
       this.#close();
       return;
@@ -246,7 +269,7 @@ export class SharedWatch {
     const { mark, jump } = this.#order.judge(fix, now);
     if (jump) this.#tell((user) => user.gap());
     if (mark === 'wild') this.#waitForContradiction(fix);
-    if (mark !== undefined && mark !== 'cached' && mark !== 'coarse') this.#counts[mark]++;
+    if (mark !== undefined) this.#counts[mark]++;
     else this.#counts.sound++;
     const late = bundled && now - fix.time > LATE_AFTER * 1000;
     if (late && mark === undefined) this.#counts.late++;

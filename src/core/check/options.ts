@@ -73,3 +73,8 @@ export function anything(): undefined {
 function describe(value: unknown): string {
   return typeof value === 'string' ? `"${value.slice(0, 40)}"` : String(value);
 }
+
+/** A function. */
+export function callable(value: unknown): string | undefined {
+  return typeof value === 'function' ? undefined : 'must be a function';
+}

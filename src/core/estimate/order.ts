@@ -1,4 +1,4 @@
-import type { Fix, Mark } from '../fix/fix.js';
+import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
 
 /** Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies. */
@@ -10,10 +10,13 @@ const WITNESSES = 3;
 /** Milliseconds by which clocks may differ without one of them being wrong. */
 const CLOCK_SLACK = 10_000;
 
+/** What may be wrong with a fix beside its predecessor. */
+type Fault = 'duplicate' | 'backwards' | 'wild';
+
 /** What a fix is beside its predecessor. */
 export interface Verdict {
   /** `undefined` for a sound fix. */
-  readonly mark: Mark | undefined;
+  readonly mark: Fault | undefined;
   /** A sound fix that does not join on to its predecessor: the path between is not known. */
   readonly jump: boolean;
 }
@@ -30,7 +33,7 @@ const JUMP: Verdict = { mark: undefined, jump: true };
  */
 export class FixOrder {
   #last: Fix | undefined;
-  #doubted: { fix: Fix; mark: Mark; count: number } | undefined;
+  #doubted: { fix: Fix; mark: Fault; count: number } | undefined;
 
   /** @param now milliseconds since 1970 UTC, the time of delivery. */
   judge(fix: Fix, now: number): Verdict {

@@ -1,10 +1,11 @@
 import { distanceBetween } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
-import type { Steadier } from './steady.js';
+import type { Motion } from './path-filter.js';
 
-/** m/s: a velocity known to this is of use for telling rest from motion, a standard deviation along an axis. */
-export const SURE = 0.3;
+/** m/s, or share of the speed: a velocity known to this, a standard deviation along an axis, is of use for telling rest from motion. */
+const SURE = 0.3;
+const SURE_AT_SPEED = 0.1;
 /** m/s of the velocity of the last seconds: below the first is rest, above the second motion again. */
 const RESTING = 0.35;
 const LEAVING = 0.5;
@@ -21,6 +22,19 @@ const LEAST_ROOM = 10;
 export const ROOM = 1.3;
 /** Rooms by which the middle may lag behind. */
 const TETHER = 1.5;
+
+/** A rest. */
+export interface Rest {
+  /** Milliseconds since 1970 UTC. */
+  readonly since: number;
+  /** The mean of the steadied places since it was found. */
+  readonly place: Position;
+}
+
+/** Whether a velocity is known well enough to go by. */
+export function isSure({ east, north, error }: Motion): boolean {
+  return error <= Math.max(SURE, SURE_AT_SPEED * Math.hypot(east, north));
+}
 
 /**
  * Whether the user rests, told from the steadied path: within some seconds where fixes state their speed, and otherwise once the middle of the last
@@ -39,25 +53,31 @@ export class Stillness {
   #place: Position | undefined;
   #places = 0;
 
-  /** Takes what is known after the next fix. */
-  add(time: number, { place, motion, accuracy }: Steadier): void {
-    if (place === undefined || motion === undefined) return;
+  /** The next fix follows on nothing. */
+  forget(): void {
+    this.#since = this.#slowSince = this.#middle = this.#room = this.#place = undefined;
+    this.#time = NaN;
+  }
+
+  /** Takes what is known after the next fix. @param accuracy metres within which its place is known. */
+  add(time: number, place: Position, motion: Motion, accuracy: number): void {
     const step = Number.isNaN(this.#time) ? Infinity : Math.max(0, time - this.#time) / 1000;
     this.#time = time;
     const share = 1 - Math.exp(-step / LATELY);
     this.#east += (motion.east - this.#east) * share;
     this.#north += (motion.north - this.#north) * share;
-    const room = Math.max(LEAST_ROOM, ROOM * accuracy);
-    const middle = this.#follow(place, step, room);
-    const since = motion.error <= SURE ? this.#bySpeed(time, motion) : this.#byPlace(time, middle, room);
+    const since = isSure(motion)
+      ? this.#bySpeed(time, place, motion)
+      : this.#byPlace(time, step, place, Math.max(LEAST_ROOM, ROOM * accuracy));
     if (since === undefined) this.#place = undefined;
     else this.#settle(place);
     this.#since = since;
   }
 
-  /** Since when, milliseconds since 1970 UTC; `undefined` in motion. */
-  get since(): number | undefined {
-    return this.#since;
+  /** Since when and where; `undefined` in motion. */
+  get rest(): Rest | undefined {
+    const [since, place] = [this.#since, this.#place];
+    return since === undefined || place === undefined ? undefined : { since, place };
   }
 
   /** Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or two. */
@@ -65,22 +85,10 @@ export class Stillness {
     return this.#middle;
   }
 
-  /** Where: the mean of the steadied places since rest was found. */
-  get place(): Position | undefined {
-    return this.#place;
-  }
-
-  forget(): void {
-    this.#since = this.#slowSince = this.#middle = this.#room = this.#place = undefined;
-    this.#time = NaN;
-  }
-
-  #bySpeed(
-    time: number,
-    { east, north }: { readonly east: number; readonly north: number },
-  ): number | undefined {
-    const lately = Math.hypot(this.#east, this.#north);
+  #bySpeed(time: number, place: Position, { east, north }: Motion): number | undefined {
+    this.#middle = place;
     this.#room = undefined;
+    const lately = Math.hypot(this.#east, this.#north);
     if (lately > (this.#since === undefined ? RESTING : LEAVING)) {
       this.#slowSince = Math.hypot(east, north) > RESTING ? undefined : (this.#slowSince ?? time);
       return undefined;
@@ -89,8 +97,9 @@ export class Stillness {
     return this.#since ?? (time - this.#slowSince >= RESTED * 1000 ? this.#slowSince : undefined);
   }
 
-  #byPlace(time: number, middle: Position, room: number): number | undefined {
+  #byPlace(time: number, step: number, place: Position, room: number): number | undefined {
     this.#slowSince = undefined;
+    const middle = this.#follow(place, step, room);
     const at = this.#room?.at;
     if (at === undefined || distanceBetween(at.lat, at.lon, middle.lat, middle.lon) > room)
       this.#room = { at: middle, since: time };

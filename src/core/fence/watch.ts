@@ -80,6 +80,14 @@ export class FenceWatch {
     return new Set(this.#posts.filter((post) => post.side === 'inside').map((post) => post.fence.id));
   }
 
+  /** Metres from a position to the nearest edge of any fence, whichever side it is on; `Infinity` without fences. */
+  nearestEdge({ lat, lon }: Position): number {
+    return this.#posts.reduce(
+      (least, { shape }) => Math.min(least, Math.abs(shape.depth(lat, lon))),
+      Infinity,
+    );
+  }
+
   /**
    * Takes the next fix and gives what it brought about, in order of time. A fix marked wild, backwards or
    * duplicate, or older than its predecessor, changes nothing.

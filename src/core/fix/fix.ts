@@ -15,9 +15,10 @@ export type AltitudeDatum = (typeof DATUMS)[number];
  *
  * `cached`: older than the request. `coarse`: less accurate than was asked. `late`: delivered in a bundle
  * after its time. `duplicate`: same time and place as its predecessor. `backwards`: older than its
- * predecessor. `wild`: implies an impossible speed.
+ * predecessor. `wild`: implies an impossible speed. `spared`: the receiver was left off before it by plan, so that its
+ * coming late is no silence.
  */
-export const MARKS = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild'] as const;
+export const MARKS = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild', 'spared'] as const;
 export type Mark = (typeof MARKS)[number];
 
 /**

@@ -94,7 +94,8 @@ export class TrailPyramid {
       const starts = segments[this.#segments]?.start === i;
       if (starts) this.#segments++;
       if (starts) this.#silences.breakSegment();
-      this.#add(i, this.#silences.heard(this.#trail.number(i, 'time')) || starts);
+      const spared = this.#trail.isMarked(i, 'spared');
+      this.#add(i, this.#silences.heard(this.#trail.number(i, 'time'), spared) || starts);
     }
     this.#length = length;
     return true;

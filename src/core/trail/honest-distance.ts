@@ -1,10 +1,11 @@
 import { offsetTo } from '../estimate/local-offset.js';
-import { Steadier, type Motion } from '../estimate/steady.js';
-import { ROOM, Stillness, SURE } from '../estimate/stillness.js';
+import type { Motion } from '../estimate/path-filter.js';
+import { Steadier } from '../estimate/steady.js';
+import { ROOM, isSure, type Rest } from '../estimate/stillness.js';
 import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
-import { Silences } from './silence.js';
+import { Silences, isSpared } from './silence.js';
 
 /** Slower than this, in m/s, is resting: half the pace of an easy stroll. */
 const RESTING_SPEED = 0.4;
@@ -16,6 +17,7 @@ const FIRST_ROOM = 2;
 const RESTED = 30;
 /** Seconds at most over which the velocities at both ends tell the way between. */
 const NEAR = 12;
+const NEAR_REFUSED = 60;
 /** m/s: what is quicker than this is no way but an error put right. */
 const PLAUSIBLE = 70;
 /** Seconds in which the place that moves are measured from follows a user who rests. */
@@ -49,7 +51,6 @@ export class DistanceCounter {
   readonly #honest: boolean;
   readonly #silences = new Silences();
   readonly #steadier = new Steadier();
-  readonly #stillness = new Stillness();
   #steadied = false;
   /** The counted place before `#anchor`, of the same segment, and the speed from there. */
   #before: { readonly place: Station; readonly speed: number } | undefined;
@@ -61,6 +62,8 @@ export class DistanceCounter {
   /** Whether the anchor is where the user rests. */
   #settling = false;
   #last: Fix | undefined;
+  /** Whether fixes were refused since the last one that was not. */
+  #refused = false;
   /** Whether a move was counted in this segment. */
   #moved = false;
 
@@ -79,25 +82,24 @@ export class DistanceCounter {
   }
 
   /** Since when the user rests and where; `undefined` in motion. */
-  get rest(): { readonly since: number; readonly place: Position } | undefined {
-    const { since, place } = this.#stillness;
-    return since === undefined || place === undefined ? undefined : { since, place };
+  get rest(): Rest | undefined {
+    return this.#steadier.rest;
   }
 
   /** Returns whether there was silence before the fix: what was gone meanwhile is not known, and not counted. */
   add(fix: Fix): boolean {
-    const silent = this.#silences.heard(fix.time);
+    const silent = this.#silences.heard(fix.time, isSpared(fix));
     if (silent) this.#forget();
     const { lat, lon } = fix;
     const last = this.#last;
     this.#last = fix;
     if (last !== undefined) this.rawDistance += distanceBetween(last.lat, last.lon, lat, lon);
     const { refused } = this.#steadier.advance(fix);
-    if (!refused) this.#stillness.add(fix.time, this.#steadier);
     if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
     else {
       this.#steadied = true;
-      if (!refused) this.#follow(fix);
+      if (refused) this.#refused = true;
+      else this.#follow(fix);
     }
     return silent;
   }
@@ -113,9 +115,9 @@ export class DistanceCounter {
     const [anchor, here] = [this.#anchor, this.#here];
     const none = { distance: 0, moving: 0 };
     if (!this.#moved || anchor === undefined || here === undefined || !this.#steadied) return none;
-    if ((this.#motion?.error ?? Infinity) <= SURE) {
+    if (this.#motion !== undefined && isSure(this.#motion)) {
       const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
-      return this.#stillness.since === undefined ? { distance: way, moving: 0 } : none;
+      return this.#steadier.rest === undefined ? { distance: way, moving: 0 } : none;
     }
     // The middle lags behind a walker by some seconds.
     const way = apart(anchor.place, here.place);
@@ -136,7 +138,12 @@ export class DistanceCounter {
       this.#anchor = this.#here = { east: 0, north: 0, place, accuracy, time: fix.time };
       return;
     }
-    const step = seconds <= NEAR ? between(before, motion, seconds) : offsetTo(from.place, place);
+    // Where fixes were refused meanwhile, the place says less than how one moved before and after.
+    const step =
+      seconds <= (this.#refused ? NEAR_REFUSED : NEAR)
+        ? between(before, motion, seconds)
+        : offsetTo(from.place, place);
+    this.#refused = false;
     const speed = seconds > 0 ? Math.hypot(step.east, step.north) / seconds : 0;
     const known = speed <= PLAUSIBLE;
     this.#here = {
@@ -146,13 +153,13 @@ export class DistanceCounter {
       accuracy,
       time: fix.time,
     };
-    if (motion.error <= SURE) this.#bySpeed(this.#anchor, this.#here, seconds, speed);
-    else this.#byPlace(this.#anchor, this.#here, this.#stillness.middle ?? place);
+    if (isSure(motion)) this.#bySpeed(this.#anchor, this.#here, seconds, speed);
+    else this.#byPlace(this.#anchor, this.#here, this.#steadier.middle ?? place);
   }
 
   /** Velocity known well: moves are short, and rest is known for what it is. */
   #bySpeed(anchor: Station, here: Station, seconds: number, speed: number): void {
-    if (this.#stillness.since !== undefined) {
+    if (this.#steadier.rest !== undefined) {
       const share = 1 - Math.exp(-seconds / FOLLOWING);
       const east = anchor.east + (here.east - anchor.east) * share;
       const north = anchor.north + (here.north - anchor.north) * share;
@@ -175,12 +182,16 @@ export class DistanceCounter {
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
     const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
     this.moving += (here.time - left) / 1000;
-    this.#count(anchor, { ...here, place: middle }, way);
+    // The middle lags behind where the velocities have led by now.
+    const lag = offsetTo(middle, here.place);
+    const east = here.east - lag.east;
+    const north = here.north - lag.north;
+    this.#count(anchor, { ...here, east, north, place: middle }, way);
   }
 
   /** The place that a move is measured from, known better the longer the user rests there, and once fixes are less coarse. */
   #settled(anchor: Station, here: Station): Station {
-    const rest = this.#stillness.place;
+    const rest = this.#steadier.rest?.place;
     const { accuracy } = here;
     if (rest === undefined) {
       this.#settling = false;
@@ -242,9 +253,8 @@ export class DistanceCounter {
     this.distance += held.distance;
     this.moving += held.moving;
     this.#before = this.#anchor = this.#here = this.#last = this.#motion = undefined;
-    this.#moved = this.#settling = false;
+    this.#moved = this.#settling = this.#refused = false;
     this.#steadier.breakSegment();
-    this.#stillness.forget();
   }
 }
 

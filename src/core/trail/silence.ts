@@ -1,3 +1,5 @@
+import type { Fix } from '../fix/fix.js';
+
 /** Milliseconds without a fix that are no silence, however often fixes came before. */
 const LEAST = 20_000;
 /** A silence is so many times as long as nearly all steps before it. */
@@ -18,11 +20,15 @@ export class Silences {
   #total = 0;
   #last: number | undefined;
 
-  /** Takes the time of a fix, milliseconds since 1970 UTC. Returns whether a silence ends with it. */
-  heard(time: number): boolean {
+  /**
+   * Takes the time of a fix, milliseconds since 1970 UTC. Returns whether a silence ends with it.
+   *
+   * @param spared the receiver was left off before it by plan, because nothing was to be missed.
+   */
+  heard(time: number, spared: boolean): boolean {
     const step = this.#last === undefined ? 0 : time - this.#last;
     this.#last = time;
-    if (!(step > 0)) return false;
+    if (!(step > 0) || spared) return false;
     const silent = step > LEAST && this.#total >= KNOWN && step > OFTEN * this.#usual();
     const power = Math.min(63, Math.ceil(Math.log2(step)));
     this.#counts[power] = (this.#counts[power] ?? 0) + 1;
@@ -44,4 +50,9 @@ export class Silences {
     }
     return Infinity;
   }
+}
+
+/** Whether the receiver was left off before a fix by plan. */
+export function isSpared({ marks }: Fix): boolean {
+  return marks?.includes('spared') === true;
 }

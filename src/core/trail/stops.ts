@@ -1,3 +1,4 @@
+import type { Rest } from '../estimate/stillness.js';
 import type { Position } from '../geodesy/position.js';
 
 /** Seconds of rest that make a stop: a wait at a gate is none. */
@@ -17,8 +18,8 @@ export class StopGatherer {
   readonly #stops: Stop[] = [];
   #open: Stop | undefined;
 
-  /** @param rest since when the user rests and where; `undefined` in motion. @param time of the fix. */
-  add(rest: { readonly since: number; readonly place: Position } | undefined, time: number): void {
+  /** @param rest `undefined` in motion. @param time of the fix. */
+  add(rest: Rest | undefined, time: number): void {
     if (rest === undefined) {
       this.breakSegment();
       return;

@@ -5,6 +5,7 @@ import {
   fixOf,
   type AltitudeDatum,
   type Fix,
+  type Mark,
   type Origin,
   type RawFix,
 } from '../fix/fix.js';
@@ -294,6 +295,13 @@ export class Trail {
     const chunk = this.#chunks[index >> CHUNK_BITS];
     if (chunk === undefined || index >= this.#length) return NaN;
     return chunk.numbers[NUMBERS.indexOf(column) * CHUNK_SIZE + (index & CHUNK_MASK)] as number;
+  }
+
+  /** Whether the fix at an index has a remark. */
+  isMarked(index: number, mark: Mark): boolean {
+    const bits =
+      index < this.#length ? (this.#chunks[index >> CHUNK_BITS]?.marks[index & CHUNK_MASK] ?? 0) : 0;
+    return (bits & (1 << MARKS.indexOf(mark))) !== 0;
   }
 
   /** A copy of one column from one index to another (exclusive); NaN where a number is absent. */

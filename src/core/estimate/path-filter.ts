@@ -1,0 +1,269 @@
+import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
+import type { Fix } from '../fix/fix.js';
+import type { Position } from '../geodesy/position.js';
+import { RADIANS } from '../geodesy/wgs84.js';
+import { offsetTo, shifted, type Offset } from './local-offset.js';
+import {
+  PLACE,
+  PP,
+  VELOCITY,
+  VV,
+  beginWith,
+  newBelief,
+  placeSpread,
+  predictInto,
+  takePlace,
+  takeVelocity,
+  unexpected,
+  type Belief,
+} from './motion-filter.js';
+import { ReceiverError, UNSTATED } from './receiver-error.js';
+import { SLOW } from './steady-fix.js';
+
+/** Seconds in which the error that fixes share forgets itself. */
+export const MEMORY = 50;
+/** Power of white acceleration, m²/s³: of a walker, and what is added for each (m/s)² of speed, since who is fast turns as sharply. */
+const ACCELERATION = 0.35;
+const ACCELERATION_AT_SPEED = 0.03;
+/** m/s²: along each axis, of a manoeuvre that nobody foresaw. */
+const MANOEUVRE = 5;
+/** m/s: what the first velocity may be, before anything is known. */
+const FIRST_SPEED = 3;
+/** Surprise above which a fix is refused: one sound fix in ten thousand (χ² of two degrees of freedom). */
+const REFUSED = 18.4;
+/** Surprise above which it counts less (P. J. Huber's estimator, 1964). */
+const DOUBTFUL = 4;
+/** Refused fixes are believed once so many in a row agree with one another for so many seconds: the user has really jumped. */
+const WITNESSES = 3;
+const WITNESSED = 15;
+/** Seconds of silence after which what was believed says nothing any more. */
+const FORGOTTEN = 300;
+
+/** A velocity, m/s along each axis, and how sure it is. */
+export interface Motion extends Offset {
+  /** Standard deviation along an axis. */
+  readonly error: number;
+}
+
+/** What became of a fix. */
+export type Outcome = 'taken' | 'refused' | 'jump';
+
+/** What is known at a fix: the belief, and the place that its offsets are from. */
+export interface Knowledge {
+  readonly time: number;
+  readonly origin: Position;
+  readonly belief: Belief;
+  /** What the knowledge before foretold for this time, in that one's origin; absent at a beginning. */
+  readonly foretold?: Belief;
+}
+
+/**
+ * Filters fixes one by one, live: a Kalman filter for place and velocity that knows that a receiver's error wanders, takes accuracy, speed and
+ * course where they are given, and refuses wild fixes. Time between fixes may be anything; the cost of each is the same.
+ *
+ * The model and its source are in `motion-filter.ts`.  */
+export class PathFilter {
+  #time = NaN;
+  #origin: Position = { lat: 0, lon: 0 };
+  readonly #belief = newBelief();
+  /** What the belief before foretold for the last fix. */
+  readonly #ahead = newBelief();
+  /** Whether the last fix joined on to one before. */
+  #joined = false;
+  readonly #error = new ReceiverError();
+  /** What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not be. */
+  readonly #manoeuvre = newBelief();
+  #manoeuvred = NaN;
+  #doubted: Fix[] = [];
+
+  /** What is known now; `undefined` before the first fix. */
+  get knowledge(): Knowledge | undefined {
+    if (Number.isNaN(this.#time)) return undefined;
+    return {
+      time: this.#time,
+      origin: this.#origin,
+      belief: this.#belief.slice(),
+      ...(this.#joined && { foretold: this.#ahead.slice() }),
+    };
+  }
+
+  /** Where beliefs have their origin, and what is believed at the last fix: after a refused one, what was foretold for it. */
+  get origin(): Position {
+    return this.#origin;
+  }
+  believed(outcome: Outcome): Belief {
+    return outcome === 'refused' ? this.#ahead : this.#belief;
+  }
+
+  /** Where the user most likely is now; `undefined` before the first fix. */
+  get place(): Position | undefined {
+    return Number.isNaN(this.#time) ? undefined : this.#origin;
+  }
+
+  /** m/s east and north, and the standard deviation of each; `undefined` before the first fix. */
+  get motion(): Motion | undefined {
+    if (Number.isNaN(this.#time)) return undefined;
+    const belief = this.#belief;
+    return {
+      east: belief[VELOCITY] as number,
+      north: belief[VELOCITY + 1] as number,
+      error: Math.sqrt(belief[VV] as number),
+    };
+  }
+
+  /** Metres: the 95 % radius that the receiver usually states. */
+  get usualAccuracy(): number {
+    return this.#error.usual;
+  }
+
+  /** Metres: the 95 % radius that the receiver usually states, or that of the place when that is known less well. */
+  get accuracy(): number {
+    return Math.max(this.#error.usual, RADIUS_IN_DEVIATIONS * Math.sqrt(this.#belief[PP] as number));
+  }
+
+  /** Takes the next fix. One older than its predecessor is refused. */
+  advance(raw: Fix): Outcome {
+    const error = this.#error;
+    error.weigh(raw);
+    const begun = !Number.isNaN(this.#time);
+    const seconds = begun ? (raw.time - this.#time) / 1000 : 0;
+    if (!begun || seconds > FORGOTTEN) return this.#begin(raw, begun);
+    const belief = this.#belief;
+    if (seconds < 0) {
+      this.#ahead.set(belief);
+      return 'refused';
+    }
+    const at = offsetTo(this.#origin, raw);
+    const ahead = this.#ahead;
+    const velocity = velocityOf(raw);
+    predictInto(ahead, belief, seconds, this.#acceleration(velocity, seconds), error.wander, MEMORY);
+    const off = unexpected(ahead, at.east, at.north);
+    const expected = placeSpread(ahead, error.white);
+    error.learnPlace(off / 2, expected);
+    if (off > REFUSED * expected) {
+      if (this.#followsManoeuvre(raw, at, velocity)) return this.#accepted(raw);
+      this.#doubted.push(raw);
+      if (this.#believable()) return this.#begin(raw, true);
+      if (this.#doubted.length === 1) this.#tryManoeuvre(raw, at, velocity, seconds);
+      // What was believed goes on by itself; its doubt grows until the fixes are within it again.
+      return 'refused';
+    }
+    belief.set(ahead);
+    // Less sure of itself the less it was expected: one at the edge of what is believed would throw the velocity off.
+    if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0))
+      error.white = Math.sqrt(error.white ** 2 + off / DOUBTFUL - expected);
+    this.#take(belief, at, velocity);
+    return this.#accepted(raw);
+  }
+
+  /** The next fix follows on nothing. */
+  breakSegment(): void {
+    this.#time = this.#manoeuvred = NaN;
+    this.#doubted = [];
+  }
+
+  #begin(raw: Fix, jump: boolean): Outcome {
+    this.#origin = { lat: raw.lat, lon: raw.lon };
+    beginWith(this.#belief, this.#error.wander, this.#error.white, FIRST_SPEED);
+    const velocity = velocityOf(raw);
+    if (velocity !== undefined)
+      takeVelocity(this.#belief, velocity.east, velocity.north, this.#error.velocity);
+    this.#accepted(raw);
+    this.#joined = false;
+    return jump ? 'jump' : 'taken';
+  }
+
+  #take(belief: Belief, at: Offset, velocity: Offset | undefined): void {
+    takePlace(belief, at.east, at.north, this.#error.white);
+    if (velocity !== undefined) takeVelocity(belief, velocity.east, velocity.north, this.#error.velocity);
+  }
+
+  /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
+  #accepted(raw: Fix): Outcome {
+    if (this.#doubted.length > 0) this.#doubted = [];
+    this.#manoeuvred = NaN;
+    const belief = this.#belief;
+    this.#origin = shifted(this.#origin, {
+      east: belief[PLACE] as number,
+      north: belief[PLACE + 1] as number,
+    });
+    belief[PLACE] = belief[PLACE + 1] = 0;
+    this.#time = raw.time;
+    this.#joined = true;
+    return 'taken';
+  }
+
+  /**
+   * Power of the acceleration since the last fix. A stated velocity that nobody expected tells of a manoeuvre: a corner, taken faster
+   * than most; the place then need not be where it would have been without.
+   */
+  #acceleration(velocity: Offset | undefined, seconds: number): number {
+    const vE = this.#belief[VELOCITY] as number;
+    const vN = this.#belief[VELOCITY + 1] as number;
+    const usual = ACCELERATION + ACCELERATION_AT_SPEED * (vE * vE + vN * vN);
+    if (velocity === undefined || seconds === 0) return usual;
+    const change = ((velocity.east - vE) ** 2 + (velocity.north - vN) ** 2) / 2;
+    const known = (this.#belief[VV] as number) + usual * seconds;
+    const error = this.#error;
+    error.learnVelocity(change, known);
+    const own = error.velocity ** 2;
+    return 2 * change > REFUSED * (known + own) ? Math.max(usual, (change - own) / seconds) : usual;
+  }
+
+  /** Believes for a try that a fix that would be refused is where a manoeuvre has led. */
+  #tryManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined, seconds: number): void {
+    const { white, wander } = this.#error;
+    const belief = this.#manoeuvre;
+    predictInto(belief, this.#belief, seconds, MANOEUVRE ** 2 * Math.min(1, seconds), wander, MEMORY);
+    this.#manoeuvred = NaN;
+    if (unexpected(belief, at.east, at.north) > REFUSED * placeSpread(belief, white)) return;
+    this.#take(belief, at, velocity);
+    this.#manoeuvred = raw.time;
+  }
+
+  /** Whether a second fix is where that manoeuvre leads, which then is what is believed. */
+  #followsManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined): boolean {
+    const seconds = (raw.time - this.#manoeuvred) / 1000;
+    if (!(seconds >= 0)) return false;
+    const { white, wander } = this.#error;
+    const [tried, belief] = [this.#manoeuvre, newBelief()];
+    predictInto(belief, tried, seconds, ACCELERATION, wander, MEMORY);
+    this.#manoeuvred = NaN;
+    if (unexpected(belief, at.east, at.north) > REFUSED * placeSpread(belief, white)) return false;
+    this.#take(belief, at, velocity);
+    const since = (raw.time - this.#time) / 1000;
+    predictInto(this.#ahead, this.#belief, since, MANOEUVRE ** 2 * Math.min(1, since), wander, MEMORY);
+    this.#belief.set(belief);
+    return true;
+  }
+
+  /** Whether the fixes that were refused agree with one another for long enough. */
+  #believable(): boolean {
+    const doubted = this.#doubted;
+    const last = doubted.at(-1);
+    if (last === undefined) return false;
+    const from = doubted.findLastIndex((fix, i) => i > 0 && !agree(doubted[i - 1] as Fix, fix));
+    if (from > 0) doubted.splice(0, from);
+    const [first] = doubted;
+    return first !== undefined && doubted.length >= WITNESSES && last.time - first.time >= WITNESSED * 1000;
+  }
+}
+
+/** The velocity that a fix states, m/s along each axis; `undefined` when it does not, or not in which direction. */
+function velocityOf({ speed, course }: Fix): Offset | undefined {
+  if (speed === undefined) return undefined;
+  // Below a slow walk a course is left over from before.
+  if (speed < SLOW) return STANDING;
+  if (course === undefined) return undefined;
+  const radians = course * RADIANS;
+  return { east: speed * Math.sin(radians), north: speed * Math.cos(radians) };
+}
+
+const STANDING: Offset = { east: 0, north: 0 };
+
+/** Whether two fixes in a row can both be true: not faster apart than anything moves on land or water, their radii granted. */
+function agree(a: Fix, b: Fix): boolean {
+  const { east, north } = offsetTo(a, b);
+  const seconds = Math.max(1, (b.time - a.time) / 1000);
+  return Math.hypot(east, north) <= 70 * seconds + (a.accuracy ?? UNSTATED) + (b.accuracy ?? UNSTATED);
+}

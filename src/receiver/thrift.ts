@@ -1,0 +1,121 @@
+import { callable, checkOptions, numberFrom } from '../core/check/options.js';
+import { pauseFor, type Pause } from '../core/estimate/sampling-plan.js';
+import type { Steadier } from '../core/estimate/steady.js';
+import type { Fix } from '../core/fix/fix.js';
+import type { Position } from '../core/geodesy/position.js';
+
+/** Leaves the receiver off while nothing can happen that a fix is needed for. */
+export interface ThriftOptions {
+  /**
+   * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a `FenceWatch`.
+   * Near an edge fixes pass more often than `every` and `beyond` say. Default: there is none.
+   */
+  readonly nearestEdge?: (at: Position) => number;
+  /** Seconds by which a crossing may be noticed late, 5 to 3600. Default 15. */
+  readonly lateness?: number;
+  /** m/s that the user is not faster than when setting off, 0.1 to 100: what the lateness holds for. Default 3, a runner. */
+  readonly topSpeed?: number;
+  /** Seconds that the receiver is left off at the most, 5 to 3600. Default 120. */
+  readonly longest?: number;
+  /** Charge of the battery, 0…1, `undefined` when it is not known. Below 0.2 pauses are twice as long. */
+  readonly battery?: () => number | undefined;
+}
+
+/** What is wrong with options of thrift, or `undefined`. */
+export function thriftFault(value: unknown): string | undefined {
+  if (typeof value === 'boolean') return undefined;
+  if (typeof value !== 'object' || value === null) return 'must be true, or an object of options';
+  checkOptions('thrift', value, {
+    nearestEdge: callable,
+    lateness: numberFrom(5, 3600, 'seconds'),
+    topSpeed: numberFrom(0.1, 100, 'm/s'),
+    longest: numberFrom(5, 3600, 'seconds'),
+    battery: callable,
+  });
+  return undefined;
+}
+
+/** Seconds from switching on to a fix, before it was measured, and the share by which one measurement changes that. */
+const WARM_UP = 3;
+const LEARNING = 0.3;
+/** So many times coarser than usual is not settled yet after switching on. */
+const COARSE = 1.5;
+/** Seconds after switching on in which a better fix is waited for. */
+const PATIENCE = 10;
+
+/** Decides after each fix how long the receiver may be left off. */
+export class Thrift {
+  readonly #options: ThriftOptions;
+  readonly #sampling: {
+    readonly every: number;
+    readonly beyond: number;
+    readonly accuracy: number | undefined;
+  };
+  readonly #steadier: Steadier;
+  #warmUp = WARM_UP;
+  /** When the receiver was switched on last, milliseconds; NaN once it has given a good fix. */
+  #on = NaN;
+  #first = false;
+  #best = Infinity;
+
+  constructor(
+    options: ThriftOptions | true,
+    sampling: {
+      readonly every?: number | undefined;
+      readonly beyond?: number | undefined;
+      readonly accuracy?: number | undefined;
+    },
+    steadier: Steadier,
+  ) {
+    this.#options = options === true ? {} : options;
+    const { every = 0, beyond = 0, accuracy } = sampling;
+    this.#sampling = { every, beyond, accuracy };
+    this.#steadier = steadier;
+  }
+
+  /** Whether near an edge more fixes are needed than pass by interval and distance. */
+  get guardsEdges(): boolean {
+    return this.#options.nearestEdge !== undefined;
+  }
+
+  /** The receiver was switched on. @param now milliseconds since 1970 UTC. */
+  switchedOn(now: number): void {
+    this.#on = now;
+    this.#first = true;
+    this.#best = Infinity;
+  }
+
+  /** How long it may be left off after a sound fix, which `steadier` has had; `undefined`: not at all. */
+  after(fix: Fix, now: number): Pause | undefined {
+    if (this.#first) {
+      this.#warmUp += ((now - this.#on) / 1000 - this.#warmUp) * LEARNING;
+      this.#first = false;
+    }
+    if (this.#improves(fix, now)) return undefined;
+    const { place, motion, accuracy, rest } = this.#steadier;
+    if (place === undefined || motion === undefined) return undefined;
+    const { nearestEdge, lateness = 15, topSpeed = 3, longest = 120, battery } = this.#options;
+    const edge = nearestEdge?.(place);
+    const charge = battery?.();
+    const pause = pauseFor(
+      {
+        rested: rest === undefined ? 0 : (fix.time - rest.since) / 1000,
+        speed: Math.hypot(motion.east, motion.north),
+        accuracy: Math.max(accuracy, fix.accuracy ?? 0),
+        ...(edge !== undefined && { edge }),
+        ...(charge !== undefined && { battery: charge }),
+      },
+      { ...this.#sampling, lateness, topSpeed, longest, warmUp: this.#warmUp },
+    );
+    return pause.seconds > 0 ? pause : undefined;
+  }
+
+  /** Whether a better fix can be had by waiting a little: the first ones after switching on are often coarse. */
+  #improves({ accuracy }: Fix, now: number): boolean {
+    if (accuracy === undefined || now - this.#on > PATIENCE * 1000) return false;
+    const will = this.#sampling.accuracy ?? COARSE * this.#steadier.usualAccuracy;
+    const better = accuracy < this.#best;
+    this.#best = Math.min(this.#best, accuracy);
+    return accuracy > will && (better || accuracy > this.#best * COARSE);
+  }
+}
