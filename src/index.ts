@@ -81,7 +81,7 @@ export type { Deliveries } from './receiver/shared-watch.js';
 export type { Demand, Source, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
-export type { ThriftOptions } from './receiver/thrift.js';
+export { thrift, type Thrift, type ThriftOptions } from './receiver/thrift.js';
 export type { Usage } from './receiver/usage.js';
 export type { Warn } from './receiver/warn.js';
 

@@ -13,7 +13,7 @@ import type { FollowOptions } from './options.js';
 import { samplingGate } from './sampling.js';
 import type { SharedWatch, WatchUser } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
-import { Thrift } from './thrift.js';
+import type { ThriftPlan } from './thrift.js';
 
 /** What a follow needs of its receiver. */
 export interface FollowRunParts {
@@ -37,7 +37,7 @@ export class FollowRun implements WatchUser {
   readonly #options: FollowOptions;
   readonly #controls: FollowControls;
   readonly #passes: (fix: Fix) => boolean;
-  readonly #thrift: Thrift | undefined;
+  readonly #thrift: ThriftPlan | undefined;
   /** Seconds that the receiver was left off before the next fix. */
   #spared = 0;
   readonly #stop = () => void this.follow.stop();
@@ -71,8 +71,7 @@ export class FollowRun implements WatchUser {
     });
     this.follow = follow;
     this.#controls = controls;
-    if (thrift !== undefined && thrift !== false)
-      this.#thrift = new Thrift(thrift, options, controls.steadier);
+    this.#thrift = thrift?.planFor(options, controls.steadier);
     signal?.addEventListener('abort', this.#stop);
     if (signal?.aborted === true) follow.stop();
   }

@@ -13,7 +13,7 @@ import type { Clock } from './clock.js';
 import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
-import { thriftFault, type ThriftOptions } from './thrift.js';
+import type { Thrift } from './thrift.js';
 import type { Warn } from './warn.js';
 
 export interface ReceiverOptions {
@@ -54,8 +54,8 @@ export interface FollowOptions {
   readonly beyond?: number;
   /** A named demand, whose figures count where none is given: see `PROFILES`. */
   readonly profile?: ProfileName;
-  /** Leave the receiver off while nothing can happen that a fix is needed for: at rest, and far from what must not be missed. Default false. */
-  readonly thrift?: boolean | ThriftOptions;
+  /** Leaves the receiver off while nothing can happen that a fix is needed for: `thrift()`. Default: it stays on. */
+  readonly thrift?: Thrift;
   /** Go on while the app is hidden, where the platform lets it; asks for the background level. Default false. */
   readonly background?: boolean;
   /** Words for the sign that the platform shows meanwhile. */
@@ -111,7 +111,7 @@ export function checkFollow(options: FollowOptions): void {
     every: seconds,
     beyond: numberFrom(0, 1e6, 'metres'),
     profile,
-    thrift: thriftFault,
+    thrift: thrifty,
     background: yesOrNo,
     sign: someText,
     keepScreenOn: yesOrNo,
@@ -120,6 +120,12 @@ export function checkFollow(options: FollowOptions): void {
     owner: connectable,
     signal: anything,
   });
+}
+
+function thrifty(value: unknown): string | undefined {
+  return typeof (value as { planFor?: unknown } | null)?.planFor === 'function'
+    ? undefined
+    : 'must be thrift(), with its options in it if there are any';
 }
 
 function connectable(value: unknown): string | undefined {

@@ -4,7 +4,19 @@ import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 
-/** Leaves the receiver off while nothing can happen that a fix is needed for. */
+/** How the receiver is left off while nothing can happen that a fix is needed for: `thrift()` makes one, for any number of follows. */
+export interface Thrift {
+  /** For one follow. */
+  planFor(sampling: SamplingOptions, steadier: Steadier): ThriftPlan;
+}
+
+interface SamplingOptions {
+  /** Seconds, metres, and metres of accuracy that the follow asks for. */
+  readonly every?: number | undefined;
+  readonly beyond?: number | undefined;
+  readonly accuracy?: number | undefined;
+}
+
 export interface ThriftOptions {
   /**
    * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a `FenceWatch`.
@@ -21,18 +33,20 @@ export interface ThriftOptions {
   readonly battery?: () => number | undefined;
 }
 
-/** What is wrong with options of thrift, or `undefined`. */
-export function thriftFault(value: unknown): string | undefined {
-  if (typeof value === 'boolean') return undefined;
-  if (typeof value !== 'object' || value === null) return 'must be true, or an object of options';
-  checkOptions('thrift', value, {
+/**
+ * Leaves the receiver off while nothing can happen that a fix is needed for: `receiver.follow({ thrift: thrift() })`.
+ *
+ * @throws {InputError} for a misspelt option or a value out of range.
+ */
+export function thrift(options: ThriftOptions = {}): Thrift {
+  checkOptions('thrift', options, {
     nearestEdge: callable,
     lateness: numberFrom(5, 3600, 'seconds'),
     topSpeed: numberFrom(0.1, 100, 'm/s'),
     longest: numberFrom(5, 3600, 'seconds'),
     battery: callable,
   });
-  return undefined;
+  return { planFor: (sampling, steadier) => new ThriftPlan(options, sampling, steadier) };
 }
 
 /** Seconds from switching on to a fix, before it was measured, and the share by which one measurement changes that. */
@@ -44,7 +58,7 @@ const COARSE = 1.5;
 const PATIENCE = 10;
 
 /** Decides after each fix how long the receiver may be left off. */
-export class Thrift {
+export class ThriftPlan {
   readonly #options: ThriftOptions;
   readonly #sampling: {
     readonly every: number;
@@ -58,16 +72,8 @@ export class Thrift {
   #first = false;
   #best = Infinity;
 
-  constructor(
-    options: ThriftOptions | true,
-    sampling: {
-      readonly every?: number | undefined;
-      readonly beyond?: number | undefined;
-      readonly accuracy?: number | undefined;
-    },
-    steadier: Steadier,
-  ) {
-    this.#options = options === true ? {} : options;
+  constructor(options: ThriftOptions, sampling: SamplingOptions, steadier: Steadier) {
+    this.#options = options;
     const { every = 0, beyond = 0, accuracy } = sampling;
     this.#sampling = { every, beyond, accuracy };
     this.#steadier = steadier;

@@ -1,4 +1,3 @@
-import { ahead } from '../geodesy/ahead.js';
 import { bearing, distance } from '../geodesy/distance.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
@@ -13,6 +12,8 @@ export interface Offset {
 /** Metres beyond which, and degrees from the equator from which, the plane of a place is not flat enough. */
 const FAR = 20_000;
 const POLAR = 85;
+/** Mean radius of the earth, metres (WGS 84, (2a + b) / 3). */
+const RADIUS = 6_371_008.8;
 
 /** How far a position is from another, east and north of it: in the plane there, or along the geodesic when that is far or polar. */
 export function offsetTo(from: Position, to: Position): Offset {
@@ -33,6 +34,13 @@ export function shifted(from: Position, { east, north }: Offset): Position {
     const lat = from.lat + north / flat.north;
     return { lat, lon: wrapLongitude(from.lon + east / metresPerDegree((from.lat + lat) / 2).east) };
   }
-  const metres = Math.hypot(east, north);
-  return metres === 0 ? from : ahead(from, Math.atan2(east, north) * DEGREES, metres);
+  // On a sphere: what is so far is off by a share of the way, and near a pole by that of metres.
+  const angle = Math.hypot(east, north) / RADIUS;
+  const course = Math.atan2(east, north);
+  const sine = Math.sin(from.lat * RADIANS);
+  const cosine = Math.cos(from.lat * RADIANS);
+  const height = sine * Math.cos(angle) + cosine * Math.sin(angle) * Math.cos(course);
+  const aside = Math.sin(course) * Math.sin(angle) * cosine;
+  const lon = from.lon + Math.atan2(aside, Math.cos(angle) - sine * height) * DEGREES;
+  return { lat: Math.asin(Math.max(-1, Math.min(1, height))) * DEGREES, lon: wrapLongitude(lon) };
 }

@@ -57,6 +57,8 @@ export class DistanceCounter {
   #anchor: Station | undefined;
   #here: Station | undefined;
   #motion: Motion | undefined;
+  /** Until when it is decided whether the user moved or rested. */
+  #decided = NaN;
   /** When the user was last seen near the anchor, where the velocity is not known well. */
   #near = NaN;
   /** Whether the anchor is where the user rests. */
@@ -90,10 +92,9 @@ export class DistanceCounter {
   add(fix: Fix): boolean {
     const silent = this.#silences.heard(fix.time, isSpared(fix));
     if (silent) this.#forget();
-    const { lat, lon } = fix;
     const last = this.#last;
     this.#last = fix;
-    if (last !== undefined) this.rawDistance += distanceBetween(last.lat, last.lon, lat, lon);
+    if (last !== undefined) this.rawDistance += apart(last, fix);
     const { refused } = this.#steadier.advance(fix);
     if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
     else {
@@ -136,6 +137,7 @@ export class DistanceCounter {
     const seconds = from === undefined ? 0 : (fix.time - from.time) / 1000;
     if (from === undefined || this.#anchor === undefined) {
       this.#anchor = this.#here = { east: 0, north: 0, place, accuracy, time: fix.time };
+      this.#decided = fix.time;
       return;
     }
     // Where fixes were refused meanwhile, the place says less than how one moved before and after.
@@ -164,9 +166,11 @@ export class DistanceCounter {
       const east = anchor.east + (here.east - anchor.east) * share;
       const north = anchor.north + (here.north - anchor.north) * share;
       this.#anchor = { ...here, east, north };
+      this.#decided = here.time;
       return;
     }
-    if (speed >= RESTING_SPEED) this.moving += seconds;
+    if (speed >= RESTING_SPEED) this.moving += (here.time - this.#decided) / 1000;
+    this.#decided = here.time;
     const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
     if (way > STEP) this.#count(anchor, here, way);
   }
@@ -181,7 +185,8 @@ export class DistanceCounter {
     if (!(way > room)) return;
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
     const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
-    this.moving += (here.time - left) / 1000;
+    this.moving += (here.time - Math.max(left, this.#decided)) / 1000;
+    this.#decided = here.time;
     // The middle lags behind where the velocities have led by now.
     const lag = offsetTo(middle, here.place);
     const east = here.east - lag.east;
@@ -197,6 +202,7 @@ export class DistanceCounter {
       this.#settling = false;
       return accuracy < anchor.accuracy / 2 ? { ...anchor, place: here.place, accuracy } : anchor;
     }
+    this.#decided = here.time;
     // The last of the way to where the user came to rest.
     if (!this.#settling && this.#moved) this.distance += apart(anchor.place, rest);
     this.#settling = true;
@@ -213,20 +219,13 @@ export class DistanceCounter {
 
   #takeAtWord({ lat, lon, time }: Fix): void {
     const [from, anchor] = [this.#here, this.#anchor];
-    const step = from === undefined ? { east: 0, north: 0 } : offsetTo(from.place, { lat, lon });
-    const here = {
-      east: (from?.east ?? 0) + step.east,
-      north: (from?.north ?? 0) + step.north,
-      place: { lat, lon },
-      accuracy: 0,
-      time,
-    };
+    const here = { east: 0, north: 0, place: { lat, lon }, accuracy: 0, time };
     this.#here = here;
     if (from === undefined || anchor === undefined) {
       this.#anchor = here;
       return;
     }
-    const way = distanceBetween(from.place.lat, from.place.lon, lat, lon);
+    const way = apart(from.place, here.place);
     if (!(way > 0)) return;
     const seconds = (time - from.time) / 1000;
     if (seconds > 0 && way / seconds >= RESTING_SPEED) this.moving += seconds;
@@ -237,9 +236,8 @@ export class DistanceCounter {
     const before = this.#before;
     this.#before = { place: anchor, speed };
     if (before === undefined) return;
-    const { place } = before;
-    const ahead = Math.hypot(here.east - place.east, here.north - place.north);
-    const held = Math.min(before.speed, speed, (ahead * 1000) / (here.time - place.time));
+    const { place, time } = before.place;
+    const held = Math.min(before.speed, speed, (apart(place, here.place) * 1000) / (here.time - time));
     this.topSpeed = Math.max(this.topSpeed ?? 0, held);
   }
 
