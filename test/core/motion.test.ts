@@ -42,6 +42,30 @@ describe('a journey', () => {
     expect(pace('cycle')).to.be.closeTo(4.8, 0.8);
   });
 
+  it('rests so often and so long as it is told, speed lost and won on the way', () => {
+    for (const gait of ['walk', 'drive'] as const) {
+      const truth = [...journey(line, { gait, rests: { every: 200, for: 60 }, seed: 6 })].map((moment) => moment.truth);
+      const still = truth.filter(({ speed }) => speed === 0).length;
+      // 1.9 km in steps of 100 to 300 m, each rest of 30 to 90 s.
+      expect(still / 60).to.be.within(4, 16);
+      for (let i = 1; i < truth.length - 1; i++) {
+        const { speed } = truth[i]!;
+        expect(distance(truth[i - 1]!, truth[i]!)).to.be.at.most(Math.max(speed!, truth[i - 1]!.speed!) * 1.3 + 1);
+        expect(speed! - truth[i - 1]!.speed!).to.be.below(gait === 'walk' ? 1.1 : 1.6);
+      }
+    }
+  }); // prettier-ignore
+
+  it('takes corners as slowly as its gait needs: a car, not a walker', () => {
+    const slowest = (gait: 'walk' | 'drive') => {
+      const corner = line.parts[0]![1]!;
+      const near = [...journey(line, { gait, seed: 8 })].filter(({ truth }) => distance(truth, corner) < 15);
+      return Math.min(...near.map(({ truth }) => truth.speed!));
+    };
+    expect(slowest('drive')).to.be.within(3, 7.5); // of 12 m/s
+    expect(slowest('walk')).to.be.above(0.9);
+  });
+
   it('states an accuracy that holds the truth 95 times in a hundred', () => {
     for (const reception of ['open', 'trees'] as const) {
       // Thirty seeds an hour apart in effect: a single walk's errors hang together for a minute.
@@ -69,6 +93,8 @@ describe('a journey', () => {
   it('refuses a route of one place and options it does not know', () => {
     expect(() => [...journey({ parts: [[{ lat: 1, lon: 1 }, { lat: 1, lon: 1 }]] })]).to.throw('two different points'); // prettier-ignore
     expect(() => [...journey(line, { gait: 'wlak' as 'walk' })]).to.throw('did you mean "walk"?');
+    expect(() => [...journey(line, { rests: { every: 100 } as { every: number; for: number } })]).to.throw('needs both every');
+    expect(() => [...journey(line, { rests: { evry: 100, for: 5 } as never })]).to.throw('did you mean "every"?');
     expect(() => [...journey(line, { every: 0 })]).to.throw('every must be 0.05 to 3600 seconds');
-  });
+  }); // prettier-ignore
 });

@@ -1,4 +1,5 @@
 import {
+  RunningSummary,
   Steadier,
   Trail,
   ahead,
@@ -9,7 +10,7 @@ import {
   type Position,
   type RawFix,
 } from 'aurelian-drift';
-import { RECEPTION_NAMES, journey, type Reception } from 'aurelian-drift/testing';
+import { RECEPTION_NAMES, journey, randomFrom, type Reception } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { route } from '../support/device.js';
@@ -138,6 +139,80 @@ describe('a steadied path', function () {
     expect(steadyTrail(Trail.from([...before, ...after])).segments).to.deep.equal([{ start: 0, end: jump }, { start: jump, end: 120 }]);
   }); // prettier-ignore
 
+  it('takes a sharp corner at speed, and never runs away straight on', () => {
+    const corner = ahead(hut, 0, 600);
+    const line = { parts: [[hut, corner, ahead(corner, 90, 600)]] };
+    for (const gait of ['cycle', 'drive'] as const) {
+      for (let seed = 9061; seed < 9071; seed++) {
+        for (const keep of [(fix: Fix): RawFix => fix, ({ speed: _, course: __, ...fix }: Fix): RawFix => fix]) {
+          const steadier = new Steadier();
+          let refused = 0;
+          for (const { truth, fix } of journey(line, { seed, gait })) {
+            const steadied = steadier.advance(fixOf(keep(fix!)));
+            refused += Number(steadied.refused);
+            expect(distance(steadied.fix, truth)).to.be.below(30);
+          }
+          expect(refused).to.be.below(5);
+        }
+      }
+    }
+  }); // prettier-ignore
+
+  it('finds out how far stated speeds, and single fixes, can be trusted', () => {
+    const random = randomFrom(9081);
+    const noisy = (speedError: number, white: number) => {
+      const fixes = Array.from({ length: 900 }, (_, i) => {
+        const truth = ahead(hut, 90, i * 1.4);
+        const at = ahead(ahead(truth, 0, white * random.normal()), 90, white * random.normal());
+        const [east, north] = [1.4 + speedError * random.normal(), speedError * random.normal()];
+        const course = ((Math.atan2(east, north) * 180) / Math.PI + 360) % 360;
+        return { truth, fix: fixOf({ time: start + i * 1000, ...at, accuracy: 2.45 * white, speed: Math.hypot(east, north), course }) };
+      });
+      const steadier = new Steadier();
+      const path = fixes.map(({ fix }) => steadier.advance(fix).fix).slice(200);
+      const truth = fixes.slice(200).map((each) => each.truth);
+      return error(path, truth) / error(fixes.slice(200).map(({ fix }) => fix), truth);
+    };
+    expect(noisy(0.1, 5)).to.be.below(0.45); // speeds that are good
+    expect(noisy(3, 5)).to.be.below(0.8); // speeds made up: no worse than none
+  }); // prettier-ignore
+
+  it('tells rest within seconds of stopping, without course, and motion promptly', () => {
+    for (const reception of ['exact', 'open', 'trees', 'street'] as const) {
+      for (let seed = 9091; seed < 9097; seed++) {
+        const steadier = new Steadier();
+        let [stopped, left] = [NaN, NaN];
+        for (const { truth, fix } of journey(route, { seed, reception, rests: { every: 300, for: 90 } })) {
+          const { rest, fix: steady } = steadier.advance(fix!);
+          if (truth.speed === 0 && Number.isNaN(stopped)) stopped = truth.time;
+          if (truth.speed !== 0) stopped = NaN;
+          if (truth.speed === 0) left = truth.time;
+          const late = reception === 'street' ? 20 : 12;
+          if ((truth.time - stopped) / 1000 >= late) {
+            expect(rest, `${reception} ${seed}`).not.to.equal(undefined);
+            expect([steady.speed, steady.course]).to.deep.equal([0, undefined]);
+          }
+          if ((truth.time - left) / 1000 >= (reception === 'street' ? 14 : 6)) expect(rest).to.equal(undefined);
+        }
+      }
+    }
+  }); // prettier-ignore
+
+  it('puts a rest at one place afterwards, nearer to the truth than the fixes', () => {
+    const [raw, truth, resting] = [new Trail(), [] as Position[], [] as number[]];
+    for (const moment of journey(route, { seed: 9099, reception: 'trees', rests: { every: 600, for: 120 } })) {
+      if (moment.truth.speed === 0) resting.push(raw.length);
+      raw.append(moment.fix!);
+      truth.push(moment.truth);
+    }
+    const after = [...steadyTrail(raw)];
+    const settled = resting.filter((i) => i > 20 && truth[i - 20]!.lon === truth[i]!.lon);
+    const places = new Set(settled.map((i) => `${after[i]!.lat} ${after[i]!.lon}`));
+    expect(settled.length).to.be.above(150);
+    expect(places.size).to.be.within(2, 5);
+    expect(error(settled.map((i) => after[i]!), settled.map((i) => truth[i]!))).to.be.below(0.8 * error(settled.map((i) => raw.at(i)!), settled.map((i) => truth[i]!)));
+  }); // prettier-ignore
+
   it('bears whatever comes: no number is lost, whatever the accuracy, the times and the place', () => {
     const step = fc.record({
       seconds: fc.constantFrom(0, 0.2, 1, 5, 60, 3600, -3),
@@ -162,6 +237,10 @@ describe('a steadied path', function () {
           for (const value of [fix.lat, fix.lon, fix.accuracy, fix.speed]) expect(value).to.satisfy(Number.isFinite);
         }
         expect(steadyTrail(Trail.from(fixes)).length).to.equal(fixes.length);
+        const running = new RunningSummary();
+        for (const fix of fixes) running.add(fix);
+        const { distance: length, rawDistance, moving, resting } = running.summary();
+        for (const value of [length, rawDistance, moving, resting]) expect(value).to.satisfy((each: number) => Number.isFinite(each) && each >= 0);
       }),
     );
   }); // prettier-ignore

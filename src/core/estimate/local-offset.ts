@@ -37,10 +37,12 @@ export function shifted(from: Position, { east, north }: Offset): Position {
   // On a sphere: what is so far is off by a share of the way, and near a pole by that of metres.
   const angle = Math.hypot(east, north) / RADIUS;
   const course = Math.atan2(east, north);
-  const sine = Math.sin(from.lat * RADIANS);
-  const cosine = Math.cos(from.lat * RADIANS);
-  const height = sine * Math.cos(angle) + cosine * Math.sin(angle) * Math.cos(course);
-  const aside = Math.sin(course) * Math.sin(angle) * cosine;
-  const lon = from.lon + Math.atan2(aside, Math.cos(angle) - sine * height) * DEGREES;
-  return { lat: Math.asin(Math.max(-1, Math.min(1, height))) * DEGREES, lon: wrapLongitude(lon) };
+  const [sine, cosine] = [Math.sin(from.lat * RADIANS), Math.cos(from.lat * RADIANS)];
+  const [aside, along] = [Math.sin(angle) * Math.sin(course), Math.sin(angle) * Math.cos(course)];
+  const out = cosine * Math.cos(angle) - sine * along;
+  const up = sine * Math.cos(angle) + cosine * along;
+  return {
+    lat: Math.atan2(up, Math.hypot(aside, out)) * DEGREES,
+    lon: wrapLongitude(from.lon + Math.atan2(aside, out) * DEGREES),
+  };
 }

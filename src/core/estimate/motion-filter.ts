@@ -140,7 +140,9 @@ export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: num
     [pv + seconds * vv, vv, keep * vb],
     [pb + seconds * vb, vb, keep * bb],
   ];
-  const gain = product(cross, inverse(covarianceOf(ahead)));
+  const turned = inverse(covarianceOf(ahead));
+  if (turned === undefined) return now; // two fixes of one time: nothing comes of the later one
+  const gain = product(cross, turned);
   const earlier = Float64Array.from(now);
   for (const axis of [0, 1]) {
     const change = [PLACE, VELOCITY, ERROR].map(
@@ -180,10 +182,11 @@ function square([a, b, c, d, e, f]: Six): Matrix {
   ];
 }
 
-/** Of a symmetric matrix, by its cofactors. */
-function inverse([a, b, c, d, e, f]: Six): Matrix {
+/** Of a symmetric matrix, by its cofactors; `undefined` when it has none to speak of. */
+function inverse([a, b, c, d, e, f]: Six): Matrix | undefined {
   const [A, B, C] = [d * f - e * e, c * e - b * f, b * e - c * d];
   const determinant = a * A + b * B + c * C;
+  if (!(determinant > Number.EPSILON * a * d * f)) return undefined;
   const cofactors = square([A, B, C, a * f - c * c, b * c - a * e, a * d - b * b]);
   return cofactors.map((row) => row.map((value) => value / determinant)) as unknown as Matrix;
 }

@@ -254,7 +254,7 @@ function velocityOf({ speed, course }: Fix): Offset | undefined {
   if (speed === undefined) return undefined;
   // Below a slow walk a course is left over from before.
   if (speed < SLOW) return STANDING;
-  if (course === undefined) return undefined;
+  if (course === undefined) return speed < 2 * SLOW ? STANDING : undefined;
   const radians = course * RADIANS;
   return { east: speed * Math.sin(radians), north: speed * Math.cos(radians) };
 }

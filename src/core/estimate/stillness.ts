@@ -100,6 +100,9 @@ export class Stillness {
   #byPlace(time: number, step: number, place: Position, room: number): number | undefined {
     this.#slowSince = undefined;
     const middle = this.#follow(place, step, room);
+    // A rest that was known by speed goes on where it is.
+    if (this.#room === undefined && this.#since !== undefined && this.#place !== undefined)
+      this.#room = { at: this.#place, since: this.#since };
     const at = this.#room?.at;
     if (at === undefined || distanceBetween(at.lat, at.lon, middle.lat, middle.lon) > room)
       this.#room = { at: middle, since: time };

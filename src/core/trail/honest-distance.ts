@@ -124,7 +124,8 @@ export class DistanceCounter {
     const way = apart(anchor.place, here.place);
     const seconds = (here.time - anchor.time) / 1000;
     if (way <= ROOM * this.#steadier.accuracy) return none;
-    return { distance: way, moving: seconds > 0 && way / seconds >= RESTING_SPEED ? seconds : 0 };
+    const undecided = Math.max(0, here.time - this.#decided) / 1000;
+    return { distance: way, moving: way >= RESTING_SPEED * seconds ? undecided : 0 };
   }
 
   /** Goes where the velocity of the steadied path leads. */
@@ -166,11 +167,10 @@ export class DistanceCounter {
       const east = anchor.east + (here.east - anchor.east) * share;
       const north = anchor.north + (here.north - anchor.north) * share;
       this.#anchor = { ...here, east, north };
-      this.#decided = here.time;
+      this.#decide(here.time, here.time);
       return;
     }
-    if (speed >= RESTING_SPEED) this.moving += (here.time - this.#decided) / 1000;
-    this.#decided = here.time;
+    this.#decide(here.time, speed >= RESTING_SPEED ? this.#decided : here.time);
     const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
     if (way > STEP) this.#count(anchor, here, way);
   }
@@ -185,8 +185,7 @@ export class DistanceCounter {
     if (!(way > room)) return;
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
     const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
-    this.moving += (here.time - Math.max(left, this.#decided)) / 1000;
-    this.#decided = here.time;
+    this.#decide(here.time, left);
     // The middle lags behind where the velocities have led by now.
     const lag = offsetTo(middle, here.place);
     const east = here.east - lag.east;
@@ -202,11 +201,17 @@ export class DistanceCounter {
       this.#settling = false;
       return accuracy < anchor.accuracy / 2 ? { ...anchor, place: here.place, accuracy } : anchor;
     }
-    this.#decided = here.time;
+    this.#decide(here.time, here.time);
     // The last of the way to where the user came to rest.
     if (!this.#settling && this.#moved) this.distance += apart(anchor.place, rest);
     this.#settling = true;
     return { ...anchor, place: rest, accuracy };
+  }
+
+  /** The user has moved since some time, and rested from when that was decided last until then. */
+  #decide(time: number, left: number): void {
+    this.moving += Math.max(0, time - Math.max(left, this.#decided)) / 1000;
+    this.#decided = Math.max(this.#decided, time);
   }
 
   #count(anchor: Station, here: Station, way: number): void {
@@ -221,6 +226,7 @@ export class DistanceCounter {
     const [from, anchor] = [this.#here, this.#anchor];
     const here = { east: 0, north: 0, place: { lat, lon }, accuracy: 0, time };
     this.#here = here;
+    this.#decided = time;
     if (from === undefined || anchor === undefined) {
       this.#anchor = here;
       return;
