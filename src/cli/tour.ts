@@ -21,6 +21,7 @@ import { paintSvg } from '../core/scene/svg.js';
 import { journey } from '../core/motion/journey.js';
 import { Trail } from '../core/trail/trail.js';
 import { Receiver } from '../receiver/receiver.js';
+import { thrift } from '../receiver/thrift.js';
 import { VirtualClock } from '../receiver/virtual-clock.js';
 import { Recorder } from '../recorder/recorder.js';
 import { reportPage } from '../report/report.js';
@@ -34,6 +35,8 @@ import { reportFont } from './report-font.js';
 import { CROSSING_HEAD, PLAIN_WORDS, crossingRow, summaryRows, table } from './tables.js';
 
 const SEED = 7;
+/** The warden stops to log what flies: on average every so many metres, for so many seconds. */
+const RESTS = { every: 1100, for: 420 };
 
 export function tourCommand(): Command {
   return new Command('tour')
@@ -60,6 +63,7 @@ export function tourCommand(): Command {
         route,
         clock,
         seed: SEED,
+        rests: RESTS,
         answer: 'refuse',
         thinking: 4,
         afterwards: 'end',
@@ -92,13 +96,19 @@ export function tourCommand(): Command {
       const watch = new FenceWatch(fences);
       const recorder = new Recorder({ name: `${route.name ?? 'Round'}, 14 May 2026` });
       const crossings: Crossing[] = [];
-      const follow = receiver.follow();
+      const follow = receiver.follow({ thrift: thrift({ nearestEdge: (at) => watch.nearestEdge(at) }) });
+      const began = clock.now();
       recorder.start(follow);
       follow.tap((each) => void crossings.push(...watch.advance(each)));
       await clock.until(follow.over);
       const trail = await clock.until(recorder.finish());
+      const { receiverOn, fine, rough } = receiver.usage;
+      const whole = (clock.now() - began) / 1000;
       tell(
         `   ${follow.passed} fixes in ${durationText(trail.summary().duration ?? 0)}; the receiver is ${receiver.receiving ? 'still on' : 'off again'}.`,
+      );
+      tell(
+        `   It was on for ${durationText(receiverOn)}, ${Math.round((100 * receiverOn) / whole)} % of the time (fine ${durationText(fine)}, rough ${durationText(rough)}): off at rest, with no edge near.`,
       );
       tell(indented(table(crossings.map(crossingRow), CROSSING_HEAD, [3, 4])));
 
@@ -106,7 +116,10 @@ export function tourCommand(): Command {
       const summary = trail.summary();
       tell(indented(table(summaryRows(summary, PLAIN_WORDS))));
       const truth = Trail.from(
-        Array.from(journey(route, { seed: SEED, reception: 'exact' }), (moment) => moment.truth),
+        Array.from(
+          journey(route, { seed: SEED, reception: 'exact', rests: RESTS }),
+          (moment) => moment.truth,
+        ),
       ).summary();
       const off = (100 * (summary.distance - truth.distance)) / truth.distance;
       tell(

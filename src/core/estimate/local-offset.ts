@@ -12,6 +12,7 @@ export interface Offset {
 /** Metres beyond which, and degrees from the equator from which, the plane of a place is not flat enough. */
 const FAR = 20_000;
 const POLAR = 85;
+const NEAR = 100;
 /** Mean radius of the earth, metres (WGS 84, (2a + b) / 3). */
 const RADIUS = 6_371_008.8;
 
@@ -32,7 +33,9 @@ export function shifted(from: Position, { east, north }: Offset): Position {
   if (Math.abs(from.lat) < POLAR && Math.abs(east) < FAR && Math.abs(north) < FAR) {
     const flat = metresPerDegree(from.lat);
     const lat = from.lat + north / flat.north;
-    return { lat, lon: wrapLongitude(from.lon + east / metresPerDegree((from.lat + lat) / 2).east) };
+    // Within 100 m a degree is as wide as halfway, to a millimetre.
+    const scale = Math.abs(north) < NEAR ? flat : metresPerDegree((from.lat + lat) / 2);
+    return { lat, lon: wrapLongitude(from.lon + east / scale.east) };
   }
   // On a sphere: what is so far is off by a share of the way, and near a pole by that of metres.
   const angle = Math.hypot(east, north) / RADIUS;

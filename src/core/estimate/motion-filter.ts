@@ -7,7 +7,8 @@
  * Tracking and Navigation, 2001, sections 6.2.2 and 8.2.3).
  *
  * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its origin. Twelve numbers: place,
- * velocity and shared error, east and then north of each; then the upper triangle of the covariance of one axis, pp, pv, pb, vv, vb, bb.
+ * velocity and shared error, east and then north of each; then the upper triangle of the covariance of one axis, pp, pv, pb, vv, vb, bb. Errors
+ * are told as variances along an axis: `wander` of the shared one, `white` of that of one fix alone.
  */
 export type Belief = Float64Array;
 
@@ -29,13 +30,12 @@ export function newBelief(): Belief {
 
 /** The belief after a first fix at the origin: shared error and error of its own are all that is known of the place. */
 export function beginWith(belief: Belief, wander: number, white: number, speed: number): void {
-  const shared = wander * wander;
   belief.fill(0);
   // The place is the fix less its error, so the two are bound to one another.
-  belief[PP] = shared + white * white;
-  belief[PB] = -shared;
+  belief[PP] = wander + white;
+  belief[PB] = -wander;
   belief[VV] = speed * speed;
-  belief[BB] = shared;
+  belief[BB] = wander;
 }
 
 /** Puts into `out` the belief some seconds later. @param acceleration power of the white acceleration, m²/s³. */
@@ -65,7 +65,7 @@ export function predictInto(
   out[PB] = keep * (pb + t * vb);
   out[VV] = vv + q * t;
   out[VB] = keep * vb;
-  out[BB] = keep * keep * (belief[BB] as number) + wander * wander * (1 - keep * keep);
+  out[BB] = keep * keep * (belief[BB] as number) + wander * (1 - keep * keep);
 }
 
 /** How far a fix is from where it was expected, m², of both axes together: twice `placeSpread` on average. */
@@ -85,17 +85,17 @@ export function takePlace(belief: Belief, east: number, north: number, white: nu
   update(belief, sp, sv, sb, placeSpread(belief, white), dE, dN);
 }
 
-/** Takes a velocity in. @param error standard deviation of each axis. */
+/** Takes a velocity in, with the variance of its error. */
 export function takeVelocity(belief: Belief, east: number, north: number, error: number): void {
   const dE = east - (belief[VELOCITY] as number);
   const dN = north - (belief[VELOCITY + 1] as number);
   const vv = belief[VV] as number;
-  update(belief, belief[PV] as number, vv, belief[VB] as number, vv + error * error, dE, dN);
+  update(belief, belief[PV] as number, vv, belief[VB] as number, vv + error, dE, dN);
 }
 
 /** Variance along an axis of where a fix is expected. */
 export function placeSpread(belief: Belief, white: number): number {
-  return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white * white;
+  return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white;
 }
 
 /** Kalman's update (R. E. Kalman, 1960) with one observation an axis: `sp`, `sv`, `sb` are its covariances with each state. */

@@ -151,7 +151,7 @@ export class PathFilter {
     belief.set(ahead);
     // Less sure of itself the less it was expected: one at the edge of what is believed would throw the velocity off.
     if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0))
-      error.white = Math.sqrt(error.white ** 2 + off / DOUBTFUL - expected);
+      error.white += off / DOUBTFUL - expected;
     this.#take(belief, at, velocity);
     return this.#accepted(raw);
   }
@@ -206,7 +206,7 @@ export class PathFilter {
     const known = (this.#belief[VV] as number) + usual * seconds;
     const error = this.#error;
     error.learnVelocity(change, known);
-    const own = error.velocity ** 2;
+    const own = error.velocity;
     return 2 * change > REFUSED * (known + own) ? Math.max(usual, (change - own) / seconds) : usual;
   }
 

@@ -7,7 +7,7 @@ import { offsetTo, shifted } from './local-offset.js';
 import { PLACE, smoothed, type Belief } from './motion-filter.js';
 import { MEMORY, type Knowledge } from './path-filter.js';
 import { Steadier } from './steady.js';
-import { steadyFix } from './steady-fix.js';
+import { SteadyNumbers } from './steady-fix.js';
 
 /** A fix on its way through: what was known at it, or nothing when it was refused. */
 interface Node {
@@ -84,7 +84,7 @@ function appendRun(steady: Trail, { nodes, rests }: Run): void {
     if (believed === undefined) return undefined;
     const { raw } = nodes[i] as Node;
     const rest = restAt(raw.time);
-    const fix = steadyFix(raw, believed.origin, believed.belief, rest !== undefined);
+    const fix = new SteadyNumbers(believed.origin, believed.belief).fixLike(raw, rest !== undefined);
     return rest === undefined ? fix : Object.freeze({ ...fix, ...rest });
   });
   let before: Fix | undefined;

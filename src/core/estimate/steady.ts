@@ -1,8 +1,7 @@
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
-import { PP } from './motion-filter.js';
 import { PathFilter, type Knowledge, type Motion, type Outcome } from './path-filter.js';
-import { steadyFix } from './steady-fix.js';
+import { SteadyNumbers } from './steady-fix.js';
 import { Stillness, type Rest } from './stillness.js';
 
 /** A fix made steady. */
@@ -16,8 +15,8 @@ export interface Steadied {
   readonly refused: boolean;
   /** The path does not join on to the one before: the user has jumped, or was not heard of for five minutes. */
   readonly jump: boolean;
-  /** Since when the user rests, milliseconds since 1970 UTC, and where; absent in motion. */
-  readonly rest?: Rest;
+  /** Since when the user rests, milliseconds since 1970 UTC, and where; `undefined` in motion. */
+  readonly rest: Rest | undefined;
 }
 
 /**
@@ -36,7 +35,8 @@ export class Steadier {
     if (outcome === 'jump') this.#stillness.forget();
     if (outcome !== 'refused' && place !== undefined && motion !== undefined)
       this.#stillness.add(raw.time, place, motion, filter.accuracy);
-    return new SteadyReading(raw, filter, outcome, this.#stillness.rest);
+    const numbers = new SteadyNumbers(filter.origin, filter.believed(outcome));
+    return new SteadyReading(raw, numbers, outcome, this.#stillness.rest);
   }
 
   /** The next fix follows on nothing. */
@@ -85,23 +85,20 @@ export class Steadier {
 class SteadyReading implements Steadied {
   readonly refused: boolean;
   readonly jump: boolean;
-  declare readonly rest?: Rest;
+  readonly rest: Rest | undefined;
   readonly #raw: Fix;
-  readonly #origin: Position;
-  readonly #belief: Float64Array;
+  readonly #numbers: SteadyNumbers;
   #fix: Fix | undefined;
 
-  constructor(raw: Fix, filter: PathFilter, outcome: Outcome, rest: Rest | undefined) {
+  constructor(raw: Fix, numbers: SteadyNumbers, outcome: Outcome, rest: Rest | undefined) {
     this.#raw = raw;
-    this.#origin = filter.origin;
-    // Place, velocity and the variance of the place.
-    this.#belief = filter.believed(outcome).slice(0, PP + 1);
+    this.#numbers = numbers;
     this.refused = outcome === 'refused';
     this.jump = outcome === 'jump';
-    if (rest !== undefined) this.rest = rest;
+    this.rest = rest;
   }
 
   get fix(): Fix {
-    return (this.#fix ??= steadyFix(this.#raw, this.#origin, this.#belief, this.rest !== undefined));
+    return (this.#fix ??= this.#numbers.fixLike(this.#raw, this.rest !== undefined));
   }
 }

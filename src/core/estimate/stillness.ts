@@ -31,9 +31,14 @@ export interface Rest {
   readonly place: Position;
 }
 
+/** `Math.hypot` takes several times as long, and each fix needs some of these. */
+function speedOf(east: number, north: number): number {
+  return Math.sqrt(east * east + north * north);
+}
+
 /** Whether a velocity is known well enough to go by. */
 export function isSure({ east, north, error }: Motion): boolean {
-  return error <= Math.max(SURE, SURE_AT_SPEED * Math.hypot(east, north));
+  return error <= SURE || error <= SURE_AT_SPEED * speedOf(east, north);
 }
 
 /**
@@ -44,6 +49,9 @@ export class Stillness {
   #east = 0;
   #north = 0;
   #time = NaN;
+  /** The last step, seconds, and what share of the velocities of late the newest has after it: steps are mostly alike. */
+  #step = NaN;
+  #share = 1;
   /** Since when velocities are of rest. */
   #slowSince: number | undefined;
   #middle: Position | undefined;
@@ -63,7 +71,11 @@ export class Stillness {
   add(time: number, place: Position, motion: Motion, accuracy: number): void {
     const step = Number.isNaN(this.#time) ? Infinity : Math.max(0, time - this.#time) / 1000;
     this.#time = time;
-    const share = 1 - Math.exp(-step / LATELY);
+    if (step !== this.#step) {
+      this.#step = step;
+      this.#share = 1 - Math.exp(-step / LATELY);
+    }
+    const share = this.#share;
     this.#east += (motion.east - this.#east) * share;
     this.#north += (motion.north - this.#north) * share;
     const since = isSure(motion)
@@ -88,9 +100,9 @@ export class Stillness {
   #bySpeed(time: number, place: Position, { east, north }: Motion): number | undefined {
     this.#middle = place;
     this.#room = undefined;
-    const lately = Math.hypot(this.#east, this.#north);
+    const lately = speedOf(this.#east, this.#north);
     if (lately > (this.#since === undefined ? RESTING : LEAVING)) {
-      this.#slowSince = Math.hypot(east, north) > RESTING ? undefined : (this.#slowSince ?? time);
+      this.#slowSince = speedOf(east, north) > RESTING ? undefined : (this.#slowSince ?? time);
       return undefined;
     }
     this.#slowSince ??= time;
