@@ -11,6 +11,7 @@ import { recordingRow } from './recording.js';
 import { steadyRows } from './steady.js';
 import { streamingRows } from './streaming.js';
 import { thinRow } from './thin.js';
+import { thriftRows } from './thrift.js';
 import { weightRows } from './weight.js';
 
 const rows: Row[] = [
@@ -19,6 +20,7 @@ const rows: Row[] = [
   gpxRow(),
   ...streamingRows(),
   ...steadyRows(),
+  ...(await thriftRows()),
   thinRow(),
   await recordingRow(),
   ...placeRows(),
@@ -50,8 +52,10 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
 - **reading GPX** makes a checked trail of the text; the baseline is the XML parser that it stands on, with a handler that
   only counts the points.
 - **memory** of a command is the most that its process held, on a file that it reads and writes as it goes.
-- **steadying** is medians of root-mean-square distances from the truth, and the worst walk's ratio to its raw fixes; the reference is the same kind of
-  filter, told wander, memory and white noise as they were made, and refusing nothing.
+- **steadying** is medians of root-mean-square distances from the truth, on walks that nothing was tuned on; the reference is a filter, and a smoother,
+  of the same kind, told wander, memory and white noise as they were made, and refusing nothing. [The true path](true-path.md) has the table.
+- **distance** of a walk is that of the summary, beside the true way while fixes came; **standing** is the most of thirty times ten minutes.
+- **receiver-on time** is the pretend device's, with thrift; the trail is beside the way that was truly walked.
 - **a map frame** is script and raster together, forced, in Chromium without a graphics card, at 1280 by 640 pixels: a walk of
   1 000 000 fixes on 100 km², 5000 fences and the island below. \`npm run frames\` serves the page, and bench/frames/?show
   on it draws the times as it pans.

@@ -1,181 +1,207 @@
-import { Steadier, Trail, distance, steadyTrail, type Fix, type Position } from 'aurelian-drift';
-import { RECEPTIONS, journey, type Reception } from 'aurelian-drift/testing';
-import type { Row } from './measure.js';
+import {
+  RunningSummary,
+  Steadier,
+  Trail,
+  distance,
+  steadyTrail,
+  type Fix,
+  type Position,
+} from 'aurelian-drift';
+import { stay, type Reception } from 'aurelian-drift/testing';
+import { bytesFor, type Row } from './measure.js';
+import { reference } from './reference.js';
+import { RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
 
 const WALKS = 30;
-/** The first of the seeds, none of which was used while the steadying was tuned. */
+/** The first of the seeds, none of which was used while anything was tuned. */
 const FIRST_SEED = 50_001;
-/** The Tarn Round's corners, some 5 km. */
-const ROUTE = { parts: [[[44.1864, -33.6094], [44.1866, -33.6132], [44.188, -33.618], [44.196, -33.6165], [44.1965, -33.613], [44.199, -33.6075], [44.1955, -33.601], [44.189, -33.6005], [44.1864, -33.6094]].map(([lat, lon]) => ({ lat: lat as number, lon: lon as number }))] }; // prettier-ignore
+/** Fixes of the plain mean that the steadied path is shown beside. */
+const MEAN_OF = 9;
 
-interface Walk {
-  readonly raw: Trail;
-  readonly truth: readonly Position[];
-  readonly length: number;
-}
+const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly Reception[];
 
-/** Steadying under each reception: how far from the truth, live and afterwards, and how long the path is. */
-export function steadyRows(): Row[] {
-  const goals: readonly [Reception, goal: string, met: (figures: Figures) => boolean][] = [
-    ['open', 'live ≤ 1.1 × reference, length within 1 %', ({ live, reference, off }) => live <= 1.1 * reference && off <= 0.01],
-    ['trees', 'live ≤ 1.1 × reference, length within 2 %', ({ live, reference, off }) => live <= 1.1 * reference && off <= 0.02],
-    ['street', '≥ 35 % less than raw, length within 5 %', ({ live, raw, off }) => live <= 0.65 * raw && off <= 0.05],
-    ['deep', 'never worse than raw by over 2 %', ({ worst }) => worst <= 1.02],
-  ]; // prettier-ignore
-  return [...goals.map(([reception, goal, met]) => row(reception, goal, met)), speedRow()];
-}
-
-interface Figures {
+/** What thirty walks under one reception come to: metres unless said otherwise, medians unless said otherwise. */
+export interface Measured {
+  readonly reception: Reception;
+  /** Root-mean-square distance from the truth: of the fixes, of a plain mean, steadied, and of the reference. */
   readonly raw: number;
-  readonly average: number;
-  readonly reference: number;
+  readonly mean: number;
   readonly live: number;
   readonly later: number;
-  readonly off: number;
+  readonly referenceLive: number;
+  readonly referenceLater: number;
+  /** The worst walk's error to that of its fixes. */
   readonly worst: number;
+  /** Shares by which distances are off: honest, at worst, raw sum, sum of the plain mean, length of the path steadied afterwards. */
+  readonly honest: number;
+  readonly honestWorst: number;
+  readonly rawSum: number;
+  readonly meanSum: number;
+  readonly pathSum: number;
+  /** Metres that ten minutes of standing add: honest, at worst, and raw sum. */
+  readonly standing: number;
+  readonly standingRaw: number;
 }
 
-function row(reception: Reception, goal: string, met: (figures: Figures) => boolean): Row {
-  const walks = Array.from({ length: WALKS }, (_, i) => measured(walk(reception, FIRST_SEED + i), reception));
-  const middle = (of: (each: (typeof walks)[number]) => number) => walks.map(of).toSorted((a, b) => a - b)[WALKS >> 1] ?? NaN; // prettier-ignore
-  const figures: Figures = {
-    raw: middle(({ raw }) => raw),
-    average: middle(({ average }) => average),
-    reference: middle(({ reference }) => reference),
-    live: middle(({ live }) => live),
-    later: middle(({ later }) => later),
-    off: middle(({ off }) => off),
-    worst: Math.max(...walks.map(({ live, later, raw }) => Math.max(live, later) / raw)),
-  };
-  const metres = (value: number) => `${value.toFixed(2)} m`;
+export function measureReceptions(): Measured[] {
+  return TESTED.map(measured);
+}
+
+function measured(reception: Reception): Measured {
+  const seeds = Array.from({ length: WALKS }, (_, i) => FIRST_SEED + i);
+  const errors = seeds.map((seed) => errorsOf(walk({ seed, reception }), reception));
+  const lengths = seeds.map((seed) => lengthsOf(walk({ seed, reception, rests: RESTS })));
+  const stands = seeds.map((seed) => standing(reception, seed));
+  const middle = <Each>(all: readonly Each[], of: (each: Each) => number) => medianOf(all.map(of));
   return {
-    what: `steadied path under \`${reception}\`, ${WALKS} walks of 5 km`,
-    ours: `live ${metres(figures.live)}, afterwards ${metres(figures.later)}, length off by ${(100 * figures.off).toFixed(1)} %`,
-    baseline: `raw ${metres(figures.raw)}, mean of 9 fixes ${metres(figures.average)}, filter told the true noise ${metres(figures.reference)}`,
-    ratio: `${(figures.live / figures.raw).toFixed(2)} ×, ${(figures.later / figures.raw).toFixed(2)} ×, at worst ${figures.worst.toFixed(2)} ×`,
-    goal,
-    met: met(figures),
+    reception,
+    raw: middle(errors, ({ raw }) => raw),
+    mean: middle(errors, ({ mean }) => mean),
+    live: middle(errors, ({ live }) => live),
+    later: middle(errors, ({ later }) => later),
+    referenceLive: middle(errors, ({ referenceLive }) => referenceLive),
+    referenceLater: middle(errors, ({ referenceLater }) => referenceLater),
+    worst: Math.max(...errors.map(({ live, later, raw }) => Math.max(live, later) / raw)),
+    honest: middle(lengths, ({ honest }) => Math.abs(honest - 1)),
+    honestWorst: Math.max(...lengths.map(({ honest }) => Math.abs(honest - 1))),
+    rawSum: middle(lengths, ({ raw }) => raw - 1),
+    meanSum: middle(lengths, ({ mean }) => mean - 1),
+    pathSum: middle(lengths, ({ path }) => path - 1),
+    standing: Math.max(...stands.map((summary) => summary.distance)),
+    standingRaw: middle(stands, ({ rawDistance }) => rawDistance),
   };
 }
 
-function walk(reception: Reception, seed: number): Walk {
-  const raw = new Trail();
-  const truth: Position[] = [];
-  let length = 0;
-  let last: Position | undefined;
-  for (const moment of journey(ROUTE, { seed, reception })) {
-    if (last !== undefined) length += distance(last, moment.truth);
-    last = moment.truth;
-    if (moment.fix === undefined) continue;
-    raw.append(moment.fix);
-    truth.push(moment.truth);
-  }
-  return { raw, truth, length };
-}
-
-function measured({ raw, truth, length }: Walk, reception: Reception) {
+function errorsOf({ raw, truth }: Walk, reception: Reception) {
   const fixes = [...raw];
-  const error = (path: readonly Position[]) =>
-    Math.sqrt(path.reduce((sum, at, i) => sum + distance(at, truth[i] as Position) ** 2, 0) / truth.length);
+  const told = reference(fixes, reception);
   const steadier = new Steadier();
-  const later = [...steadyTrail(raw)];
-  const walked = later.reduce((sum, at, i) => sum + (i === 0 ? 0 : distance(later[i - 1] as Fix, at)), 0);
   return {
-    raw: error(fixes),
-    average: error(fixes.map((_, i) => mean(fixes.slice(Math.max(0, i - 8), i + 1)))),
-    reference: error(reference(fixes, reception)),
-    live: error(fixes.map((fix) => steadier.advance(fix).fix)),
-    later: error(later),
-    off: Math.abs(walked / length - 1),
+    raw: errorOf(fixes, truth),
+    mean: errorOf(means(fixes), truth),
+    live: errorOf(fixes.map((fix) => steadier.advance(fix).fix), truth),
+    later: errorOf([...steadyTrail(raw)], truth),
+    referenceLive: errorOf(told.live, truth),
+    referenceLater: errorOf(told.later, truth),
+  }; // prettier-ignore
+}
+
+/** Lengths as shares of the true way, gaps left out of both. */
+function lengthsOf({ raw, way }: Walk) {
+  const { distance: honest, rawDistance } = raw.summary();
+  return {
+    honest: honest / way,
+    raw: rawDistance / way,
+    mean: lengthOf(means([...raw])) / way,
+    path: lengthOf([...steadyTrail(raw)]) / way,
   };
 }
 
-function mean(fixes: readonly Fix[]): Position {
-  const sum = (of: (fix: Fix) => number) => fixes.reduce((all, fix) => all + of(fix), 0) / fixes.length;
-  return { lat: sum(({ lat }) => lat), lon: sum(({ lon }) => lon) };
+function lengthOf(path: readonly (Position & { readonly time: number })[]): number {
+  return path.reduce((sum, at, i) => {
+    const before = path[i - 1];
+    return before === undefined || at.time - before.time > 20_000 ? sum : sum + distance(before, at);
+  }, 0);
 }
 
-/**
- * A filter of the same kind, written for itself, that is told how the noise was made, wandering, memory and all, and refuses nothing. One axis
- * at a time: place, velocity, and the error that fixes share.
- */
-class Reference {
-  #x = [0, 0, 0];
-  #p = [[0, 0, 0], [0, 0, 0], [0, 0, 0]]; // prettier-ignore
-  #begun = false;
-
-  step(seconds: number, place: number, velocity: number | undefined, reception: Reception): number {
-    const { wander, memory, white } = RECEPTIONS[reception];
-    const own = Math.max(0.1, white) ** 2;
-    const shared = wander ** 2;
-    if (!this.#begun) {
-      this.#begun = true;
-      this.#x = [place, 0, 0];
-      this.#p = [[shared + own, 0, -shared], [0, 9, 0], [-shared, 0, shared]]; // prettier-ignore
-    } else {
-      const keep = Math.exp(-seconds / memory);
-      const f = [[1, seconds, 0], [0, 1, 0], [0, 0, keep]]; // prettier-ignore
-      const q = 0.35;
-      const noise = [
-        [(q * seconds ** 3) / 3, (q * seconds ** 2) / 2, 0],
-        [(q * seconds ** 2) / 2, q * seconds, 0],
-        [0, 0, shared * (1 - keep ** 2)],
-      ];
-      const times = (a: number[][], c: number[][]) => a.map((row) => [0, 1, 2].map((k) => row.reduce((sum, value, m) => sum + value * (c[m]?.[k] ?? 0), 0))); // prettier-ignore
-      const turned = f.map((_, k) => f.map((row) => row[k] ?? 0));
-      this.#x = f.map((row) => row.reduce((sum, value, k) => sum + value * (this.#x[k] ?? 0), 0));
-      this.#p = times(times(f, this.#p), turned).map((row, k) => row.map((value, m) => value + (noise[k]?.[m] ?? 0))); // prettier-ignore
-      this.#take([1, 0, 1], place, own);
-    }
-    if (velocity !== undefined) this.#take([0, 1, 0], velocity, 0.12 ** 2);
-    return this.#x[0] ?? NaN;
+function standing(reception: Reception, seed: number) {
+  const running = new RunningSummary();
+  let ticks = 0;
+  for (const { fix } of stay({ lat: 44.19, lon: -33.6 }, { reception, seed })) {
+    if (fix !== undefined) running.add(fix);
+    if (++ticks > 600) break;
   }
-
-  #take(of: readonly number[], seen: number, error: number): void {
-    const shares = this.#p.map((row) => row.reduce((sum, value, k) => sum + value * (of[k] ?? 0), 0));
-    const spread = shares.reduce((sum, value, k) => sum + value * (of[k] ?? 0), error);
-    const off = seen - this.#x.reduce((sum, value, k) => sum + value * (of[k] ?? 0), 0);
-    this.#x = this.#x.map((value, k) => value + ((shares[k] ?? 0) / spread) * off);
-    this.#p = this.#p.map((row, k) => row.map((value, m) => value - ((shares[k] ?? 0) * (shares[m] ?? 0)) / spread)); // prettier-ignore
-  }
+  return running.summary();
 }
 
-function reference(fixes: readonly Fix[], reception: Reception): Position[] {
-  const origin = fixes[0] as Position;
-  // Metres of a degree there: the walk is a few kilometres long.
-  const high = distance({ lat: origin.lat - 0.5, lon: 0 }, { lat: origin.lat + 0.5, lon: 0 });
-  const wide = distance({ lat: origin.lat, lon: -0.05 }, { lat: origin.lat, lon: 0.05 }) * 10;
-  const [east, north] = [new Reference(), new Reference()];
-  return fixes.map(({ time, lat, lon, speed, course }, i) => {
-    const seconds = (time - (fixes[i - 1]?.time ?? time)) / 1000;
-    const radians = course === undefined ? undefined : (course * Math.PI) / 180;
-    const along = (part: (angle: number) => number) =>
-      speed === undefined || radians === undefined ? undefined : speed * part(radians);
-    return {
-      lat: origin.lat + north.step(seconds, (lat - origin.lat) * high, along(Math.cos), reception) / high,
-      lon: origin.lon + east.step(seconds, (lon - origin.lon) * wide, along(Math.sin), reception) / wide,
-    };
+/** Each fix with those just before it, a plain mean. */
+export function means(fixes: readonly Fix[]): (Position & { time: number })[] {
+  return fixes.map(({ time }, i) => {
+    const some = fixes.slice(Math.max(0, i - MEAN_OF + 1), i + 1);
+    const of = (value: (fix: Fix) => number) => some.reduce((sum, fix) => sum + value(fix), 0) / some.length;
+    return { time, lat: of(({ lat }) => lat), lon: of(({ lon }) => lon) };
   });
+}
+
+/** The steadied path and the honest distance under each reception, and what a fix costs. */
+export function steadyRows(all: readonly Measured[] = measureReceptions()): Row[] {
+  return [...all.map(pathRow), ...all.map(distanceRow), ...all.map(standingRow), speedRow(), memoryRow()];
+}
+
+const metres = (value: number) => `${value.toFixed(2)} m`;
+const percent = (share: number) => `${(100 * share).toFixed(1)} %`;
+
+function pathRow(each: Measured): Row {
+  const { reception, raw, mean, live, later, referenceLive, referenceLater, worst } = each;
+  const near = live <= 1.1 * referenceLive && later <= 1.1 * referenceLater;
+  const goals: Readonly<Partial<Record<Reception, [goal: string, met: boolean]>>> = {
+    open: ['≤ 1.1 × reference', near],
+    trees: ['≤ 1.1 × reference', near],
+    street: ['≥ 35 % less than raw', live <= 0.65 * raw && later <= 0.65 * raw],
+  };
+  const [goal, met] = goals[reception] ?? ['', true];
+  return {
+    what: `steadied path under \`${reception}\`, ${WALKS} walks of 4.6 km`,
+    ours: `live ${metres(live)}, afterwards ${metres(later)}`,
+    baseline: `raw ${metres(raw)}, mean of ${MEAN_OF} fixes ${metres(mean)}, told the true noise ${metres(referenceLive)}, ${metres(referenceLater)}`,
+    ratio: `${(live / referenceLive).toFixed(2)} ×, ${(later / referenceLater).toFixed(2)} × reference; ${(live / raw).toFixed(2)} ×, ${(later / raw).toFixed(2)} × raw, at worst ${worst.toFixed(2)} ×`,
+    goal: `${goal}${goal === '' ? '' : ', '}no walk worse than raw by over 2 %`,
+    met: met && worst <= 1.02,
+  };
+}
+
+/** Shares by which a distance may be off. */
+const GOALS: Readonly<Partial<Record<Reception, number>>> = {
+  open: 0.01,
+  trees: 0.02,
+  street: 0.05,
+  deep: 0.02,
+};
+
+function distanceRow({ reception, honest, honestWorst, rawSum, meanSum, pathSum }: Measured): Row {
+  const goal = GOALS[reception] ?? NaN;
+  return {
+    what: `distance under \`${reception}\`, with rests${reception === 'deep' ? ', of what was seen' : ''}`,
+    ours: `off by ${percent(honest)}, at worst ${percent(honestWorst)}`,
+    baseline: `raw sum +${percent(rawSum)}, of a mean of ${MEAN_OF} +${percent(meanSum)}, of the path steadied afterwards ${pathSum < 0 ? '' : '+'}${percent(pathSum)}`,
+    ratio: `${(honest / rawSum).toFixed(3)} × the raw error`,
+    goal: `≤ ${percent(goal)}`,
+    met: honest <= goal,
+  };
+}
+
+function standingRow({ reception, standing: most, standingRaw }: Measured): Row {
+  return {
+    what: `standing still for 10 min under \`${reception}\``,
+    ours: `at most ${most.toFixed(0)} m`,
+    baseline: `raw sum ${standingRaw.toFixed(0)} m`,
+    ratio: `${(most / standingRaw).toFixed(3)} ×`,
+    goal: '< 20 m',
+    met: most < 20,
+  };
 }
 
 /** What a fix costs, live. */
 function speedRow(): Row {
-  const { raw } = walk('open', FIRST_SEED);
-  const fixes = [...raw];
-  const times = 40;
-  const started = performance.now();
-  for (let i = 0; i < times; i++) {
+  const fixes = [...walk({ seed: FIRST_SEED, reception: 'open' }).raw];
+  const times = 60;
+  const rate = (work: () => void) => {
+    const rates = Array.from({ length: 3 }, () => {
+      const started = performance.now();
+      for (let i = 0; i < times; i++) work();
+      return (times * fixes.length) / ((performance.now() - started) / 1000);
+    });
+    return Math.max(...rates);
+  };
+  const ours = rate(() => {
     const steadier = new Steadier();
     for (const fix of fixes) steadier.advance(fix);
-  }
-  const ours = (times * fixes.length) / ((performance.now() - started) / 1000);
-  const again = performance.now();
-  for (let i = 0; i < times; i++) {
+  });
+  const baseline = rate(() => {
     const trail = new Trail();
     for (const fix of fixes) trail.append(fix);
     trail.summary();
-  }
-  const baseline = (times * fixes.length) / ((performance.now() - again) / 1000);
+  });
   return {
     what: 'steadying, live',
     ours: `${Math.round(ours / 1000)} k fixes/s`,
@@ -183,5 +209,29 @@ function speedRow(): Row {
     ratio: `${(ours / baseline).toFixed(2)} ×`,
     goal: '≥ 1000 k fixes/s',
     met: ours >= 1e6,
+  };
+}
+
+/** What a steadier holds after a long way, beside a short one. */
+function memoryRow(): Row {
+  const fixes = [...walk({ seed: FIRST_SEED, reception: 'street' }).raw];
+  const heldAfter = (rounds: number) => {
+    const steadier = new Steadier();
+    const bytes = bytesFor(() => {
+      for (let round = 0; round < rounds; round++) {
+        for (const fix of fixes) steadier.advance({ ...fix, time: fix.time + round * 4e6 });
+      }
+    });
+    return Math.max(0, bytes) + (steadier.place === undefined ? NaN : 0);
+  };
+  heldAfter(5);
+  const [short, long] = [heldAfter(1), heldAfter(100)];
+  return {
+    what: 'a steadier’s memory after 340 000 fixes',
+    ours: `${(long / 1000).toFixed(0)} kB`,
+    baseline: `after 3400 ${(short / 1000).toFixed(0)} kB`,
+    ratio: '–',
+    goal: 'no more than 100 kB beyond',
+    met: long - short <= 100_000,
   };
 }

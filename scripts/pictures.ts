@@ -88,16 +88,6 @@ try {
     await page.getByRole('alert').waitFor();
   };
   await shot('desk', 'refused', [], refused, 'whereabouts/');
-  await shot(
-    'desk',
-    'withdrawn',
-    [],
-    async (page) => {
-      await goOn(page).click();
-      await page.getByRole('alert').waitFor({ timeout: 30_000 });
-    },
-    'round/?tempo=60&pretend=withdrawn',
-  );
 } finally {
   await browser.close();
   await served.close();

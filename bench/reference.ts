@@ -1,0 +1,133 @@
+import { distance, type Fix, type Position } from 'aurelian-drift';
+import { RECEPTIONS, type Reception } from 'aurelian-drift/testing';
+
+/*
+ * A filter and a smoother of the same kind as the library's, written for themselves in plain matrices, that are told how the noise was made, wandering,
+ * memory and all, and refuse nothing. One axis at a time: place, velocity, and the error that fixes share.
+ */
+
+type Vector = readonly number[];
+type Matrix = readonly Vector[];
+interface State {
+  readonly x: Vector;
+  readonly p: Matrix;
+}
+/** What was known after a fix, what was foretold for it, and how the one before led there. */
+interface Step {
+  readonly known: State;
+  readonly foretold: State;
+  readonly led: Matrix;
+}
+
+const times = (a: Matrix, b: Matrix): number[][] =>
+  a.map((row) =>
+    (b[0] ?? []).map((_, k) => row.reduce((sum, value, m) => sum + value * (b[m]?.[k] ?? 0), 0)),
+  );
+const turned = (a: Matrix): number[][] => (a[0] ?? []).map((_, k) => a.map((row) => row[k] ?? 0));
+const plus = (a: Matrix, b: Matrix, sign = 1) =>
+  a.map((row, k) => row.map((value, m) => value + sign * (b[k]?.[m] ?? 0)));
+const on = (a: Matrix, x: Vector) =>
+  a.map((row) => row.reduce((sum, value, m) => sum + value * (x[m] ?? 0), 0));
+
+/** By Gauss and Jordan, with pivots. */
+function inverted(a: Matrix): number[][] {
+  const rows = a.map((row, k) => [...row, ...row.map((_, m) => (k === m ? 1 : 0))]);
+  const at = (k: number, m: number) => rows[k]?.[m] ?? 0;
+  for (let k = 0; k < a.length; k++) {
+    let pivot = k;
+    for (let n = k + 1; n < a.length; n++) if (Math.abs(at(n, k)) > Math.abs(at(pivot, k))) pivot = n;
+    const row = (rows[pivot] ?? []).map((value) => value / at(pivot, k));
+    rows[pivot] = rows[k] ?? [];
+    rows[k] = row;
+    rows.forEach((other, n) => {
+      if (n !== k) rows[n] = other.map((value, m) => value - (other[k] ?? 0) * (row[m] ?? 0));
+    });
+  }
+  return rows.map((row) => row.slice(a.length));
+}
+
+/** Power of the white acceleration of a walker, m²/s³, and standard deviation of a stated velocity, m/s. */
+const ACCELERATION = 0.35;
+const VELOCITY = 0.12;
+
+function taken({ x, p }: State, of: Vector, seen: number, error: number): State {
+  const shares = on(p, of);
+  const spread = shares.reduce((sum, value, k) => sum + value * (of[k] ?? 0), error);
+  const off = seen - x.reduce((sum, value, k) => sum + value * (of[k] ?? 0), 0);
+  return {
+    x: x.map((value, k) => value + ((shares[k] ?? 0) / spread) * off),
+    p: p.map((row, k) => row.map((value, m) => value - ((shares[k] ?? 0) * (shares[m] ?? 0)) / spread)),
+  };
+}
+
+/** The steps of a filter along one axis, from places in metres and velocities in m/s where they are known. */
+function filtered(
+  places: readonly number[],
+  velocities: readonly (number | undefined)[],
+  seconds: readonly number[],
+  reception: Reception,
+): Step[] {
+  const { wander, memory, white } = RECEPTIONS[reception];
+  const own = Math.max(0.1, white) ** 2;
+  const shared = wander ** 2;
+  const steps: Step[] = [];
+  places.forEach((place, i) => {
+    const before = steps.at(-1)?.known;
+    const t = seconds[i] ?? 0;
+    const keep = Math.exp(-t / memory);
+    const q = ACCELERATION;
+    const led = [[1, t, 0], [0, 1, 0], [0, 0, keep]]; // prettier-ignore
+    const noise = [[(q * t ** 3) / 3, (q * t ** 2) / 2, 0], [(q * t ** 2) / 2, q * t, 0], [0, 0, shared * (1 - keep ** 2)]]; // prettier-ignore
+    const foretold: State =
+      before === undefined
+        ? { x: [place, 0, 0], p: [[shared + own, 0, -shared], [0, 9, 0], [-shared, 0, shared]] } // prettier-ignore
+        : { x: on(led, before.x), p: plus(times(times(led, before.p), turned(led)), noise) };
+    let known = before === undefined ? foretold : taken(foretold, [1, 0, 1], place, own);
+    const velocity = velocities[i];
+    if (velocity !== undefined) known = taken(known, [0, 1, 0], velocity, VELOCITY ** 2);
+    steps.push({ known, foretold, led });
+  });
+  return steps;
+}
+
+/** Rauch, Tung and Striebel's smoother over them. */
+function smoothed(steps: readonly Step[]): Vector[] {
+  const all: Vector[] = [];
+  let later: { readonly step: Step; readonly state: State } | undefined;
+  for (const step of steps.toReversed()) {
+    let state = step.known;
+    if (later !== undefined) {
+      const gain = times(times(state.p, turned(later.step.led)), inverted(later.step.foretold.p));
+      const change = later.state.x.map((value, k) => value - (later?.step.foretold.x[k] ?? 0));
+      const spread = times(times(gain, plus(later.state.p, later.step.foretold.p, -1)), turned(gain));
+      const moved = on(gain, change);
+      state = { x: state.x.map((value, k) => value + (moved[k] ?? 0)), p: plus(state.p, spread) };
+    }
+    later = { step, state };
+    all.push(state.x);
+  }
+  return all.toReversed();
+}
+
+/** Where the reference has the user at each fix, live and afterwards. */
+export function reference(
+  fixes: readonly Fix[],
+  reception: Reception,
+): { live: Position[]; later: Position[] } {
+  const origin = fixes[0] as Position;
+  // Metres of a degree there: the walk is a few kilometres long.
+  const high = distance({ lat: origin.lat - 0.5, lon: 0 }, { lat: origin.lat + 0.5, lon: 0 });
+  const wide = distance({ lat: origin.lat, lon: -0.05 }, { lat: origin.lat, lon: 0.05 }) * 10;
+  const seconds = fixes.map(({ time }, i) => (time - (fixes[i - 1]?.time ?? time)) / 1000);
+  const along = (part: (angle: number) => number) =>
+    fixes.map(({ speed, course }) => (speed === undefined || course === undefined ? undefined : speed * part((course * Math.PI) / 180))); // prettier-ignore
+  const north = filtered(fixes.map(({ lat }) => (lat - origin.lat) * high), along(Math.cos), seconds, reception); // prettier-ignore
+  const east = filtered(fixes.map(({ lon }) => (lon - origin.lon) * wide), along(Math.sin), seconds, reception); // prettier-ignore
+  const placed = (ns: readonly Vector[], es: readonly Vector[]) =>
+    ns.map((n, i) => ({
+      lat: origin.lat + (n[0] ?? NaN) / high,
+      lon: origin.lon + (es[i]?.[0] ?? NaN) / wide,
+    }));
+  const known = ({ known: { x } }: Step) => x;
+  return { live: placed(north.map(known), east.map(known)), later: placed(smoothed(north), smoothed(east)) };
+}
