@@ -222,7 +222,7 @@ function memoryRow(): Row {
         for (const fix of fixes) steadier.advance({ ...fix, time: fix.time + round * 4e6 });
       }
     });
-    return Math.max(0, bytes) + (steadier.place === undefined ? NaN : 0);
+    return Math.max(0, bytes) + (Number.isNaN(steadier.place.lat) ? NaN : 0);
   };
   heldAfter(5);
   const [short, long] = [heldAfter(1), heldAfter(100)];

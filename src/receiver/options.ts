@@ -125,7 +125,7 @@ export function checkFollow(options: FollowOptions): void {
 function thrifty(value: unknown): string | undefined {
   return typeof (value as { planFor?: unknown } | null)?.planFor === 'function'
     ? undefined
-    : 'must be thrift(), with its options in it if there are any';
+    : 'must be thrift(…)';
 }
 
 function connectable(value: unknown): string | undefined {

@@ -99,7 +99,6 @@ export class ThriftPlan {
     }
     if (this.#improves(fix, now)) return undefined;
     const { place, motion, accuracy, rest } = this.#steadier;
-    if (place === undefined || motion === undefined) return undefined;
     const { nearestEdge, lateness = 15, topSpeed = 3, longest = 120, battery } = this.#options;
     const edge = nearestEdge?.(place);
     const charge = battery?.();

@@ -197,7 +197,7 @@ describe('thrift', () => {
     expect(() => thrift({ nearestEgde: () => 5 } as ThriftOptions)).to.throw('thrift has no option "nearestEgde", did you mean "nearestEdge"?'); // prettier-ignore
     expect(() => thrift({ lateness: 1 })).to.throw('lateness must be 5 to 3600 seconds');
     const { receiver } = setUp(granted);
-    expect(() => receiver.follow({ thrift: true as never })).to.throw('must be thrift()');
+    expect(() => receiver.follow({ thrift: true as never })).to.throw('must be thrift(');
   });
 
   it('leaves its remark in the trail, which takes it through files', () => {

@@ -45,8 +45,8 @@ export interface Motion extends Offset {
   readonly error: number;
 }
 
-/** What became of a fix. */
-export type Outcome = 'taken' | 'refused' | 'jump';
+/** What became of a fix: taken; refused, place and all, or but for the velocity that it states; or believed, though the path does not join on to it. */
+export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
 /** What is known at a fix: the belief, and the place that its offsets are from. */
 export interface Knowledge {
@@ -71,6 +71,8 @@ export class PathFilter {
   /** Whether the last fix joined on to one before. */
   #joined = false;
   readonly #error = new ReceiverError();
+  /** Whether the last fix stated a velocity that nobody expected. */
+  #manoeuvring = false;
   /** What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not be. */
   readonly #manoeuvre = newBelief();
   #manoeuvred = NaN;
@@ -87,22 +89,18 @@ export class PathFilter {
     };
   }
 
-  /** Where beliefs have their origin, and what is believed at the last fix: after a refused one, what was foretold for it. */
-  get origin(): Position {
-    return this.#origin;
-  }
+  /** What is believed at the last fix, as offsets from `place`: after a refused one, what was foretold for it. */
   believed(outcome: Outcome): Belief {
     return outcome === 'refused' ? this.#ahead : this.#belief;
   }
 
-  /** Where the user most likely is now; `undefined` before the first fix. */
-  get place(): Position | undefined {
-    return Number.isNaN(this.#time) ? undefined : this.#origin;
+  /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
+  get place(): Position {
+    return this.#origin;
   }
 
-  /** m/s east and north, and the standard deviation of each; `undefined` before the first fix. */
-  get motion(): Motion | undefined {
-    if (Number.isNaN(this.#time)) return undefined;
+  /** m/s east and north, and the standard deviation of each. */
+  get motion(): Motion {
     const belief = this.#belief;
     return {
       east: belief[VELOCITY] as number,
@@ -144,6 +142,7 @@ export class PathFilter {
       if (this.#followsManoeuvre(raw, at, velocity)) return this.#accepted(raw);
       this.#doubted.push(raw);
       if (this.#believable()) return this.#begin(raw, true);
+      if (velocity !== undefined && !this.#manoeuvring) return this.#takeVelocityAlone(raw, velocity);
       if (this.#doubted.length === 1) this.#tryManoeuvre(raw, at, velocity, seconds);
       // What was believed goes on by itself; its doubt grows until the fixes are within it again.
       return 'refused';
@@ -165,9 +164,7 @@ export class PathFilter {
   #begin(raw: Fix, jump: boolean): Outcome {
     this.#origin = { lat: raw.lat, lon: raw.lon };
     beginWith(this.#belief, this.#error.wander, this.#error.white, FIRST_SPEED);
-    const velocity = velocityOf(raw);
-    if (velocity !== undefined)
-      takeVelocity(this.#belief, velocity.east, velocity.north, this.#error.velocity);
+    this.#takeVelocity(this.#belief, velocityOf(raw));
     this.#accepted(raw);
     this.#joined = false;
     return jump ? 'jump' : 'taken';
@@ -175,12 +172,29 @@ export class PathFilter {
 
   #take(belief: Belief, at: Offset, velocity: Offset | undefined): void {
     takePlace(belief, at.east, at.north, this.#error.white);
+    this.#takeVelocity(belief, velocity);
+  }
+
+  #takeVelocity(belief: Belief, velocity: Offset | undefined): void {
     if (velocity !== undefined) takeVelocity(belief, velocity.east, velocity.north, this.#error.velocity);
   }
 
-  /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
   #accepted(raw: Fix): Outcome {
     if (this.#doubted.length > 0) this.#doubted = [];
+    this.#settle(raw);
+    return 'taken';
+  }
+
+  /** A place thrown off by an echo says nothing against the velocity, which is measured otherwise: what is believed goes on by that. */
+  #takeVelocityAlone(raw: Fix, velocity: Offset): Outcome {
+    this.#belief.set(this.#ahead);
+    this.#takeVelocity(this.#belief, velocity);
+    this.#settle(raw);
+    return 'velocity';
+  }
+
+  /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
+  #settle(raw: Fix): void {
     this.#manoeuvred = NaN;
     const belief = this.#belief;
     this.#origin = shifted(this.#origin, {
@@ -190,7 +204,6 @@ export class PathFilter {
     belief[PLACE] = belief[PLACE + 1] = 0;
     this.#time = raw.time;
     this.#joined = true;
-    return 'taken';
   }
 
   /**
@@ -201,39 +214,49 @@ export class PathFilter {
     const vE = this.#belief[VELOCITY] as number;
     const vN = this.#belief[VELOCITY + 1] as number;
     const usual = ACCELERATION + ACCELERATION_AT_SPEED * (vE * vE + vN * vN);
+    this.#manoeuvring = false;
     if (velocity === undefined || seconds === 0) return usual;
     const change = ((velocity.east - vE) ** 2 + (velocity.north - vN) ** 2) / 2;
     const known = (this.#belief[VV] as number) + usual * seconds;
     const error = this.#error;
     error.learnVelocity(change, known);
     const own = error.velocity;
-    return 2 * change > REFUSED * (known + own) ? Math.max(usual, (change - own) / seconds) : usual;
+    this.#manoeuvring = 2 * change > REFUSED * (known + own);
+    return this.#manoeuvring ? Math.max(usual, (change - own) / seconds) : usual;
   }
 
   /** Believes for a try that a fix that would be refused is where a manoeuvre has led. */
   #tryManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined, seconds: number): void {
-    const { white, wander } = this.#error;
-    const belief = this.#manoeuvre;
-    predictInto(belief, this.#belief, seconds, MANOEUVRE ** 2 * Math.min(1, seconds), wander, MEMORY);
-    this.#manoeuvred = NaN;
-    if (unexpected(belief, at.east, at.north) > REFUSED * placeSpread(belief, white)) return;
-    this.#take(belief, at, velocity);
-    this.#manoeuvred = raw.time;
+    const led = this.#leads(this.#manoeuvre, this.#belief, seconds, manoeuvreIn(seconds), at, velocity);
+    this.#manoeuvred = led ? raw.time : NaN;
   }
 
   /** Whether a second fix is where that manoeuvre leads, which then is what is believed. */
   #followsManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined): boolean {
     const seconds = (raw.time - this.#manoeuvred) / 1000;
-    if (!(seconds >= 0)) return false;
-    const { white, wander } = this.#error;
-    const [tried, belief] = [this.#manoeuvre, newBelief()];
-    predictInto(belief, tried, seconds, ACCELERATION, wander, MEMORY);
     this.#manoeuvred = NaN;
-    if (unexpected(belief, at.east, at.north) > REFUSED * placeSpread(belief, white)) return false;
-    this.#take(belief, at, velocity);
+    const belief = newBelief();
+    if (!(seconds >= 0 && this.#leads(belief, this.#manoeuvre, seconds, ACCELERATION, at, velocity)))
+      return false;
     const since = (raw.time - this.#time) / 1000;
-    predictInto(this.#ahead, this.#belief, since, MANOEUVRE ** 2 * Math.min(1, since), wander, MEMORY);
+    predictInto(this.#ahead, this.#belief, since, manoeuvreIn(since), this.#error.wander, MEMORY);
     this.#belief.set(belief);
+    return true;
+  }
+
+  /** Puts into `out` what is believed of a fix some seconds after `from`; whether it can be. */
+  #leads(
+    out: Belief,
+    from: Belief,
+    seconds: number,
+    power: number,
+    at: Offset,
+    velocity: Offset | undefined,
+  ): boolean {
+    const { white, wander } = this.#error;
+    predictInto(out, from, seconds, power, wander, MEMORY);
+    if (unexpected(out, at.east, at.north) > REFUSED * placeSpread(out, white)) return false;
+    this.#take(out, at, velocity);
     return true;
   }
 
@@ -257,6 +280,11 @@ function velocityOf({ speed, course }: Fix): Offset | undefined {
   if (course === undefined) return speed < 2 * SLOW ? STANDING : undefined;
   const radians = course * RADIANS;
   return { east: speed * Math.sin(radians), north: speed * Math.cos(radians) };
+}
+
+/** Power of the acceleration of a manoeuvre within so many seconds, m²/s³. */
+function manoeuvreIn(seconds: number): number {
+  return MANOEUVRE ** 2 * Math.min(1, seconds);
 }
 
 const STANDING: Offset = { east: 0, north: 0 };

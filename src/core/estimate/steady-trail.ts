@@ -32,12 +32,14 @@ export function steadyTrail(trail: Trail): Trail {
     const steadier = new Steadier();
     let run: Run = { nodes: [], rests: [] };
     for (const raw of trail.fixesOf(segment)) {
-      const { refused, jump, rest } = steadier.advance(raw);
+      const { jump, rest } = steadier.advance(raw);
       if (jump) {
         appendRun(steady, run);
         run = { nodes: [], rests: [] };
       }
-      run.nodes.push({ raw, knowledge: refused ? undefined : steadier.knowledge });
+      const { knowledge } = steadier;
+      // A fix that was refused as a whole left what is known where it was.
+      run.nodes.push({ raw, knowledge: knowledge?.time === raw.time ? knowledge : undefined });
       const last = run.rests.at(-1);
       if (rest !== undefined && last?.since === rest.since) last.until = raw.time;
       else if (rest !== undefined) run.rests.push({ since: rest.since, until: raw.time });

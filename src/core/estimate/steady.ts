@@ -31,11 +31,10 @@ export class Steadier {
   advance(raw: Fix): Steadied {
     const filter = this.#filter;
     const outcome = filter.advance(raw);
-    const { place, motion } = filter;
+    const { place, motion, accuracy } = filter;
     if (outcome === 'jump') this.#stillness.forget();
-    if (outcome !== 'refused' && place !== undefined && motion !== undefined)
-      this.#stillness.add(raw.time, place, motion, filter.accuracy);
-    const numbers = new SteadyNumbers(filter.origin, filter.believed(outcome));
+    if (outcome !== 'refused') this.#stillness.add(raw.time, place, motion, accuracy);
+    const numbers = new SteadyNumbers(place, filter.believed(outcome));
     return new SteadyReading(raw, numbers, outcome, this.#stillness.rest);
   }
 
@@ -50,13 +49,13 @@ export class Steadier {
     return this.#filter.knowledge;
   }
 
-  /** Where the user most likely is now; `undefined` before the first fix. */
-  get place(): Position | undefined {
+  /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
+  get place(): Position {
     return this.#filter.place;
   }
 
-  /** m/s east and north, and the standard deviation of each; `undefined` before the first fix. */
-  get motion(): Motion | undefined {
+  /** m/s east and north, and the standard deviation of each. */
+  get motion(): Motion {
     return this.#filter.motion;
   }
 
@@ -93,7 +92,7 @@ class SteadyReading implements Steadied {
   constructor(raw: Fix, numbers: SteadyNumbers, outcome: Outcome, rest: Rest | undefined) {
     this.#raw = raw;
     this.#numbers = numbers;
-    this.refused = outcome === 'refused';
+    this.refused = outcome === 'refused' || outcome === 'velocity';
     this.jump = outcome === 'jump';
     this.rest = rest;
   }

@@ -1,8 +1,4 @@
-/**
- * Standard deviation along one axis for a 95 % radius of 1: the radius of a circular normal spread that
- * holds 95 % is √(−2 ln 0.05) = 2.4477 standard deviations (Rayleigh distribution).
- */
-const DEVIATIONS_IN_RADIUS = Math.sqrt(-2 * Math.log(0.05));
+import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 
 /**
  * Probability, 0…1, that the user is inside an area, when the fix lies `depth` metres inside its edge
@@ -13,7 +9,7 @@ const DEVIATIONS_IN_RADIUS = Math.sqrt(-2 * Math.log(0.05));
  */
 export function probabilityInside(depth: number, accuracy: number | undefined, size: number): number {
   if (accuracy === undefined || accuracy === 0) return depth >= 0 ? 1 : 0;
-  const deviation = accuracy / DEVIATIONS_IN_RADIUS;
+  const deviation = accuracy / RADIUS_IN_DEVIATIONS;
   const held = 1 - Math.exp(-(size * size) / (2 * deviation * deviation));
   return Math.min(normalBelow(depth / deviation), held);
 }

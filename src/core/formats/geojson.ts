@@ -93,8 +93,7 @@ function geometryOf(geometry: unknown, path: Path): Geometry {
   if (!isRecord(geometry)) throw unexpected('Object', geometry, path);
   const { type, coordinates } = geometry;
   const kind = KINDS.find((each) => each === type);
-  if (kind === undefined)
-    throw unexpected(KINDS.map((each) => `"${each}"`).join(' | '), type, [...path, 'type']);
+  if (kind === undefined) throw unexpected(KINDS.join(', '), type, [...path, 'type']);
   if (!Array.isArray(coordinates)) throw unexpected('Array', coordinates, [...path, 'coordinates']);
   return { type: kind, coordinates };
 }

@@ -56,12 +56,12 @@ export function checkJourney(options: {
 /** What is wrong with where somebody rests, or `undefined`. */
 export function resting(value: unknown): string | undefined {
   if (typeof value !== 'object' || value === null) return 'must be { every: metres, for: seconds }';
-  const rests = { every: undefined, for: undefined, ...value };
-  checkOptions('rests', rests, {
+  checkOptions('rests', value, {
     every: numberFrom(10, 1e6, 'metres'),
     for: numberFrom(1, 1e6, 'seconds'),
   });
-  return rests.every === undefined || rests.for === undefined
+  const { every, for: seconds } = value as Partial<RestFigures>;
+  return every === undefined || seconds === undefined
     ? 'needs both every, in metres, and for, in seconds'
     : undefined;
 }
@@ -76,11 +76,11 @@ export function* journey(line: Line, options: JourneyOptions = {}): Generator<Mo
   const itinerary = new Itinerary(line);
   const stride = new Stride(itinerary, gait, randomFrom(seed * 2), rests);
   const witness = new Witness(options);
-  for (; ; stride.advance(every)) {
-    const arrived = stride.metres >= itinerary.length;
-    yield witness.see(itinerary.at(stride.metres), arrived ? 0 : stride.speed);
-    if (arrived) return;
+  while (stride.metres < itinerary.length) {
+    yield witness.see(itinerary.at(stride.metres), stride.speed);
+    stride.advance(every);
   }
+  yield witness.see(itinerary.at(stride.metres), 0);
 }
 
 /** A user who stays at one place, as a receiver would report it, without end. */

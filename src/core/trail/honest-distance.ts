@@ -131,7 +131,6 @@ export class DistanceCounter {
   /** Goes where the velocity of the steadied path leads. */
   #follow(fix: Fix): void {
     const { place, motion, accuracy } = this.#steadier;
-    if (place === undefined || motion === undefined) return;
     const from = this.#here;
     const before = this.#motion ?? motion;
     this.#motion = motion;
