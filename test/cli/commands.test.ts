@@ -58,6 +58,20 @@ describe('the command line', () => {
       expect((trails[0]!.at(1)!.time - trails[0]!.at(0)!.time) / 1000).to.equal(5);
     });
 
+    it('rests on the way, which the summary tells of', async () => {
+      await run('simulate demo:dune-round -o rested.gpx --rest-every 700m --rest-for 3min --reception trees');
+      const [summary] = (await run('summary rested.gpx --json')).json();
+      const { stops, resting, distance } = summary as unknown as { stops: { stay: number; start: string; lat: number }[]; resting: number; distance: number };
+      expect(stops.length).to.be.within(2, 9);
+      expect(stops.reduce((sum, { stay }) => sum + stay, 0)).to.be.closeTo(resting, 0.1 * resting);
+      for (const stop of stops) expect(stop).to.have.all.keys('start', 'end', 'stay', 'lat', 'lon');
+      const [plain] = (await run('summary ride.geojson --json')).json();
+      expect(distance).to.be.closeTo(plain.distance, 0.01 * plain.distance);
+      const { out } = await run('summary rested.gpx');
+      expect(out).to.match(/stops +\d\d:\d\d:\d\d for \d min.* at 44\.\d{5}° N/);
+      expect((await run('simulate demo -o x.gpx --rest-for 3min')).err).to.include('--rest-for needs --rest-every');
+    }); // prettier-ignore
+
     it('names the lines of a file with several', async () => {
       const { code, err } = await run(`simulate ${join(process.cwd(), 'demo/rounds.geojson')} -o x.gpx`);
       expect(code).to.equal(2);
@@ -74,7 +88,7 @@ describe('the command line', () => {
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(summary).to.have.all.keys(
       'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'resting', 'distance', 'rawDistance', 'path', 'averageSpeed',
-      'movingSpeed', 'topSpeed', 'climb', 'descent', 'gaps', 'bounds',
+      'movingSpeed', 'topSpeed', 'climb', 'descent', 'gaps', 'stops', 'bounds',
     ); // prettier-ignore
       expect(summary.start).to.equal('2026-05-14T08:00:00Z');
     });

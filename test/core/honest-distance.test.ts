@@ -124,6 +124,13 @@ describe('the honest distance', function () {
     }
   });
 
+  it('keeps up with a train and an airliner that state no speed', () => {
+    for (const speed of [80, 245]) {
+      const fixes = Array.from({ length: 300 }, (_, i) => ({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, ...ahead(hut, 60, i * speed), accuracy: 12 }));
+      expect(Trail.from(fixes).summary().distance).to.be.closeTo(299 * speed, 0.01 * 299 * speed);
+    }
+  }); // prettier-ignore
+
   it('counts no jump of 5 000 km as a way, and goes on after it', () => {
     const walk = (from: Position, start: number): RawFix[] =>
       Array.from({ length: 120 }, (_, i) => ({ time: start + i * 1000, ...ahead(from, 90, i * 1.4), accuracy: 6, speed: 1.4, course: 90 }));

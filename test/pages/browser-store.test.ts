@@ -161,7 +161,12 @@ describe('a store in the browser', function () {
         ([many, start]) => {
           for (let i = 0; i < many; i++) {
             const n = window.recorder.trail.length;
-            window.recorder.take(window.drift.fixOf({ time: start + n * 1000, lat: 44.2, lon: -33.6 }));
+            // Digits all different: Chromium packs what repeats itself.
+            const [lat, lon] = [44 + Math.sin(n), -33 + Math.sin(3 * n)];
+            const [accuracy, altitude] = [5 + Math.sin(5 * n), 50 + Math.sin(7 * n)];
+            window.recorder.take(
+              window.drift.fixOf({ time: start + n * 1000, lat, lon, accuracy, altitude }),
+            );
           }
         },
         [count, START] as const,

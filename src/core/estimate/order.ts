@@ -2,9 +2,9 @@ import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
 
 /** Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies. */
-const FASTEST = 350;
+export const FASTEST = 350;
 /** Seconds that a step counts for at the least: the clocks of platforms are not finer than that at heart. */
-const LEAST_STEP = 1;
+export const LEAST_STEP = 1;
 /** So many questionable fixes in a row that agree with one another are believed: the user, or the clock, has jumped. */
 const WITNESSES = 3;
 /** Milliseconds by which clocks may differ without one of them being wrong. */

@@ -17,6 +17,7 @@ import {
   unexpected,
   type Belief,
 } from './motion-filter.js';
+import { FASTEST } from './order.js';
 import { ReceiverError, UNSTATED } from './receiver-error.js';
 import { SLOW } from './steady-fix.js';
 
@@ -27,8 +28,8 @@ const ACCELERATION = 0.35;
 const ACCELERATION_AT_SPEED = 0.03;
 /** m/s²: along each axis, of a manoeuvre that nobody foresaw. */
 const MANOEUVRE = 5;
-/** m/s: what the first velocity may be, before anything is known. */
-const FIRST_SPEED = 3;
+/** m/s: what the first velocity may be, before anything is known: the user may sit in a train. */
+const FIRST_SPEED = 100;
 /** Surprise above which a fix is refused: one sound fix in ten thousand (χ² of two degrees of freedom). */
 const REFUSED = 18.4;
 /** Surprise above which it counts less (P. J. Huber's estimator, 1964). */
@@ -289,9 +290,9 @@ function manoeuvreIn(seconds: number): number {
 
 const STANDING: Offset = { east: 0, north: 0 };
 
-/** Whether two fixes in a row can both be true: not faster apart than anything moves on land or water, their radii granted. */
+/** Whether two fixes in a row can both be true: not faster apart than anything moves, their radii granted. */
 function agree(a: Fix, b: Fix): boolean {
   const { east, north } = offsetTo(a, b);
   const seconds = Math.max(1, (b.time - a.time) / 1000);
-  return Math.hypot(east, north) <= 70 * seconds + (a.accuracy ?? UNSTATED) + (b.accuracy ?? UNSTATED);
+  return Math.hypot(east, north) <= FASTEST * seconds + (a.accuracy ?? UNSTATED) + (b.accuracy ?? UNSTATED);
 }

@@ -1,4 +1,5 @@
 import { offsetTo } from '../estimate/local-offset.js';
+import { FASTEST, LEAST_STEP } from '../estimate/order.js';
 import type { Motion } from '../estimate/path-filter.js';
 import { Steadier } from '../estimate/steady.js';
 import { ROOM, isSure, type Rest } from '../estimate/stillness.js';
@@ -18,8 +19,6 @@ const RESTED = 30;
 /** Seconds at most over which the velocities at both ends tell the way between. */
 const NEAR = 12;
 const NEAR_REFUSED = 60;
-/** m/s: what is quicker than this is no way but an error put right. */
-const PLAUSIBLE = 70;
 /** Seconds in which the place that moves are measured from follows a user who rests. */
 const FOLLOWING = 5;
 
@@ -146,8 +145,9 @@ export class DistanceCounter {
         ? between(before, motion, seconds)
         : offsetTo(from.place, place);
     this.#refused = false;
-    const speed = seconds > 0 ? Math.hypot(step.east, step.north) / seconds : 0;
-    const known = speed <= PLAUSIBLE;
+    const way = Math.hypot(step.east, step.north);
+    const speed = seconds > 0 ? way / seconds : 0;
+    const known = way <= FASTEST * Math.max(LEAST_STEP, seconds);
     this.#here = {
       east: from.east + (known ? step.east : 0),
       north: from.north + (known ? step.north : 0),
