@@ -40,8 +40,8 @@ function tableOf(all: readonly Measured[]): string {
 
 /** The middle of a panel, metres across it, and the seed of the walk. */
 const PANELS: readonly (readonly [Reception, title: string, Position, across: number, seed: number])[] = [
-  ['open', 'open', { lat: 44.1992, lon: -33.6072 }, 240, 50_001],
-  ['trees', 'trees', { lat: 44.1992, lon: -33.6072 }, 320, 50_002],
+  ['open', 'open', { lat: 44.1987, lon: -33.6074 }, 240, 50_001],
+  ['trees', 'trees', { lat: 44.1986, lon: -33.6074 }, 320, 50_002],
   ['street', 'street', { lat: 44.1958, lon: -33.6165 }, 520, 50_003],
   ['deep', 'deep', { lat: 44.1958, lon: -33.6165 }, 520, 50_004],
 ];

@@ -218,7 +218,7 @@ export class FollowRun implements WatchUser {
     if (!this.#owned && ++this.#unowned < NEVER_SEEN) return false;
     this.#parts.notices.tell(
       'owner-gone',
-      'a follow was stopped because its owner has left the document; stop it there, or give it no owner',
+      'a follow was stopped: its owner has left the document; stop it there, or give it none',
     );
     this.follow.stop();
     return true;

@@ -125,7 +125,7 @@ export function checkFollow(options: FollowOptions): void {
 function thrifty(value: unknown): string | undefined {
   return typeof (value as { planFor?: unknown } | null)?.planFor === 'function'
     ? undefined
-    : 'must be thrift(…)';
+    : 'must be thrift()';
 }
 
 function connectable(value: unknown): string | undefined {
@@ -133,5 +133,5 @@ function connectable(value: unknown): string | undefined {
     typeof value === 'object' &&
     value !== null &&
     typeof (value as { isConnected?: unknown }).isConnected === 'boolean';
-  return known ? undefined : 'must be an element, or have isConnected; for anything else pass a signal';
+  return known ? undefined : 'must be an element, or have isConnected; else pass a signal';
 }

@@ -54,6 +54,8 @@ const WARM_UP = 3;
 const LEARNING = 0.3;
 /** So many times coarser than usual is not settled yet after switching on. */
 const COARSE = 1.5;
+/** Share by which a coarser fix changes what is usual. */
+const SETTLING = 0.02;
 /** Seconds after switching on in which a better fix is waited for. */
 const PATIENCE = 10;
 
@@ -71,6 +73,8 @@ export class ThriftPlan {
   #on = NaN;
   #first = false;
   #best = Infinity;
+  /** Metres of accuracy that fixes usually have. */
+  #usual = Infinity;
 
   constructor(options: ThriftOptions, sampling: SamplingOptions, steadier: Steadier) {
     this.#options = options;
@@ -117,8 +121,11 @@ export class ThriftPlan {
 
   /** Whether a better fix can be had by waiting a little: the first ones after switching on are often coarse. */
   #improves({ accuracy }: Fix, now: number): boolean {
-    if (accuracy === undefined || now - this.#on > PATIENCE * 1000) return false;
-    const will = this.#sampling.accuracy ?? COARSE * this.#steadier.usualAccuracy;
+    if (accuracy === undefined) return false;
+    const usual = this.#usual;
+    this.#usual = accuracy < usual ? accuracy : usual + (accuracy - usual) * SETTLING;
+    if (now - this.#on > PATIENCE * 1000) return false;
+    const will = this.#sampling.accuracy ?? COARSE * usual;
     const better = accuracy < this.#best;
     this.#best = Math.min(this.#best, accuracy);
     return accuracy > will && (better || accuracy > this.#best * COARSE);

@@ -127,7 +127,8 @@ describe('the honest distance', function () {
   it('keeps up with a train and an airliner that state no speed', () => {
     for (const speed of [80, 245]) {
       const fixes = Array.from({ length: 300 }, (_, i) => ({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, ...ahead(hut, 60, i * speed), accuracy: 12 }));
-      expect(Trail.from(fixes).summary().distance).to.be.closeTo(299 * speed, 0.01 * 299 * speed);
+      // Until the velocity is believed, a quarter of a minute, half of the way is known.
+      expect(Trail.from(fixes).summary().distance / speed).to.be.within(285, 300);
     }
   }); // prettier-ignore
 

@@ -28,8 +28,10 @@ const ACCELERATION = 0.35;
 const ACCELERATION_AT_SPEED = 0.03;
 /** m/s²: along each axis, of a manoeuvre that nobody foresaw. */
 const MANOEUVRE = 5;
-/** m/s: what the first velocity may be, before anything is known: the user may sit in a train. */
-const FIRST_SPEED = 100;
+/** m/s: what the first velocity may be, before anything is known. Who sits in a train is believed once more fixes say so. */
+const FIRST_SPEED = 3;
+/** m/s by which the way from one refused fix to the next may differ from the way before it, or from none. */
+const CHANGE = 70;
 /** Surprise above which a fix is refused: one sound fix in ten thousand (χ² of two degrees of freedom). */
 const REFUSED = 18.4;
 /** Surprise above which it counts less (P. J. Huber's estimator, 1964). */
@@ -55,7 +57,7 @@ export interface Knowledge {
   readonly origin: Position;
   readonly belief: Belief;
   /** What the knowledge before foretold for this time, in that one's origin; absent at a beginning. */
-  readonly foretold?: Belief;
+  readonly foretold: Belief | undefined;
 }
 
 /**
@@ -79,14 +81,18 @@ export class PathFilter {
   #manoeuvred = NaN;
   #doubted: Fix[] = [];
 
-  /** What is known now; `undefined` before the first fix. */
-  get knowledge(): Knowledge | undefined {
-    if (Number.isNaN(this.#time)) return undefined;
+  /** Time of the last fix that was not refused as a whole; NaN before the first. */
+  get time(): number {
+    return this.#time;
+  }
+
+  /** What is known now. */
+  get knowledge(): Knowledge {
     return {
       time: this.#time,
       origin: this.#origin,
       belief: this.#belief.slice(),
-      ...(this.#joined && { foretold: this.#ahead.slice() }),
+      foretold: this.#joined ? this.#ahead.slice() : undefined,
     };
   }
 
@@ -108,11 +114,6 @@ export class PathFilter {
       north: belief[VELOCITY + 1] as number,
       error: Math.sqrt(belief[VV] as number),
     };
-  }
-
-  /** Metres: the 95 % radius that the receiver usually states. */
-  get usualAccuracy(): number {
-    return this.#error.usual;
   }
 
   /** Metres: the 95 % radius that the receiver usually states, or that of the place when that is known less well. */
@@ -141,8 +142,7 @@ export class PathFilter {
     error.learnPlace(off / 2, expected);
     if (off > REFUSED * expected) {
       if (this.#followsManoeuvre(raw, at, velocity)) return this.#accepted(raw);
-      this.#doubted.push(raw);
-      if (this.#believable()) return this.#begin(raw, true);
+      if (this.#doubt(raw)) return this.#begin(raw, true, this.#doubted[0]);
       if (velocity !== undefined && !this.#manoeuvring) return this.#takeVelocityAlone(raw, velocity);
       if (this.#doubted.length === 1) this.#tryManoeuvre(raw, at, velocity, seconds);
       // What was believed goes on by itself; its doubt grows until the fixes are within it again.
@@ -162,9 +162,14 @@ export class PathFilter {
     this.#doubted = [];
   }
 
-  #begin(raw: Fix, jump: boolean): Outcome {
+  /** @param witness a fix some seconds before, from which the velocity is told where it is not stated. */
+  #begin(raw: Fix, jump: boolean, witness = raw): Outcome {
     this.#origin = { lat: raw.lat, lon: raw.lon };
     beginWith(this.#belief, this.#error.wander, this.#error.white, FIRST_SPEED);
+    const way = offsetTo(witness, raw);
+    const seconds = (raw.time - witness.time) / 1000 || 1;
+    this.#belief[VELOCITY] = way.east / seconds;
+    this.#belief[VELOCITY + 1] = way.north / seconds;
     this.#takeVelocity(this.#belief, velocityOf(raw));
     this.#accepted(raw);
     this.#joined = false;
@@ -261,15 +266,14 @@ export class PathFilter {
     return true;
   }
 
-  /** Whether the fixes that were refused agree with one another for long enough. */
-  #believable(): boolean {
+  /** Doubts a fix. Whether those that were doubted agree with one another for long enough. */
+  #doubt(raw: Fix): boolean {
     const doubted = this.#doubted;
-    const last = doubted.at(-1);
-    if (last === undefined) return false;
-    const from = doubted.findLastIndex((fix, i) => i > 0 && !agree(doubted[i - 1] as Fix, fix));
-    if (from > 0) doubted.splice(0, from);
-    const [first] = doubted;
-    return first !== undefined && doubted.length >= WITNESSES && last.time - first.time >= WITNESSED * 1000;
+    const before = doubted.at(-1);
+    if (before !== undefined && !agree(doubted.at(-2), before, raw)) doubted.length = 0;
+    doubted.push(raw);
+    const { time } = doubted[0] as Fix;
+    return doubted.length >= WITNESSES && raw.time - time >= WITNESSED * 1000;
   }
 }
 
@@ -290,9 +294,15 @@ function manoeuvreIn(seconds: number): number {
 
 const STANDING: Offset = { east: 0, north: 0 };
 
-/** Whether two fixes in a row can both be true: not faster apart than anything moves, their radii granted. */
-function agree(a: Fix, b: Fix): boolean {
-  const { east, north } = offsetTo(a, b);
-  const seconds = Math.max(1, (b.time - a.time) / 1000);
-  return Math.hypot(east, north) <= FASTEST * seconds + (a.accuracy ?? UNSTATED) + (b.accuracy ?? UNSTATED);
+/** Whether a fix can be true beside the one before: it is near that, or as far on as that one was from the one before it; radii granted. */
+function agree(earlier: Fix | undefined, before: Fix, fix: Fix): boolean {
+  const { east, north } = offsetTo(before, fix);
+  const seconds = Math.max(1, (fix.time - before.time) / 1000);
+  const known = earlier === undefined ? FASTEST : CHANGE;
+  const room = known * seconds + (before.accuracy ?? UNSTATED) + (fix.accuracy ?? UNSTATED);
+  const way = offsetTo(earlier ?? before, before);
+  const share = seconds / Math.max(1, (before.time - (earlier ?? before).time) / 1000);
+  return (
+    Math.hypot(east, north) <= room || Math.hypot(east - way.east * share, north - way.north * share) <= room
+  );
 }

@@ -10,29 +10,29 @@ export const SLOW = 0.3;
 
 /** What of a belief makes a fix: metres and m/s east and north of an origin, and the variance of the place. */
 export class SteadyNumbers {
-  readonly origin: Position;
-  readonly east: number;
-  readonly north: number;
-  readonly eastward: number;
-  readonly northward: number;
-  readonly variance: number;
+  readonly #origin: Position;
+  readonly #east: number;
+  readonly #north: number;
+  readonly #eastward: number;
+  readonly #northward: number;
+  readonly #variance: number;
 
   constructor(origin: Position, belief: Belief) {
-    this.origin = origin;
-    this.east = belief[PLACE] as number;
-    this.north = belief[PLACE + 1] as number;
-    this.eastward = belief[VELOCITY] as number;
-    this.northward = belief[VELOCITY + 1] as number;
-    this.variance = belief[PP] as number;
+    this.#origin = origin;
+    this.#east = belief[PLACE] as number;
+    this.#north = belief[PLACE + 1] as number;
+    this.#eastward = belief[VELOCITY] as number;
+    this.#northward = belief[VELOCITY + 1] as number;
+    this.#variance = belief[PP] as number;
   }
 
   /** The fix that they amount to, with what else the raw one says. At rest there is no speed and no course. */
   fixLike(raw: Fix, resting: boolean): Fix {
-    const { eastward, northward } = this;
+    const [eastward, northward] = [this.#eastward, this.#northward];
     const speed = resting ? 0 : Math.hypot(eastward, northward);
     const { course: _, ...rest } = raw;
-    const { lat, lon } = shifted(this.origin, this);
-    const accuracy = RADIUS_IN_DEVIATIONS * Math.sqrt(this.variance);
+    const { lat, lon } = shifted(this.#origin, { east: this.#east, north: this.#north });
+    const accuracy = RADIUS_IN_DEVIATIONS * Math.sqrt(this.#variance);
     // Numbers of the filter's own need no checks at the border.
     return Object.freeze(
       speed < SLOW

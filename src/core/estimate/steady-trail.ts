@@ -39,7 +39,7 @@ export function steadyTrail(trail: Trail): Trail {
       }
       const { knowledge } = steadier;
       // A fix that was refused as a whole left what is known where it was.
-      run.nodes.push({ raw, knowledge: knowledge?.time === raw.time ? knowledge : undefined });
+      run.nodes.push({ raw, knowledge: knowledge.time === raw.time ? knowledge : undefined });
       const last = run.rests.at(-1);
       if (rest !== undefined && last?.since === rest.since) last.until = raw.time;
       else if (rest !== undefined) run.rests.push({ since: rest.since, until: raw.time });

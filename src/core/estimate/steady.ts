@@ -44,8 +44,13 @@ export class Steadier {
     this.#stillness.forget();
   }
 
-  /** What is known now; `undefined` before the first fix. */
-  get knowledge(): Knowledge | undefined {
+  /** Time of the last fix that moved what is known, be it by its velocity alone; NaN before the first. */
+  get time(): number {
+    return this.#filter.time;
+  }
+
+  /** What is known now. */
+  get knowledge(): Knowledge {
     return this.#filter.knowledge;
   }
 
@@ -59,12 +64,7 @@ export class Steadier {
     return this.#filter.motion;
   }
 
-  /** Metres: the 95 % radius that the receiver usually states. */
-  get usualAccuracy(): number {
-    return this.#filter.usualAccuracy;
-  }
-
-  /** Metres: that radius, or the one of the place when that is known less well. */
+  /** Metres: the 95 % radius that the receiver usually states, or that of the place when it is known less well. */
   get accuracy(): number {
     return this.#filter.accuracy;
   }

@@ -130,9 +130,7 @@ export class Stillness {
   }
 
   #settle(place: Position): void {
-    if (this.#place === undefined) this.#places = 0;
-    this.#place =
-      this.#place === undefined ? place : alongStraight(this.#place, place, 1 / (this.#places + 1));
-    this.#places++;
+    this.#places = this.#place === undefined ? 1 : this.#places + 1;
+    this.#place = alongStraight(this.#place ?? place, place, 1 / this.#places);
   }
 }

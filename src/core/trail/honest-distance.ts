@@ -18,7 +18,6 @@ const FIRST_ROOM = 2;
 const RESTED = 30;
 /** Seconds at most over which the velocities at both ends tell the way between. */
 const NEAR = 12;
-const NEAR_REFUSED = 60;
 /** Seconds in which the place that moves are measured from follows a user who rests. */
 const FOLLOWING = 5;
 
@@ -63,8 +62,6 @@ export class DistanceCounter {
   /** Whether the anchor is where the user rests. */
   #settling = false;
   #last: Fix | undefined;
-  /** Whether fixes were refused since the last one that was not. */
-  #refused = false;
   /** Whether a move was counted in this segment. */
   #moved = false;
 
@@ -94,12 +91,11 @@ export class DistanceCounter {
     const last = this.#last;
     this.#last = fix;
     if (last !== undefined) this.rawDistance += apart(last, fix);
-    const { refused } = this.#steadier.advance(fix);
+    this.#steadier.advance(fix);
     if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
     else {
       this.#steadied = true;
-      if (refused) this.#refused = true;
-      else this.#follow(fix);
+      if (this.#steadier.time === fix.time) this.#follow(fix);
     }
     return silent;
   }
@@ -139,12 +135,7 @@ export class DistanceCounter {
       this.#decided = fix.time;
       return;
     }
-    // Where fixes were refused meanwhile, the place says less than how one moved before and after.
-    const step =
-      seconds <= (this.#refused ? NEAR_REFUSED : NEAR)
-        ? between(before, motion, seconds)
-        : offsetTo(from.place, place);
-    this.#refused = false;
+    const step = seconds <= NEAR ? between(before, motion, seconds) : offsetTo(from.place, place);
     const way = Math.hypot(step.east, step.north);
     const speed = seconds > 0 ? way / seconds : 0;
     const known = way <= FASTEST * Math.max(LEAST_STEP, seconds);
@@ -256,7 +247,7 @@ export class DistanceCounter {
     this.distance += held.distance;
     this.moving += held.moving;
     this.#before = this.#anchor = this.#here = this.#last = this.#motion = undefined;
-    this.#moved = this.#settling = this.#refused = false;
+    this.#moved = this.#settling = false;
     this.#steadier.breakSegment();
   }
 }

@@ -35,9 +35,13 @@ export class StopGatherer {
     this.#open = undefined;
   }
 
-  /** So far, one that goes on with them. */
-  get stops(): Stop[] {
-    const open = this.#open;
-    return open !== undefined && open.stay >= LEAST ? [...this.#stops, open] : [...this.#stops];
+  /** Gives, whenever it is called, the stops of now, one that goes on with them: a long list is not copied for each fix. */
+  snapshot(): () => Stop[] {
+    const [count, open] = [this.#stops.length, this.#open];
+    return () => {
+      const stops = this.#stops.slice(0, count);
+      if (open !== undefined && open.stay >= LEAST) stops.push(open);
+      return stops;
+    };
   }
 }

@@ -126,6 +126,8 @@ export class RunningSummary {
     const duration = start === undefined || end === undefined ? undefined : (end - start) / 1000;
     const top = this.#topReported ?? topSpeed;
     const bounds = this.#bounds.bounds;
+    const [gaps, gapCount] = [this.#gaps, this.#gaps.length];
+    const stops = this.#stops.snapshot();
     return {
       fixes: this.#fixes,
       segments: this.#segments,
@@ -143,8 +145,13 @@ export class RunningSummary {
       ...(moving > 0 && { movingSpeed: distance / moving }),
       ...(top !== undefined && { topSpeed: top }),
       ...this.#climb.totals,
-      gaps: [...this.#gaps],
-      stops: this.#stops.stops,
+      // Made when they are read: a long list is not copied for each fix.
+      get gaps() {
+        return gaps.slice(0, gapCount);
+      },
+      get stops() {
+        return stops();
+      },
       ...(bounds !== undefined && { bounds }),
     };
   }
