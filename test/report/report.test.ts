@@ -31,6 +31,23 @@ describe('a report', () => {
       expect(foreign).to.include(figure);
   });
 
+  it('tells the raw distance beside the honest one, and each stop with its place and stay', () => {
+    // North for ten minutes, four minutes on the spot, and on; every fix swings 4 m to either side.
+    const fixes = Array.from({ length: 1200 }, (_, i) => {
+      const walked = 1.5 * (Math.min(i, 600) + Math.max(0, i - 840));
+      const side = ahead(ahead(hut, 0, walked), i % 2 === 0 ? 90 : 270, 4);
+      const resting = i >= 600 && i < 840;
+      return { time: start + i * 1000, ...side, accuracy: 9, speed: resting ? 0 : 1.5, ...(!resting && { course: 0 }) };
+    });
+    const told = words(report(fixes, { locale: 'en-GB' }));
+    const { distance, rawDistance } = Trail.from(fixes).summary();
+    expect(distance).to.be.closeTo(1439, 15);
+    expect(rawDistance).to.be.above(9000);
+    expect(told).to.match(/Distance 1\.4\d km.*Stops 1 Raw distance 9\.\d+ km/);
+    expect(told).to.include('The distance is of the steadied path; a plain sum from fix to fix');
+    expect(told).to.match(/Stops From Stay Where 22:40:0\d (3 min 5\d s|4 min( \ds)?) 44\.208\d\d° N, 33\.600\d\d° W/);
+  }); // prettier-ignore
+
   it('has splits of the length asked, the quickest marked', () => {
     const quick = walk().map((raw, i) => ({ ...raw, ...ahead(hut, 0, i < 900 ? i * 1.5 : 1350 + (i - 900) * 2) })); // prettier-ignore
     const page = report(quick, { splits: 500 });

@@ -1,5 +1,6 @@
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
+import type { Belief } from './motion-filter.js';
 import { PathFilter, type Knowledge, type Motion, type Outcome } from './path-filter.js';
 import { SteadyNumbers } from './steady-fix.js';
 import { Stillness, type Rest } from './stillness.js';
@@ -34,8 +35,7 @@ export class Steadier {
     const { place, motion, accuracy } = filter;
     if (outcome === 'jump') this.#stillness.forget();
     if (outcome !== 'refused') this.#stillness.add(raw.time, place, motion, accuracy);
-    const numbers = new SteadyNumbers(place, filter.believed(outcome));
-    return new SteadyReading(raw, numbers, outcome, this.#stillness.rest);
+    return new SteadyReading(raw, place, filter.believed(outcome), outcome, this.#stillness.rest);
   }
 
   /** The next fix follows on nothing. */
@@ -81,23 +81,22 @@ export class Steadier {
 }
 
 /** A steadied fix as a few numbers, until somebody wants to read it. */
-class SteadyReading implements Steadied {
+class SteadyReading extends SteadyNumbers implements Steadied {
   readonly refused: boolean;
   readonly jump: boolean;
   readonly rest: Rest | undefined;
   readonly #raw: Fix;
-  readonly #numbers: SteadyNumbers;
   #fix: Fix | undefined;
 
-  constructor(raw: Fix, numbers: SteadyNumbers, outcome: Outcome, rest: Rest | undefined) {
+  constructor(raw: Fix, origin: Position, belief: Belief, outcome: Outcome, rest: Rest | undefined) {
+    super(origin, belief);
     this.#raw = raw;
-    this.#numbers = numbers;
     this.refused = outcome === 'refused' || outcome === 'velocity';
     this.jump = outcome === 'jump';
     this.rest = rest;
   }
 
   get fix(): Fix {
-    return (this.#fix ??= this.#numbers.fixLike(this.#raw, this.rest !== undefined));
+    return (this.#fix ??= this.fixLike(this.#raw, this.rest !== undefined));
   }
 }
