@@ -90,8 +90,8 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
 <rect x="${left}" y="${top}" width="${width}" height="${height}" fill="#fbf3e3" stroke="${INK}"/>
 <g clip-path="url(#panel-${n})" fill="none" stroke-linejoin="round">${LOOKS.map(({ of, style }) => `<path d="${drawn(paths[of])}" ${style}/>`).join('')}</g>
 <text x="${left + 14}" y="${top + 28}" font-size="20" font-weight="600">${title}</text>
-<path d="M${left + width - 20 - bar * scale} ${top + height - 18}v-6m0 6h${bar * scale}v-6" fill="none" stroke="${INK}"/>
-<text x="${left + width - 20}" y="${top + height - 30}" font-size="14" text-anchor="end">${bar} m</text>`;
+<path d="M${left + 16} ${top + height - 18}v-6m0 6h${bar * scale}v-6" fill="none" stroke="${INK}"/>
+<text x="${left + 16}" y="${top + height - 30}" font-size="14">${bar} m</text>`;
 }
 
 const measured = measureReceptions();

@@ -172,7 +172,7 @@ async function terminal(name: string, commands: readonly (readonly string[])[]):
   // As text, whatever it holds.
   await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), printed.join('\n'));
   await page.evaluate(() => document.fonts.ready);
-  await page.screenshot({ path: join(folder, `${name}.png`) });
+  await page.screenshot({ path: join(folder, `${name}.png`), fullPage: true });
   await page.close();
 }
 

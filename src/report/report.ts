@@ -395,12 +395,13 @@ function datumText(trail: Trail): string {
 }
 
 const DEFINED = `<dl class="defined">
-<div><dt>Distance</dt><dd>counts a move once the last fixes together have led farther than their accuracy, so that noise is no way.</dd></div>
+<div><dt>Distance</dt><dd>is that of the path with the noise taken out, rests left out; where fixes state no accuracy, of the fixes as they are.</dd></div>
 <div><dt>Moving</dt><dd>is the time at 0.4 m/s or more; resting is the rest, gaps apart.</dd></div>
 <div><dt>Average speed</dt><dd>is distance over duration, moving speed and pace distance over the time in motion.</dd></div>
 <div><dt>Top speed</dt><dd>is what two fixes in a row say; one wild fix makes none.</dd></div>
 <div><dt>Climb</dt><dd>and descent count swings of 3 m and more, or of 2.5 times the stated accuracy of the height.</dd></div>
 <div><dt>Gaps</dt><dd>are pauses, and silences that are long beside the steps between fixes.</dd></div>
+<div><dt>Stops</dt><dd>are rests of a minute or more, each at the mean of its places.</dd></div>
 <div><dt>Profiles</dt><dd>are means of the fixes that fall together; they are broken where nothing is known.</dd></div>
 <div><dt>Crossings</dt><dd>are told when they are certain enough for the accuracy, and dated to when the path cut the edge.</dd></div>
 </dl>`;
