@@ -10,7 +10,7 @@ import {
 import { stay, type Reception } from 'aurelian-drift/testing';
 import { bytesFor, type Row } from './measure.js';
 import { reference } from './reference.js';
-import { RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
+import { GAP, RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
 
 const WALKS = 30;
 /** The first of the seeds, none of which was used while anything was tuned. */
@@ -100,7 +100,7 @@ function lengthsOf({ raw, way }: Walk) {
 function lengthOf(path: readonly (Position & { readonly time: number })[]): number {
   return path.reduce((sum, at, i) => {
     const before = path[i - 1];
-    return before === undefined || at.time - before.time > 20_000 ? sum : sum + distance(before, at);
+    return before === undefined || at.time - before.time > GAP ? sum : sum + distance(before, at);
   }, 0);
 }
 

@@ -5,7 +5,7 @@ import { Resvg } from '@resvg/resvg-js';
 import { Steadier, distance, steadyTrail, type Position } from 'aurelian-drift';
 import type { Reception } from 'aurelian-drift/testing';
 import { measureReceptions, means, type Measured } from './steady.js';
-import { walk } from './walks.js';
+import { GAP, walk } from './walks.js';
 
 const PAGE = new URL('../docs/true-path.md', import.meta.url);
 const PICTURE = new URL('../docs/screenshots/true-path.png', import.meta.url);
@@ -84,7 +84,7 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
   const pixel = ({ lat, lon }: Position) =>
     `${(left + width / 2 + (lon - centre.lon) * east * scale).toFixed(1)} ${(top + height / 2 - (lat - centre.lat) * north * scale).toFixed(1)}`;
   const drawn = (path: readonly Position[]) =>
-    path.map((at, i) => `${i === 0 || (fixes[i]?.time ?? 0) - (fixes[i - 1]?.time ?? 0) > 20_000 ? 'M' : 'L'}${pixel(at)}`).join(''); // prettier-ignore
+    path.map((at, i) => `${i === 0 || (fixes[i]?.time ?? 0) - (fixes[i - 1]?.time ?? 0) > GAP ? 'M' : 'L'}${pixel(at)}`).join(''); // prettier-ignore
   const bar = across > 400 ? 100 : 50;
   return `<clipPath id="panel-${n}"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath>
 <rect x="${left}" y="${top}" width="${width}" height="${height}" fill="#fbf3e3" stroke="${INK}"/>

@@ -7,7 +7,7 @@ export const ROUTE = { parts: [[[44.1864, -33.6094], [44.1866, -33.6132], [44.18
 /** Metres between rests, and seconds of each. */
 export const RESTS = { every: 900, for: 180 };
 /** Milliseconds without a fix that are a gap: what was gone meanwhile was not seen. */
-const GAP = 20_000;
+export const GAP = 20_000;
 
 /** A walk as a receiver saw it, and the truth of it. */
 export interface Walk {

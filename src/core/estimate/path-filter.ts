@@ -17,7 +17,7 @@ import {
   unexpected,
   type Belief,
 } from './motion-filter.js';
-import { FASTEST } from './order.js';
+import { FASTEST, LEAST_STEP } from './order.js';
 import { ReceiverError, UNSTATED } from './receiver-error.js';
 import { SLOW } from './steady-fix.js';
 
@@ -64,7 +64,8 @@ export interface Knowledge {
  * Filters fixes one by one, live: a Kalman filter for place and velocity that knows that a receiver's error wanders, takes accuracy, speed and
  * course where they are given, and refuses wild fixes. Time between fixes may be anything; the cost of each is the same.
  *
- * The model and its source are in `motion-filter.ts`.  */
+ * The model and its source are in `motion-filter.ts`.
+ */
 export class PathFilter {
   #time = NaN;
   #origin: Position = { lat: 0, lon: 0 };
@@ -297,11 +298,11 @@ const STANDING: Offset = { east: 0, north: 0 };
 /** Whether a fix can be true beside the one before: it is near that, or as far on as that one was from the one before it; radii granted. */
 function agree(earlier: Fix | undefined, before: Fix, fix: Fix): boolean {
   const { east, north } = offsetTo(before, fix);
-  const seconds = Math.max(1, (fix.time - before.time) / 1000);
+  const seconds = Math.max(LEAST_STEP, (fix.time - before.time) / 1000);
   const known = earlier === undefined ? FASTEST : CHANGE;
   const room = known * seconds + (before.accuracy ?? UNSTATED) + (fix.accuracy ?? UNSTATED);
   const way = offsetTo(earlier ?? before, before);
-  const share = seconds / Math.max(1, (before.time - (earlier ?? before).time) / 1000);
+  const share = seconds / Math.max(LEAST_STEP, (before.time - (earlier ?? before).time) / 1000);
   return (
     Math.hypot(east, north) <= room || Math.hypot(east - way.east * share, north - way.north * share) <= room
   );

@@ -1,4 +1,4 @@
-import { distanceBetween } from '../geodesy/distance.js';
+import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
 import type { Motion } from './path-filter.js';
@@ -57,13 +57,13 @@ export class Stillness {
   #middle: Position | undefined;
   /** Where, and since when, the middle has stayed. */
   #room: { readonly at: Position; readonly since: number } | undefined;
-  #since: number | undefined;
-  #place: Position | undefined;
+  #rest: Rest | undefined;
+  /** How many places the one of the rest is the mean of. */
   #places = 0;
 
   /** The next fix follows on nothing. */
   forget(): void {
-    this.#since = this.#slowSince = this.#middle = this.#room = this.#place = undefined;
+    this.#rest = this.#slowSince = this.#middle = this.#room = undefined;
     this.#time = NaN;
   }
 
@@ -81,15 +81,12 @@ export class Stillness {
     const since = isSure(motion)
       ? this.#bySpeed(time, place, motion)
       : this.#byPlace(time, step, place, Math.max(LEAST_ROOM, ROOM * accuracy));
-    if (since === undefined) this.#place = undefined;
-    else this.#settle(place);
-    this.#since = since;
+    this.#rest = since === undefined ? undefined : { since, place: this.#settle(place) };
   }
 
   /** Since when and where; `undefined` in motion. */
   get rest(): Rest | undefined {
-    const [since, place] = [this.#since, this.#place];
-    return since === undefined || place === undefined ? undefined : { since, place };
+    return this.#rest;
   }
 
   /** Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or two. */
@@ -101,36 +98,37 @@ export class Stillness {
     this.#middle = place;
     this.#room = undefined;
     const lately = speedOf(this.#east, this.#north);
-    if (lately > (this.#since === undefined ? RESTING : LEAVING)) {
+    if (lately > (this.#rest === undefined ? RESTING : LEAVING)) {
       this.#slowSince = speedOf(east, north) > RESTING ? undefined : (this.#slowSince ?? time);
       return undefined;
     }
     this.#slowSince ??= time;
-    return this.#since ?? (time - this.#slowSince >= RESTED * 1000 ? this.#slowSince : undefined);
+    return this.#rest?.since ?? (time - this.#slowSince >= RESTED * 1000 ? this.#slowSince : undefined);
   }
 
   #byPlace(time: number, step: number, place: Position, room: number): number | undefined {
     this.#slowSince = undefined;
     const middle = this.#follow(place, step, room);
     // A rest that was known by speed goes on where it is.
-    if (this.#room === undefined && this.#since !== undefined && this.#place !== undefined)
-      this.#room = { at: this.#place, since: this.#since };
+    if (this.#room === undefined && this.#rest !== undefined)
+      this.#room = { at: this.#rest.place, since: this.#rest.since };
     const at = this.#room?.at;
-    if (at === undefined || distanceBetween(at.lat, at.lon, middle.lat, middle.lon) > room)
-      this.#room = { at: middle, since: time };
+    if (at === undefined || distance(at, middle) > room) this.#room = { at: middle, since: time };
     const { since } = this.#room as { since: number };
     return time - since >= Math.max(STAYED, CROSSING * room) * 1000 ? since : undefined;
   }
 
   #follow(place: Position, step: number, room: number): Position {
     const before = this.#middle ?? place;
-    const behind = distanceBetween(before.lat, before.lon, place.lat, place.lon);
+    const behind = distance(before, place);
     const share = Math.max(1 - Math.exp(-step / MIDDLE), 1 - (TETHER * room) / behind);
     return (this.#middle = alongStraight(before, place, share));
   }
 
-  #settle(place: Position): void {
-    this.#places = this.#place === undefined ? 1 : this.#places + 1;
-    this.#place = alongStraight(this.#place ?? place, place, 1 / this.#places);
+  /** The mean of the places of the rest, with one more. */
+  #settle(place: Position): Position {
+    const mean = this.#rest?.place;
+    this.#places = mean === undefined ? 1 : this.#places + 1;
+    return alongStraight(mean ?? place, place, 1 / this.#places);
   }
 }

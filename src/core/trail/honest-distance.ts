@@ -4,7 +4,7 @@ import type { Motion } from '../estimate/path-filter.js';
 import { Steadier } from '../estimate/steady.js';
 import { ROOM, isSure, type Rest } from '../estimate/stillness.js';
 import type { Fix } from '../fix/fix.js';
-import { distanceBetween } from '../geodesy/distance.js';
+import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { Silences, isSpared } from './silence.js';
 
@@ -90,7 +90,7 @@ export class DistanceCounter {
     if (silent) this.#forget();
     const last = this.#last;
     this.#last = fix;
-    if (last !== undefined) this.rawDistance += apart(last, fix);
+    if (last !== undefined) this.rawDistance += distance(last, fix);
     this.#steadier.advance(fix);
     if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
     else {
@@ -102,8 +102,8 @@ export class DistanceCounter {
 
   /** Distance and time in motion with what is held back at the moment, as far as it leads from the last counted place. */
   get totals(): { readonly distance: number; readonly moving: number } {
-    const { distance, moving } = this.#held();
-    return { distance: this.distance + distance, moving: this.moving + moving };
+    const held = this.#held();
+    return { distance: this.distance + held.distance, moving: this.moving + held.moving };
   }
 
   /** The way from the last counted place to the last fix. */
@@ -116,7 +116,7 @@ export class DistanceCounter {
       return this.#steadier.rest === undefined ? { distance: way, moving: 0 } : none;
     }
     // The middle lags behind a walker by some seconds.
-    const way = apart(anchor.place, here.place);
+    const way = distance(anchor.place, here.place);
     const seconds = (here.time - anchor.time) / 1000;
     if (way <= ROOM * this.#steadier.accuracy) return none;
     const undecided = Math.max(0, here.time - this.#decided) / 1000;
@@ -170,7 +170,7 @@ export class DistanceCounter {
     const anchor = (this.#anchor = this.#settled(from, here));
     const rested = !this.#moved || here.time - anchor.time > RESTED * 1000;
     const room = Math.max(anchor.accuracy, here.accuracy) * (rested ? FIRST_ROOM : ROOM);
-    const way = apart(anchor.place, middle);
+    const way = distance(anchor.place, middle);
     if (!(way > room / 2)) this.#near = here.time;
     if (!(way > room)) return;
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
@@ -193,7 +193,7 @@ export class DistanceCounter {
     }
     this.#decide(here.time, here.time);
     // The last of the way to where the user came to rest.
-    if (!this.#settling && this.#moved) this.distance += apart(anchor.place, rest);
+    if (!this.#settling && this.#moved) this.distance += distance(anchor.place, rest);
     this.#settling = true;
     return { ...anchor, place: rest, accuracy };
   }
@@ -221,7 +221,7 @@ export class DistanceCounter {
       this.#anchor = here;
       return;
     }
-    const way = apart(from.place, here.place);
+    const way = distance(from.place, here.place);
     if (!(way > 0)) return;
     const seconds = (time - from.time) / 1000;
     if (seconds > 0 && way / seconds >= RESTING_SPEED) this.moving += seconds;
@@ -233,7 +233,7 @@ export class DistanceCounter {
     this.#before = { place: anchor, speed };
     if (before === undefined) return;
     const { place, time } = before.place;
-    const held = Math.min(before.speed, speed, (apart(place, here.place) * 1000) / (here.time - time));
+    const held = Math.min(before.speed, speed, (distance(place, here.place) * 1000) / (here.time - time));
     this.topSpeed = Math.max(this.topSpeed ?? 0, held);
   }
 
@@ -250,10 +250,6 @@ export class DistanceCounter {
     this.#moved = this.#settling = false;
     this.#steadier.breakSegment();
   }
-}
-
-function apart(a: Position, b: Position): number {
-  return distanceBetween(a.lat, a.lon, b.lat, b.lon);
 }
 
 /** The way between two velocities some seconds apart. */
