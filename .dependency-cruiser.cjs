@@ -32,7 +32,9 @@ module.exports = {
     {
       name: 'pages-run-without-node',
       severity: 'error',
-      from: { path: '^src/(core|receiver|recorder|sources|places|map|elements)/|^src/(index|testing)\\.ts$' },
+      from: {
+        path: '^src/(core|receiver|recorder|sources|places|presence|map|elements)/|^src/(index|testing)\\.ts$',
+      },
       to: { dependencyTypes: ['core'] },
     },
     {
@@ -42,7 +44,7 @@ module.exports = {
       from: { path: '^(test|examples|bench|demo)/', pathNot: '^test/core/' },
       to: {
         path: '^src/',
-        pathNot: '^src/(index|node|testing|(map|elements|places|stores|report)/index)\\.ts$',
+        pathNot: '^src/(index|node|testing|(map|elements|places|presence|stores|report)/index)\\.ts$',
       },
     },
   ],

@@ -1,42 +1,58 @@
+import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Browser } from 'playwright-core';
 import { build, preview } from 'vite';
 
-const configFile = fileURLToPath(new URL('../examples/vite.config.ts', import.meta.url));
+const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+const configFile = here('../examples/vite.config.ts');
 
 export interface ServedPages {
   /** Ends with a slash. */
   readonly address: string;
+  /** Where they were built to, until they are closed. */
+  readonly folder: string;
   close(): Promise<void>;
 }
 
 /**
  * Builds pages and serves them on a free port of this machine: the example pages, or those of another folder below
- * the package's own, which then use the package by its name as the examples do.
+ * the package's own, which then use the package by its name as the examples do. Each call builds to a folder of its own:
+ * whoever serves the same pages in another process is not disturbed.
  */
-export async function servePages(folder?: {
+export async function servePages(made?: {
   readonly root: string;
   readonly input: readonly string[];
-  /** Where they are built to; by default beside them. */
-  readonly built?: string;
 }): Promise<ServedPages> {
-  const made = folder && {
-    configFile: false as const,
-    root: folder.root,
-    base: './',
-    resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+  await mkdir(here('../build'), { recursive: true });
+  const folder = await mkdtemp(here('../build/served-'));
+  const config = {
+    logLevel: 'warn' as const,
+    ...(made === undefined
+      ? { configFile }
+      : {
+          configFile: false as const,
+          root: made.root,
+          base: './',
+          resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+        }),
     build: {
-      outDir: folder.built ?? `${folder.root}/built`,
+      outDir: folder,
       emptyOutDir: true,
-      modulePreload: { polyfill: false },
-      rolldownOptions: { input: [...folder.input] },
+      modulePreload: { polyfill: false as const },
+      ...(made !== undefined && { rolldownOptions: { input: [...made.input] } }),
     },
   };
-  const config = { ...(made ?? { configFile }), logLevel: 'warn' as const };
   await build(config);
   const server = await preview({ ...config, preview: { port: 0, host: '127.0.0.1', allowedHosts: true } });
   const { port } = server.httpServer.address() as { port: number };
-  return { address: `http://127.0.0.1:${port}/`, close: () => server.close() };
+  return {
+    address: `http://127.0.0.1:${port}/`,
+    folder,
+    async close() {
+      await server.close();
+      await rm(folder, { recursive: true, force: true });
+    },
+  };
 }
 
 /** Debian's Chromium, unless another is named. */

@@ -1,11 +1,15 @@
 /* npm run pictures: remakes every picture of docs/screenshots from the demo data. */
-import { execFile } from 'node:child_process';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { execFile, spawn } from 'node:child_process';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
+import { Resvg } from '@resvg/resvg-js';
+import { FenceWatch, ahead, fixOf, timetable, type Fence, type Fix } from 'aurelian-drift';
+import { Camera, groundFrom, paintSvg, sheetScene } from 'aurelian-drift/map';
+import { partyBroker, partyUsersFrom } from 'aurelian-drift/node';
 import type { Page } from 'playwright-core';
 import { launchChromium, servePages } from './browser.js';
 
@@ -16,7 +20,7 @@ const GEOLOCATION = { latitude: 44.20313, longitude: -33.58124, accuracy: 18 };
 
 const run = promisify(execFile);
 const aurelian = async (...words: string[]) =>
-  (await run('npm', ['run', '-s', 'aurelian', '--', ...words])).stdout;
+  (await run('npm', ['run', '-s', 'aurelian', '--', ...words], { maxBuffer: 1e8 })).stdout;
 
 const work = await mkdtemp(join(tmpdir(), 'drift-'));
 const served = await servePages();
@@ -39,42 +43,16 @@ try {
     ['find', 'chapel well', '--near', '44.2,-33.6'],
     ['find', 'plovr lane 14'],
   ]);
-  for (const size of ['desk', 'phone'] as const) {
-    await shot(size, 'whereabouts', [GEOLOCATION], async (page) => {
-      await page.click('#find');
-      await page.locator('#map canvas').first().waitFor();
-      await page.locator('#place', { hasText: 'Tolvay' }).waitFor();
-    });
-    await shot(size, 'round', [], async (page) => {
-      await page.click('#use-pretend');
-      await page.getByRole('button', { name: 'Go on' }).click();
-      await page.waitForFunction(
-        () => Number(document.getElementById('fixes')?.textContent) > 1400,
-        undefined,
-        { timeout: 60_000 },
-      );
-    });
-  }
-  await shot(
-    'phone',
-    'find',
-    [],
-    async (page) => {
-      await page.locator('aurelian-find').getByRole('combobox').fill('well');
-      await page.locator('aurelian-find').getByRole('option').first().waitFor();
-      await page.keyboard.press('ArrowDown');
-    },
-    'whereabouts/',
-  );
-  for (const size of ['desk', 'phone'] as const) {
-    await shot(
-      size,
-      'consent',
-      [],
-      (page) => page.click('#find').then(() => goOn(page).waitFor()),
-      'whereabouts/',
-    );
-  }
+  await shot('desk', 'whereabouts', [GEOLOCATION], async (page) => {
+    await page.click('#find');
+    await page.locator('#map canvas').first().waitFor();
+    await page.locator('#place', { hasText: 'Tolvay' }).waitFor();
+  });
+  for (const size of ['desk', 'phone'] as const) await shot(size, 'round', [], (page) => walked(page, 1400));
+  await shot('desk', 'fences', [], drawFence, 'round/?tempo=60');
+  await fenceStates();
+  await crossings();
+  await shot('desk', 'consent', [], (page) => page.click('#find').then(() => goOn(page).waitFor()), 'whereabouts/'); // prettier-ignore
   await shot(
     'desk',
     'notes',
@@ -82,12 +60,31 @@ try {
     (page) => page.locator('#tiles .note').waitFor({ timeout: 20_000 }),
     'notes/',
   );
-  const refused = async (page: Page) => {
-    await page.click('#find');
-    await goOn(page).click();
-    await page.getByRole('alert').waitFor();
-  };
-  await shot('desk', 'refused', [], refused, 'whereabouts/');
+  await shot(
+    'desk',
+    'hut',
+    [],
+    async (page) => {
+      await page.locator('#roster .vanished').waitFor();
+      await page.locator('#roster .asleep').waitFor();
+      await page.waitForTimeout(2000); // some minutes of theirs
+    },
+    'hut/?pretend&tempo=60',
+  );
+  await shot(
+    'desk',
+    'share',
+    [],
+    async (page) => {
+      await walked(page, 600);
+      await page.selectOption('#share-rounding', '100');
+      await page.click('#share');
+      await page.locator('#share-state', { hasText: 'On: you are seen.' }).waitFor();
+      await page.locator('#share-terms', { hasText: 'They see now' }).waitFor();
+    },
+    'round/?tempo=60',
+  );
+  await party();
 } finally {
   await browser.close();
   await served.close();
@@ -96,6 +93,138 @@ try {
 
 function goOn(page: Page) {
   return page.getByRole('button', { name: 'Go on' });
+}
+
+/** The pretend walk, so many fixes on. */
+async function walked(page: Page, fixes: number): Promise<void> {
+  await page.click('#use-pretend');
+  await goOn(page).click();
+  await page.waitForFunction(
+    (wanted) => Number(document.getElementById('fixes')?.textContent) > wanted,
+    fixes,
+    { timeout: 60_000 },
+  );
+}
+
+/** An outline on the page round, all but finished. */
+async function drawFence(page: Page): Promise<void> {
+  await walked(page, 700);
+  await page.click('#draw-outline');
+  await page.fill('#fence-name', 'Nesting ground');
+  const box = await page.locator('#map').boundingBox();
+  if (box === null) throw new Error('there is no map');
+  const corners = [[0.2, 0.3], [0.36, 0.2], [0.47, 0.34], [0.42, 0.6], [0.24, 0.62]] as const; // prettier-ignore
+  for (const [i, [x, y]] of corners.entries()) {
+    await page.mouse.click(box.x + box.width * x, box.y + box.height * y);
+    await page.locator(`[data-pin="corner-${i}"]`).waitFor();
+    await page.waitForTimeout(350); // two clicks at once are a double one
+  }
+  await page.locator('#fence-told').scrollIntoViewIfNeeded();
+}
+
+/** Fences around somebody on the island, in each state that a watch tells. */
+async function fenceStates(): Promise<void> {
+  const here = { lat: 44.2062, lon: -33.5935 };
+  const start = Date.UTC(2026, 4, 14, 12);
+  const circle = (id: string, course: number, away: number, radius: number, more: object = {}): Fence => ({ kind: 'circle', id, name: id, centre: ahead(here, course, away), radius, ...more }); // prettier-ignore
+  const outline = [[20, 210], [75, 150], [130, 170], [190, 240], [250, 210], [310, 190]] as const; // prettier-ignore
+  const lane = [ahead(here, 100, 380), ahead(here, 60, 330), ahead(here, 40, 420)];
+  const fences: Fence[] = [
+    { kind: 'polygon', id: 'Inside', name: 'Inside', parts: [[outline.map(([course, away]) => ahead(here, course, away))]] },
+    circle('Nobody can tell', 330, 149, 150),
+    circle('Outside', 285, 420, 130),
+    { kind: 'corridor', id: 'Closed', name: 'Closed', lines: [lane], halfWidth: 35 },
+    circle('Not watched at noon', 150, 400, 120, { when: timetable({ hours: '20:00/06:00', timeZone: 'UTC' }) }),
+  ]; // prettier-ignore
+  const watch = new FenceWatch(fences);
+  let fix: Fix | undefined;
+  for (let second = 0; second < 20; second++) {
+    fix = fixOf({ time: start + second * 1000, ...here, accuracy: 8 });
+    watch.advance(fix);
+  }
+  const those = (wanted: string | undefined) =>
+    new Set(fences.flatMap(({ id }) => (watch.sideOf(id) === wanted ? [id] : [])));
+  const island = await readFile(new URL('../demo/vanesk.geojson', import.meta.url), 'utf8');
+  const camera = new Camera({ centre: here, zoom: 15.6, turn: 0, width: 1280, height: 800 });
+  const scene = sheetScene(camera, {
+    ground: groundFrom(JSON.parse(island)),
+    fences,
+    fencesPaint: {
+      inside: those('inside'),
+      uncertain: those('uncertain'),
+      off: those(undefined),
+      toneOf: ({ id }) => (id === 'Closed' ? 'closed' : 'ordinary'),
+    },
+    ...(fix && { fix }),
+    margin: { title: 'How a fence may stand', credit: 'Vanesk, an island that does not exist' },
+  });
+  const fonts = ['400Regular/SourceSans3_400Regular', '600SemiBold/SourceSans3_600SemiBold'];
+  const resolve = createRequire(import.meta.url).resolve;
+  const fontFiles = fonts.map((face) => resolve(`@expo-google-fonts/source-sans-3/${face}.ttf`));
+  const font = { fontFiles, loadSystemFonts: false, defaultFontFamily: 'Source Sans 3' };
+  await writeFile(join(folder, 'fences.png'), new Resvg(paintSvg(scene), { font }).render().asPng());
+}
+
+/** The log of crossings, and the panel of follow as it stands in the middle of the walk. */
+async function crossings(): Promise<void> {
+  const [walk, gaps] = [join(work, 'dune.gpx'), join(work, 'gaps.gpx')];
+  await aurelian('simulate', 'demo:dune-round', '-o', walk, '--seed', '7');
+  await aurelian('simulate', 'demo:tarn-round', '-o', gaps, '--reception', 'deep', '--seed', '1');
+  const panel = (printed: string) => {
+    // eslint-disable-next-line no-control-regex -- what takes a drawing away again
+    const frames = printed.split(/\u001B\[\d+A\u001B\[0J/);
+    const moment = frames.findIndex((frame) => frame.includes('08:16:40'));
+    const told = frames.slice(0, moment).flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- '))); // prettier-ignore
+    return [...told, frames[moment]].join('\n');
+  };
+  await terminal(
+    'crossings',
+    [
+      ['crossings', walk, '--fences', 'demo', '--times'],
+      ['crossings', gaps, '--fences', 'demo', '--kind', 'enter'],
+      ['follow', walk, '--fences', 'demo', '--view', 'panel'],
+    ],
+    (printed) => (printed.includes('\u001B') ? panel(printed) : printed),
+  );
+}
+
+/** A party of the demo wardens at a broker of its own: the roster, and what the guard tells, as they were printed. */
+async function party(): Promise<void> {
+  const users = await readFile(new URL('../demo/party.json', import.meta.url), 'utf8');
+  const broker = await partyBroker({ users: partyUsersFrom(JSON.parse(users)), port: 0 });
+  const at = ['--broker', broker.address ?? ''];
+  const begin = (...words: string[]) => {
+    const child = spawn('npm', ['run', '-s', 'aurelian', '--', 'party', ...words, ...at], { detached: true, stdio: ['ignore', 'pipe', 'pipe'] }); // prettier-ignore
+    let out = '';
+    for (const stream of words[0] === 'announce' ? [child.stdout, child.stderr] : [child.stdout])
+      stream.on('data', (data) => (out += String(data)));
+    const end = (signal: NodeJS.Signals) => child.pid !== undefined && process.kill(-child.pid, signal);
+    return { out: () => out, end };
+  };
+  const names = { mirel: 'dune-round', tavi: 'tarn-round', osk: 'west-round' };
+  const guard = begin('guard', '--fences', 'demo', '--check-in', '10s', '--memory', join(work, 'guard'));
+  const out = Object.entries(names).map(
+    ([id, round]) =>
+    begin('announce', `demo:${round}`, '--as', id, '--name', id.replace(/^./, (letter) => letter.toUpperCase()), '--keep-alive', '4s', ...(id === 'tavi' ? ['--rounding', '100m', '--limit', '2h'] : [])), // prettier-ignore
+  );
+  const pause = (seconds: number) => new Promise((done) => setTimeout(done, seconds * 1000));
+  await pause(15);
+  out[2]?.end('SIGKILL');
+  await pause(22);
+  const roster = await aurelian('party', 'watch', '--for', '2s', '--view', 'lines', ...at);
+  guard.end('SIGTERM');
+  for (const each of out.slice(0, 2)) each.end('SIGTERM');
+  await pause(2);
+  await broker.close();
+  const tavi = (out[1]?.out() ?? '').split('\n').slice(0, 12).join('\n');
+  await printed('party', [
+    [
+      'party announce demo:tarn-round --as tavi --name Tavi --rounding 100m --limit 2h --keep-alive 4s',
+      `${tavi}\n…\n`,
+    ],
+    ['party guard --fences demo --check-in 10s', guard.out()],
+    ['party watch --for 2s', roster],
+  ]);
 }
 
 /** Pictures that the command line draws. */
@@ -131,8 +260,6 @@ async function stills(): Promise<void> {
       ...more,
     );
   await still('trail.png', '--crumbs', '5min');
-  await still('dusk.png', '--theme', 'dusk');
-  await still('print.png', '--theme', 'print', '--shade', 'altitude', '--units', 'imperial');
   await aurelian('map', fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)), '-o', join(folder, 'island.png'), '--base', 'demo', '--title', 'Vanesk and its rounds'); // prettier-ignore
 }
 
@@ -149,30 +276,40 @@ async function report(): Promise<void> {
 }
 
 /** What commands print, as a terminal shows it. */
-async function terminal(name: string, commands: readonly (readonly string[])[]): Promise<void> {
-  const font = createRequire(import.meta.url).resolve(
-    '@expo-google-fonts/source-code-pro/400Regular/SourceCodePro_400Regular.ttf',
-  );
-  const face = (await readFile(font)).toString('base64');
-  const printed: string[] = [];
+async function terminal(
+  name: string,
+  commands: readonly (readonly string[])[],
+  seen = (printed: string) => printed,
+): Promise<void> {
+  const all: [string, string][] = [];
   for (const words of commands) {
     // The folder of this run is not what a user sees.
     const shown = words
       .join(' ')
       .replace(/ --into \S+/, '')
       .replaceAll(`${work}/`, '');
-    printed.push(`$ aurelian ${shown}\n${(await aurelian(...words)).replaceAll(`${work}/`, '')}`);
+    all.push([shown, seen(await aurelian(...words)).replaceAll(`${work}/`, '')]);
   }
+  await printed(name, all);
+}
+
+/** What was printed, as a terminal shows it. */
+async function printed(name: string, all: readonly (readonly [string, string])[]): Promise<void> {
+  const font = createRequire(import.meta.url).resolve(
+    '@expo-google-fonts/source-code-pro/400Regular/SourceCodePro_400Regular.ttf',
+  );
+  const face = (await readFile(font)).toString('base64');
+  const text = all.map(([command, output]) => `$ aurelian ${command}\n${output}`).join('\n');
   const page = await browser.newPage({ viewport: SIZES.desk });
   await page.setContent(`<style>
     @font-face { font-family: Terminal; src: url(data:font/ttf;base64,${face}) }
-    body { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2 }
-    pre { margin: 0; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
+    body { margin: 0 }
+    pre { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
   </style><pre></pre>`);
   // As text, whatever it holds.
-  await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), printed.join('\n'));
+  await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), text);
   await page.evaluate(() => document.fonts.ready);
-  await page.screenshot({ path: join(folder, `${name}.png`), fullPage: true });
+  await page.locator('pre').screenshot({ path: join(folder, `${name}.png`) });
   await page.close();
 }
 

@@ -28,7 +28,14 @@ export function ensurePackages() {
 }
 
 /** Programs that checks use, and the Debian packages they come in. */
-const PROGRAMS = { chromium: 'chromium', Xvfb: 'xvfb', xmllint: 'libxml2-utils' };
+const PROGRAMS = {
+  chromium: 'chromium',
+  Xvfb: 'xvfb',
+  xmllint: 'libxml2-utils',
+  mosquitto: 'mosquitto',
+  'nats-server': 'nats-server',
+  openssl: 'openssl',
+};
 
 /** Installs missing programs through apt where the user may; otherwise says what to install. */
 export function ensurePrograms() {

@@ -43,10 +43,13 @@ export { thinTrail, type ThinOptions } from './core/trail/thin.js';
 export type { Stop } from './core/trail/stops.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
-export type { CircleFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
+export type { CircleFence, CorridorFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
+export { manyFences } from './core/fence/many-fences.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
+export { selectCrossings, timesInLog, type CrossingChoice } from './core/fence/crossing-list.js';
+export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
-export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
+export { FenceWatch, type FenceWatchOptions, type FenceWatchState } from './core/fence/watch.js';
 
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
@@ -64,7 +67,9 @@ export { readNmea } from './core/formats/nmea.js';
 export { writeNmea } from './core/formats/nmea-write.js';
 export { geoJsonTrailsFrom } from './core/formats/geojson-trail.js';
 export { trailFeature, writeGeoJson } from './core/formats/geojson-write.js';
-export { fencesFrom } from './core/formats/geojson-fences.js';
+export { fencesFrom, type FencesOptions } from './core/formats/geojson-fences.js';
+export { fencesToGeoJson } from './core/formats/fences-write.js';
+export { crossingsToCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
 
 export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
@@ -86,6 +91,7 @@ export type { Usage } from './receiver/usage.js';
 export type { Warn } from './receiver/warn.js';
 
 export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
+export { CrossingLog, keptCrossings } from './recorder/crossing-log.js';
 export { memoryStore } from './recorder/memory-store.js';
 export { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './recorder/trail-store.js';
 

@@ -4,5 +4,9 @@ export { diskStore, type DiskStore, type DiskStoreOptions } from './stores/disk-
 export { readTrackFile, streamTrackFile, type ReadFileOptions } from './files/track-file.js';
 export { gpxFileWriter } from './files/gpx-file.js';
 export { placesServer, type PlacesServerOptions } from './services/places-server.js';
+export { partyBroker, type PartyBroker, type PartyBrokerOptions } from './services/party-broker.js';
+export { diskGuardStore } from './presence/disk-guard-store.js';
+export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
+export { RIGHTS } from './services/broker-rights.js';
 export { preflight, type PreflightReport } from './preflight/preflight.js';
 export type { Finding, Needs, ProjectFile, PromptPreview } from './preflight/finding.js';

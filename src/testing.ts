@@ -11,6 +11,12 @@ export {
 } from './core/motion/reception.js';
 export { scaledClock } from './receiver/clock.js';
 export { VirtualClock } from './receiver/virtual-clock.js';
+export {
+  memoryBroker,
+  type Loss,
+  type MemoryBroker,
+  type MemoryBrokerOptions,
+} from './presence/memory-broker.js';
 export { replaySource } from './sources/replay.js';
 export type { Answer, ConsentOptions } from './sources/simulated-consent.js';
 export { SimulatedDevice, type SimulatedDeviceOptions } from './sources/simulated-device.js';

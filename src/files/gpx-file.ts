@@ -49,6 +49,8 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
       broken = true;
       return Promise.resolve();
     },
+    // There is no room for one in the file.
+    note: () => Promise.resolve(),
     finish: () => file.close(),
     release: () => void file.close(),
   };

@@ -42,7 +42,7 @@ export function describeMap(
     ...listed(
       'member',
       'members',
-      members.map(({ name }) => name),
+      members.map(({ name, state = 'present' }) => (state === 'present' ? name : `${name} ${state}`)),
     ),
   ].join('; ');
 }

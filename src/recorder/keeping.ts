@@ -7,6 +7,7 @@ import type { TrailWriter } from './trail-store.js';
 type Piece =
   | { readonly kind: 'fixes'; readonly fixes: Fix[] }
   | { readonly kind: 'break' }
+  | { readonly kind: 'note'; readonly note: unknown }
   | { readonly kind: 'finish' };
 
 /** Seconds until a store that failed is tried again; each next waits twice as long, up to the most. */
@@ -65,6 +66,10 @@ export class Keeping {
     this.#put({ kind: 'break' });
   }
 
+  note(note: unknown): void {
+    this.#put({ kind: 'note', note });
+  }
+
   end(): void {
     this.#put({ kind: 'finish' });
   }
@@ -115,6 +120,7 @@ export class Keeping {
 
   #writePiece(writer: TrailWriter, piece: Piece): Promise<void> {
     if (piece.kind === 'fixes') return writer.append(piece.fixes);
+    if (piece.kind === 'note') return writer.note(piece.note);
     return piece.kind === 'break' ? writer.breakSegment() : writer.finish();
   }
 }

@@ -5,15 +5,17 @@ import { Trail } from '../core/trail/trail.js';
 import type { Shelf, TrailHead } from './shelf.js';
 
 /** The layout that is written: heads as `TrailHead`, records as bytes. */
-export const LAYOUT = 2;
+export const LAYOUT = 3;
 
 /**
  * A head of an older layout in the present one, its trail rewritten; any other head as it is.
  *
- * Layout 1 kept a trail whole, as `fixes` of the head: lists of fixes, one a segment.
+ * Layout 1 kept a trail whole, as `fixes` of the head: lists of fixes, one a segment. Layout 2 had no notes among its records.
  */
 export async function bringForward(shelf: Shelf, id: string, head: unknown): Promise<unknown> {
-  if (typeof head !== 'object' || head === null || (head as { version?: unknown }).version !== 1) return head;
+  const version = (head as { version?: unknown } | null | undefined)?.version;
+  if (version === 2) return { ...(head as object), version: LAYOUT };
+  if (typeof head !== 'object' || head === null || version !== 1) return head;
   const { name, finished, segments } = head as { name?: unknown; finished?: unknown; segments?: unknown };
   const trail = new Trail(typeof name === 'string' ? { name } : {});
   const records = [];

@@ -116,6 +116,11 @@ export class Recorder {
     return true;
   }
 
+  /** Keeps something of the app's with the trail, after the fixes so far: anything that JSON can hold. `TrailStore.notes` gives it. */
+  keepNote(note: unknown): void {
+    this.#keeping.note(note);
+  }
+
   /** What is walked during a pause is neither recorded nor counted. Returns whether it was recording. */
   pause(): boolean {
     if (this.#state.get() !== 'recording') return false;

@@ -55,8 +55,12 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
   };
 
   /** The trail of the records that can be read; the others are set aside, with one notice, and leave a break. */
-  const load = async (id: string, labels: TrailLabels): Promise<{ trail: Trail; next: number }> => {
+  const load = async (
+    id: string,
+    labels: TrailLabels,
+  ): Promise<{ trail: Trail; notes: unknown[]; next: number }> => {
     const trail = new Trail(labels);
+    const notes: unknown[] = [];
     const damaged: number[] = [];
     let next = 0;
     for (const { number, bytes } of await shelf.records(id)) {
@@ -64,7 +68,8 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       next = number + 1;
       const record = decoded(bytes);
       if (record === undefined) damaged.push(number);
-      if (record?.kind === 'fixes') for (const fix of record.fixes) takeFix(trail, fix);
+      if (record?.kind === 'note') notes.push(JSON.parse(new TextDecoder().decode(record.text)));
+      else if (record?.kind === 'fixes') for (const fix of record.fixes) takeFix(trail, fix);
       else trail.breakSegment();
     }
     if (damaged.length > 0) {
@@ -73,7 +78,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       );
       await shelf.setAside(id, damaged);
     }
-    return { trail, next };
+    return { trail, notes, next };
   };
 
   const claim = async (id: string): Promise<() => void> => {
@@ -127,6 +132,10 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     async read(id) {
       const head = await headOf(id, await shelf.head(id));
       return head === undefined ? undefined : (await load(id, head)).trail;
+    },
+    async notes(id) {
+      const head = await headOf(id, await shelf.head(id));
+      return head === undefined ? [] : (await load(id, head)).notes;
     },
     async rename(id, name) {
       const release = await claim(id);
@@ -224,6 +233,9 @@ function writerOf(
     breakSegment() {
       running.breakSegment();
       return put({ kind: 'break' }, (now) => now);
+    },
+    note(note) {
+      return put({ kind: 'note', text: new TextEncoder().encode(JSON.stringify(note)) }, (now) => now);
     },
     async finish() {
       const whole = overtaken ? headOver(head.id, (await load(head.id, head)).trail, head.records) : head;

@@ -21,6 +21,8 @@ export interface TrailWriter {
   /** After a failure the very same list may be given again. */
   append(fixes: readonly Fix[]): Promise<void>;
   breakSegment(): Promise<void>;
+  /** Keeps something of the app's at this point of the trail: anything that JSON can hold. */
+  note(note: unknown): Promise<void>;
   finish(): Promise<void>;
   /** Lets others write the trail, without finishing it. */
   release(): void;
@@ -40,6 +42,8 @@ export interface TrailStore {
   list(): Promise<TrailEntry[]>;
   /** `undefined` when there is none of that id. */
   read(id: string): Promise<Trail | undefined>;
+  /** What the app has kept with a trail, in order; none when there is no trail of that id. */
+  notes(id: string): Promise<unknown[]>;
   /** @throws {TrailInUse} or {InputError} as `resume`. */
   rename(id: string, name: string): Promise<void>;
   /** Removing what is not there is no error. @throws {TrailInUse} while it is being written. */

@@ -14,14 +14,33 @@ export interface Outcome {
   json(): any[]; // eslint-disable-line @typescript-eslint/no-explicit-any -- tests look at whatever came
 }
 
+export interface Running {
+  /** What it has printed so far. */
+  readonly out: () => string;
+  readonly err: () => string;
+  readonly kill: (signal: NodeJS.Signals) => void;
+  readonly over: Promise<Outcome>;
+}
+
 /** Runs the command line as built, in a folder, and waits for its end. */
 export function aurelian(folder: string, words: readonly string[], input?: string): Promise<Outcome> {
-  return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [main, ...words], { cwd: folder });
-    let out = '';
-    let err = '';
-    child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
-    child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text));
+  return started(folder, words, { input: input ?? '' }).over;
+}
+
+/** Runs the command line as built, in a folder. */
+export function started(
+  folder: string,
+  words: readonly string[],
+  { input = '', env = {} }: { readonly input?: string; readonly env?: Readonly<Record<string, string>> } = {},
+): Running {
+  const child = spawn(process.execPath, [main, ...words], { cwd: folder, env: { ...process.env, ...env } });
+  let out = '';
+  let err = '';
+  child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
+  child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text));
+  child.stdin.on('error', () => {}); // a command may end without reading it
+  child.stdin.end(input);
+  const over = new Promise<Outcome>((resolve, reject) => {
     child.on('error', reject);
     child.on('close', (code) => {
       const json = () =>
@@ -31,9 +50,8 @@ export function aurelian(folder: string, words: readonly string[], input?: strin
           .map((line) => JSON.parse(line) as unknown);
       resolve({ code, out, err, json });
     });
-    child.stdin.on('error', () => {}); // a command may end without reading it
-    child.stdin.end(input ?? '');
   });
+  return { out: () => out, err: () => err, kill: (signal) => void child.kill(signal), over };
 }
 
 /** A folder for the tests of one describe block, emptied and gone after it. */

@@ -5,6 +5,8 @@ import { launchChromium, servePages, type ServedPages } from '../../scripts/brow
 
 export interface Pages {
   readonly address: string;
+  /** Where they were built to. */
+  readonly folder: string;
   /** A page of a fresh context; what it logs as an error is kept. */
   readonly open: (
     path: string,
@@ -33,6 +35,9 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
   return {
     get address() {
       return served!.address;
+    },
+    get folder() {
+      return served!.folder;
     },
     async open(path, options = {}) {
       const context = await browser!.newContext({ viewport: { width: 1280, height: 800 }, ...options });

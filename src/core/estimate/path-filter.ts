@@ -10,6 +10,7 @@ import {
   VV,
   beginWith,
   newBelief,
+  numbersOf,
   placeSpread,
   predictInto,
   takePlace,
@@ -51,6 +52,16 @@ export interface Motion extends Offset {
 /** What became of a fix: taken; refused, place and all, or but for the velocity that it states; or believed, though the path does not join on to it. */
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
+/** What a filter goes on from. JSON has null for a time that is NaN. */
+export interface PathFilterState extends Position {
+  readonly time: number | null;
+  readonly belief: readonly number[];
+  readonly error: ReceiverError['state'];
+  readonly manoeuvred: number | null;
+  readonly manoeuvre: readonly number[];
+  readonly doubted: readonly Fix[];
+}
+
 /** What is known at a fix: the belief, and the place that its offsets are from. */
 export interface Knowledge {
   readonly time: number;
@@ -81,6 +92,28 @@ export class PathFilter {
   readonly #manoeuvre = newBelief();
   #manoeuvred = NaN;
   #doubted: Fix[] = [];
+
+  /** All that it goes on from. */
+  get state(): PathFilterState {
+    return {
+      time: this.#time,
+      ...this.#origin,
+      belief: numbersOf(this.#belief),
+      error: this.#error.state,
+      manoeuvred: this.#manoeuvred,
+      manoeuvre: numbersOf(this.#manoeuvre),
+      doubted: [...this.#doubted],
+    };
+  }
+  set state({ time, lat, lon, belief, error, manoeuvred, manoeuvre, doubted }: PathFilterState) {
+    this.#time = time ?? NaN;
+    this.#origin = { lat, lon };
+    this.#belief.set(belief);
+    this.#error.state = error;
+    this.#manoeuvred = manoeuvred ?? NaN;
+    this.#manoeuvre.set(manoeuvre);
+    this.#doubted = [...doubted];
+  }
 
   /** Time of the last fix that was not refused as a whole; NaN before the first. */
   get time(): number {

@@ -29,6 +29,16 @@ export class ReceiverError {
   #spread = 0;
   #own = OWN;
 
+  /** What was learnt; JSON has null for NaN. */
+  get state(): readonly [usual: number | null, own: number, velocity: number] {
+    return [this.#usual, this.#own, this.velocity];
+  }
+  set state([usual, own, velocity]) {
+    this.#usual = usual ?? NaN;
+    this.#own = own;
+    this.velocity = velocity;
+  }
+
   /** Metres, the 95 % radius that is usual of late. */
   get usual(): number {
     return this.#usual * RADIUS_IN_DEVIATIONS;

@@ -1,9 +1,17 @@
+import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
+import type { Timetable } from './timetable.js';
 
 interface FenceLabels {
   /** Unique among the fences watched together. */
   readonly id: string;
   readonly name: string;
+  /** Seconds inside after which `linger` is told. Default: it is not. */
+  readonly linger?: number;
+  /** Probability, 0.5…1 (1 excluded), from which being inside counts. Default that of the watch. */
+  readonly certainty?: number;
+  /** When it is watched: `timetable()`. Default: always. */
+  readonly when?: Timetable;
 }
 
 /** All positions within `radius` metres of the centre. */
@@ -22,8 +30,15 @@ export interface PolygonFence extends FenceLabels {
   readonly parts: readonly PolygonPart[];
 }
 
+/** All positions within `halfWidth` metres of a line, or of several. */
+export interface CorridorFence extends FenceLabels {
+  readonly kind: 'corridor';
+  readonly lines: readonly (readonly Position[])[];
+  readonly halfWidth: number;
+}
+
 /** An area that a user may enter and leave. */
-export type Fence = CircleFence | PolygonFence;
+export type Fence = CircleFence | PolygonFence | CorridorFence;
 
 /** A fence as geometry: what the watch asks of it. */
 export interface FenceShape {
@@ -34,6 +49,8 @@ export interface FenceShape {
    * A step that starts or ends on the edge cuts it there at most once.
    */
   cuts(from: Position, to: Position): number[];
+  /** The box around it, in degrees: the whole earth's width around a pole. */
+  readonly bounds: Bounds;
   /** Radius in metres of a circle of the same area: how small the fence is beside a fix's spread. */
   readonly size: number;
 }

@@ -1,95 +1,144 @@
-import { metresPerDegree } from '../geodesy/local-scale.js';
+import { boundsOf, type Bounds } from '../geodesy/bounds.js';
+import { metresPerDegree, squareToSegment } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
 import type { FenceShape, PolygonFence } from './fence.js';
 
 /**
- * Outlines in longitude and latitude. Longitudes are taken relative to the first vertex, so that an outline
- * may lie across the date line; it must be narrower than 360° and hold no pole.
+ * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie across the date line and around
+ * a pole: whether a place is inside is told by the edges between it and the north pole, and one whose edges lead once around the earth
+ * holds the pole that it is nearer to. Parts may overlap: what is in one of them is inside.
  */
 export function polygonShape(fence: PolygonFence): FenceShape {
-  const origin = fence.parts[0]?.[0]?.[0] ?? { lat: 0, lon: 0 };
-  const rings = fence.parts.flatMap((part) => part.map((ring) => flatRing(ring, origin.lon)));
-  const east = (lon: number) => wrapLongitude(lon - origin.lon);
-
+  const parts = fence.parts.map((part) => part.map(ringOf));
+  const rings = parts.flat();
+  const [only] = rings;
   return {
-    size: Math.sqrt(areaOf(rings, origin.lat) / Math.PI),
+    size: Math.sqrt(Math.max(...fence.parts.flat().map(areaOf)) / Math.PI),
+    bounds: boundsWithPoles(fence.parts.flat()),
     depth(lat, lon) {
-      const x = east(lon);
-      // Metres a degree at this latitude: the plane is right near the point, where the edge matters.
-      const { east: kx, north: ky } = metresPerDegree(lat);
-      let least = Infinity;
-      let inside = false;
-      for (const ring of rings) {
-        for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-          const ax = ((ring[j] as number) - x) * kx;
-          const ay = ((ring[j + 1] as number) - lat) * ky;
-          const bx = ((ring[i] as number) - x) * kx;
-          const by = ((ring[i + 1] as number) - lat) * ky;
-          if (ay > 0 !== by > 0 && ax - (ay * (bx - ax)) / (by - ay) > 0) inside = !inside;
-          const dx = bx - ax;
-          const dy = by - ay;
-          const square = dx * dx + dy * dy;
-          const t = square === 0 ? 0 : Math.max(0, Math.min(1, -(ax * dx + ay * dy) / square));
-          const ex = ax + t * dx;
-          const ey = ay + t * dy;
-          const gap = ex * ex + ey * ey;
-          if (gap < least) least = gap;
-        }
-      }
-      return inside ? Math.sqrt(least) : -Math.sqrt(least);
+      if (rings.length === 1 && only !== undefined) return depthIn(only, lat, lon);
+      return deepest(parts, (ring) => depthIn(ring, lat, lon));
     },
     cuts(from, to) {
-      const x1 = east(from.lon);
-      const dx = wrapLongitude(to.lon - from.lon);
-      const dy = to.lat - from.lat;
-      const cuts: number[] = [];
-      for (const ring of rings) {
-        for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-          const ax = (ring[j] as number) - x1;
-          const ay = (ring[j + 1] as number) - from.lat;
-          const bx = (ring[i] as number) - x1;
-          const by = (ring[i + 1] as number) - from.lat;
-          // Sides of the step's line that the edge's ends lie on; a vertex on the line belongs to one side only.
-          const sideA = dx * ay - dy * ax;
-          const sideB = dx * by - dy * bx;
-          if (sideA > 0 === sideB > 0) continue;
-          const u = sideA / (sideA - sideB);
-          const along = Math.abs(dx) > Math.abs(dy) ? (ax + u * (bx - ax)) / dx : (ay + u * (by - ay)) / dy;
-          if (along > 0 && along <= 1) cuts.push(along);
-        }
-      }
-      return cuts.sort((a, b) => a - b);
+      if (rings.length === 1 && only !== undefined) return cutsOf(only, from, to).sort((a, b) => a - b);
+      // What is cut of a ring is the fence's edge only where it leads in or out of the whole.
+      const inside = new Set(rings.filter((ring) => depthIn(ring, from.lat, from.lon) >= 0));
+      const isInside = () => deepest(parts, (ring) => (inside.has(ring) ? 1 : -1)) > 0;
+      let before = isInside();
+      return rings
+        .flatMap((ring) => cutsOf(ring, from, to).map((at) => ({ ring, at })))
+        .sort((a, b) => a.at - b.at)
+        .filter(({ ring }) => {
+          if (!inside.delete(ring)) inside.add(ring);
+          const changed = isInside() !== before;
+          if (changed) before = !before;
+          return changed;
+        })
+        .map(({ at }) => at);
     },
   };
 }
 
-/** lon, lat, lon, lat…, unwrapped vertex by vertex, without a repeated last vertex. */
-function flatRing(ring: readonly Position[], originLon: number): Float64Array {
-  const last = ring.at(-1);
-  const first = ring[0];
-  const closed = ring.length > 1 && last?.lat === first?.lat && last?.lon === first?.lon;
-  const vertices = closed ? ring.slice(0, -1) : ring;
-  const flat = new Float64Array(vertices.length * 2);
-  let lon = 0;
-  vertices.forEach((vertex, i) => {
-    lon = i === 0 ? wrapLongitude(vertex.lon - originLon) : lon + wrapLongitude(vertex.lon - originLon - lon);
-    flat[2 * i] = lon;
-    flat[2 * i + 1] = vertex.lat;
-  });
-  return flat;
+/** How deep in its outline and out of its holes, in the part where that is most. */
+function deepest(parts: readonly (readonly Ring[])[], depthOf: (ring: Ring) => number): number {
+  const depths = parts.map((rings) =>
+    Math.min(...rings.map((ring, i) => (i === 0 ? depthOf(ring) : -depthOf(ring)))),
+  );
+  return Math.max(...depths);
 }
 
-/** Square metres by the shoelace formula at one latitude's scale; good enough for a size. */
-function areaOf(rings: readonly Float64Array[], lat: number): number {
-  const k = EQUATORIAL_RADIUS * RADIANS;
-  let largest = 0;
-  for (const ring of rings) {
-    let twice = 0;
-    for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-      twice += (ring[j] as number) * (ring[i + 1] as number) - (ring[i] as number) * (ring[j + 1] as number);
-    }
-    largest = Math.max(largest, Math.abs(twice / 2) * k * k * Math.cos(lat * RADIANS));
+interface Ring {
+  /** Four numbers each: longitude and latitude of the start, and how far they go from there. */
+  readonly edges: Float64Array;
+  readonly holdsNorth: boolean;
+}
+
+function ringOf(ring: readonly Position[]): Ring {
+  return { edges: edgesOf(ring), holdsNorth: holdsNorth(ring) };
+}
+
+/** Metres to the nearest edge of a ring, positive inside. */
+function depthIn({ edges, holdsNorth }: Ring, lat: number, lon: number): number {
+  // Metres a degree at this latitude: the plane is right near the point, where the edge matters.
+  const { east: kx, north: ky } = metresPerDegree(lat);
+  let least = Infinity;
+  let inside = holdsNorth;
+  for (let i = 0; i < edges.length; i += 4) {
+    const west = wrapLongitude((edges[i] as number) - lon);
+    const east = west + (edges[i + 2] as number);
+    const from = (edges[i + 1] as number) - lat;
+    const rise = edges[i + 3] as number;
+    if (west > 0 !== east > 0 && from - (west * rise) / (east - west) > 0) inside = !inside;
+    const gap = squareToSegment(west * kx, from * ky, (edges[i + 2] as number) * kx, rise * ky);
+    if (gap < least) least = gap;
   }
-  return largest;
+  return inside ? Math.sqrt(least) : -Math.sqrt(least);
+}
+
+/** Where a step cuts a ring, in no order. */
+function cutsOf({ edges }: Ring, from: Position, to: Position): number[] {
+  const dx = wrapLongitude(to.lon - from.lon);
+  const dy = to.lat - from.lat;
+  const cuts: number[] = [];
+  for (let i = 0; i < edges.length; i += 4) {
+    const ax = wrapLongitude((edges[i] as number) - from.lon);
+    const ay = (edges[i + 1] as number) - from.lat;
+    const bx = ax + (edges[i + 2] as number);
+    const by = ay + (edges[i + 3] as number);
+    // Sides of the step's line that the edge's ends lie on; a vertex on the line belongs to one side only.
+    const sideA = dx * ay - dy * ax;
+    const sideB = dx * by - dy * bx;
+    if (sideA > 0 === sideB > 0) continue;
+    const u = sideA / (sideA - sideB);
+    const along = Math.abs(dx) > Math.abs(dy) ? (ax + u * (bx - ax)) / dx : (ay + u * (by - ay)) / dy;
+    if (along > 0 && along <= 1) cuts.push(along);
+  }
+  return cuts;
+}
+
+function edgesOf(ring: readonly Position[]): Float64Array {
+  const edges: number[] = [];
+  ring.forEach((from, i) => {
+    const to = ring[(i + 1) % ring.length] as Position;
+    const [dx, dy] = [wrapLongitude(to.lon - from.lon), to.lat - from.lat];
+    // A ring that repeats its first vertex has an edge of no length.
+    if (dx !== 0 || dy !== 0) edges.push(from.lon, from.lat, dx, dy);
+  });
+  return Float64Array.from(edges);
+}
+
+/** Longitudes that the edges of a ring turn in all: 360 around a pole, 0 elsewhere. */
+function turnOf(ring: readonly Position[]): number {
+  return Math.abs(eachEdge(ring, (from, to) => wrapLongitude(to.lon - from.lon)));
+}
+
+/** Whether a ring leads around a pole, and that is the north one. */
+function holdsNorth(ring: readonly Position[]): boolean {
+  return turnOf(ring) > 180 && eachEdge(ring, ({ lat }) => lat) > 0;
+}
+
+/**
+ * Square metres on a sphere of the same equator; good enough for a size. The area between an edge and the equator is its turn times the mean sine of its
+ * latitudes; around a pole that is what the cap leaves of the hemisphere.
+ */
+function areaOf(ring: readonly Position[]): number {
+  const below = Math.abs(
+    eachEdge(ring, (from, to) => {
+      const turn = wrapLongitude(to.lon - from.lon) * RADIANS;
+      return (turn * (Math.sin(from.lat * RADIANS) + Math.sin(to.lat * RADIANS))) / 2;
+    }),
+  );
+  return (turnOf(ring) > 180 ? 2 * Math.PI - below : below) * EQUATORIAL_RADIUS ** 2;
+}
+
+function eachEdge(ring: readonly Position[], of: (from: Position, to: Position) => number): number {
+  return ring.reduce((sum, from, i) => sum + of(from, ring[(i + 1) % ring.length] as Position), 0);
+}
+
+function boundsWithPoles(rings: readonly (readonly Position[])[]): Bounds {
+  const [west, south, east, north] = boundsOf(rings.flat()) ?? [0, 0, 0, 0];
+  const around = rings.filter((ring) => turnOf(ring) > 180);
+  if (around.length === 0) return [west, south, east, north];
+  return around.some(holdsNorth) ? [-180, south, 180, 90] : [-180, -90, 180, north];
 }

@@ -37,8 +37,8 @@ export class FenceTimes {
     if (isUnsound(fix)) return [];
     const crossings = this.#watch.advance(fix);
     for (const { kind, fence, time, stay } of crossings) {
-      if (kind === 'exit') this.#close(fence, time);
-      else {
+      if (kind === 'exit' || kind === 'closed') this.#close(fence, time);
+      else if (kind !== 'linger') {
         this.#of(fence).visits++;
         if (kind === 'pass') this.#of(fence).seconds += stay ?? 0;
         else this.#open.set(fence, time);

@@ -66,7 +66,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
     user: 'The permission to know your position was taken back.',
     developer: 'the permission was withdrawn while positions were being followed; what was recorded is kept',
     remedy: 'open-settings',
-    help: 'Allow location for this page in the site settings beside the address, to go on.',
+    help: 'Allow location for this page in the site settings beside the address, then try again.',
   },
   'approximate-only': {
     user: 'Only your rough position is shared with this page.',

@@ -1,68 +1,145 @@
 import { InputError } from '../check/input-error.js';
+import { callable, checkOptions } from '../check/options.js';
+import { closest } from '../check/suggest.js';
+import { FENCE_NUMBERS } from '../fence/check.js';
 import type { Fence, PolygonPart } from '../fence/fence.js';
-import { coordinateOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
+import { mendOutline } from '../fence/outline.js';
+import type { Timetable, TimetableOptions } from '../fence/timetable.js';
+import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature } from './geojson.js';
+
+type Path = readonly (string | number)[];
+type NumberName = keyof typeof FENCE_NUMBERS;
+
+export interface FencesOptions {
+  /** Gets what was put right in an outline, in words with the fence's name. Default: nobody. */
+  readonly note?: (text: string) => void;
+  /** `timetable`, for fences that have a `when`: they are watched at those times only. Default: a fence with a `when` is refused. */
+  readonly timetable?: (options: TimetableOptions) => Timetable;
+}
 
 /**
- * Fences of a parsed GeoJSON document: polygons, and points with a `radius` in metres. `id` and `name` are
- * the feature's own or its properties'; what has neither is numbered.
+ * Fences of a parsed GeoJSON document: polygons, points with a `radius`, and lines with a `halfWidth`, in metres; on request with
+ * `linger`, in seconds, a `certainty` of their own, and `when` they are watched. `id` and `name` are the feature's own or its
+ * properties'; what has neither is numbered.
  *
- * @throws {InputError} naming the feature and what it lacks.
+ * @throws {InputError} naming each fence that cannot be, and what it lacks: all of them in one go.
  */
-export function fencesFrom(document: unknown): Fence[] {
-  const fences = featuresOf(document).map(fenceOf);
+export function fencesFrom(document: unknown, options: FencesOptions = {}): Fence[] {
+  checkOptions('fencesFrom', options, { note: callable, timetable: callable });
+  const fences: Fence[] = [];
+  const faults: InputError[] = [];
+  const seen = new Map<string, string>();
+  let index = 0;
+  for (const feature of eachFeature(document, (error) => faults.push(error))) {
+    try {
+      const { id, name } = labelsOf(feature, ++index);
+      const other = seen.get(id);
+      if (other !== undefined)
+        faults.push(unfit(name, ` has the same id "${id}" as "${other}"`, [...feature.path, 'id']));
+      seen.set(id, name);
+      const before = faults.length;
+      const fence = fenceOf(feature, { id, name }, options, faults);
+      if (faults.length === before) fences.push(fence);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      faults.push(error);
+    }
+  }
+  const [fault] = faults;
+  if (fault !== undefined && faults.length === 1) throw fault;
+  if (fault !== undefined)
+    throw new InputError(fault.kind, `${faults.length} faults: ${faults.map(({ message }) => message).join('; ')}`);
   if (fences.length === 0) throw new InputError('nothing-inside', 'there is no fence in it');
   return fences;
+} // prettier-ignore
+
+function labelsOf({ id: own, properties }: Feature, index: number): { id: string; name: string } {
+  const id = own ?? textOf(properties['id']) ?? `fence-${index}`;
+  return { id, name: textOf(properties['name']) ?? id };
 }
 
-function fenceOf(feature: Feature, index: number): Fence {
+/** @param faults get those of its numbers; others are thrown. */
+function fenceOf(
+  feature: Feature,
+  { id, name }: { readonly id: string; readonly name: string },
+  { note, timetable }: FencesOptions,
+  faults: InputError[],
+): Fence {
   const { geometry, properties, path, coordinatesPath } = feature;
-  const id = feature.id ?? textOf(properties['id']) ?? `fence-${index + 1}`;
-  const labels = { id, name: textOf(properties['name']) ?? id };
-  if (geometry === null) throw unfit(labels.name, 'has no geometry', path);
-  switch (geometry.type) {
-    case 'Point': {
-      const radius = properties['radius'];
-      if (typeof radius !== 'number' || !(radius > 0 && radius <= 1e7)) {
-        throw new InputError(
-          'bad-value',
-          `fence "${labels.name}" is a point and needs a radius above 0 m, got ${String(radius)}`,
-          { path: [...path, 'properties', 'radius'] },
-        );
-      }
-      const { lat, lon } = coordinateOf(geometry.coordinates, coordinatesPath);
-      return { kind: 'circle', ...labels, centre: { lat, lon }, radius };
-    }
-    case 'Polygon':
-      return {
-        kind: 'polygon',
-        ...labels,
-        parts: [partOf(geometry.coordinates, coordinatesPath, labels.name)],
-      };
-    case 'MultiPolygon': {
-      const parts = listOf(geometry.coordinates, coordinatesPath).map((part, i) =>
-        partOf(part, [...coordinatesPath, i], labels.name),
-      );
-      return { kind: 'polygon', ...labels, parts };
-    }
-    default:
-      throw unfit(labels.name, `is a ${geometry.type}`, path);
+  const bad = (what: string) =>
+    unfit(name, ` ${what}; a fence is a Polygon, a Point with a radius, or a LineString with a halfWidth`, [...path, 'geometry']); // prettier-ignore
+  const mended = (rings: unknown, at: Path) => partOf(rings, at, name, note);
+  if (geometry === null) throw bad('has no geometry');
+  const { type, coordinates } = geometry;
+  const number = <Key extends NumberName>(key: Key, kind?: string) => {
+    const value = properties[key] ?? undefined;
+    const fault =
+      value === undefined && kind === undefined ? undefined : numberFault(feature, name, key, kind);
+    if (fault !== undefined) faults.push(fault);
+    return (value === undefined ? {} : { [key]: value }) as Record<Key, number>;
+  };
+  const { when } = properties;
+  const labels = {
+    id,
+    name,
+    ...number('linger'),
+    ...number('certainty'),
+    ...(when !== undefined && when !== null && { when: whenOf(feature, name, timetable) }),
+  };
+  if (type === 'Point') {
+    const { lat, lon } = coordinateOf(coordinates, coordinatesPath);
+    return { kind: 'circle', ...labels, centre: { lat, lon }, ...number('radius', type) };
   }
+  if (type === 'Polygon')
+    return { kind: 'polygon', ...labels, parts: [mended(coordinates, coordinatesPath)] };
+  if (type === 'MultiPolygon') {
+    const parts = coordinates.map((part, i) => mended(part, [...coordinatesPath, i]));
+    return { kind: 'polygon', ...labels, parts };
+  }
+  if (type === 'MultiPoint') throw bad(`is a ${type}`);
+  const lines = type === 'LineString' ? [coordinatesOf(coordinates, coordinatesPath)] : partsOf(coordinates, coordinatesPath); // prettier-ignore
+  if (lines.length === 0 || lines.some((line) => line.length < 2))
+    throw bad('has a line of fewer than two places');
+  return { kind: 'corridor', ...labels, lines, ...number('halfWidth', type) };
 }
 
-function unfit(name: string, what: string, path: readonly (string | number)[]): InputError {
-  const reason = `fence "${name}" ${what}; a fence is a Polygon, or a Point with a radius`;
-  return new InputError('bad-value', reason, { path: [...path, 'geometry'] });
+function unfit(name: string, what: string, path: Path): InputError {
+  return new InputError('bad-value', `fence "${name}"${what}`, { path });
 }
 
-function partOf(value: unknown, path: readonly (string | number)[], name: string): PolygonPart {
-  const rings = partsOf(value, path);
-  const short = rings.findIndex((ring) => new Set(ring.map(({ lat, lon }) => `${lat} ${lon}`)).size < 3);
-  if (short >= 0 || rings.length === 0) {
-    throw new InputError('bad-value', `fence "${name}" has an outline of fewer than three places`, {
-      path: [...path, Math.max(0, short)],
-    });
+/** @param kind of geometry, when the number is needed for it. */
+function numberFault({ properties, path }: Feature, name: string, key: NumberName, kind?: string): InputError | undefined {
+  const value = properties[key] ?? undefined;
+  const fault = FENCE_NUMBERS[key](value);
+  if (fault === undefined) return undefined;
+  const at = [...path, 'properties', key];
+  if (value !== undefined || kind === undefined) return unfit(name, `: ${key} ${fault}`, at);
+  const near = closest(key, Object.keys(properties));
+  const hint = near === undefined ? '' : `; is "${near}" meant for it?`;
+  return unfit(name, ` is a ${kind} and needs a ${key} in metres${hint}`, at);
+} // prettier-ignore
+
+function whenOf({ properties, path }: Feature, name: string, timetable: FencesOptions['timetable']): Timetable {
+  const at = [...path, 'properties', 'when'];
+  const { when } = properties;
+  if (timetable === undefined) throw unfit(name, ': it has times when it is watched; pass { timetable } to fencesFrom', at);
+  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${String(when)}`, at);
+  try {
+    return timetable(when);
+  } catch (error) {
+    throw error instanceof InputError ? unfit(name, `: ${error.reason}`, at) : error;
   }
-  return rings;
+} // prettier-ignore
+
+function partOf(value: unknown, path: Path, name: string, note?: (text: string) => void): PolygonPart {
+  const rings = partsOf(listOf(value, path), path);
+  if (rings.length === 0) throw unfit(name, ' has no outline', path);
+  return rings.map((ring, i) => {
+    const outline = mendOutline(ring);
+    if ('fault' in outline) throw unfit(name, ` ${outline.fault}`, [...path, i]);
+    for (const what of outline.mended) note?.(`fence "${name}" ${what}: mended`);
+    return outline.ring;
+  });
 }
 
 function textOf(value: unknown): string | undefined {

@@ -31,17 +31,7 @@ export interface Feature {
  * @throws {InputError} of kind `not-this-format` with the path of what is wrong.
  */
 export function featuresOf(document: unknown): Feature[] {
-  const type = isRecord(document) ? document['type'] : undefined;
-  if (!isRecord(document) || typeof type !== 'string')
-    throw new InputError('not-this-format', 'this is not GeoJSON: it has no "type"');
-  if (type === 'FeatureCollection') {
-    const { features } = document;
-    if (!Array.isArray(features)) throw unexpected('Array', features, ['features']);
-    return features.map((feature, i) => featureOf(feature, ['features', i]));
-  }
-  if (type === 'Feature') return [featureOf(document, [])];
-  const geometry = geometryOf(document, []);
-  return [{ id: undefined, geometry, properties: {}, path: [], coordinatesPath: ['coordinates'] }];
+  return [...eachFeature(document, (error) => { throw error; })]; // prettier-ignore
 }
 
 /**
@@ -53,22 +43,29 @@ export function* eachFeature(
   document: unknown,
   refuse: (error: InputError, path: readonly (string | number)[]) => void,
 ): Generator<Feature> {
-  const { type, features } = (document ?? {}) as { type?: unknown; features?: unknown };
-  if (type !== 'FeatureCollection' || !Array.isArray(features)) {
-    yield* featuresOf(document);
-    return;
-  }
-  for (const [i, feature] of (features as unknown[]).entries()) {
-    const path = ['features', i];
-    let read: Feature;
-    try {
-      read = featureOf(feature, path);
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      refuse(error, path);
-      continue;
+  const type = isRecord(document) ? document['type'] : undefined;
+  if (!isRecord(document) || typeof type !== 'string')
+    throw new InputError('not-this-format', 'this is not GeoJSON: it has no "type"');
+  if (type === 'Feature') {
+    yield featureOf(document, []);
+  } else if (type !== 'FeatureCollection') {
+    const geometry = geometryOf(document, []);
+    yield { id: undefined, geometry, properties: {}, path: [], coordinatesPath: ['coordinates'] };
+  } else {
+    const { features } = document;
+    if (!Array.isArray(features)) throw unexpected('Array', features, ['features']);
+    for (const [i, feature] of features.entries()) {
+      const path = ['features', i];
+      let read: Feature;
+      try {
+        read = featureOf(feature, path);
+      } catch (error) {
+        if (!(error instanceof InputError)) throw error;
+        refuse(error, path);
+        continue;
+      }
+      yield read;
     }
-    yield read;
   }
 }
 

@@ -10,3 +10,11 @@ export function metresPerDegree(lat: number): { readonly east: number; readonly 
     north: ((prime * (1 - ECCENTRICITY_SQUARED)) / w2) * RADIANS,
   };
 }
+
+/** Square of how far the origin of a plane is from a segment that begins at (x, y) and goes by (dx, dy). */
+export function squareToSegment(x: number, y: number, dx: number, dy: number): number {
+  const square = dx * dx + dy * dy;
+  const t = square === 0 ? 0 : Math.max(0, Math.min(1, -(x * dx + y * dy) / square));
+  const [ex, ey] = [x + t * dx, y + t * dy];
+  return ex * ex + ey * ey;
+}

@@ -18,17 +18,23 @@ const FIX_BYTES = NUMBERS.length * 8 + 3;
 const HEAD_BYTES = 5;
 const FIXES = 1;
 const BREAK = 2;
+const NOTE = 3;
 
-/** What is kept of a trail in one piece: fixes of one segment, or the break between two. */
+/** What is kept of a trail in one piece: fixes of one segment, the break between two, or a note. */
 export type FixRecord =
-  { readonly kind: 'fixes'; readonly fixes: readonly Fix[] } | { readonly kind: 'break' };
+  | { readonly kind: 'fixes'; readonly fixes: readonly Fix[] }
+  | { readonly kind: 'break' }
+  /** What the app keeps with the trail at this point of it. */
+  | { readonly kind: 'note'; readonly text: Uint8Array };
 
-/** A record as bytes: its kind, a check value (Adler-32, RFC 1950), and each fix in little-endian doubles. */
+/** A record as bytes: its kind, a check value (Adler-32, RFC 1950), and each fix in little-endian doubles, or the note as it is. */
 export function encodeRecord(record: FixRecord): Uint8Array {
-  const fixes = record.kind === 'break' ? [] : record.fixes;
-  const bytes = new Uint8Array(HEAD_BYTES + fixes.length * FIX_BYTES);
+  const fixes = record.kind === 'fixes' ? record.fixes : [];
+  const note = record.kind === 'note' ? record.text : [];
+  const bytes = new Uint8Array(HEAD_BYTES + fixes.length * FIX_BYTES + note.length);
   const view = new DataView(bytes.buffer);
-  bytes[0] = record.kind === 'break' ? BREAK : FIXES;
+  bytes[0] = { fixes: FIXES, break: BREAK, note: NOTE }[record.kind];
+  bytes.set(note, HEAD_BYTES);
   fixes.forEach((fix, i) => {
     let at = HEAD_BYTES + i * FIX_BYTES;
     for (const name of NUMBERS) {
@@ -50,12 +56,13 @@ export function encodeRecord(record: FixRecord): Uint8Array {
  */
 export function decodeRecord(bytes: Uint8Array): FixRecord {
   const count = (bytes.length - HEAD_BYTES) / FIX_BYTES;
-  if (!Number.isInteger(count) || count < 0)
+  if (count < 0 || !(bytes[0] === NOTE || Number.isInteger(count)))
     throw new InputError('cut-short', `a kept record of ${bytes.length} bytes is not whole`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   if (view.getUint32(1, true) !== adler32(bytes))
     throw new InputError('bad-value', 'a kept record is damaged');
   if (bytes[0] === BREAK) return { kind: 'break' };
+  if (bytes[0] === NOTE) return { kind: 'note', text: bytes.subarray(HEAD_BYTES) };
   if (bytes[0] !== FIXES)
     throw new InputError('bad-value', `a kept record is of the unknown kind ${bytes[0]}`);
   return {

@@ -9,6 +9,12 @@ const NEARLY_ALL = 0.95;
 /** Steps that must be known before anything is called a silence. */
 const KNOWN = 8;
 
+/** What was heard, as JSON can hold it: how many steps there were of each power of two, and the time of the last fix. */
+export interface SilencesState {
+  readonly counts: readonly number[];
+  readonly last?: number | undefined;
+}
+
 /**
  * Tells the silences of a trail: times without a fix that are long beside the steps between its fixes. Nobody knows where the user went
  * meanwhile. A writer that keeps a fix only where the course changes has steps of all lengths, and few silences.
@@ -16,9 +22,12 @@ const KNOWN = 8;
  * The steps are counted by powers of two, so that each costs the same however many there were.
  */
 export class Silences {
-  readonly #counts = new Uint32Array(64);
+  #counts = new Array<number>(64).fill(0);
   #total = 0;
   #last: number | undefined;
+  /** The last step, and the power of two that it is within: most are alike. */
+  #step = 0;
+  #power = 0;
 
   /**
    * Takes the time of a fix, milliseconds since 1970 UTC. Returns whether a silence ends with it.
@@ -30,10 +39,21 @@ export class Silences {
     this.#last = time;
     if (!(step > 0) || spared) return false;
     const silent = step > LEAST && this.#total >= KNOWN && step > OFTEN * this.#usual();
-    const power = Math.min(63, Math.ceil(Math.log2(step)));
+    if (step !== this.#step) this.#power = Math.min(63, Math.ceil(Math.log2(step)));
+    this.#step = step;
+    const power = this.#power;
     this.#counts[power] = (this.#counts[power] ?? 0) + 1;
     this.#total++;
     return silent;
+  }
+
+  get state(): SilencesState {
+    return { counts: [...this.#counts], last: this.#last };
+  }
+  set state({ counts, last }: SilencesState) {
+    this.#counts = [...counts];
+    this.#total = counts.reduce((sum, count) => sum + count, 0);
+    this.#last = last;
   }
 
   /** What comes next follows on nothing. */

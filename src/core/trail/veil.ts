@@ -1,3 +1,4 @@
+import { FNV_START, fnv1aByte } from '../check/fnv.js';
 import { checkOptions, numberFrom } from '../check/options.js';
 import type { Fence, FenceShape } from '../fence/fence.js';
 import { shapeOf } from '../fence/shape.js';
@@ -46,6 +47,19 @@ export class Veil {
   /** Whether a position is in one of the areas. */
   hides({ lat, lon }: Position): boolean {
     return this.#shapes.some((shape) => shape.depth(lat, lon) >= 0);
+  }
+
+  /** Metres beside an area that are hidden at most. */
+  get margin(): number {
+    return this.#margin;
+  }
+
+  /** Metres to the nearest area; 0 in one, `Infinity` where there is none. */
+  away({ lat, lon }: Position): number {
+    return this.#shapes.reduce(
+      (least, shape) => Math.min(least, Math.max(0, -shape.depth(lat, lon))),
+      Infinity,
+    );
   }
 
   /** A trail without what is in the areas; its `veiled` counts the cuts. Raw fixes that stay are as they were. */
@@ -158,15 +172,15 @@ export class Veil {
     }
   }
 
-  /** Chance that only who knows what is hidden can foretell. FNV-1a (G. Fowler, L. C. Noll, K.-P. Vo) over the numbers of what is inside. */
+  /** Chance that only who knows what is hidden can foretell: made of the numbers of what is inside. */
   #randomOf(path: Iterable<Position & { readonly time?: number }>): Random {
-    let hash = 0x811c9dc5;
+    let hash = FNV_START;
     const numbers = new Float64Array(3);
     const bytes = new Uint8Array(numbers.buffer);
     for (const at of path) {
       if (!this.hides(at)) continue;
       numbers.set([at.lat, at.lon, at.time ?? 0]);
-      for (const byte of bytes) hash = Math.imul(hash ^ byte, 0x01000193);
+      for (const byte of bytes) hash = fnv1aByte(byte, hash);
     }
     return randomFrom(hash >>> 0);
   }

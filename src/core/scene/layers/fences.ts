@@ -1,5 +1,6 @@
 import { ahead } from '../../geodesy/ahead.js';
 import type { Position } from '../../geodesy/position.js';
+import { corridorOutline } from '../../fence/corridor-outline.js';
 import type { Fence } from '../../fence/fence.js';
 import type { Camera } from '../camera.js';
 import { LOOK } from '../look.js';
@@ -15,6 +16,10 @@ export type FenceTone = 'ordinary' | 'closed';
 export interface FencesPaint {
   /** Ids of the fences someone is inside of: their stitch tightens and fills. */
   readonly inside?: ReadonlySet<string>;
+  /** Ids of those where nobody can tell: their stitch tightens, and does not fill. */
+  readonly uncertain?: ReadonlySet<string>;
+  /** Ids of those that are not watched now: a row of dots. */
+  readonly off?: ReadonlySet<string>;
   readonly toneOf?: (fence: Fence) => FenceTone;
   /** Least zoom that shows the name tabs. Default 13.3. */
   readonly tabsFrom?: number;
@@ -66,6 +71,8 @@ export function fencesLayer(
   for (const shape of seen) {
     const { fence } = shape;
     const inside = paint.inside?.has(fence.id) === true;
+    const off = paint.off?.has(fence.id) === true;
+    const uncertain = !inside && paint.uncertain?.has(fence.id) === true;
     const closed = paint.toneOf?.(fence) === 'closed';
     const colour = closed ? LOOK.alert : LOOK.violet;
     const [x1, y1, x2, y2] = pixelBox(shape.box, camera);
@@ -82,7 +89,7 @@ export function fencesLayer(
       continue;
     }
     const hatch =
-      closed || inside
+      (closed || inside) && !off
         ? { fill: { colour, spacing: closed ? 5 : 6, width: inside ? 1.1 : 0.6, angle: closed ? -45 : 60 } }
         : {};
     steps.push({
@@ -96,12 +103,23 @@ export function fencesLayer(
       rings,
       closed: true,
       ...hatch,
-      stroke: { colour, width: inside ? 2.6 : 1.7, dash: inside ? [4, 1.5] : [6, 4] },
+      stroke: { colour, ...stitch(inside, uncertain, off) },
     });
   }
   for (const [colour, rings] of plain)
     steps.unshift({ kind: 'shape', rings, closed: true, stroke: { colour, width: 1, plain: true } });
   return { id: 'fences', steps };
+}
+
+/** Pixels of the stitch of an outline, and of its length and gaps. */
+function stitch(
+  inside: boolean,
+  uncertain: boolean,
+  off: boolean,
+): { width: number; dash: [number, number] } {
+  if (off) return { width: 2.4, dash: [2.4, 7] };
+  if (inside) return { width: 2.6, dash: [4, 1.5] };
+  return uncertain ? { width: 2.6, dash: [3, 4] } : { width: 1.7, dash: [6, 4] };
 }
 
 /** The name tabs of the fences that are seen, those that have room. */
@@ -132,6 +150,7 @@ export function fenceTabs(
 /** The outlines of a fence as positions; a circle as 72 of them, within 0.1 % of its radius. */
 function outlinesOf(fence: Fence): (readonly Position[])[] {
   if (fence.kind === 'polygon') return fence.parts.flatMap((part) => [...part]);
+  if (fence.kind === 'corridor') return corridorOutline(fence);
   return [Array.from({ length: 72 }, (_, i) => ahead(fence.centre, i * 5, fence.radius))];
 }
 

@@ -12,30 +12,99 @@ export interface Member extends Position {
   /** Seconds since the last sign of life; told in words once it is over a minute. */
   readonly age?: number;
   readonly state?: 'present' | 'late' | 'asleep' | 'vanished';
+  /** Metres; a ring where it is wider than the half-moon. */
+  readonly accuracy?: number | undefined;
+  /** Where they were before, oldest first. */
+  readonly trail?: readonly Position[];
 }
 
-/** Other members: violet half-moons with their names, faded by how long ago they were heard of. */
+/** Pixels of a half-moon's radius. */
+const MOON = 9;
+/** Pixels from which a ring is drawn. */
+const RING = 14;
+
+/** Other members: violet half-moons with their names, each state of a form of its own, and told how long ago they were heard of. */
 export function membersLayer(members: readonly Member[], camera: Camera, room: LabelRoom): Layer {
-  const steps = members.flatMap((member): Step[] => {
-    const { x, y } = camera.pixelOf(member);
-    if (x < -20 || y < -20 || x > camera.width + 20 || y > camera.height + 20) return [];
-    const { state = 'present', age = 0 } = member;
-    const faded = state === 'present' ? 0 : state === 'vanished' ? 0.65 : 0.4;
-    const colour = blend(state === 'vanished' ? LOOK.alert : LOOK.violet, LOOK.parchment, faded);
-    const half = Array.from({ length: 13 }, (_, i) => [
-      x + 9 * Math.cos((i * Math.PI) / 12),
-      y + 3 - 9 * Math.sin((i * Math.PI) / 12),
-    ]).flat();
-    const words = [
-      member.name,
-      ...(state === 'present' ? [] : [state]),
-      ...(age > 60 ? [ageText(age)] : []),
-    ].join(', ');
+  const placed = members.map((member) => ({ member, at: camera.pixelOf(member) }));
+  const seen = placed.filter(
+    ({ at: { x, y } }) => x >= -20 && y >= -20 && x <= camera.width + 20 && y <= camera.height + 20,
+  );
+  // Nobody's name lies on somebody else.
+  for (const { at } of seen) room.take(at.x - MOON - 2, at.y - MOON - 2, 2 * MOON + 4, MOON + 8);
+  return {
+    id: 'members',
+    steps: [
+      ...placed.flatMap(({ member }) => trailSteps(member, camera)),
+      ...seen.flatMap(({ member, at }) => ringSteps(member, at.x, at.y, camera)),
+      ...seen.flatMap(({ member, at }) => moonSteps(member, at.x, at.y)),
+      ...seen.flatMap(({ member, at }) =>
+        room.place(wordsOf(member), at.x, at.y + 20, { from: 0, size: 12.5, weight: 600 }),
+      ),
+    ],
+  };
+}
+
+function wordsOf({ name, state = 'present', age = 0 }: Member): string {
+  return [name, ...(state === 'present' ? [] : [state]), ...(age > 60 ? [ageText(age)] : [])].join(', ');
+}
+
+function colourOf({ state }: Member): string {
+  if (state === 'vanished') return LOOK.alert;
+  return state === 'late' ? blend(LOOK.violet, LOOK.parchment, 0.4) : LOOK.violet;
+}
+
+function trailSteps(member: Member, camera: Camera): Step[] {
+  const way = [...(member.trail ?? []), member].map((at) => camera.pixelOf(at));
+  if (way.length < 2) return [];
+  const ring = way.flatMap(({ x, y }) => [x, y]);
+  const colour = blend(colourOf(member), LOOK.parchment, 0.25);
+  return [
+    { kind: 'shape', rings: [ring], closed: false, stroke: { colour: LOOK.parchment, width: 4 } },
+    { kind: 'shape', rings: [ring], closed: false, stroke: { colour, width: 1.8 } },
+  ];
+}
+
+function ringSteps(member: Member, x: number, y: number, camera: Camera): Step[] {
+  const radius = (member.accuracy ?? 0) / camera.metresPerPixelAt(member.lat);
+  if (radius <= RING) return [];
+  const colour = blend(colourOf(member), LOOK.parchment, 0.3);
+  const fill = { colour, spacing: 6, width: 0.6, angle: -30 };
+  return [{ kind: 'disc', x, y, radius, fill, stroke: { colour, width: 1.1 } }];
+}
+
+function moonSteps(member: Member, x: number, y: number): Step[] {
+  const { state } = member;
+  const colour = colourOf(member);
+  const half = Array.from({ length: 13 }, (_, i) => [
+    x + MOON * Math.cos((i * Math.PI) / 12),
+    y + 3 - MOON * Math.sin((i * Math.PI) / 12),
+  ]).flat();
+  const rim: Step = {
+    kind: 'shape',
+    rings: [half],
+    closed: true,
+    stroke: { colour: LOOK.parchment, width: 4.5 },
+  };
+  if (state === 'asleep')
     return [
-      { kind: 'shape', rings: [half], closed: true, stroke: { colour: LOOK.parchment, width: 4 } },
-      { kind: 'shape', rings: [half], closed: true, fill: colour, stroke: { colour: LOOK.ink, width: 1.3 } },
-      ...room.place(words, x, y + 18, { from: 0, size: 12.5, weight: 600 }),
+      rim,
+      { kind: 'shape', rings: [half], closed: true, fill: LOOK.parchment, stroke: { colour, width: 2 } },
     ];
-  });
-  return { id: 'members', steps };
+  const dash = state === 'late' ? { dash: [3, 2.5] } : {};
+  const moon: Step = {
+    kind: 'shape',
+    rings: [half],
+    closed: true,
+    fill: colour,
+    stroke: { colour: LOOK.ink, width: 1.3, ...dash },
+  };
+  if (state !== 'vanished') return [rim, moon];
+  // Struck out.
+  const stroke = [x - MOON - 3, y + 6, x + MOON + 3, y - MOON];
+  return [
+    rim,
+    moon,
+    { kind: 'shape', rings: [stroke], closed: false, stroke: { colour: LOOK.parchment, width: 5 } },
+    { kind: 'shape', rings: [stroke], closed: false, stroke: { colour: LOOK.alertText, width: 2.2 } },
+  ];
 }

@@ -1,0 +1,87 @@
+import Flatbush from 'flatbush';
+import type { Bounds } from '../geodesy/bounds.js';
+import type { Position } from '../geodesy/position.js';
+import { widenedBy } from './bounds.js';
+import type { FenceFinder } from './finder.js';
+
+/** Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is made anew. */
+const LOOSE = 256;
+const SHARE = 0.02;
+
+interface Entry<Item> {
+  readonly item: Item;
+  readonly bounds: Bounds;
+  /** Removed, or put in anew, since the tree was made. */
+  gone: boolean;
+}
+
+/**
+ * A finder for thousands of fences: a packed tree of their boxes, and a short list of those that were added since. Adding a few to many does not
+ * make the tree anew.
+ */
+export function manyFences<Item>(): FenceFinder<Item> {
+  return new FenceTree<Item>();
+}
+
+class FenceTree<Item> implements FenceFinder<Item> {
+  readonly #entries = new Map<Item, Entry<Item>>();
+  /** Whose each box of the tree is. */
+  #packed: Entry<Item>[] = [];
+  #tree: Flatbush | undefined;
+  #loose = new Set<Entry<Item>>();
+
+  add(bounds: Bounds, item: Item): void {
+    const entry = { item, bounds, gone: false };
+    this.#entries.set(item, entry);
+    this.#loose.add(entry);
+  }
+
+  remove(item: Item): void {
+    const entry = this.#entries.get(item);
+    if (entry === undefined) return;
+    entry.gone = true;
+    this.#entries.delete(item);
+    this.#loose.delete(entry);
+  }
+
+  near(at: Position, metres: number): Item[] {
+    if (this.#loose.size > Math.max(LOOSE, SHARE * this.#packed.length)) this.#pack();
+    const box = widenedBy([at.lon, at.lat, at.lon, at.lat], metres);
+    const found: Item[] = [];
+    for (const { item, bounds } of this.#loose) if (meets(bounds, box)) found.push(item);
+    for (const [west, south, east, north] of plainBoxes(box)) {
+      for (const i of this.#tree?.search(west, south, east, north) ?? []) {
+        const { item, gone } = this.#packed[i] as Entry<Item>;
+        if (!gone) found.push(item);
+      }
+    }
+    return found;
+  }
+
+  #pack(): void {
+    this.#loose.clear();
+    // One across the date line has two boxes.
+    const boxes = [...this.#entries.values()].flatMap((entry) =>
+      plainBoxes(entry.bounds).map((box) => ({ entry, box })),
+    );
+    this.#packed = boxes.map(({ entry }) => entry);
+    this.#tree = new Flatbush(boxes.length);
+    for (const { box } of boxes) this.#tree.add(...box);
+    this.#tree.finish();
+  }
+}
+
+/** A box as boxes whose west is west of their east. */
+function plainBoxes([west, south, east, north]: Bounds): Bounds[] {
+  if (west <= east) return [[west, south, east, north]];
+  return [
+    [west, south, 180, north],
+    [-180, south, east, north],
+  ];
+}
+
+function meets(a: Bounds, b: Bounds): boolean {
+  return plainBoxes(a).some(([w1, s1, e1, n1]) =>
+    plainBoxes(b).some(([w2, s2, e2, n2]) => w1 <= e2 && w2 <= e1 && s1 <= n2 && s2 <= n1),
+  );
+}

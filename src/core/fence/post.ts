@@ -1,0 +1,259 @@
+import { metresPerDegree } from '../geodesy/local-scale.js';
+import type { Position } from '../geodesy/position.js';
+import { alongStraight } from '../geodesy/straight.js';
+import { DEGREES, wrapBearing, wrapLongitude } from '../geodesy/wgs84.js';
+import { probabilityInside } from './certainty.js';
+import type { Crossing, CrossingKind } from './crossing.js';
+import type { Fence, FenceShape } from './fence.js';
+import { shapeOf } from './shape.js';
+
+/** A place and time, and how sure the place is. */
+export interface Seen extends Position {
+  readonly time: number;
+  /** Metres, 95 % radius; absent when it is taken at its word. */
+  readonly accuracy?: number | undefined;
+}
+
+/** Where the path cut an edge. */
+export interface Cut extends Position {
+  readonly time: number;
+  readonly fraction: number;
+  readonly inward: boolean;
+  readonly course: number;
+}
+
+/** How sure a watch wants to be. */
+export interface Sureness {
+  /** Probability from which being inside counts, where the fence does not say otherwise. */
+  readonly certainty: number;
+  readonly passes: 'pass' | 'pair';
+  readonly initial: 'initial' | 'enter';
+}
+
+export type Side = 'inside' | 'outside';
+
+/** What is remembered of a user and one fence: numbers and words only, so that it can be kept. */
+export interface PostMemory {
+  /** Absent before anything is certain. */
+  side?: Side;
+  /** When the user was last found to have entered; absent where that was not seen. */
+  entered?: number | undefined;
+  /** Since when the user is known to be inside without a gap. */
+  since?: number | undefined;
+  /** Whether `linger` was told of this stay. */
+  lingered?: boolean;
+  /** The time of the last fix that was certain. */
+  known?: number | undefined;
+  /** Whether a gap followed: cuts say nothing until a fix is certain again, for the first fixes after a gap are coarse. */
+  broken?: boolean;
+  /** The latest cut either way since the side was last certain. */
+  lastIn?: Cut | undefined;
+  lastOut?: Cut | undefined;
+}
+
+/**
+ * Watches one fence. A side counts when its probability reaches `certainty`, and the crossing is then dated back to where the path last cut
+ * the edge; being outside again must be surer, with a twentieth of the doubt left. In between the fence is undecided and nothing is told.
+ */
+export class Post {
+  readonly fence: Fence;
+  readonly shape: FenceShape;
+  memory: PostMemory = {};
+  /** Whether it is watched now, as its timetable has it. */
+  on = true;
+
+  constructor(fence: Fence) {
+    this.fence = fence;
+    this.shape = shapeOf(fence);
+  }
+
+  /** The side, if it was certain at that time, so that no cut waits to be believed. */
+  certainAt(time: number): Side | undefined {
+    return this.memory.known === time ? this.memory.side : undefined;
+  }
+
+  /** Whether a place that is all that is known is outside for certain. */
+  isOutside(at: Seen, sureness: Sureness): boolean {
+    return (
+      1 - this.#probability(this.shape.depth(at.lat, at.lon), at.accuracy) >=
+      (this.fence.certainty ?? sureness.certainty)
+    );
+  }
+
+  /** @param last `undefined` at the beginning and after a gap. @param depth of the fix, metres. @param step metres from the last one. */
+  advance(
+    last: Seen | undefined,
+    fix: Seen,
+    depth: number,
+    step: number,
+    sureness: Sureness,
+    told: Crossing[],
+  ): void {
+    const { shape, memory } = this;
+    const certainty = this.fence.certainty ?? sureness.certainty;
+    const leaving = 1 - (1 - certainty) / 20;
+    // An edge that is farther off than the step is long was not cut by it.
+    const cuts = last === undefined || Math.abs(depth) > 1.01 * step ? NONE : cutsOf(shape, last, fix);
+    const inside = this.#probability(depth, fix.accuracy);
+    const outsideFrom = memory.side === 'inside' ? leaving : certainty;
+    const side = inside >= certainty ? 'inside' : 1 - inside >= outsideFrom ? 'outside' : undefined;
+    if (memory.side !== undefined && last !== undefined && cuts.length > 1)
+      this.#excursions(last, fix, cuts, { certainty, leaving, passes: sureness.passes }, told);
+    for (const cut of cuts) {
+      if (cut.inward) memory.lastIn = cut;
+      else memory.lastOut = cut;
+    }
+    if (side !== undefined)
+      this.#settle(side, last, fix, side === 'inside' ? inside : 1 - inside, sureness, told);
+  }
+
+  #probability(depth: number, accuracy: number | undefined): number {
+    return probabilityInside(depth, accuracy, this.shape.size);
+  }
+
+  /** A gap: what the path does meanwhile is not known. */
+  breakSegment(): void {
+    this.memory.since = undefined;
+    this.memory.broken = true;
+  }
+
+  /** The fence is taken away or switched off. */
+  close(at: Seen | undefined): Crossing[] {
+    const { side, entered } = this.memory;
+    this.memory = {};
+    return side === 'inside' && at !== undefined ? [closedCrossing(this.fence, at, entered)] : [];
+  }
+
+  /** A side is certain. */
+  #settle(
+    side: Side,
+    last: Seen | undefined,
+    fix: Seen,
+    certainty: number,
+    { initial }: Sureness,
+    told: Crossing[],
+  ): void {
+    const { memory } = this;
+    const { side: before, known, broken } = memory;
+    if (before === undefined) {
+      if (side === 'inside') told.push(this.#crossing(initial, fix, fix, certainty));
+    } else if (side !== before) {
+      const inward = side === 'inside';
+      const cut = broken === true ? undefined : inward ? memory.lastIn : memory.lastOut;
+      const unseen = broken === true ? known : undefined;
+      const entered = inward || unseen !== undefined ? undefined : memory.entered;
+      told.push({
+        ...this.#crossing(inward ? 'enter' : 'exit', cut ?? fix, fix, certainty, entered),
+        ...(cut !== undefined && { course: cut.course }),
+        ...(unseen !== undefined && { notBefore: unseen }),
+      });
+      memory.entered = inward && unseen === undefined ? (cut ?? fix).time : undefined;
+      memory.since = memory.entered;
+      memory.lingered = false;
+    }
+    if (side === 'inside') this.#linger(last, fix, certainty, told);
+    memory.side = side;
+    memory.known = fix.time;
+    memory.broken = false;
+    memory.lastIn = memory.lastOut = undefined;
+  }
+
+  #linger(last: Seen | undefined, fix: Seen, certainty: number, told: Crossing[]): void {
+    const { memory } = this;
+    const { linger } = this.fence;
+    memory.since ??= fix.time;
+    if (linger === undefined || memory.lingered === true) return;
+    const time = memory.since + linger * 1000;
+    if (fix.time < time) return;
+    memory.lingered = true;
+    const share =
+      last === undefined || fix.time === last.time ? 1 : (time - last.time) / (fix.time - last.time);
+    const at = share > 0 && share < 1 && last !== undefined ? alongStraight(last, fix, share) : fix;
+    told.push({ ...this.#crossing('linger', { ...at, time }, fix, certainty), stay: linger });
+  }
+
+  /** A side left and regained between two fixes, when it is certain enough halfway. */
+  #excursions(
+    from: Seen,
+    to: Seen,
+    cuts: readonly Cut[],
+    { certainty, leaving, passes }: { certainty: number; leaving: number; passes: 'pass' | 'pair' },
+    told: Crossing[],
+  ): void {
+    const { memory } = this;
+    for (let i = 0; i + 1 < cuts.length; i++) {
+      const [first, second] = [cuts[i] as Cut, cuts[i + 1] as Cut];
+      if (first.inward !== (memory.side === 'outside')) continue;
+      const halfway = alongStraight(from, to, (first.fraction + second.fraction) / 2);
+      const accuracy = Math.max(from.accuracy ?? 0, to.accuracy ?? 0);
+      const inside = this.#probability(this.shape.depth(halfway.lat, halfway.lon), accuracy);
+      const sure = first.inward ? inside : 1 - inside;
+      if (sure < (first.inward ? certainty : leaving)) continue;
+      const tell = (kind: CrossingKind, cut: Cut, entered?: number) =>
+        told.push({ ...this.#crossing(kind, cut, to, sure, entered), course: cut.course });
+      if (!first.inward) {
+        tell('exit', first, memory.entered);
+        tell('enter', second);
+        memory.entered = memory.since = second.time;
+        memory.lingered = false;
+      } else if (passes === 'pass') {
+        told.push({
+          ...this.#crossing('pass', first, to, sure),
+          course: first.course,
+          stay: (second.time - first.time) / 1000,
+        });
+      } else {
+        tell('enter', first);
+        tell('exit', second, first.time);
+      }
+      i++;
+    }
+  }
+
+  #crossing(
+    kind: CrossingKind,
+    where: Position & { readonly time: number },
+    fix: Seen,
+    certainty: number,
+    entered?: number,
+  ): Crossing {
+    return {
+      kind,
+      fence: this.fence.id,
+      name: this.fence.name,
+      time: where.time,
+      lat: where.lat,
+      lon: where.lon,
+      certainty,
+      ...(fix.accuracy !== undefined && { accuracy: fix.accuracy }),
+      ...(entered !== undefined && { stay: (where.time - entered) / 1000 }),
+    };
+  }
+}
+
+const NONE: readonly Cut[] = [];
+
+/** A fence that the user was inside of is no more. */
+export function closedCrossing(
+  { id, name }: { readonly id: string; readonly name: string },
+  { time, lat, lon }: Seen,
+  entered: number | undefined,
+): Crossing {
+  const stay = entered === undefined ? {} : { stay: (time - entered) / 1000 };
+  return { kind: 'closed', fence: id, name, time, lat, lon, certainty: 1, ...stay };
+}
+
+function cutsOf(shape: FenceShape, from: Seen, to: Seen): readonly Cut[] {
+  const fractions = shape.cuts(from, to);
+  if (fractions.length === 0) return NONE;
+  let inside = shape.depth(from.lat, from.lon) >= 0;
+  const { east, north } = metresPerDegree(from.lat);
+  const course = wrapBearing(
+    Math.atan2(wrapLongitude(to.lon - from.lon) * east, (to.lat - from.lat) * north) * DEGREES,
+  );
+  return fractions.map((fraction) => {
+    inside = !inside;
+    const time = Math.round(from.time + (to.time - from.time) * fraction);
+    return { ...alongStraight(from, to, fraction), time, fraction, inward: inside, course };
+  });
+}

@@ -1,0 +1,33 @@
+import { csvFormatRows } from 'd3-dsv';
+import type { Crossing } from '../fence/crossing.js';
+import { timeText } from './time.js';
+
+/** What of a crossing is written, in this order; times are RFC 3339, numbers in SI units and degrees. */
+const COLUMNS = ['time', 'kind', 'fence', 'name', 'lat', 'lon', 'certainty', 'accuracy', 'course', 'stay', 'notBefore'] as const; // prettier-ignore
+
+/** A log of crossings as CSV (RFC 4180), a line each; what is not known is left empty. */
+export function crossingsToCsv(crossings: Iterable<Crossing>): string {
+  const rows = Array.from(crossings, (crossing) =>
+    COLUMNS.map((column) => String(valueOf(crossing, column) ?? '')),
+  );
+  return [[...COLUMNS], ...rows].map((row) => `${csvFormatRows([row])}\r\n`).join('');
+}
+
+/** A log of crossings as a GeoJSON FeatureCollection (RFC 7946), a point each with the rest as its properties. */
+export function crossingsToGeoJson(crossings: Iterable<Crossing>): object {
+  const features = Array.from(crossings, (crossing) => ({
+    type: 'Feature',
+    geometry: { type: 'Point', coordinates: [crossing.lon, crossing.lat] },
+    properties: Object.fromEntries(
+      COLUMNS.filter((column) => column !== 'lat' && column !== 'lon')
+        .map((column) => [column, valueOf(crossing, column)] as const)
+        .filter(([, value]) => value !== undefined),
+    ),
+  }));
+  return { type: 'FeatureCollection', features };
+}
+
+function valueOf(crossing: Crossing, column: (typeof COLUMNS)[number]): string | number | undefined {
+  const value = crossing[column];
+  return (column === 'time' || column === 'notBefore') && typeof value === 'number' ? timeText(value) : value;
+}

@@ -1,0 +1,181 @@
+import { InputError } from '../check/input-error.js';
+import type { Crossing } from '../fence/crossing.js';
+import type { FenceWatch, FenceWatchState } from '../fence/watch.js';
+import type { Fix } from '../fix/fix.js';
+import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
+
+/** What a guard remembers of a member, as JSON can hold it. */
+export interface MemberMemory {
+  readonly version: 1;
+  readonly watch: FenceWatchState;
+  /** Of the last place that was taken to the fences. */
+  readonly session: string;
+  readonly number: number;
+  /** The connection, and the time, of the last state that was taken. */
+  readonly link: number;
+  readonly sent?: number | undefined;
+  /** The last sign of life, milliseconds since 1970 UTC; absent once they left. */
+  readonly seen?: number | undefined;
+  /** Whether it was told that they give none. */
+  readonly missed: boolean;
+  /** When they vanished, and for how many seconds their place stays. */
+  readonly vanished?: number | undefined;
+  readonly stays: number;
+  /** Where they were last. */
+  readonly last?: { readonly lat: number; readonly lon: number } | undefined;
+}
+
+/**
+ * Watches one member against fences, and that they give signs of life. Places that come twice, or after a later one, change nothing, so that
+ * a broker may deliver as often as it likes.
+ */
+export class MemberGuard {
+  readonly member: string;
+  readonly #watch: FenceWatch;
+  #session = '';
+  #number = 0;
+  #link = 0;
+  #sent: number | undefined;
+  #seen: number | undefined;
+  #missed = false;
+  #vanished: number | undefined;
+  #stays = 3600;
+  #last: { readonly lat: number; readonly lon: number } | undefined;
+
+  constructor(member: string, watch: FenceWatch) {
+    this.member = member;
+    this.#watch = watch;
+  }
+
+  /** Whether they are in the party: they have not left. */
+  get present(): boolean {
+    return this.#seen !== undefined;
+  }
+
+  /** When the record of one who vanished is to be cleared away. */
+  get clearAt(): number | undefined {
+    return this.#vanished === undefined ? undefined : this.#vanished + this.#stays * 1000;
+  }
+
+  /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
+  get memory(): MemberMemory {
+    return {
+      version: 1,
+      watch: this.#watch.state,
+      session: this.#session,
+      number: this.#number,
+      link: this.#link,
+      sent: this.#sent,
+      seen: this.#seen,
+      missed: this.#missed,
+      vanished: this.#vanished,
+      stays: this.#stays,
+      last: this.#last,
+    };
+  }
+
+  /**
+   * Goes on from what was kept. What is told is that fences have gone meanwhile.
+   *
+   * @throws {InputError} for what is no such memory.
+   */
+  restore(memory: MemberMemory): Alarm[] {
+    if ((memory as Partial<MemberMemory> | null)?.version !== 1)
+      throw new InputError('bad-value', `what is kept of ${this.member} is no memory of a guard`);
+    const told = this.#watch.restore(memory.watch);
+    ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = memory);
+    [this.#link, this.#sent] = [memory.link, memory.sent];
+    [this.#seen, this.#vanished, this.#last] = [memory.seen, memory.vanished, memory.last];
+    return this.#alarms(told);
+  }
+
+  /** Takes a place; `undefined` when it was taken before, or a later one was. @param retained whether it says nothing of now. */
+  takePlace(place: SharedPlace, retained: boolean, now: number): Alarm[] | undefined {
+    const { session, number, time, lat, lon, accuracy } = place;
+    if (session === this.#session ? number <= this.#number : startOf(session) < startOf(this.#session))
+      return undefined;
+    if (session !== this.#session) this.#begin(session);
+    [this.#number, this.#last] = [number, { lat, lon }];
+    const heard = this.#hear(retained ? Math.min(time, now) : now);
+    // The message was checked as it was read.
+    const fix: Fix = { time, lat, lon, origin: 'network', ...(accuracy !== undefined && { accuracy }) };
+    return [...heard, ...this.#alarms(this.#watch.advance(fix))];
+  }
+
+  /** Takes a state; one that was taken before, or a later one was, changes nothing: brokers may bring it again long afterwards. */
+  takeState({ state, session, link, sent, stays }: SharedState, retained: boolean, now: number): Alarm[] {
+    if (this.#session !== '' && startOf(session) < startOf(this.#session)) return [];
+    const same = session === this.#session;
+    if (same && (link < this.#link || (sent !== undefined && sent <= (this.#sent ?? -Infinity)))) return [];
+    this.#stays = stays;
+    if (state === 'vanished') {
+      // The last will of one who has left already: nobody waits for them, and what is left is cleared away at once.
+      if (same && !this.present) this.#vanished = now - stays * 1000;
+      else {
+        this.#vanished ??= now;
+        this.#seen ??= now;
+      }
+      return [];
+    }
+    if (!same) this.#begin(session);
+    [this.#link, this.#sent] = [link, sent];
+    return this.#hear(retained ? Math.min(sent ?? now, now) : now);
+  }
+
+  /** They left, or their record was cleared away: nothing is expected of them. */
+  takeLeave(): void {
+    this.#watch.breakSegment();
+    this.#seen = this.#vanished = undefined;
+    this.#missed = false;
+  }
+
+  /** Tells once that no sign of life came for so many seconds. */
+  checkIn(within: number, now: number): Alarm[] {
+    const seen = this.#seen;
+    if (seen === undefined || this.#missed || now < seen + within * 1000) return [];
+    this.#missed = true;
+    return [this.#alarm('missed', seen)];
+  }
+
+  /** Of an earlier announcement nothing goes on. */
+  #begin(session: string): void {
+    if (this.#session !== '') this.#watch.breakSegment();
+    [this.#session, this.#number, this.#link, this.#sent] = [session, 0, 0, undefined];
+  }
+
+  #hear(time: number): Alarm[] {
+    const missed = this.#missed;
+    this.#vanished = undefined;
+    if (time <= (this.#seen ?? -Infinity)) return [];
+    this.#seen = time;
+    this.#missed = false;
+    return missed ? [this.#alarm('back', time)] : [];
+  }
+
+  #alarm(kind: 'missed' | 'back', time: number): Alarm {
+    const { member } = this;
+    return { id: alarmId(member, 'check-in', kind, time), member, kind, time, ...this.#last };
+  }
+
+  #alarms(crossings: readonly Crossing[]): Alarm[] {
+    const { member } = this;
+    return crossings.map(({ kind, fence, name, time, lat, lon, certainty, stay, notBefore }) => ({
+      id: alarmId(member, fence, kind, Math.round(time)),
+      member,
+      kind,
+      time,
+      fence,
+      name,
+      lat,
+      lon,
+      certainty,
+      stay,
+      notBefore,
+    }));
+  }
+}
+
+/** The same for the same thing, however often it is found. */
+function alarmId(member: string, fence: string, kind: Alarm['kind'], time: number): string {
+  return `${member}:${fence}:${kind}:${time}`;
+}

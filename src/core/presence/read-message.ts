@@ -1,0 +1,155 @@
+import * as v from 'valibot';
+import { CROSSING_KINDS } from '../fence/crossing.js';
+import { parseTime } from '../formats/time.js';
+import { MESSAGE_BYTES, SESSION, type Alarm, type SharedPlace, type SharedState } from './messages.js';
+import { placeFrom } from './read-place.js';
+import { readTopic, type MemberTopic } from './topics.js';
+
+/** Why a message is dropped. `ancient` ones are dropped by who knows what time it is and what came before. */
+export const FAULTS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
+export type Fault = (typeof FAULTS)[number];
+
+export type Reading =
+  | { readonly kind: 'place'; readonly topic: MemberTopic; readonly place: SharedPlace }
+  | { readonly kind: 'state'; readonly topic: MemberTopic; readonly state: SharedState }
+  | { readonly kind: 'alarm'; readonly topic: MemberTopic; readonly alarm: Alarm }
+  /** The member took it back. */
+  | { readonly kind: 'cleared'; readonly topic: MemberTopic }
+  | { readonly kind: 'fault'; readonly fault: Fault; readonly reason: string };
+
+const Time = v.pipe(
+  v.string(),
+  v.maxLength(40),
+  v.transform(parseTime),
+  v.check((time) => !Number.isNaN(time), 'no time'),
+);
+const Count = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(Number.MAX_SAFE_INTEGER));
+const Amount = v.pipe(v.number(), v.minValue(0), v.maxValue(1e7));
+const Seconds = v.pipe(v.number(), v.minValue(0), v.maxValue(1e9));
+const Session = v.pipe(v.string(), v.regex(SESSION));
+const Member = v.string();
+const Label = v.pipe(v.string(), v.maxLength(80));
+const Lat = v.pipe(v.number(), v.minValue(-90), v.maxValue(90));
+const Lon = v.pipe(v.number(), v.minValue(-180), v.maxValue(180));
+const Point = v.object({ type: v.literal('Point'), coordinates: v.looseTuple([Lon, Lat]) });
+
+const State = v.object({
+  type: v.literal('Feature'),
+  geometry: v.null(),
+  properties: v.object({
+    member: Member,
+    state: v.picklist(['here', 'asleep', 'vanished']),
+    session: Session,
+    link: Count,
+    sent: v.optional(Time),
+    keepAlive: v.pipe(v.number(), v.minValue(1), v.maxValue(86_400)),
+    stays: v.pipe(v.number(), v.minValue(0), v.maxValue(86_400)),
+    name: v.optional(Label),
+    until: v.optional(Time),
+    rounding: v.optional(Amount),
+    still: v.optional(Time),
+    veiled: v.optional(v.literal(true)),
+  }),
+});
+const AlarmShape = v.object({
+  type: v.literal('Feature'),
+  geometry: v.nullable(Point),
+  properties: v.object({
+    member: Member,
+    id: v.pipe(v.string(), v.nonEmpty(), v.maxLength(400)),
+    kind: v.picklist([...CROSSING_KINDS, 'missed', 'back']),
+    time: Time,
+    fence: v.optional(v.pipe(v.string(), v.maxLength(200))),
+    name: v.optional(v.pipe(v.string(), v.maxLength(200))),
+    certainty: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(1))),
+    stay: v.optional(Seconds),
+    notBefore: v.optional(Time),
+  }),
+});
+
+/** Topics that a reader remembers; they are few, and come again and again. */
+const REMEMBERED = 100_000;
+
+/** Reads the messages of a party. */
+export class MessageReader {
+  readonly #party: string;
+  readonly #topics = new Map<string, MemberTopic>();
+
+  constructor(party: string) {
+    this.#party = party;
+  }
+
+  /** What a message says. Never throws: what cannot be taken is a fault, with its reason in words. */
+  read(topic: string, payload: string): Reading {
+    const parts = this.#partsOf(topic);
+    if (parts?.party !== this.#party)
+      return fault('forged', `"${topic.slice(0, 80)}" is no topic of a member of ${this.#party}`);
+    if (payload.length === 0) return { kind: 'cleared', topic: parts };
+    if (payload.length > MESSAGE_BYTES)
+      return fault('oversized', `it is longer than ${MESSAGE_BYTES} letters`);
+    let document: unknown;
+    try {
+      document = JSON.parse(payload);
+    } catch {
+      return fault('malformed', 'it is no JSON');
+    }
+    const whose = (document as { properties?: { member?: unknown } } | null)?.properties?.member;
+    if (whose !== undefined && whose !== parts.member)
+      return fault(
+        'forged',
+        `${JSON.stringify(whose).slice(0, 80)} is told under the topic of ${parts.member}`,
+      );
+    switch (parts.leaf) {
+      case 'place':
+        return placeOf(parts, document);
+      case 'state':
+        return stateOf(parts, document);
+      case 'alarm':
+        return alarmOf(parts, document);
+    }
+  }
+
+  #partsOf(topic: string): MemberTopic | undefined {
+    const known = this.#topics.get(topic);
+    if (known !== undefined) return known;
+    const parts = readTopic(topic);
+    if (parts === undefined) return undefined;
+    if (this.#topics.size >= REMEMBERED) this.#topics.clear();
+    this.#topics.set(topic, parts);
+    return parts;
+  }
+}
+
+/** What one message says, as a `MessageReader` reads it. */
+export function readMessage(party: string, topic: string, payload: string): Reading {
+  return new MessageReader(party).read(topic, payload);
+}
+
+function placeOf(topic: MemberTopic, document: unknown): Reading {
+  const place = placeFrom(document);
+  return typeof place === 'string' ? fault('malformed', place) : { kind: 'place', topic, place };
+}
+
+function stateOf(topic: MemberTopic, document: unknown): Reading {
+  const result = v.safeParse(State, document, { abortEarly: true });
+  if (!result.success) return malformed(result.issues[0]);
+  const { member: _, ...state } = result.output.properties;
+  return { kind: 'state', topic, state };
+}
+
+function alarmOf(topic: MemberTopic, document: unknown): Reading {
+  const result = v.safeParse(AlarmShape, document, { abortEarly: true });
+  if (!result.success) return malformed(result.issues[0]);
+  const { geometry, properties } = result.output;
+  const [lon, lat] = geometry?.coordinates ?? [];
+  return { kind: 'alarm', topic, alarm: { ...properties, lat, lon } };
+}
+
+function malformed(issue: v.BaseIssue<unknown>): Reading {
+  const path = issue.path?.map(({ key }) => String(key)).join('.') ?? '';
+  return fault('malformed', `${path === '' ? 'it' : path}: expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 80)}`); // prettier-ignore
+}
+
+function fault(kind: Fault, reason: string): Reading {
+  return { kind: 'fault', fault: kind, reason };
+}

@@ -1,0 +1,392 @@
+import { checkOptions, numberFrom } from '../check/options.js';
+import { distanceBetween } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
+import { MessageReader, type Fault } from './read-message.js';
+import { OLDEST, isAncient, lateAfter, stillAfter, vanishedAfter } from './signs-of-life.js';
+import { checkId } from './topics.js';
+
+/**
+ * How a member is, as a watcher sees it. `joined`: sharing is on, and no place has come yet. `moved`, `still`: there are signs of life, and
+ * the place changes or does not. `asleep`: they said that their device would rest. `late`: the sign of life that is due has not come.
+ * `vanished`: the broker says so, or no sign of life came for so long that it must be. `left`: they switched sharing off.
+ */
+export const MEMBER_STATES = ['joined', 'moved', 'still', 'asleep', 'late', 'vanished', 'left'] as const;
+export type MemberState = (typeof MEMBER_STATES)[number];
+
+/** A member as a watcher sees them. */
+export interface Member {
+  readonly id: string;
+  /** How they are called; the id, as long as they have not said. */
+  readonly name: string;
+  readonly state: MemberState;
+  /** Since when they are in that state, milliseconds since 1970 UTC. */
+  readonly since: number;
+  /** The last sign of life. */
+  readonly seen: number;
+  /** Absent before a place has come, and after they left. */
+  readonly place?: SharedPlace | undefined;
+  /** The places of the last minutes, oldest first: those that were seen here, or that the member shares. The list grows. */
+  readonly trail: readonly (Position & { readonly time: number })[];
+  /** Metres that places are rounded to; absent when they are exact. */
+  readonly rounding?: number | undefined;
+  /** They are in an area that they do not share: the place is an older one. */
+  readonly veiled: boolean;
+  /** When sharing ends by itself. */
+  readonly until?: number | undefined;
+  /** For one who vanished: when the place is taken away. */
+  readonly goneAt?: number | undefined;
+}
+
+/** A change of state. */
+export interface RosterEvent {
+  readonly kind: MemberState;
+  /** What they were before; absent for one who is new. */
+  readonly before?: MemberState | undefined;
+  readonly member: Member;
+}
+
+export interface RosterOptions {
+  /** Seconds of each trail that are kept. Default 900; 0 for none. */
+  readonly trail?: number;
+  /** Seconds that one who left stays on the roster. Default 600. */
+  readonly leftFor?: number;
+  /** Metres that a place must change for a member to have moved. Default 20. */
+  readonly beyond?: number;
+  /** Seconds that a message may be old. Default a day. */
+  readonly oldest?: number;
+}
+
+/** Messages that were dropped, by why. `repeated` ones are no fault: brokers deliver at least once. */
+export type Dropped = Readonly<Record<Fault | 'repeated', number>>;
+
+/** What a message brought about. */
+export interface Taken {
+  readonly events: readonly RosterEvent[];
+  readonly alarm?: Alarm | undefined;
+  /** Why it was dropped, in words. */
+  readonly dropped?: string | undefined;
+}
+
+/** Seconds in which a broker that was found again has told all that it keeps. */
+const RETELLING = 5;
+/** Alarms whose ids are remembered, to show each once. */
+const ALARMS = 10_000;
+
+interface Entry {
+  readonly id: string;
+  said: SharedState | undefined;
+  place: SharedPlace | undefined;
+  /** The last place that was taken, also after they left. */
+  taken: { readonly session: string; readonly number: number } | undefined;
+  /** The last sign of life. */
+  seen: number;
+  /** The place the member was at rest at, and since when. */
+  anchor: SharedPlace | undefined;
+  /** When they left. */
+  left: number | undefined;
+  /** When the broker said that they vanished. */
+  vanished: number | undefined;
+  trail: (Position & { readonly time: number })[];
+  /** When they were heard of again after they slept, were late, or vanished, or said that they rest no longer. */
+  awake: number;
+  /** Whether the broker told of them since it was found again, and of the very connection that was known before. */
+  told: 'no' | 'yes' | 'same';
+  /** Absent before anything was told. */
+  state: MemberState | undefined;
+  since: number;
+  /** As it is shown; made when somebody looks, for in a large party most is never looked at. */
+  shown: Member | undefined;
+}
+
+/**
+ * Who of a party is where, and how, from the messages of its members: given each message and the time, it tells every change of state. It
+ * keeps its own time of expiry, so that one who vanished is known to have vanished even when the broker failed to say so.
+ */
+export class Roster {
+  readonly #reader: MessageReader;
+  readonly #options: Required<RosterOptions>;
+  readonly #entries = new Map<string, Entry>();
+  readonly #dropped: Record<Fault | 'repeated', number> = {
+    forged: 0,
+    oversized: 0,
+    malformed: 0,
+    ancient: 0,
+    repeated: 0,
+  };
+  readonly #alarms = new Set<string>();
+  /** When the broker was found again. */
+  #again: number | undefined;
+
+  /** @throws {InputError} for a bad id of a party, a misspelt option or a value out of range. */
+  constructor(party: string, options: RosterOptions = {}) {
+    this.#reader = new MessageReader(checkId('party', party));
+    checkOptions('Roster', options, {
+      trail: numberFrom(0, 86_400, 'seconds'),
+      leftFor: numberFrom(0, 86_400, 'seconds'),
+      beyond: numberFrom(1, 10_000, 'metres'),
+      oldest: numberFrom(1, 1e7, 'seconds'),
+    });
+    const { trail = 900, leftFor = 600, beyond = 20, oldest = OLDEST } = options;
+    this.#options = { trail, leftFor, beyond, oldest };
+  }
+
+  /** All who are, or were until lately, in the party, by their ids. */
+  get members(): Member[] {
+    const shown = Array.from(this.#entries.values(), shownOf);
+    return shown.sort((a, b) => (a.id < b.id ? -1 : 1));
+  }
+
+  member(id: string): Member | undefined {
+    const entry = this.#entries.get(id);
+    return entry && shownOf(entry);
+  }
+
+  get dropped(): Dropped {
+    return { ...this.#dropped };
+  }
+
+  /** @param retained whether the broker had kept the message, so that it is no sign of life of now. */
+  take(topic: string, payload: string, retained: boolean, now: number): Taken {
+    const reading = this.#reader.read(topic, payload);
+    switch (reading.kind) {
+      case 'fault':
+        return this.#drop(reading.fault, reading.reason);
+      case 'alarm': {
+        const { alarm } = reading;
+        if (this.#alarms.has(alarm.id)) return this.#drop('repeated', `${alarm.id} was told before`);
+        if (isAncient(alarm.time, now, this.#options.oldest))
+          return this.#drop('ancient', `an alarm of ${alarm.time}`);
+        this.#alarms.add(alarm.id);
+        if (this.#alarms.size > ALARMS) this.#alarms.delete(this.#alarms.values().next().value as string);
+        return { events: [], alarm };
+      }
+      case 'cleared':
+        return { events: this.#clear(reading.topic.member, now) };
+      case 'place':
+        return this.#takePlace(reading.topic.member, reading.place, retained, now);
+      case 'state':
+        return this.#takeState(reading.topic.member, reading.state, retained, now);
+    }
+  }
+
+  /** The broker was lost and is found again: what it tells next is what it kept, and whom it does not tell of may have left meanwhile. */
+  beginAgain(now: number): void {
+    if (this.#entries.size === 0) return;
+    this.#again = now;
+    for (const entry of this.#entries.values()) entry.told = 'no';
+  }
+
+  /** What time alone has changed: members are late, vanished by the watcher's own clock, still, or gone from the roster. */
+  tick(now: number): RosterEvent[] {
+    return [...this.#whoLeftUnseen(now), ...this.#whatTimeChanged(now)];
+  }
+
+  /**
+   * Whom the broker no longer tells of has left, if it has kept its memory: it still has another as before. If it may have lost it, they are
+   * late and then vanished, for nobody must be thought to have left who has not.
+   */
+  #whoLeftUnseen(now: number): RosterEvent[] {
+    if (this.#again === undefined || now < this.#again + RETELLING * 1000) return [];
+    this.#again = undefined;
+    const entries = [...this.#entries.values()];
+    if (!entries.some(({ told }) => told === 'same')) return [];
+    return entries.flatMap(({ id, told }) => (told === 'no' ? this.#clear(id, now) : []));
+  }
+
+  #whatTimeChanged(now: number): RosterEvent[] {
+    return [...this.#entries.values()].flatMap((entry) => {
+      const { left, vanished } = entry;
+      const over =
+        (left !== undefined && now >= left + this.#options.leftFor * 1000) ||
+        (vanished !== undefined && now >= vanished + staysOf(entry));
+      if (over) {
+        this.#entries.delete(entry.id);
+        return [];
+      }
+      return this.#settle(entry, now);
+    });
+  }
+
+  #takePlace(id: string, place: SharedPlace, retained: boolean, now: number): Taken {
+    const { time, session, number } = place;
+    if (isAncient(time, now, this.#options.oldest)) return this.#drop('ancient', `a place of ${new Date(time).toISOString()}`); // prettier-ignore
+    const entry = this.#entries.get(id) ?? this.#begin(id, now);
+    const last = entry.taken;
+    const newest = last?.session ?? entry.said?.session;
+    if (newest !== undefined && session !== newest && startOf(session) < startOf(newest))
+      return this.#drop('ancient', `a place of an earlier session of ${id}`);
+    if (last?.session === session && number <= last.number)
+      return this.#drop('repeated', `place ${number} of ${id} after place ${last.number}`);
+    entry.place = entry.taken = place;
+    if (
+      entry.anchor === undefined ||
+      entry.anchor.session !== session ||
+      this.#isBeyond(entry.anchor, place)
+    ) {
+      entry.anchor = place;
+    }
+    this.#keepTrail(entry, place);
+    // One who is heard of has neither left nor vanished; that the broker had kept a place says nothing of either.
+    if (!retained) [entry.left, entry.vanished] = [undefined, undefined];
+    this.#hear(entry, retained ? time : now, now);
+    if (retained && entry.said !== undefined) vanishedBefore(entry, entry.said);
+    return { events: this.#settle(entry, now) };
+  }
+
+  #takeState(id: string, state: SharedState, retained: boolean, now: number): Taken {
+    const { session, link, sent } = state;
+    if (sent !== undefined && isAncient(sent, now, this.#options.oldest))
+      return this.#drop('ancient', `a state of ${new Date(sent).toISOString()}`);
+    const entry = this.#entries.get(id) ?? this.#begin(id, now);
+    const known = entry.said;
+    const newest = known?.session ?? entry.place?.session ?? session;
+    const older =
+      session === newest ? known !== undefined && link < known.link : startOf(session) < startOf(newest);
+    if (older) return this.#drop('ancient', `a state of an earlier connection of ${id}`);
+    if (state.state === 'vanished' && entry.left !== undefined && known?.session === session)
+      return this.#drop('ancient', `the last will of ${id}, who has left`);
+    if (known?.session === session && known.link === link && (sent ?? Infinity) <= (known.sent ?? 0)) {
+      // Brokers may bring it again long afterwards; kept, it shows that the broker has its memory.
+      if (retained && sent === known.sent) entry.told = 'same';
+      return this.#drop('repeated', `a state of ${id} that is not newer than the last`);
+    }
+    entry.told = retained && known?.session === session && known.link === link ? 'same' : 'yes';
+    if (known !== undefined && session !== known.session) this.#forgetPlaces(entry, session);
+    entry.said = state;
+    if (state.state === 'vanished') {
+      entry.vanished ??= now;
+      entry.left = undefined;
+      vanishedBefore(entry, state);
+    } else {
+      [entry.left, entry.vanished] = [undefined, undefined];
+      this.#hear(entry, retained ? (sent ?? now) : now, now);
+      if (known?.still !== undefined && state.still === undefined) entry.awake = entry.seen;
+    }
+    return { events: this.#settle(entry, now) };
+  }
+
+  /** The member took something back; when the time of one who vanished is over, somebody else clears them away. */
+  #clear(id: string, now: number): readonly RosterEvent[] {
+    const entry = this.#entries.get(id);
+    if (entry === undefined || entry.left !== undefined) return [];
+    if (entry.state === 'vanished' && now >= (shownOf(entry).goneAt ?? 0)) {
+      this.#entries.delete(id);
+      return [];
+    }
+    [entry.left, entry.vanished] = [now, undefined];
+    this.#forgetPlaces(entry);
+    return this.#settle(entry, now);
+  }
+
+  /** Places of other sessions than that. */
+  #forgetPlaces(entry: Entry, session?: string): void {
+    if (entry.place?.session === session && session !== undefined) return;
+    [entry.place, entry.anchor, entry.trail] = [undefined, undefined, []];
+  }
+
+  #begin(id: string, now: number): Entry {
+    const entry: Entry = {
+      id,
+      said: undefined,
+      place: undefined,
+      taken: undefined,
+      seen: -Infinity,
+      anchor: undefined,
+      left: undefined,
+      vanished: undefined,
+      trail: [],
+      awake: -Infinity,
+      told: 'yes',
+      state: undefined,
+      since: now,
+      shown: undefined,
+    };
+    this.#entries.set(id, entry);
+    return entry;
+  }
+
+  #hear(entry: Entry, time: number, now: number): void {
+    entry.seen = Math.max(entry.seen, Math.min(time, now));
+    const before = entry.state;
+    if (before === 'asleep' || before === 'late' || before === 'vanished') entry.awake = entry.seen;
+  }
+
+  #keepTrail(entry: Entry, place: SharedPlace): void {
+    const { trail } = entry;
+    const { lat, lon, time } = place;
+    if (this.#options.trail === 0) return;
+    if (trail.length === 0) trail.push(...(place.trail ?? []));
+    trail.push({ lat, lon, time });
+    const from = time - this.#options.trail * 1000;
+    while (trail[0] !== undefined && trail[0].time < from) trail.shift();
+  }
+
+  #isBeyond(anchor: SharedPlace, { lat, lon }: SharedPlace): boolean {
+    return distanceBetween(anchor.lat, anchor.lon, lat, lon) > this.#options.beyond;
+  }
+
+  /** The state of now, and since when it holds. */
+  #stateOf(entry: Entry, now: number): [MemberState, number] {
+    const { left, vanished, said, seen, anchor, place, awake } = entry;
+    if (left !== undefined) return ['left', left];
+    if (vanished !== undefined) return ['vanished', vanished];
+    if (said?.state === 'asleep') {
+      // One who sleeps longer than their place may stay does not wake up.
+      const over = seen + staysOf(entry);
+      return now >= over ? ['vanished', over] : ['asleep', said.sent ?? seen];
+    }
+    if (said !== undefined && now >= seen + vanishedAfter(said))
+      return ['vanished', seen + vanishedAfter(said)];
+    if (said !== undefined && now >= seen + lateAfter(said)) return ['late', seen + lateAfter(said)];
+    if (place === undefined || anchor === undefined) return ['joined', seen];
+    if (said?.still !== undefined) return ['still', said.still]; // they know better than their places, which stray
+    const moved = Math.max(anchor.time, awake);
+    return now >= moved + stillAfter(said) ? ['still', anchor.time] : ['moved', moved];
+  }
+
+  #settle(entry: Entry, now: number): readonly RosterEvent[] {
+    const [state, since] = this.#stateOf(entry, now);
+    const before = entry.state;
+    // Vanished by the watcher’s own clock: from now on until a word is heard, or it is cleared away.
+    if (state === 'vanished') entry.vanished ??= since;
+    [entry.state, entry.since, entry.shown] = [state, since, undefined];
+    return before === state ? NOTHING : [{ kind: state, before, member: shownOf(entry) }];
+  }
+
+  #drop(kind: Fault | 'repeated', reason: string): Taken {
+    this.#dropped[kind]++;
+    return { events: [], dropped: `${kind}: ${reason}` };
+  }
+}
+
+const NOTHING: readonly RosterEvent[] = [];
+
+function shownOf(entry: Entry): Member {
+  const { id, said, place, trail, state = 'joined', since, seen, vanished } = entry;
+  entry.shown ??= {
+    id,
+    name: said?.name ?? id,
+    state,
+    since,
+    seen: seen === -Infinity ? (place?.time ?? since) : seen,
+    place,
+    trail,
+    rounding: said?.rounding,
+    veiled: said?.veiled === true,
+    until: said?.until,
+    goneAt: state === 'vanished' ? (vanished ?? since) + staysOf(entry) : undefined,
+  };
+  return entry.shown;
+}
+
+/** The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at the latest. */
+function vanishedBefore(entry: Entry, said: SharedState): void {
+  if (entry.vanished === undefined || entry.seen === -Infinity) return;
+  entry.vanished = Math.min(entry.vanished, entry.seen + vanishedAfter(said));
+}
+
+/** Milliseconds for which the place of one who vanished stays. */
+function staysOf({ said }: Entry): number {
+  return (said?.stays ?? 3600) * 1000;
+}

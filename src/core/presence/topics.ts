@@ -1,0 +1,89 @@
+import { FNV_START, fnv1aByte } from '../check/fnv.js';
+import { InputError } from '../check/input-error.js';
+
+/** Over how many buckets the members of a party are spread. */
+export const BUCKETS = 256;
+/** Of topics; the next, should the messages ever change, is 2. */
+const VERSION = '1';
+/** What a member, or a guard, tells of a member. */
+const LEAVES = ['place', 'state', 'alarm'] as const;
+export type Leaf = (typeof LEAVES)[number];
+
+/** A topic taken apart. */
+export interface MemberTopic {
+  readonly party: string;
+  readonly member: string;
+  readonly leaf: Leaf;
+}
+
+/** One of `of` shares of the buckets; `number` counts from 1. */
+export interface Slot {
+  readonly number: number;
+  readonly of: number;
+}
+
+/** A name that is safe in a topic on every broker: no separators, no wildcards, nothing that one of them gives a meaning. */
+const ID = /^[a-z0-9][a-z0-9_-]{0,63}$/;
+
+/**
+ * The id of a party or a member, as it stands in topics.
+ *
+ * @throws {InputError} for what is none.
+ */
+export function checkId(what: 'party' | 'member', id: unknown): string {
+  if (typeof id === 'string' && ID.test(id)) return id;
+  const told = typeof id === 'string' ? `"${id.slice(0, 80)}"` : String(id);
+  throw new InputError(
+    'bad-value',
+    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${told}`,
+  );
+}
+
+/** The bucket of a member, 0 to 255: the same at all times and places. FNV-1a of its id, folded to eight bits as its authors say. */
+export function bucketOf(member: string): number {
+  // The bytes of an id are its letters: they are all below 128.
+  let hash = FNV_START;
+  for (let i = 0; i < member.length; i++) hash = fnv1aByte(member.charCodeAt(i), hash);
+  return (hash ^ (hash >>> 8) ^ (hash >>> 16) ^ (hash >>> 24)) & 0xff;
+}
+
+/** `drift/1/<party>/<bucket>/<member>/<leaf>` */
+export function memberTopic(party: string, member: string, leaf: Leaf): string {
+  return `drift/${VERSION}/${party}/${bucketOf(member)}/${member}/${leaf}`;
+}
+
+/** The parts of a topic; `undefined` for one that is no member’s, or that has the member in the wrong bucket. */
+export function readTopic(topic: string): MemberTopic | undefined {
+  const parts = topic.split('/');
+  if (parts.length !== 6 || parts[0] !== 'drift' || parts[1] !== VERSION) return undefined;
+  const [party, bucket, member, last] = [parts[2] as string, parts[3], parts[4] as string, parts[5]];
+  const leaf = LEAVES.find((each) => each === last);
+  if (leaf === undefined || !ID.test(party) || !ID.test(member)) return undefined;
+  return bucket === String(bucketOf(member)) ? { party, member, leaf } : undefined;
+}
+
+/** What to subscribe to, to hear of all of a party, or of the members of a slot. */
+export function partyFilters(party: string, slot?: Slot): string[] {
+  const start = `drift/${VERSION}/${party}`;
+  if (slot === undefined || slot.of === 1) return [`${start}/+/+/+`];
+  return slotBuckets(slot).map((bucket) => `${start}/${bucket}/+/+`);
+}
+
+/** The buckets of a slot: every `of`-th. Each bucket is in one slot, and slots differ by one bucket at most. */
+export function slotBuckets({ number, of }: Slot): number[] {
+  return Array.from({ length: BUCKETS }, (_, bucket) => bucket).filter(
+    (bucket) => bucket % of === number - 1,
+  );
+}
+
+/**
+ * The slot that is written `2/4`.
+ *
+ * @throws {InputError} for what is none.
+ */
+export function slotFrom(text: string): Slot {
+  const [, number, of] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
+  if (number !== undefined && of !== undefined && number >= 1 && number <= of && of <= BUCKETS)
+    return { number, of };
+  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got "${text.slice(0, 40)}"`); // prettier-ignore
+}

@@ -1,0 +1,384 @@
+import type { Fix } from '../core/fix/fix.js';
+import { distanceBetween } from '../core/geodesy/distance.js';
+import type { Position } from '../core/geodesy/position.js';
+import { rounded } from '../core/geodesy/rounded.js';
+import {
+  TRAIL_PLACES,
+  placeMessage,
+  startOf,
+  stateMessage,
+  type SharedPlace,
+  type SharedState,
+} from '../core/presence/messages.js';
+import { readMessage } from '../core/presence/read-message.js';
+import { memberTopic } from '../core/presence/topics.js';
+import type { LiveVeil } from '../core/trail/live-veil.js';
+import type { Clock } from '../receiver/clock.js';
+import type { Broker, WireMessage } from './broker.js';
+import { Link } from './link.js';
+
+/** What one announcement is made with: resolved options. */
+export interface AnnouncementOptions {
+  readonly party: string;
+  readonly member: string;
+  readonly name: string | undefined;
+  readonly broker: Broker;
+  readonly clock: Clock;
+  readonly session: string;
+  readonly keepAlive: number;
+  readonly stays: number;
+  readonly every: number;
+  readonly beyond: number;
+  readonly rounding: number | undefined;
+  readonly veil: LiveVeil | undefined;
+  readonly trail: number;
+  readonly until: number | undefined;
+  /** Seconds in which the broker must have told us our own state. */
+  readonly patience: number;
+  /** It changed how it stands. */
+  readonly onChange: () => void;
+  /** It is over by itself: another device announces the same member now, or the broker does not let us. */
+  readonly onOver: (why: 'superseded' | 'refused', text: string) => void;
+}
+
+/** Places that wait for the network at most; the oldest goes first. */
+const WAITING = 10_000;
+/** Places that are on their way to the broker at a time. */
+const WINDOW = 16;
+/** Shares of the keep-alive period between two signs of life, so that one that is slow is not late. */
+const SIGN = 2 / 3;
+/** Connections in which the broker must have told us our own state. */
+const TRIES = 5;
+
+/**
+ * One member’s announcement, from the switch on to the switch off: it keeps the record at the broker true over lost connections, sends in order what
+ * waited for the network, and takes the record back at the end.
+ */
+export class Announcement {
+  readonly #options: AnnouncementOptions;
+  readonly #link: Link;
+  readonly #topics: { readonly place: string; readonly state: string };
+  #number = 0;
+  /** Places that the broker does not have yet, oldest first; the first `#sending` of them are on their way. */
+  readonly #queue: SharedPlace[] = [];
+  #sending = 0;
+  /** Counts connections, so that what an older one answers is let go. */
+  #round = 0;
+  /** The last fix, if it was not sent for `every` or `beyond`. */
+  #unsent: Fix | undefined;
+  #sent: { readonly fix: Fix; readonly place: SharedPlace } | undefined;
+  readonly #trail: (Position & { readonly time: number })[] = [];
+  #still: number | undefined;
+  #veiled = false;
+  #asleep = false;
+  #confirmed = false;
+  /** Whether our own state was ever heard, and connections without that. */
+  #heard = false;
+  #unheard = 0;
+  #leaving: (() => void) | undefined;
+  #cancelSign = () => {};
+  #cancelEcho = () => {};
+  #lost = 0;
+
+  constructor(options: AnnouncementOptions) {
+    const { broker, party, member, session, keepAlive, clock } = options;
+    this.#options = options;
+    this.#topics = {
+      place: memberTopic(party, member, 'place'),
+      state: memberTopic(party, member, 'state'),
+    };
+    this.#link = new Link({
+      broker,
+      clock,
+      keepAlive,
+      client: `${party}.${member}.${session}`,
+      will: (link) => this.#stateMessage('vanished', link),
+      onMessage: ({ topic, payload }) => this.#hear(topic, payload),
+      onUp: () => this.#up(),
+    });
+    this.#link.$state.listen((state) => {
+      if (state.state !== 'up') this.#down();
+      if (state.state === 'refused') options.onOver('refused', state.why);
+      else options.onChange();
+    });
+  }
+
+  get link() {
+    return this.#link.$state.get();
+  }
+
+  /** Whether the broker has told us our own state: it is there for those who may see it. */
+  get confirmed(): boolean {
+    return this.#confirmed;
+  }
+
+  get asleep(): boolean {
+    return this.#asleep;
+  }
+
+  get veiled(): boolean {
+    return this.#veiled;
+  }
+
+  /** Places that wait for the network. */
+  get waiting(): number {
+    return this.#queue.length;
+  }
+
+  /** Places that waited so long that there were too many. */
+  get lost(): number {
+    return this.#lost;
+  }
+
+  /** The place that was sent last, or waits to be. */
+  get latest(): SharedPlace | undefined {
+    return this.#sent?.place;
+  }
+
+  begin(): void {
+    this.#link.open();
+  }
+
+  take(fix: Fix): void {
+    if (this.#asleep || this.#leaving !== undefined) return;
+    const { every, beyond, veil } = this.#options;
+    const veiled = veil?.hides(fix) === true;
+    if (veiled !== this.#veiled) {
+      this.#veiled = veiled;
+      void this.#sendState();
+      this.#options.onChange();
+    }
+    if (veiled) {
+      this.#unsent = undefined;
+      return;
+    }
+    const last = this.#sent?.fix;
+    const passes =
+      last === undefined ||
+      (fix.time - last.time >= every * 1000 &&
+        distanceBetween(last.lat, last.lon, fix.lat, fix.lon) >= beyond);
+    if (passes) this.#send(fix);
+    else this.#unsent = fix;
+  }
+
+  /** They have not left their place since that time; `undefined`: they move. */
+  rest(since: number | undefined): void {
+    if (since === this.#still) return;
+    this.#still = since;
+    void this.#sendState();
+  }
+
+  /** The device is about to rest: the last fix and that are said at once, and leave is taken, so that nobody is thought to have vanished. */
+  sleep(): void {
+    if (this.#asleep || this.#leaving !== undefined) return;
+    if (this.#unsent !== undefined) this.#send(this.#unsent);
+    this.#asleep = true;
+    this.#link.depart([
+      ...this.#queue.map((place) => this.#placeMessage(place)),
+      this.#stateMessage('asleep', this.#link.count),
+    ]);
+    this.#options.onChange();
+  }
+
+  wake(): void {
+    if (!this.#asleep) return;
+    this.#asleep = false;
+    this.#link.open();
+    this.#options.onChange();
+  }
+
+  /** Takes the record back. Resolves once the broker has done so, which may be when the network is back. */
+  leave(): Promise<void> {
+    this.#queue.length = 0;
+    this.#cancelSign();
+    this.#cancelEcho();
+    this.#asleep = false;
+    return new Promise((resolve) => {
+      this.#leaving = resolve;
+      this.#link.open();
+      if (this.#link.isUp) void this.#takeBack();
+    });
+  }
+
+  /** As `leave`, but waits for nothing: the app ends with this call. */
+  depart(): void {
+    this.#cancelSign();
+    this.#cancelEcho();
+    this.#link.depart(this.#cleared());
+  }
+
+  /** Ends without taking anything back: the record is another’s now. */
+  abandon(): void {
+    this.#cancelSign();
+    this.#cancelEcho();
+    void this.#link.close();
+    this.#leaving?.();
+  }
+
+  async #up(): Promise<void> {
+    if (this.#leaving !== undefined) {
+      await this.#takeBack();
+      return;
+    }
+    const { member, clock, broker, patience } = this.#options;
+    const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
+    // Brokers say no in different ways: by saying nothing, or by hanging up.
+    // One that was heard before is only slow now: a cluster that has lost a node, for instance.
+    if (!this.#heard) {
+      if (++this.#unheard > TRIES) {
+        refuse();
+        return;
+      }
+      this.#cancelEcho = clock.after(patience, () => !this.#confirmed && refuse());
+    }
+    // What is retained of us, if anything, is heard before what we say now.
+    await this.#link.subscribe([this.#topics.state]);
+    await this.#sendState();
+    this.#pump();
+    this.#options.onChange();
+  }
+
+  #down(): void {
+    this.#round++;
+    this.#sending = 0;
+    this.#confirmed = false;
+    this.#cancelSign();
+    this.#cancelEcho();
+  }
+
+  #send(fix: Fix): void {
+    this.#unsent = undefined;
+    const place = this.#placeOf(fix);
+    this.#sent = { fix, place };
+    if (this.#queue.length >= WAITING) {
+      this.#queue.splice(this.#sending, 1);
+      this.#lost++;
+    }
+    this.#queue.push(place);
+    this.#pump();
+  }
+
+  #placeOf(fix: Fix): SharedPlace {
+    const { rounding, session, trail } = this.#options;
+    const { time, accuracy, course, speed } = fix;
+    const number = ++this.#number;
+    const coarse = rounding === undefined ? undefined : rounded(fix, rounding);
+    const { lat, lon } = coarse ?? fix;
+    const place: SharedPlace =
+      coarse === undefined
+        ? { lat, lon, time, accuracy, course, speed, session, number }
+        : { lat, lon, time, accuracy: coarse.accuracy + (accuracy ?? 0), session, number };
+    if (trail === 0) return place;
+    // As many as a message holds, evenly in time.
+    const shared = this.#trail.filter((at) => at.time >= time - trail * 1000);
+    if (shared.length === 0 || time - (this.#trail.at(-1)?.time ?? 0) >= (trail * 1000) / (TRAIL_PLACES - 1))
+      this.#trail.push({ lat, lon, time });
+    this.#trail.splice(0, this.#trail.length - TRAIL_PLACES);
+    return { ...place, trail: shared.filter((at) => at.time < time) };
+  }
+
+  /** Sends what waits, in order, some at a time. */
+  #pump(): void {
+    const round = this.#round;
+    while (
+      this.#link.isUp &&
+      this.#leaving === undefined &&
+      this.#sending < Math.min(WINDOW, this.#queue.length)
+    ) {
+      const place = this.#queue[this.#sending++] as SharedPlace;
+      this.#link.publish(this.#placeMessage(place), true).then(
+        () => {
+          if (round !== this.#round || this.#queue[0] === undefined) return;
+          this.#queue.splice(this.#queue.indexOf(place), 1);
+          this.#sending--;
+          this.#pump();
+          if (this.#queue.length === 0) this.#options.onChange();
+        },
+        () => undefined, // the connection was lost: it is sent again upon the next
+      );
+    }
+  }
+
+  async #sendState(): Promise<void> {
+    const { keepAlive, clock } = this.#options;
+    if (!this.#link.isUp || this.#asleep || this.#leaving !== undefined) return;
+    this.#cancelSign();
+    this.#cancelSign = clock.after(keepAlive * SIGN, () => {
+      if (this.#unsent !== undefined) this.#send(this.#unsent);
+      void this.#sendState();
+    });
+    // Lost on the way: the next connection begins with it.
+    await this.#link.publish(this.#stateMessage('here', this.#link.count), true).catch(() => undefined);
+  }
+
+  async #takeBack(): Promise<void> {
+    try {
+      for (const message of this.#cleared()) await this.#link.publish(message, true);
+    } catch {
+      return; // the connection was lost: it is done upon the next
+    }
+    await this.#link.close();
+    const done = this.#leaving;
+    this.#leaving = undefined;
+    done?.();
+  }
+
+  /** Somebody has taken back what is ours. */
+  #sayAgain(): void {
+    void this.#sendState();
+    const last = this.#sent?.place;
+    if (last === undefined || this.#queue.includes(last)) return;
+    this.#queue.push({ ...last, number: ++this.#number });
+    this.#pump();
+  }
+
+  /** What the broker tells us of ourselves. */
+  #hear(topic: string, payload: string): void {
+    const { party, session } = this.#options;
+    const reading = readMessage(party, topic, payload);
+    if (this.#leaving !== undefined) return;
+    if (reading.kind === 'cleared' && this.#confirmed) this.#sayAgain();
+    if (reading.kind !== 'state') return;
+    const { state } = reading;
+    if (state.session !== session) {
+      if (startOf(state.session) > startOf(session))
+        this.#options.onOver('superseded', 'another device announces the same member now');
+      return;
+    }
+    // The will of a connection that was given up after the next had begun.
+    if (state.state === 'vanished') void this.#sendState();
+    else if (!this.#confirmed && state.link === this.#link.count) {
+      this.#confirmed = this.#heard = true;
+      this.#cancelEcho();
+      this.#options.onChange();
+    }
+  }
+
+  #placeMessage(place: SharedPlace): WireMessage {
+    const { member } = this.#options;
+    return { topic: this.#topics.place, payload: placeMessage(member, place) };
+  }
+
+  #stateMessage(state: SharedState['state'], link: number): WireMessage {
+    const { member, session, keepAlive, stays, name, until, rounding, clock } = this.#options;
+    const payload = stateMessage(member, {
+      state,
+      session,
+      link: Math.max(1, link),
+      sent: state === 'vanished' ? undefined : clock.now(),
+      keepAlive,
+      stays,
+      name,
+      until,
+      rounding,
+      still: state === 'vanished' ? undefined : this.#still,
+      ...(this.#veiled && state !== 'vanished' && { veiled: true as const }),
+    });
+    return { topic: this.#topics.state, payload };
+  }
+
+  #cleared(): WireMessage[] {
+    // The place first: if we are cut off in between, that is gone.
+    return [this.#topics.place, this.#topics.state].map((topic) => ({ topic, payload: '' }));
+  }
+}

@@ -1,0 +1,53 @@
+import type { MemberMemory } from '../core/presence/member-guard.js';
+import type { Alarm } from '../core/presence/messages.js';
+
+/** Where a guard keeps what it must not forget. */
+export interface GuardStore {
+  /** What was remembered of each member. */
+  members(): Promise<readonly (readonly [string, MemberMemory])[]>;
+  /** Keeps what is remembered of a member, and the alarms that came of it as untold, all of it or nothing; resolves once that survives the end of the process. */
+  save(member: string, memory: MemberMemory, alarms: readonly Alarm[]): Promise<void>;
+  /** Alarms that were kept and not yet told, oldest first. */
+  untold(): Promise<readonly Alarm[]>;
+  /** They were told. */
+  markTold(alarms: readonly Alarm[]): Promise<void>;
+  /** Whether the broker knows what a client of that name wants to hear, as far as was kept. */
+  subscribed(client: string): Promise<boolean>;
+  setSubscribed(client: string, subscribed: boolean): Promise<void>;
+  /** All alarms there were, each once, in order of time. */
+  log(): Promise<readonly Alarm[]>;
+  close(): Promise<void>;
+}
+
+/** A store that lasts as long as the process. */
+export function memoryGuardStore(): GuardStore {
+  const members = new Map<string, MemberMemory>();
+  const log = new Map<string, Alarm>();
+  const untold = new Map<string, Alarm>();
+  const subscribed = new Set<string>();
+  return {
+    members: () => Promise.resolve([...members]),
+    save(member, memory, alarms) {
+      members.set(member, memory);
+      for (const alarm of alarms) {
+        if (log.has(alarm.id)) continue;
+        log.set(alarm.id, alarm);
+        untold.set(alarm.id, alarm);
+      }
+      return Promise.resolve();
+    },
+    untold: () => Promise.resolve([...untold.values()]),
+    markTold(alarms) {
+      for (const { id } of alarms) untold.delete(id);
+      return Promise.resolve();
+    },
+    subscribed: (client) => Promise.resolve(subscribed.has(client)),
+    setSubscribed(client, value) {
+      if (value) subscribed.add(client);
+      else subscribed.delete(client);
+      return Promise.resolve();
+    },
+    log: () => Promise.resolve([...log.values()].sort((a, b) => a.time - b.time)),
+    close: () => Promise.resolve(),
+  };
+}

@@ -1,0 +1,37 @@
+/* Sharing where one is with a party, and seeing where the others are, over MQTT. */
+
+export { Presence, type JoinOutcome, type PresenceOptions, type PresenceStatus } from './presence.js';
+export { termsText, type SharingTerms } from './terms.js';
+export { pageMemory, type SharedBefore, type SharingMemory } from './sharing-memory.js';
+export { PartyWatch, type PartyWatchOptions } from './party-watch.js';
+export { PartyGuard, type GuardCounts, type PartyGuardOptions } from './party-guard.js';
+export { memoryGuardStore, type GuardStore } from './guard-store.js';
+export type { LinkState } from './link.js';
+export { mqttBroker, type MqttBrokerOptions } from './mqtt-broker.js';
+export { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
+
+export { LiveVeil } from '../core/trail/live-veil.js';
+export { FAULTS, readMessage, type Fault, type Reading } from '../core/presence/read-message.js';
+export {
+  MESSAGE_BYTES,
+  alarmMessage,
+  placeMessage,
+  stateMessage,
+  type Alarm,
+  type SharedPlace,
+  type SharedState,
+} from '../core/presence/messages.js';
+export {
+  MEMBER_STATES,
+  Roster,
+  type Dropped,
+  type Member,
+  type MemberState,
+  type RosterEvent,
+  type RosterOptions,
+  type Taken,
+} from '../core/presence/roster.js';
+export { BUCKETS, bucketOf, memberTopic, partyFilters, readTopic, slotBuckets, slotFrom, type Leaf, type MemberTopic, type Slot } from '../core/presence/topics.js'; // prettier-ignore
+export { ROLES, mayPublish, mayRead, type Holder, type Role } from '../core/presence/rights.js';
+export { membersOnMap } from '../core/presence/on-map.js';
+export { MemberGuard, type MemberMemory } from '../core/presence/member-guard.js';

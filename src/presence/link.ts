@@ -1,0 +1,190 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import type { Clock } from '../receiver/clock.js';
+import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.js';
+
+/** How the connection to a broker stands. */
+export type LinkState =
+  | { readonly state: 'off' }
+  | { readonly state: 'connecting'; readonly since: number }
+  | { readonly state: 'up'; readonly since: number }
+  /** Lost, or not found: it is tried again. */
+  | { readonly state: 'down'; readonly since: number; readonly why: string }
+  /** The broker does not want us; it is not tried again. */
+  | { readonly state: 'refused'; readonly why: string };
+
+export interface LinkOptions {
+  readonly broker: Broker;
+  readonly client: string;
+  readonly keepAlive: number;
+  readonly clock: Clock;
+  readonly persistent?: boolean;
+  /** The will of the so-manieth connection, counted from 1. */
+  readonly will?: (link: number) => WireMessage;
+  readonly onMessage: (message: WireMessage, retained: boolean) => void | Promise<void>;
+  /** There is a connection; `known` tells whether the broker still knew our subscriptions. */
+  readonly onUp: (known: boolean) => Promise<void>;
+}
+
+/** Seconds until it is tried again: the first time, and at the most. */
+const FIRST_RETRY = 1;
+const LAST_RETRY = 30;
+
+/** How often in a row a broker must deny us something until we do not come again: before it ever let us, and after that. */
+const DENIED_FIRST = 3;
+const DENIED_LATER = 20;
+
+/** A connection to a broker that is made again whenever it is lost, until it is closed. */
+export class Link {
+  readonly #options: LinkOptions;
+  readonly #state = atom<LinkState>({ state: 'off' });
+  #wire: Wire | undefined;
+  #wanted = false;
+  /** Whether the broker ever let us do what we came for, and how often in a row it did not. */
+  #served = false;
+  #denied = 0;
+  #count = 0;
+  #retry = FIRST_RETRY;
+  #cancelRetry = () => {};
+  /** Of the attempt that counts: what an older one brings is let go. */
+  #attempt = 0;
+
+  constructor(options: LinkOptions) {
+    this.#options = options;
+  }
+
+  get $state(): ReadableAtom<LinkState> {
+    return this.#state;
+  }
+
+  /** Connections so far. */
+  get count(): number {
+    return this.#count;
+  }
+
+  get isUp(): boolean {
+    return this.#wire !== undefined;
+  }
+
+  open(): void {
+    if (this.#wanted) return;
+    this.#wanted = true;
+    this.#retry = FIRST_RETRY;
+    this.#state.set({ state: 'connecting', since: this.#options.clock.now() });
+    this.#hearOfNetwork('addEventListener');
+    void this.#connect();
+  }
+
+  /** Rejects when there is no connection, or it is lost before the broker has it. */
+  publish(message: WireMessage, retain: boolean): Promise<void> {
+    return this.#wire?.publish(message, retain) ?? noConnection();
+  }
+
+  subscribe(filters: readonly string[]): Promise<void> {
+    return this.#wire?.subscribe(filters) ?? noConnection();
+  }
+
+  /** Takes leave, and does not come again until it is opened. */
+  async close(): Promise<void> {
+    const wire = this.#stop();
+    await wire?.end();
+  }
+
+  /** As `close`, but says this last, and waits for nothing: the app may end with this call. */
+  depart(messages: readonly WireMessage[]): void {
+    this.#stop()?.depart(messages);
+  }
+
+  /** The broker took us and does not let us do what we came for. */
+  refuse(why: string): void {
+    const wire = this.#stop();
+    this.#state.set({ state: 'refused', why });
+    void wire?.end();
+  }
+
+  #stop(): Wire | undefined {
+    const wire = this.#wire;
+    this.#wanted = false;
+    this.#attempt++;
+    this.#wire = undefined;
+    this.#cancelRetry();
+    this.#hearOfNetwork('removeEventListener');
+    this.#state.set({ state: 'off' });
+    return wire;
+  }
+
+  async #connect(): Promise<void> {
+    const { broker, client, keepAlive, persistent = false, will, onMessage, onUp, clock } = this.#options;
+    const attempt = ++this.#attempt;
+    const isOurs = () => this.#wanted && attempt === this.#attempt;
+    this.#cancelRetry();
+    try {
+      const wire = await broker.open({
+        client,
+        keepAlive,
+        persistent,
+        will: will?.(this.#count + 1),
+        onMessage: (message, retained) => (isOurs() ? onMessage(message, retained) : undefined),
+        onClosed: (why) => isOurs() && this.#lost(new BrokerError('unreachable', why)),
+      });
+      if (!isOurs()) {
+        void wire.end();
+        return;
+      }
+      this.#wire = wire;
+      this.#count++;
+      this.#retry = FIRST_RETRY;
+      this.#state.set({ state: 'up', since: clock.now() });
+      await this.#begin(() => onUp(wire.known));
+    } catch (error) {
+      if (isOurs()) this.#lost(error);
+    }
+  }
+
+  /** A broker says no to a subscription also when it cannot just now, as a cluster that has lost a node: only if it goes on is that a refusal. */
+  async #begin(onUp: () => Promise<void>): Promise<void> {
+    try {
+      await onUp();
+      [this.#served, this.#denied] = [true, 0];
+    } catch (error) {
+      const patience = this.#served ? DENIED_LATER : DENIED_FIRST;
+      if (error instanceof BrokerError && error.kind === 'refused' && ++this.#denied < patience)
+        throw new BrokerError('unreachable', error.message, error);
+      throw error;
+    }
+  }
+
+  #lost(error: unknown): void {
+    const wire = this.#wire;
+    this.#wire = undefined;
+    this.#attempt++;
+    wire?.drop();
+    const why = error instanceof Error ? error.message : String(error);
+    if (error instanceof BrokerError && error.kind === 'refused') {
+      this.refuse(why);
+      return;
+    }
+    const now = this.#state.get();
+    const since = now.state === 'down' ? now.since : this.#options.clock.now();
+    this.#state.set({ state: 'down', since, why });
+    // Not all at the same moment, when a broker comes back.
+    this.#cancelRetry = this.#options.clock.after(
+      this.#retry * (0.5 + Math.random() / 2),
+      () => void this.#connect(),
+    );
+    this.#retry = Math.min(LAST_RETRY, 2 * this.#retry);
+  }
+
+  /** The network is back: there is no use in waiting. */
+  readonly #tryNow = () => {
+    if (this.#state.get().state === 'down') void this.#connect();
+  };
+
+  #hearOfNetwork(toggle: 'addEventListener' | 'removeEventListener'): void {
+    const target = globalThis as Partial<Pick<Window, typeof toggle>>;
+    target[toggle]?.('online', this.#tryNow);
+  }
+}
+
+function noConnection(): Promise<never> {
+  return Promise.reject(new BrokerError('unreachable', 'there is no connection'));
+}

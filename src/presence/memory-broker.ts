@@ -1,0 +1,163 @@
+import { PERIODS } from '../core/presence/signs-of-life.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
+
+export interface MemoryBrokerOptions {
+  readonly clock?: Clock;
+  /** Whether a client may say something under a topic; what it may not is taken, and told to nobody. Default: all may. */
+  readonly allows?: (client: string, topic: string) => boolean;
+}
+
+/** How a connection ends: at once, or so that the broker waits for signs of life until it gives the client up. */
+export type Loss = 'closed' | 'silent';
+
+/** A broker in memory, and what can befall it. */
+export interface MemoryBroker extends Broker {
+  /** What is kept, by topic. */
+  readonly retained: ReadonlyMap<string, string>;
+  /** Those that are connected. */
+  readonly clients: readonly string[];
+  /** Whether it can be reached. Set to false, all connections are lost, silently. */
+  reachable: boolean;
+  /** The connection of a client is lost; it may come again. */
+  lose(client: string, how?: Loss): void;
+  /** The network of a client is cut until what is returned is called. */
+  cut(client: string, how?: Loss): () => void;
+  /** The process of a client dies: its connection is lost, and nothing is heard of it again. */
+  kill(client: string, how?: Loss): void;
+  /** It begins anew and remembers nothing. */
+  restart(): void;
+  /** Says something, as somebody who may. */
+  say(topic: string, payload: string, retain?: boolean): void;
+  /** Calls back with all that is said. Returns what ends that. */
+  listen(listener: (message: WireMessage) => void): () => void;
+}
+
+interface Client {
+  readonly options: WireOptions;
+  readonly filters: string[];
+}
+
+/**
+ * A broker in memory, with a clock that a test moves: it keeps retained messages and says last wills as MQTT 3.1.1 has it, and keeps
+ * nothing for clients that are away. For an app’s own tests and for
+ * demonstrations; nothing leaves the process.
+ */
+export function memoryBroker({
+  clock = systemClock,
+  allows = () => true,
+}: MemoryBrokerOptions = {}): MemoryBroker {
+  const retained = new Map<string, string>();
+  const clients = new Map<string, Client>();
+  const dead = new Set<string>();
+  const cutOff = new Set<string>();
+  const listeners = new Set<(message: WireMessage) => void>();
+  let reachable = true;
+
+  function say(message: WireMessage, retain: boolean): void {
+    const { topic, payload } = message;
+    if (retain && payload === '') retained.delete(topic);
+    else if (retain) retained.set(topic, payload);
+    for (const listener of [...listeners]) listener(message);
+    for (const { options, filters } of [...clients.values()])
+      if (filters.some((filter) => covers(filter, topic))) void options.onMessage(message, false);
+  }
+
+  function lose(name: string, how: Loss = 'closed'): void {
+    const client = clients.get(name);
+    if (client === undefined) return;
+    const { will, keepAlive, onClosed } = client.options;
+    clients.delete(name);
+    if (!dead.has(name)) onClosed('the connection was lost');
+    const sayWill = () => will !== undefined && say(will, true);
+    if (how === 'closed') sayWill();
+    else clock.after(PERIODS * keepAlive, sayWill);
+  }
+
+  function wireOf(client: Client): Wire {
+    const { client: name, onMessage } = client.options;
+    const isUp = () => clients.get(name) === client;
+    const reach = async () => {
+      await Promise.resolve();
+      if (!isUp()) throw new BrokerError('unreachable', 'the broker in memory was lost');
+    };
+    return {
+      known: false,
+      async publish(message, retain) {
+        await reach();
+        if (allows(name, message.topic)) say(message, retain);
+      },
+      async subscribe(filters) {
+        await reach();
+        client.filters.push(...filters);
+        for (const [topic, payload] of retained)
+          if (filters.some((filter) => covers(filter, topic))) void onMessage({ topic, payload }, true);
+      },
+      async end() {
+        await Promise.resolve();
+        if (isUp()) clients.delete(name);
+      },
+      depart(messages) {
+        if (!isUp()) return;
+        for (const message of messages) if (allows(name, message.topic)) say(message, true);
+        clients.delete(name);
+      },
+      drop: () => isUp() && lose(name),
+    };
+  }
+
+  return {
+    name: 'a broker in memory',
+    retained,
+    get clients() {
+      return [...clients.keys()];
+    },
+    get reachable() {
+      return reachable;
+    },
+    set reachable(value) {
+      reachable = value;
+      if (!value) for (const name of [...clients.keys()]) lose(name, 'silent');
+    },
+    lose,
+    cut(name, how = 'silent') {
+      cutOff.add(name);
+      lose(name, how);
+      return () => void cutOff.delete(name);
+    },
+    kill(name, how) {
+      dead.add(name);
+      lose(name, how);
+    },
+    restart() {
+      retained.clear();
+      for (const [name, { options }] of [...clients]) {
+        clients.delete(name);
+        options.onClosed('the broker began anew');
+      }
+    },
+    say: (topic, payload, retain = false) => say({ topic, payload }, retain),
+    listen(listener) {
+      listeners.add(listener);
+      return () => void listeners.delete(listener);
+    },
+    async open(options) {
+      await Promise.resolve();
+      if (!reachable || dead.has(options.client) || cutOff.has(options.client))
+        throw new BrokerError('unreachable', 'the broker in memory cannot be reached');
+      lose(options.client); // one that comes twice takes the other’s place
+      const client: Client = { options, filters: [] };
+      clients.set(options.client, client);
+      return wireOf(client);
+    },
+  };
+}
+
+/** Whether a filter with + and # covers a topic: MQTT 3.1.1, 4.7. */
+function covers(filter: string, topic: string): boolean {
+  const wanted = filter.split('/');
+  const parts = topic.split('/');
+  if (wanted.at(-1) === '#') wanted.pop();
+  else if (wanted.length !== parts.length) return false;
+  return wanted.every((want, i) => want === '+' || want === parts[i]);
+}

@@ -1,0 +1,211 @@
+import type { IClientOptions, MqttClient } from 'mqtt';
+import { checkOptions, numberFrom, someText, anything, yesOrNo } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { MESSAGE_BYTES } from '../core/presence/messages.js';
+import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
+
+export interface MqttBrokerOptions {
+  /** Who we are to the broker: for a member, its own id. */
+  readonly username?: string;
+  readonly password?: string;
+  /** Certificates in PEM that are trusted beside the system’s own, for a broker that signs its own. In Node only: a browser has its own. */
+  readonly ca?: string;
+  /** Whether the broker’s certificate is checked. Default true. In Node only. */
+  readonly checkCertificate?: boolean;
+  /** Seconds that connecting may take. Default 10. */
+  readonly patience?: number;
+}
+
+const PROTOCOLS = ['mqtt:', 'mqtts:', 'ws:', 'wss:'];
+/** Bytes from which a payload has too many letters, whatever they are. */
+const LONGEST = 4 * MESSAGE_BYTES + 4;
+/** DISCONNECT, MQTT 3.1.1, 3.14. */
+const DISCONNECT = Uint8Array.of(0xe0, 0);
+/** Return codes of CONNACK that ask us not to come again so: MQTT 3.1.1, 3.2.2.3. */
+const REFUSALS: Readonly<Record<number, string>> = {
+  1: 'it does not speak MQTT 3.1.1',
+  2: 'it does not take our name',
+  4: 'user name or password are wrong',
+  5: 'user name or password are wrong, or it does not let us in',
+};
+
+/**
+ * A broker of MQTT 3.1.1 (OASIS, 2014): `mqtt://` and `mqtts://` over TCP and TLS, in Node; `ws://` and `wss://` over WebSocket, everywhere. Of several
+ * addresses, those of a cluster, the next is tried when one does not answer.
+ *
+ * @throws {InputError} for an address or an option that is none.
+ */
+export function mqttBroker(addresses: string | readonly string[], options: MqttBrokerOptions = {}): Broker {
+  checkOptions('mqttBroker', options, {
+    username: someText,
+    password: someText,
+    ca: anything,
+    checkCertificate: yesOrNo,
+    patience: numberFrom(0.1, 300, 'seconds'),
+  });
+  const urls = [addresses].flat().map(checkAddress);
+  if (urls.length === 0) throw new InputError('bad-value', 'mqttBroker needs the address of a broker');
+  const { username, password, ca, checkCertificate = true, patience = 10 } = options;
+  let next = 0;
+  return {
+    name: new URL(urls[0] as string).host,
+    async open(wire) {
+      const url = urls[next] as string;
+      try {
+        return await connected(url, wire, {
+          connectTimeout: patience * 1000,
+          ...(username !== undefined && { username }),
+          ...(password !== undefined && { password }),
+          ...(ca !== undefined && { ca }),
+          rejectUnauthorized: checkCertificate,
+        });
+      } catch (error) {
+        next = (next + 1) % urls.length;
+        throw error;
+      }
+    },
+  };
+}
+
+function checkAddress(address: string): string {
+  if (URL.canParse(address) && PROTOCOLS.includes(new URL(address).protocol)) return address;
+  throw new InputError(
+    'bad-value',
+    `a broker’s address is like mqtt://host:1883, mqtts://, ws:// or wss://; got "${address.slice(0, 80)}"`,
+  );
+}
+
+async function connected(url: string, options: WireOptions, more: IClientOptions): Promise<Wire> {
+  const { default: mqtt } = await import('mqtt'); // whoever shares nothing need not load it
+  const { client: clientId, keepAlive, will, persistent, onMessage, onClosed } = options;
+  const client = mqtt.connect(url, {
+    ...more,
+    clientId,
+    keepalive: keepAlive,
+    clean: !persistent,
+    protocolVersion: 4,
+    reconnectPeriod: 0, // each connection has a will of its own
+    resubscribe: false,
+    queueQoSZero: false,
+    ...(will !== undefined && {
+      will: { topic: will.topic, payload: will.payload, qos: 1, retain: true },
+    }),
+  });
+  // Messages come in one after the other, and each is acknowledged after this.
+  client.handleMessage = ({ topic, payload, retain }, taken) => {
+    const taking = onMessage({ topic, payload: textOf(payload) }, retain);
+    if (taking === undefined) {
+      taken();
+      return;
+    }
+    // What fails is not acknowledged, and the broker gives it again at the next connection.
+    taking.then(
+      () => taken(),
+      () => client.end(true),
+    );
+  };
+  const name = new URL(url).host;
+  return new Promise((resolve, reject) => {
+    let up = false;
+    let why = 'the connection was closed';
+    client.on('error', (error) => {
+      why = error.message;
+      if (up) return;
+      const code = (error as { code?: unknown }).code;
+      const refusal = typeof code === 'number' ? REFUSALS[code] : undefined;
+      client.end(true);
+      reject(
+        refusal === undefined
+          ? new BrokerError('unreachable', `${name} cannot be reached: ${error.message}`, error)
+          : new BrokerError('refused', `${name} refuses: ${refusal}`, error),
+      );
+    });
+    client.on('close', () => {
+      if (up) onClosed(`${name} was lost: ${why}`);
+      else reject(new BrokerError('unreachable', `${name} cannot be reached: ${why}`));
+      client.end(true);
+    });
+    client.on('connect', ({ sessionPresent }) => {
+      up = true;
+      resolve(new MqttWire(client, name, sessionPresent));
+    });
+  });
+}
+
+class MqttWire implements Wire {
+  readonly known: boolean;
+  readonly #client: MqttClient;
+  readonly #name: string;
+  /** Who waits for an acknowledgement. */
+  readonly #waiting = new Set<(error: Error) => void>();
+
+  constructor(client: MqttClient, name: string, known: boolean) {
+    this.#client = client;
+    this.#name = name;
+    this.known = known;
+    client.once('close', () => {
+      for (const fail of this.#waiting) fail(new BrokerError('unreachable', `${name} was lost`));
+    });
+  }
+
+  publish({ topic, payload }: WireMessage, retain: boolean): Promise<void> {
+    return this.#acknowledged((done) => {
+      this.#client.publish(topic, payload, { qos: 1, retain }, (error) => done(error));
+    });
+  }
+
+  subscribe(filters: readonly string[]): Promise<void> {
+    return this.#acknowledged((done) => {
+      this.#client.subscribe([...filters], { qos: 1 }, (error, _granted, packet) => {
+        // 128: MQTT 3.1.1, 3.9.3.
+        const refused = packet?.granted.some((qos) => qos === 128) === true;
+        done(refused ? new BrokerError('refused', `${this.#name} does not let us hear of the party`) : error);
+      });
+    });
+  }
+
+  async end(): Promise<void> {
+    if (this.#client.connected) await this.#client.endAsync();
+  }
+
+  depart(messages: readonly WireMessage[]): void {
+    const client = this.#client;
+    if (!client.connected) return;
+    for (const { topic, payload } of messages) client.publish(topic, payload, { qos: 0, retain: true });
+    // Behind what was written, without waiting for acknowledgements as ending does.
+    client.stream.write(DISCONNECT);
+    client.stream.end();
+  }
+
+  drop(): void {
+    this.#client.end(true);
+  }
+
+  /** What the client never answers, because the connection is gone, fails. */
+  #acknowledged(ask: (done: (error?: Error | null) => void) => void): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const fail = (error: Error) => {
+        this.#waiting.delete(fail);
+        reject(error);
+      };
+      if (!this.#client.connected) {
+        fail(new BrokerError('unreachable', `${this.#name} was lost`));
+        return;
+      }
+      this.#waiting.add(fail);
+      ask((error) => {
+        if (error instanceof Error) {
+          fail(error);
+          return;
+        }
+        this.#waiting.delete(fail);
+        resolve();
+      });
+    });
+  }
+}
+
+/** A payload as text; of one that is too long no more than shows that it is. */
+function textOf(payload: string | Uint8Array): string {
+  return (payload.length > LONGEST ? payload.slice(0, LONGEST) : payload).toString();
+}

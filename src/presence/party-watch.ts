@@ -1,0 +1,156 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import { anything, checkOptions, numberFrom } from '../core/check/options.js';
+import type { Alarm } from '../core/presence/messages.js';
+import {
+  Roster,
+  type Dropped,
+  type Member,
+  type RosterEvent,
+  type RosterOptions,
+} from '../core/presence/roster.js';
+import { TICK } from '../core/presence/signs-of-life.js';
+import { checkId, partyFilters } from '../core/presence/topics.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import { consoleWarn, type Warn } from '../receiver/warn.js';
+import type { Broker } from './broker.js';
+import { Link, type LinkState } from './link.js';
+import { Listeners } from './listeners.js';
+
+export interface PartyWatchOptions extends RosterOptions {
+  /** Id of the party. */
+  readonly party: string;
+  readonly broker: Broker;
+  /** Seconds between two states of `$members` at the least, so that a large party can be shown. Default 0.2. */
+  readonly every?: number;
+  /** Seconds between signs of life to the broker. Default 30. */
+  readonly keepAlive?: number;
+  readonly clock?: Clock;
+  readonly warn?: Warn;
+}
+
+/** Alarms that are kept; the oldest goes first. */
+const KEPT = 500;
+
+/** Sees where the members of a party are, live, until it is closed. It says nothing to anybody. */
+export class PartyWatch {
+  readonly #roster: Roster;
+  readonly #link: Link;
+  readonly #clock: Clock;
+  readonly #every: number;
+  readonly #members = atom<readonly Member[]>([]);
+  readonly #alarms = atom<readonly Alarm[]>([]);
+  readonly #listeners: Listeners<RosterEvent>;
+  readonly #alarmListeners: Listeners<Alarm>;
+  #cancelShow: (() => void) | undefined;
+  #cancelTick: () => void;
+
+  /** @throws {InputError} for a misspelt option, or a value out of range. */
+  constructor(options: PartyWatchOptions) {
+    const {
+      party,
+      broker,
+      every = 0.2,
+      keepAlive = 30,
+      clock = systemClock,
+      warn = consoleWarn,
+      ...rest
+    } = options;
+    checkId('party', party);
+    checkOptions(
+      'PartyWatch',
+      { broker, every, keepAlive, clock, warn, ...rest },
+      {
+        broker: (value) => (value instanceof Object ? undefined : 'must be mqttBroker(…)'),
+        every: numberFrom(0, 60, 'seconds'),
+        keepAlive: numberFrom(2, 3600, 'seconds'),
+        clock: anything,
+        warn: anything,
+        trail: anything,
+        leftFor: anything,
+        beyond: anything,
+        oldest: anything,
+      },
+    );
+    this.#roster = new Roster(party, rest);
+    this.#clock = clock;
+    this.#listeners = new Listeners('PartyWatch', warn);
+    this.#alarmListeners = new Listeners('PartyWatch', warn);
+    this.#every = every;
+    const chance = crypto.getRandomValues(new Uint32Array(1))[0] as number;
+    this.#link = new Link({
+      broker,
+      clock,
+      keepAlive,
+      client: `${party}.watch.${Math.floor(clock.now()).toString(36)}-${chance.toString(36)}`,
+      onMessage: ({ topic, payload }, retained) => this.#take(topic, payload, retained),
+      onUp: () => {
+        this.#roster.beginAgain(clock.now());
+        return this.#link.subscribe(partyFilters(party));
+      },
+    });
+    this.#link.open();
+    this.#cancelTick = clock.after(TICK, () => this.#tick());
+  }
+
+  /** Who is in the party, in the order of their ids, live. */
+  get $members(): ReadableAtom<readonly Member[]> {
+    return this.#members;
+  }
+
+  /** What guards told while it was watched, oldest first, live; each once. */
+  get $alarms(): ReadableAtom<readonly Alarm[]> {
+    return this.#alarms;
+  }
+
+  /** How the connection to the broker stands: while it is down, members only age. */
+  get $link(): ReadableAtom<LinkState> {
+    return this.#link.$state;
+  }
+
+  /** Messages that were dropped, by why. */
+  get dropped(): Dropped {
+    return this.#roster.dropped;
+  }
+
+  /** Calls back with each change of a member’s state, at once. Returns what ends that. */
+  onEvent(listener: (event: RosterEvent) => void): () => void {
+    return this.#listeners.add(listener);
+  }
+
+  /** Calls back with each alarm, once. Returns what ends that. */
+  onAlarm(listener: (alarm: Alarm) => void): () => void {
+    return this.#alarmListeners.add(listener);
+  }
+
+  async close(): Promise<void> {
+    this.#cancelTick();
+    this.#cancelShow?.();
+    await this.#link.close();
+  }
+
+  #take(topic: string, payload: string, retained: boolean): void {
+    const { events, alarm } = this.#roster.take(topic, payload, retained, this.#clock.now());
+    this.#tell(events);
+    if (alarm !== undefined) {
+      this.#alarms.set([...this.#alarms.get(), alarm].slice(-KEPT));
+      this.#alarmListeners.tell(alarm);
+    }
+    this.#cancelShow ??= this.#clock.after(this.#every, () => this.#show());
+  }
+
+  #tick(): void {
+    this.#tell(this.#roster.tick(this.#clock.now()));
+    this.#show();
+    this.#cancelTick = this.#clock.after(TICK, () => this.#tick());
+  }
+
+  #tell(events: readonly RosterEvent[]): void {
+    for (const event of events) this.#listeners.tell(event);
+  }
+
+  #show(): void {
+    this.#cancelShow?.();
+    this.#cancelShow = undefined;
+    this.#members.set(this.#roster.members);
+  }
+}

@@ -1,0 +1,354 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import { anything, checkOptions, numberFrom, oneOf, someText } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import type { Fix } from '../core/fix/fix.js';
+import { randomFrom } from '../core/motion/random.js';
+import type { SharedPlace } from '../core/presence/messages.js';
+import { toldWithin } from '../core/presence/signs-of-life.js';
+import { checkId } from '../core/presence/topics.js';
+import { LiveVeil } from '../core/trail/live-veil.js';
+import type { Veil } from '../core/trail/veil.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
+import type { Follow } from '../receiver/follow.js';
+import type { Life } from '../receiver/life.js';
+import type { Receiver } from '../receiver/receiver.js';
+import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { Announcement } from './announcement.js';
+import type { Broker } from './broker.js';
+import type { SharedBefore, SharingMemory } from './sharing-memory.js';
+import type { SharingTerms } from './terms.js';
+
+export interface PresenceOptions {
+  /** Id of the party: small letters, digits, - and _. */
+  readonly party: string;
+  /** Id of the member, in the same letters. */
+  readonly member: string;
+  /** How they are called, at most 80 letters; the id if left out. */
+  readonly name?: string;
+  readonly broker: Broker;
+  /** Who will see the places, in words for the user: the app knows who may read the party at the broker. */
+  readonly recipients: readonly string[];
+  /** Seconds, and metres, that a fix must be from the last one sent: both. Default 0: all fixes of the follow are sent. */
+  readonly every?: number;
+  readonly beyond?: number;
+  /** Metres that places are rounded to before they leave the device, 1 to 1 000 000. Default: they are exact. */
+  readonly rounding?: number;
+  /** Areas whose inside is not shared. */
+  readonly veil?: Veil;
+  /** Seconds of the trail that go with each place. Default 0. */
+  readonly trail?: number;
+  /** Seconds after which sharing ends by itself. Default: it goes on. */
+  readonly limit?: number;
+  /** Seconds between signs of life, 2 to 3600. Others know within one and a half times that and 5 s that we vanished. Default 30. */
+  readonly keepAlive?: number;
+  /** Seconds that the last place stays after we vanished. Default 3600. */
+  readonly stays?: number;
+  /** Seconds in which the broker must have confirmed that others are told. Default 10. */
+  readonly patience?: number;
+  /** What tells that the app is closed or put to rest: the `life` of the source. */
+  readonly life?: Life;
+  /** Remembers from one run of the app to the next that sharing was on: `pageMemory()` in a page. */
+  readonly memory?: SharingMemory;
+  /** A `viewer` sees and shares nothing. Default `member`. */
+  readonly role?: 'member' | 'viewer';
+  readonly clock?: Clock;
+  readonly warn?: Warn;
+}
+
+/** How sharing stands. */
+export type PresenceStatus =
+  /** Nobody sees anything. */
+  | { readonly state: 'off' }
+  /** It was switched on, and the broker has not confirmed it yet. */
+  | { readonly state: 'joining' }
+  /** The broker has the record. `veiled`: we are in an area that is not shared. */
+  | { readonly state: 'sharing'; readonly veiled: boolean }
+  /** It is on, and the broker cannot be reached: places wait. */
+  | { readonly state: 'unreachable'; readonly why: string }
+  /** The app rests, and said so. */
+  | { readonly state: 'asleep' }
+  /** It was switched off, and the broker has not confirmed yet that the record is gone. */
+  | { readonly state: 'leaving' }
+  /** The broker does not let us share, or another device shares as us. */
+  | { readonly state: 'refused'; readonly why: string };
+
+/** Seconds that a receiver’s last fix may be old, to be shared at once. */
+const FRESH = 600;
+
+/** How joining went: `sharing`, once the broker has confirmed it; `refused`; or `left`, switched off before that. */
+export type JoinOutcome = 'sharing' | 'refused' | 'left';
+
+type Defaults = Required<
+  Pick<PresenceOptions, 'every' | 'beyond' | 'trail' | 'keepAlive' | 'stays' | 'patience'>
+>;
+const DEFAULTS: Defaults = Object.freeze({
+  every: 0,
+  beyond: 0,
+  trail: 0,
+  keepAlive: 30,
+  stays: 3600,
+  patience: 10,
+});
+
+/**
+ * Shares where one member is with their party, from `join` to `leave`. Off until it is switched on; taken back as a whole when it is switched off,
+ * the app is closed, or the follow is over; and expiring by itself when the app, the phone or the network dies.
+ */
+export class Presence {
+  readonly #options: PresenceOptions & Defaults;
+  readonly #clock: Clock;
+  readonly #warn: Warn;
+  readonly #status = atom<PresenceStatus>({ state: 'off' });
+  #announcement: Announcement | undefined;
+  #follow: Follow | undefined;
+  #ends: (() => void)[] = [];
+  #until: number | undefined;
+  #settle: (outcome: JoinOutcome) => void = () => {};
+  #leaving: Promise<void> | undefined;
+  /** What takes the record of an earlier announcement back, as soon as it can. */
+  #retiring: Announcement | undefined;
+  #lastStart = 0;
+
+  /** @throws {InputError} for a misspelt option, an id that is none, or a value out of range. */
+  constructor(options: PresenceOptions) {
+    checkOptions('Presence', options, {
+      party: anything,
+      member: anything,
+      name: (value) =>
+        someText(value) ?? ((value as string).length > 80 ? 'must be at most 80 letters' : undefined),
+      broker: (value) => (value instanceof Object ? undefined : 'must be mqttBroker(…)'),
+      recipients: (value) =>
+        Array.isArray(value) && value.length > 0 && value.every((each) => someText(each) === undefined)
+          ? undefined
+          : 'must name who will see the places: the user is told',
+      every: numberFrom(0, 86_400, 'seconds'),
+      beyond: numberFrom(0, 1e6, 'metres'),
+      rounding: numberFrom(1, 1e6, 'metres'),
+      veil: (value) => (value instanceof Object ? undefined : 'must be a Veil'),
+      trail: numberFrom(0, 86_400, 'seconds'),
+      limit: numberFrom(1, 604_800, 'seconds'),
+      keepAlive: numberFrom(2, 3600, 'seconds'),
+      stays: numberFrom(0, 86_400, 'seconds'),
+      patience: numberFrom(1, 300, 'seconds'),
+      life: anything,
+      memory: anything,
+      role: oneOf('member', 'viewer'),
+      clock: anything,
+      warn: anything,
+    });
+    checkId('party', options.party);
+    checkId('member', options.member);
+    const given: Partial<PresenceOptions> = options;
+    for (const name of ['broker', 'recipients'] as const)
+      if (given[name] === undefined) throw new InputError('bad-value', `Presence: ${name} is missing`);
+    this.#options = { ...DEFAULTS, ...options };
+    this.#clock = options.clock ?? systemClock;
+    this.#warn = options.warn ?? consoleWarn;
+  }
+
+  /** How sharing stands, live. */
+  get $status(): ReadableAtom<PresenceStatus> {
+    return this.#status;
+  }
+
+  /** Whether sharing is on: it was switched on, and not off again. */
+  get on(): boolean {
+    return this.#announcement !== undefined;
+  }
+
+  /** The place that was shared last, as others see it. */
+  get latest(): SharedPlace | undefined {
+    return this.#announcement?.latest;
+  }
+
+  /** Places that wait for the network, and how many were so many that they were given up. */
+  get waiting(): { readonly places: number; readonly lost: number } {
+    return { places: this.#announcement?.waiting ?? 0, lost: this.#announcement?.lost ?? 0 };
+  }
+
+  /** An earlier run of the app was sharing when it ended. Sharing is off; ask the user: `join` goes on with it, `leave` takes back what is left of it. */
+  get before(): SharedBefore | undefined {
+    const before = this.on ? undefined : this.#options.memory?.read();
+    const { party, member } = this.#options;
+    return before?.party === party && before.member === member ? before : undefined;
+  }
+
+  /** Who learns what, to be shown before and while sharing: `termsText` makes sentences of it. */
+  get terms(): SharingTerms {
+    const { recipients, rounding, veil, trail, limit, life, keepAlive, stays } = this.#options;
+    return {
+      recipients,
+      rounding,
+      veiled: veil !== undefined,
+      trail,
+      limit,
+      until: this.#until,
+      protection: life === undefined ? 'only-expiry' : 'cleaned-up',
+      vanishedAfter: toldWithin(keepAlive),
+      stays,
+    };
+  }
+
+  /**
+   * Switches sharing on: the fixes of a follow, or of a receiver that is followed for that, are shared until `leave`, or until the follow is over.
+   * Of a receiver the last fix is shared at once, if it is not older than ten minutes. Sharing twice is sharing once. What is returned never
+   * rejects.
+   *
+   * @throws {InputError} for a viewer, who may not share.
+   */
+  join(from: Follow | Receiver): Promise<JoinOutcome> {
+    const { role, memory, party, member, limit, life } = this.#options;
+    if (role === 'viewer')
+      throw new InputError('bad-value', `${member} is a viewer of ${party}, and shares nothing`);
+    if (this.#announcement !== undefined) {
+      this.#announcement.abandon();
+      this.#end();
+    }
+    this.#retiring?.abandon(); // the record is written anew
+    const now = this.#clock.now();
+    if (life === undefined) {
+      const { vanishedAfter, stays } = this.terms;
+      this.#warn(
+        `Presence has no life: nobody tells it that the app is closed, so only expiry protects; others learn within ${vanishedAfter} s that ${member} vanished, and the last place is gone ${stays} s later`,
+      );
+    }
+    memory?.write({ party, member, since: now });
+    this.#until = limit === undefined ? undefined : now + limit * 1000;
+    const [follow, last] = followOf(from);
+    this.#follow = follow;
+    const announcement = this.#announce(now);
+    this.#announcement = announcement;
+    const outcome = new Promise<JoinOutcome>((resolve) => (this.#settle = resolve));
+    this.#listen(follow, announcement);
+    if (last !== undefined) announcement.take(last);
+    if (!announcement.asleep) announcement.begin();
+    return outcome;
+  }
+
+  /**
+   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a network, when it is back. When
+   * nothing is shared and nothing is left of an earlier run, it does nothing.
+   */
+  leave(): Promise<void> {
+    const announcement = this.#announcement;
+    if (announcement !== undefined) {
+      this.#end();
+      this.#leaving = this.#takeBack(announcement);
+    } else if (this.#leaving === undefined && this.before !== undefined) {
+      this.#leaving = this.#takeBack(this.#announce(this.#clock.now()));
+    }
+    return this.#leaving ?? Promise.resolve();
+  }
+
+  #announce(now: number): Announcement {
+    const { party, member, name, broker, keepAlive, stays, every, beyond, rounding, veil, trail, patience } =
+      this.#options;
+    const chance = crypto.getRandomValues(new Uint32Array(2));
+    // Later sessions of a device begin later, also when its clock does not move.
+    const start = (this.#lastStart = Math.max(Math.floor(now), this.#lastStart + 1));
+    const announcement: Announcement = new Announcement({
+      party,
+      member,
+      name,
+      broker,
+      keepAlive,
+      stays,
+      every,
+      beyond,
+      rounding,
+      trail,
+      patience,
+      clock: this.#clock,
+      session: `${start.toString(36)}-${(chance[0] as number).toString(36)}`,
+      veil: veil === undefined ? undefined : new LiveVeil(veil, randomFrom(chance[1] as number)),
+      until: this.#until,
+      onChange: () => this.#show(announcement),
+      onOver: (why, text) => {
+        if (announcement !== this.#announcement) return;
+        if (why === 'superseded') announcement.abandon();
+        this.#end('refused');
+        this.#options.memory?.write(undefined);
+        this.#status.set({ state: 'refused', why: text });
+      },
+    });
+    return announcement;
+  }
+
+  #listen(follow: Follow, announcement: Announcement): void {
+    const { life, limit } = this.#options;
+    const isOurs = () => this.#announcement === announcement;
+    const depart = () => {
+      if (!isOurs()) return;
+      // Without a connection the record stays until it expires, and the next start has to know.
+      if (announcement.link.state === 'up') this.#options.memory?.write(undefined);
+      this.#end();
+      announcement.depart();
+      this.#status.set({ state: 'off' });
+    };
+    const wake = () => {
+      if (this.#until !== undefined && this.#clock.now() >= this.#until) void this.leave();
+      else announcement.wake();
+    };
+    this.#ends = [
+      follow.tap((fix: Fix) => announcement.take(fix)),
+      follow.$state.subscribe((state) =>
+        announcement.rest(state.state === 'still' ? state.since : undefined),
+      ),
+      follow.onEvent(({ kind }) => {
+        if (kind === 'paused') announcement.sleep();
+        else if (kind === 'resumed') wake();
+        else if (kind === 'closed' || kind === 'killed') depart();
+      }),
+    ];
+    if (follow.state === 'paused') announcement.sleep();
+    const unhear = life?.on((event, time) => {
+      if (time !== undefined && time < this.#clock.now()) return; // of an earlier run
+      if (event === 'frozen') announcement.sleep();
+      else if (event === 'restored' && follow.state !== 'paused') wake();
+      else if (event === 'closed' || event === 'killed') depart();
+    });
+    if (unhear !== undefined) this.#ends.push(unhear);
+    if (limit !== undefined) this.#ends.push(this.#clock.after(limit, () => void this.leave()));
+    void follow.over.then(() => (isOurs() ? this.leave() : undefined));
+  }
+
+  /** The switch is off: nothing is taken any more, and the follow is stopped. */
+  #end(outcome: JoinOutcome = 'left'): void {
+    for (const end of this.#ends) end();
+    this.#ends = [];
+    this.#announcement = undefined;
+    this.#until = undefined;
+    const follow = this.#follow;
+    this.#follow = undefined;
+    follow?.stop();
+    this.#settle(outcome);
+  }
+
+  async #takeBack(announcement: Announcement): Promise<void> {
+    this.#status.set({ state: 'leaving' });
+    this.#retiring = announcement;
+    await announcement.leave();
+    this.#leaving = this.#retiring = undefined;
+    if (this.#announcement !== undefined) return; // switched on again meanwhile
+    this.#options.memory?.write(undefined);
+    this.#status.set({ state: 'off' });
+  }
+
+  #show(announcement: Announcement): void {
+    if (announcement !== this.#announcement) return;
+    const { link, asleep, confirmed, veiled } = announcement;
+    if (asleep) this.#status.set({ state: 'asleep' });
+    else if (link.state === 'down') this.#status.set({ state: 'unreachable', why: link.why });
+    else if (confirmed) {
+      this.#status.set({ state: 'sharing', veiled });
+      this.#settle('sharing');
+    } else this.#status.set({ state: 'joining' });
+  }
+}
+
+/** A follow, and the fix to begin with. */
+function followOf(from: Follow | Receiver): [Follow, Fix | undefined] {
+  if (!('lastFix' in from)) return [from, from.latest];
+  const last = from.lastFix();
+  return [from.follow(), last === undefined || last.age > FRESH ? undefined : last.fix];
+}

@@ -1,0 +1,132 @@
+import { atom, type ReadableAtom } from 'nanostores';
+import type { Crossing } from '../core/fence/crossing.js';
+import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
+import type { Fence } from '../core/fence/fence.js';
+import type { TimeInside } from '../core/fence/time-inside.js';
+import type { FenceWatch, FenceWatchState } from '../core/fence/watch.js';
+import type { Fix } from '../core/fix/fix.js';
+import type { Follow } from '../receiver/follow.js';
+import type { Recorder } from './recorder.js';
+import type { TrailStore } from './trail-store.js';
+
+/** What is kept with a trail: the crossings that a fix brought about, and what the watch remembers then. */
+interface CrossingNote {
+  readonly crossings: readonly Crossing[];
+  readonly state: FenceWatchState;
+}
+
+/**
+ * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
+ *
+ * Removing the trail from the store removes them too. After the app was killed `takeUp` goes on: nothing is told twice and nothing lost.
+ */
+export class CrossingLog {
+  readonly #watch: FenceWatch;
+  readonly #recorder: Recorder | undefined;
+  readonly #crossings = atom<readonly Crossing[]>([]);
+  #last: number | undefined;
+
+  /** @param recorder of the trail that they are kept with; without one they are in memory only. */
+  constructor(watch: FenceWatch, recorder?: Recorder) {
+    this.#watch = watch;
+    this.#recorder = recorder;
+  }
+
+  /**
+   * The log of a trail that broke off, to go on with. What was recorded after the last crossing that was kept is followed again, which is
+   * where a crossing comes from that was told but not kept.
+   *
+   * @param watch a new one, with the same fences. @param recorder taken up from the same store.
+   */
+  static async takeUp(
+    id: string,
+    store: TrailStore,
+    watch: FenceWatch,
+    recorder: Recorder,
+  ): Promise<CrossingLog> {
+    const log = new CrossingLog(watch, recorder);
+    const { crossings, state } = await crossingsIn(store, id);
+    log.#crossings.set(crossings);
+    if (state !== undefined) log.#keep(watch.restore(state));
+    const after = state?.last?.time ?? -Infinity;
+    const { trail } = recorder;
+    for (const segment of trail.segments) {
+      if (trail.number(segment.end - 1, 'time') < after) continue;
+      for (const fix of trail.fixesOf(segment)) if (fix.time > after) log.take(fix);
+      log.breakSegment();
+    }
+    return log;
+  }
+
+  /** Live, in order of time. */
+  get $crossings(): ReadableAtom<readonly Crossing[]> {
+    return this.#crossings;
+  }
+
+  /** Those that are wanted. */
+  select(choice: CrossingChoice = {}): Crossing[] {
+    return selectCrossings(this.#crossings.get(), choice);
+  }
+
+  /** How long the user was in each fence, up to the last fix. */
+  get times(): TimeInside[] {
+    return timesInLog(this.#crossings.get(), this.#last);
+  }
+
+  /** Takes all fixes of a follow, whatever its sampling, until what is returned is called. */
+  follow(follow: Follow): () => void {
+    const untap = follow.tap((fix) => void this.take(fix), { all: true });
+    const unlisten = follow.onEvent(({ kind }) => kind === 'gap' && this.breakSegment());
+    return () => {
+      untap();
+      unlisten();
+    };
+  }
+
+  /** Takes a fix, and gives what it brought about. */
+  take(fix: Fix): Crossing[] {
+    this.#last = Math.max(this.#last ?? fix.time, fix.time);
+    return this.#keep(this.#watch.advance(fix));
+  }
+
+  /** A pause or a gap. */
+  breakSegment(): void {
+    this.#watch.breakSegment();
+  }
+
+  /** Watches one more fence, or another of the same id; `closed` is kept and given if the user was inside of that. */
+  addFence(fence: Fence): Crossing[] {
+    return this.#keep(this.#watch.add(fence));
+  }
+
+  /** Watches a fence no longer; `closed` is kept and given if the user was inside. */
+  removeFence(id: string): Crossing[] {
+    return this.#keep(this.#watch.remove(id));
+  }
+
+  #keep(crossings: Crossing[]): Crossing[] {
+    if (crossings.length === 0) return crossings;
+    this.#crossings.set([...this.#crossings.get(), ...crossings]);
+    this.#recorder?.keepNote({ crossings, state: this.#watch.state } satisfies CrossingNote);
+    return crossings;
+  }
+}
+
+/** The crossings kept with a trail, and what the watch remembered at the last of them. */
+async function crossingsIn(
+  store: TrailStore,
+  id: string,
+): Promise<{ crossings: Crossing[]; state: FenceWatchState | undefined }> {
+  const notes = (await store.notes(id)).filter(isCrossingNote);
+  return { crossings: notes.flatMap((note) => note.crossings), state: notes.at(-1)?.state };
+}
+
+function isCrossingNote(note: unknown): note is CrossingNote {
+  const { crossings, state } = (note ?? {}) as Partial<CrossingNote>;
+  return Array.isArray(crossings) && typeof state === 'object';
+}
+
+/** The log of crossings that was kept with a trail, in order; empty when there is none. */
+export async function keptCrossings(store: TrailStore, id: string): Promise<Crossing[]> {
+  return (await crossingsIn(store, id)).crossings;
+}

@@ -1,0 +1,423 @@
+import {
+  FenceWatch,
+  InputError,
+  ahead,
+  distance,
+  fixOf,
+  manyFences,
+  timetable,
+  type CircleFence,
+  type CorridorFence,
+  type Crossing,
+  type Fence,
+  type FenceWatchOptions,
+  type FenceWatchState,
+  type Fix,
+  type PolygonFence,
+  type Position,
+  type TimetableOptions,
+} from 'aurelian-drift';
+import { journey, randomFrom } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import fc from 'fast-check';
+
+const start = Date.UTC(2026, 4, 14, 8);
+const hut = { lat: 44.2, lon: -33.6 };
+const circle: CircleFence = { kind: 'circle', id: 'hut', name: 'Hut', centre: hut, radius: 100 };
+const polygon = (id: string, ...corners: (readonly [lat: number, lon: number])[]): PolygonFence => ({ kind: 'polygon', id, name: id, parts: [[corners.map(([lat, lon]) => ({ lat, lon }))]] }); // prettier-ignore
+const at = (seconds: number, where: Position, accuracy?: number): Fix => fixOf({ time: start + seconds * 1000, lat: where.lat, lon: where.lon, accuracy }); // prettier-ignore
+const east = (metres: number) => ahead(hut, 90, metres);
+const run = (watch: FenceWatch, fixes: readonly Fix[]) => fixes.flatMap((fix) => watch.advance(fix));
+const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
+
+/** Fences of all kinds strewn around the hut. */
+function strewn(seed: number, count: number): Fence[] {
+  const random = randomFrom(seed);
+  return Array.from({ length: count }, (_, i): Fence => {
+    const centre = ahead(hut, random.uniform() * 360, random.uniform() * 1500);
+    const labels = { id: `f${i}`, name: `F ${i}`, ...(i % 4 === 0 && { linger: 20 }) };
+    const star = (many: number) => Array.from({ length: many }, (_, k) => ahead(centre, (k * 360) / many, 40 + 120 * random.uniform()));
+    if (i % 3 === 0) return { kind: 'circle', ...labels, centre, radius: 20 + 100 * random.uniform() };
+    if (i % 3 === 1) return { kind: 'polygon', ...labels, parts: [[star(7)]] };
+    return { kind: 'corridor', ...labels, lines: [star(4)], halfWidth: 10 + 20 * random.uniform() };
+  });
+} // prettier-ignore
+
+/** A walk that wanders about the hut: some steps short, some long, some silences; with accuracies or without. */
+function wandering(seed: number, count: number, accurate: boolean): Fix[] {
+  const random = randomFrom(seed);
+  let [where, time, course]: [Position, number, number] = [hut, 0, 0];
+  return Array.from({ length: count }, () => {
+    course += 60 * random.normal();
+    const home = distance(where, hut) > 1500 ? 0.5 : 0;
+    if (random.uniform() < home) course = 180 + course;
+    where = ahead(where, course, random.uniform() < 0.1 ? 400 * random.uniform() : 15 * random.uniform());
+    time += random.uniform() < 0.02 ? 300 : 5;
+    return at(time, where, accurate ? 4 + 30 * random.uniform() ** 3 : undefined);
+  });
+}
+
+describe('a timetable', () => {
+  const isOn = (options: TimetableOptions, time: string) => timetable({ timeZone: 'UTC', ...options }).isOn(Date.parse(time));
+
+  it('knows times of day, also past midnight, days of the week, dates and time zones', () => {
+    const told = (options: TimetableOptions, ...times: string[]) => times.map((time) => isOn(options, time));
+    expect(told({ hours: '08:00/18:00' }, '2026-05-14T07:59:59Z', '2026-05-14T08:00Z', '2026-05-14T17:59:59Z', '2026-05-14T18:00Z')).to.deep.equal([false, true, true, false]);
+    // 14 May 2026 is a Thursday, day 4; the night belongs to the day that it begins on.
+    const night = { hours: '22:00/06:00', weekdays: [4] };
+    expect(told(night, '2026-05-14T05:00Z', '2026-05-14T22:00Z', '2026-05-15T05:59Z', '2026-05-15T06:00Z', '2026-05-15T23:00Z')).to.deep.equal([false, true, true, false, false]);
+    expect(told({ weekdays: [7] }, '2026-05-16T23:59Z', '2026-05-17T00:00Z')).to.deep.equal([false, true]);
+    expect(told({ dates: '2026-02-28/2026-03-01' }, '2026-02-27T12:00Z', '2026-02-28T00:00Z', '2026-03-01T23:59Z', '2026-03-02T00:00Z')).to.deep.equal([false, true, true, false]);
+    // Two hours ahead of UTC all year.
+    expect(told({ hours: '08:00/09:00', timeZone: 'Etc/GMT-2' }, '2026-05-14T06:30Z', '2026-05-14T08:30Z')).to.deep.equal([true, false]);
+    expect(isOn({}, '2026-05-14T06:30Z')).to.equal(true);
+  });
+
+  it('refuses what is none', () => {
+    const wrong: [object, string][] = [[{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got 8-18'], [{ weekdays: [0] }, 'weekdays must be days of the week'], [{ dates: '2026-02-30/2026-03-01' }, 'dates must be two days'], [{ dates: '2026-03-02/2026-03-01' }, 'the first not after the second'], [{ timeZone: 'Vanesk' }, 'timeZone must be an IANA time zone'], [{ hour: '08:00/18:00' }, 'did you mean "hours"?']];
+    for (const [options, message] of wrong) expect(() => timetable(options)).to.throw(InputError, message);
+  });
+}); // prettier-ignore
+
+describe('a watch', () => {
+  it('tells that somebody lingers once, after the time that the fence asks, and again after the next entry', () => {
+    const fence = { ...circle, linger: 60 };
+    const inside = (seconds: number) => run(new FenceWatch([fence]), [at(0, east(150)), at(10, east(50)), ...Array.from({ length: seconds }, (_, i) => at(11 + i, east(50)))]);
+    // The edge was cut after 5 s.
+    expect(kinds(inside(54))).to.equal('enter');
+    const told = inside(58);
+    expect(kinds(told)).to.equal('enter linger');
+    expect(told[1]).to.include({ time: start + 65_000, stay: 60 });
+    expect(kinds(inside(500))).to.equal('enter linger');
+    const twice = run(new FenceWatch([fence]), [0, 50, 120, 200].flatMap((second, i) => [at(second, east(i % 2 ? 500 : 20)), at(second + 10, east(i % 2 ? 500 : 20))]).concat(at(280, east(20)), at(350, east(20))));
+    expect(kinds(twice)).to.equal('initial exit enter exit enter linger');
+  }); // prettier-ignore
+
+  it('tells after a gap what was known before and is known after, and makes no edge up', () => {
+    const watch = new FenceWatch([circle]);
+    run(watch, [at(0, east(20)), at(10, east(30))]);
+    watch.breakSegment();
+    const [exit, ...others] = watch.advance(at(1000, east(400)));
+    expect(others).to.deep.equal([]);
+    expect(exit).to.deep.equal({ kind: 'exit', fence: 'hut', name: 'Hut', time: start + 1_000_000, notBefore: start + 10_000, ...pick(at(1000, east(400))), certainty: 1 }); // prettier-ignore
+    watch.breakSegment();
+    expect(watch.advance(at(1100, east(400)))).to.deep.equal([]);
+    watch.breakSegment();
+    expect(watch.advance(at(1200, east(20)))[0]).to.include({
+      kind: 'enter',
+      notBefore: start + 1_100_000,
+      time: start + 1_200_000,
+    });
+    // Entered unseen, so for how long is not known.
+    expect(run(watch, [at(1210, east(120))])[0]).to.not.have.property('stay');
+  });
+
+  it('takes a long silence for a gap of its own accord, but not one that was planned', () => {
+    const fixes = Array.from({ length: 30 }, (_, i) => at(i, east(150)));
+    const after = { ...at(400, ahead(hut, 270, 150)) };
+    expect(run(new FenceWatch([circle]), [...fixes, after])).to.deep.equal([]);
+    const spared = fixOf({ ...after, marks: ['spared'] });
+    expect(kinds(run(new FenceWatch([circle]), [...fixes, spared]))).to.equal('pass');
+  });
+
+  it('does not date a crossing by the coarse fixes that come first after a gap', () => {
+    const watch = new FenceWatch([circle]);
+    run(watch, [at(0, east(20), 8), at(10, east(30), 8)]);
+    watch.breakSegment();
+    // 30 m inside and 25 m outside, by fixes of 90 m and 45 m, is nothing yet.
+    expect(run(watch, [at(300, east(70), 90), at(301, east(125), 45)])).to.deep.equal([]);
+    expect(watch.sideOf('hut')).to.equal('uncertain');
+    const told = run(
+      watch,
+      Array.from({ length: 20 }, (_, i) => at(302 + i, east(180 + i), 8)),
+    );
+    expect(told.map(({ kind, notBefore }) => [kind, notBefore])).to.deep.equal([['exit', start + 10_000]]);
+    expect(told[0]!.time).to.be.within(start + 302_000, start + 310_000);
+  });
+
+  it('closes a fence that is taken away while one is inside, and then tells no exit', () => {
+    const watch = new FenceWatch([circle]);
+    expect(kinds(run(watch, [at(0, east(150)), at(10, east(50)), at(20, east(40))]))).to.equal('enter');
+    expect([watch.sideOf('hut'), watch.sideOf('bank')]).to.deep.equal(['inside', undefined]);
+    const [closed] = watch.remove('hut');
+    expect(closed).to.include({ kind: 'closed', fence: 'hut', stay: 15, time: start + 20_000 });
+    expect([watch.remove('hut'), run(watch, [at(30, east(150))]), [...watch.inside]]).to.deep.equal([[], [], []]); // prettier-ignore
+    expect(watch.add({ ...circle, radius: 300 })).to.deep.equal([]);
+    expect(kinds(run(watch, [at(40, east(140))]))).to.equal('initial');
+    expect(kinds(watch.add({ ...circle, radius: 20 }))).to.equal('closed'); // another of the same id takes its place
+    expect(watch.remove('nobody')).to.deep.equal([]);
+  });
+
+  it('is uncertain on a fix too coarse for a fence, and may be told to trust, or to be surer', () => {
+    const coarse = [at(0, east(300), 500), at(10, east(0), 500), at(20, east(0), 500)];
+    const certain = new FenceWatch([circle]);
+    expect([kinds(run(certain, coarse)), certain.sideOf('hut')]).to.deep.equal(['', 'uncertain']);
+    expect(kinds(run(new FenceWatch([circle], { mode: 'trusting' }), coarse))).to.equal('enter');
+    const near = [at(0, east(96), 8)]; // 4 m inside, a deviation of 3.3 m: 0.89
+    expect(kinds(run(new FenceWatch([{ ...circle, certainty: 0.8 }]), near))).to.equal('initial');
+    expect(kinds(run(new FenceWatch([circle]), near))).to.equal('');
+    expect(kinds(run(new FenceWatch([circle], { initial: 'enter' }), [at(0, hut)]))).to.equal('enter');
+  });
+
+  it('watches a fence only when its timetable says, closes it then, and begins anew afterwards', () => {
+    const day = { ...circle, when: timetable({ hours: '08:00/08:02', timeZone: 'UTC' }) };
+    const fixes = (from: number, count: number) => Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
+    const watch = new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }]);
+    const told = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
+    expect(told.map(({ kind, fence, time, stay }) => [kind, fence, (time - start) / 1000, stay])).to.deep.equal([['enter', 'hut', 10, undefined], ['enter', 'always', 10, undefined], ['closed', 'hut', 120, 110]]);
+    expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([undefined, 'inside', true]);
+    const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
+    for (const next of [watch, new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }])]) {
+      if (next !== watch) expect(next.restore(kept)).to.deep.equal([]);
+      const tomorrow = run(next, fixes(86_400, 3));
+      expect(tomorrow.map(({ kind, fence }) => [kind, fence])).to.deep.equal([['initial', 'hut']]);
+    }
+  }); // prettier-ignore
+
+  it('refuses a fence that is written wrongly, by its name and what is wrong', () => {
+    const wrong: [object, string][] = [
+      [{ ...circle, center: hut }, 'fence "hut" has no option "center", did you mean "centre"?'],
+      [{ ...circle, radius: undefined }, 'fence "hut": radius must be a number of metres, got null'],
+      [{ ...circle, radius: NaN }, 'fence "hut": radius must be 0.001 to 10000000 metres, got NaN'],
+      [{ ...circle, centre: { lat: 133, lon: 44 } }, 'fence "hut": centre has an impossible place: latitude 133 is outside −90…90; latitude and longitude swapped?'],
+      [{ ...circle, kind: 'square' }, 'fence "hut": kind got "square", known: circle, polygon, corridor'],
+      [{ ...circle, name: '' }, 'fence "hut": name must be a text'],
+      [{ ...circle, when: { hours: '08:00/18:00' } }, 'fence "hut": when must be timetable()'],
+      [{ kind: 'polygon', id: 'a', name: 'A', parts: [[[hut, east(5)]]] }, 'fence "a": parts must hold 3 places or more in a list'],
+      [{ kind: 'corridor', id: 'a', name: 'A', lines: [], halfWidth: 5 }, 'fence "a": lines must hold 1 places or more in a list'],
+    ];
+    for (const [fence, message] of wrong) expect(() => new FenceWatch([fence as Fence])).to.throw(InputError, message);
+    const watch = new FenceWatch([circle]);
+    expect(() => watch.add({ ...circle, radius: -1 })).to.throw('radius');
+    expect(kinds(run(watch, [at(0, hut)]))).to.equal('initial'); // the one before is still watched
+  }); // prettier-ignore
+
+  it('gives the course of a crossing, and metres to the nearest edge', () => {
+    const [enter] = run(new FenceWatch([circle]), [at(0, east(150)), at(10, east(50))]);
+    expect(enter!.course).to.be.closeTo(270, 0.1);
+    const watch = new FenceWatch([circle, { ...circle, id: 'far', centre: east(40_000) }]);
+    expect(watch.nearestEdge(hut)).to.be.closeTo(100, 0.01);
+    expect(watch.nearestEdge(east(250))).to.be.closeTo(150, 0.01);
+    expect(watch.nearestEdge(east(20_000))).to.be.closeTo(19_900, 1);
+    expect(new FenceWatch([]).nearestEdge(hut)).to.equal(Infinity);
+  });
+
+  it('measures shapes from a metre to a thousand kilometres on the ground', () => {
+    const side = (fence: Fence, where: Position) => {
+      const watch = new FenceWatch([fence]);
+      watch.advance(at(0, where));
+      return watch.sideOf(fence.id);
+    };
+    for (const size of [1, 1000, 1e6]) {
+      const [within, beyond] = [size * (1 - 1e-4), size * (1 + 1e-4)];
+      for (const course of [0, 77, 180, 260]) {
+        const round: Fence = { ...circle, radius: size };
+        expect([side(round, ahead(hut, course, within)), side(round, ahead(hut, course, beyond))]).to.deep.equal(['inside', 'outside']);
+      }
+      // A square in degrees: straight edges along meridians and parallels, whatever their length.
+      const [north, wide] = [ahead(hut, 0, size).lat - hut.lat, ahead(hut, 90, size / 2).lon - hut.lon];
+      const corner = (up: number, right: number) => [hut.lat + up * north, hut.lon + right * wide] as const;
+      const square = polygon('square', corner(0, -1), corner(0, 1), corner(1, 1), corner(1, -1));
+      const place = (up: number, right: number) => ({ lat: corner(up, right)[0], lon: corner(up, right)[1] });
+      for (const [up, right] of [[0.001, 0], [0.999, 0.5], [0.5, 0.999], [0.3, -0.999]] as const) expect(side(square, place(up, right))).to.equal('inside');
+      for (const [up, right] of [[-0.001, 0], [1.001, 0.5], [0.5, 1.001], [0.3, -1.001]] as const) expect(side(square, place(up, right))).to.equal('outside');
+      const lane: CorridorFence = { kind: 'corridor', id: 'lane', name: 'Lane', lines: [[hut, { lat: hut.lat + north, lon: hut.lon }]], halfWidth: size / 100 };
+      const beside = (metres: number) => ahead({ lat: hut.lat + north / 2, lon: hut.lon }, 90, metres);
+      expect([side(lane, beside(size / 102)), side(lane, beside(size / 98))]).to.deep.equal(['inside', 'outside']);
+    }
+  }); // prettier-ignore
+
+  it('has corridors that are as wide as they say, around their ends and corners too', () => {
+    const corner = east(400);
+    const corridor: CorridorFence = { kind: 'corridor', id: 'lane', name: 'Lane', lines: [[hut, corner, ahead(corner, 0, 300)]], halfWidth: 25 }; // prettier-ignore
+    const inside = (where: Position) => run(new FenceWatch([corridor]), [at(0, where)]).length === 1;
+    for (const along of [0, 150, 399]) {
+      expect(inside(ahead(east(along), 180, 24.8))).to.equal(true);
+      expect(inside(ahead(east(along), 180, 25.2))).to.equal(false);
+    }
+    expect([inside(ahead(hut, 240, 24.8)), inside(ahead(hut, 240, 25.2)), inside(ahead(corner, 135, 24.8)), inside(ahead(corner, 135, 25.2))]).to.deep.equal([true, false, true, false]); // prettier-ignore
+    const across = run(new FenceWatch([corridor]), [at(0, ahead(east(200), 180, 75)), at(10, ahead(east(200), 0, 75))]); // prettier-ignore
+    expect(across[0]).to.include({ kind: 'pass' });
+    expect(across[0]!.stay).to.be.closeTo(50 / 15, 0.01);
+  });
+
+  it('knows the inside of an outline around either pole, and across the date line', () => {
+    const north = polygon('north', [80, 0], [80, 120], [80, -120]);
+    const south = polygon('south', [-70, 170], [-75, -60], [-72, 60]);
+    const pacific = polygon('pacific', [-10, 170], [-10, -170], [10, -170], [10, 170]);
+    const inside = (fence: Fence, lat: number, lon: number) => run(new FenceWatch([fence]), [at(0, { lat, lon })]).length === 1; // prettier-ignore
+    expect([inside(north, 90, 0), inside(north, 85, 77), inside(north, 79, 77), inside(north, -85, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
+    expect([inside(south, -90, 0), inside(south, -80, 120), inside(south, -60, 120), inside(south, 85, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
+    expect([inside(pacific, 0, 180), inside(pacific, 0, -179.999), inside(pacific, 0, 165), inside(pacific, 0, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
+    const [enter, exit] = run(new FenceWatch([north]), [at(0, { lat: 79, lon: 60 }), at(3600, { lat: 85, lon: 60 }), at(7200, { lat: 79, lon: 61 })]); // prettier-ignore
+    expect([enter!.kind, exit!.kind]).to.deep.equal(['enter', 'exit']);
+    expect(enter!.lat).to.be.closeTo(80, 1e-9);
+  });
+
+  it('finds on bare points what a plain oracle finds that looks at every step closely', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e6 }), (seed) => {
+        const fences = strewn(seed, 3);
+        const fixes = wandering(seed + 1, 40, false).map((fix, i) => fixOf({ ...fix, time: start + i * 5000 }));
+        const told = run(new FenceWatch(fences, { mode: 'trusting', passes: 'pair' }), fixes).filter(({ kind }) => kind === 'enter' || kind === 'exit');
+        for (const fence of fences) {
+          const expected = oracle(fence, fixes);
+          const seen = told.filter((crossing) => crossing.fence === fence.id);
+          // The oracle looks at 200 places a step: what is in and out again between two of them is not its own.
+          const long = seen.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((seen[j]?.time ?? Infinity) - time) < 120));
+          const found = (all: readonly { kind: string; time: number }[], one: { kind: string; time: number }) => all.some(({ kind, time }) => kind === one.kind && Math.abs(time - one.time) <= 20);
+          for (const one of long) expect(found(expected, one), `${seed}: ${fence.kind} ${one.kind}`).to.equal(true);
+          for (const one of expected) expect(found(seen, one), `${seed}: ${fence.kind} ${one.kind} missed`).to.equal(true);
+        }
+      }),
+      { numRuns: 8 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('goes on after a restart as if there had been none: nothing twice, nothing lost', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e6 }), fc.array(fc.integer({ min: 1, max: 119 }), { maxLength: 6 }), (seed, stops) => {
+        const fences = strewn(seed, 12);
+        const fixes = wandering(seed + 7, 120, true);
+        const whole = run(new FenceWatch(fences), fixes);
+        let watch = new FenceWatch(fences);
+        const parts = fixes.flatMap((fix, i) => {
+          if (stops.includes(i)) {
+            const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
+            watch = new FenceWatch(fences);
+            expect(watch.restore(kept)).to.deep.equal([]);
+          }
+          return watch.advance(fix);
+        });
+        expect(parts).to.deep.equal(whole);
+      }),
+      { numRuns: 100 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses what is none', () => {
+    const watch = new FenceWatch([circle]);
+    run(watch, [at(0, east(150)), at(10, east(50))]);
+    const { state } = watch;
+    const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
+    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: state.last!.lat, lon: state.last!.lon, certainty: 1, stay: 5 }]);
+    // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
+    expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
+    for (const damaged of [{}, { version: 2, fences: {} }, { ...state, heard: undefined }]) expect(() => new FenceWatch([circle]).restore(damaged as FenceWatchState)).to.throw('no state of a FenceWatch');
+  }); // prettier-ignore
+
+  it('tells with an index of many what it tells without, as fences come and go', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, accurate) => {
+        const random = randomFrom(seed);
+        const fences = [...strewn(seed, 400), polygon('north', [80, 0], [80, 120], [80, -120]), { ...circle, id: 'wide', radius: 90_000 }];
+        const options: FenceWatchOptions = accurate ? {} : { mode: 'trusting' };
+        const [plain, many] = [new FenceWatch(fences, options), new FenceWatch(fences, { ...options, finder: manyFences() })];
+        const spare = strewn(seed + 3, 40).map((fence) => ({ ...fence, id: `extra-${fence.id}` }));
+        for (const fix of wandering(seed + 5, 150, accurate)) {
+          expect(byFence(many.advance(fix))).to.deep.equal(byFence(plain.advance(fix)));
+          const chance = random.uniform();
+          if (chance < 0.1) {
+            const fence = spare[Math.floor(random.uniform() * spare.length)]!;
+            expect(many.add(fence)).to.deep.equal(plain.add(fence));
+          } else if (chance < 0.2) {
+            const id = fences[Math.floor(random.uniform() * fences.length)]!.id;
+            expect(many.remove(id)).to.deep.equal(plain.remove(id));
+          }
+        }
+        expect(many.inside).to.deep.equal(plain.inside);
+      }),
+      { numRuns: 40 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
+    const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
+    fc.assert(
+      fc.property(fc.constantFrom<Position>(hut, { lat: 89.9995, lon: 0 }, { lat: -12, lon: 179.9999 }), fc.array(step, { maxLength: 40 }), (from, steps) => {
+        const fences: Fence[] = [{ ...circle, centre: from, linger: 10 }, { kind: 'corridor', id: 'lane', name: 'Lane', halfWidth: 30, lines: [[from, ahead(from, 200, 500)]] }];
+        const watch = new FenceWatch(fences);
+        let [where, time] = [from, 0];
+        const told: Crossing[] = [];
+        for (const { seconds, course, metres, accuracy, broken } of steps) {
+          if (broken) watch.breakSegment();
+          where = ahead(where, course, metres);
+          time += seconds;
+          told.push(...watch.advance(at(time, where, accuracy)));
+        }
+        for (const { id } of fences) {
+          let inside: boolean | undefined;
+          for (const { kind, certainty, lat, lon, stay = 0 } of told.filter(({ fence }) => fence === id)) {
+            if (kind === 'enter' || kind === 'initial') expect(inside).to.not.equal(true);
+            if (kind === 'exit' || kind === 'linger') expect(inside).to.equal(true);
+            if (kind !== 'pass') inside = kind !== 'exit';
+            expect(certainty).to.be.within(0.9, 1);
+            for (const number of [lat, lon]) expect(number).to.satisfy(Number.isFinite);
+            expect(stay).to.be.at.least(0);
+          }
+        }
+      }),
+      { numRuns: 300 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('tells every true crossing of noisy walks once, and none that was not', () => {
+    const line = { parts: [[ahead(hut, 250, 900), hut, ahead(hut, 110, 900)]] };
+    const fences: Fence[] = [circle, { ...circle, id: 'gate', centre: ahead(hut, 250, 500), radius: 60 }, { ...circle, id: 'barn', centre: ahead(ahead(hut, 110, 500), 20, 130), radius: 60 }];
+    for (let seed = 80_001; seed < 80_021; seed++) {
+      const watch = new FenceWatch(fences);
+      const told = Array.from(journey(line, { seed, reception: 'open' })).flatMap(({ fix }) => watch.advance(fix!));
+      expect(told.map(({ kind, fence }) => `${kind} ${fence}`).join(', '), String(seed)).to.equal('enter gate, exit gate, enter hut, exit hut');
+    }
+  }); // prettier-ignore
+});
+
+function pick({ lat, lon }: Position): Position {
+  return { lat, lon };
+}
+
+/** In an order that does not hang on which fence was looked at first. */
+function byFence(crossings: readonly Crossing[]): Crossing[] {
+  return crossings.toSorted((a, b) => a.time - b.time || (a.fence < b.fence ? -1 : 1));
+}
+
+/** Enters and exits found by looking at 200 places of every step, inside told by the winding number or by distances. */
+function oracle(fence: Fence, fixes: readonly Fix[]): { kind: string; time: number }[] {
+  const found: { kind: string; time: number }[] = [];
+  let inside = holds(fence, fixes[0]!);
+  for (let i = 1; i < fixes.length; i++) {
+    const [from, to] = [fixes[i - 1]!, fixes[i]!];
+    for (let k = 1; k <= 200; k++) {
+      const share = k / 200;
+      const now = holds(fence, { lat: from.lat + (to.lat - from.lat) * share, lon: from.lon + (to.lon - from.lon) * share }); // prettier-ignore
+      if (now !== inside) found.push({ kind: now ? 'enter' : 'exit', time: from.time + (to.time - from.time) * (share - 1 / 400) }); // prettier-ignore
+      inside = now;
+    }
+  }
+  // What the oracle saw for one place only may be an edge touched.
+  return found.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((found[j]?.time ?? Infinity) - time) < 120)); // prettier-ignore
+}
+
+function holds(fence: Fence, { lat, lon }: Position): boolean {
+  if (fence.kind === 'circle') return distance(fence.centre, { lat, lon }) <= fence.radius;
+  if (fence.kind === 'corridor') {
+    return fence.lines.some((line) => line.slice(1).some((to, i) => {
+      // The nearest of the line's places, by golden section on true distances.
+      let [low, high] = [0, 1];
+      const away = (t: number) => distance({ lat, lon }, { lat: line[i]!.lat + (to.lat - line[i]!.lat) * t, lon: line[i]!.lon + (to.lon - line[i]!.lon) * t });
+      for (let n = 0; n < 25; n++) {
+        const [a, b] = [high - (high - low) * 0.618, low + (high - low) * 0.618];
+        if (away(a) < away(b)) high = b;
+        else low = a;
+      }
+      return away((low + high) / 2) <= fence.halfWidth;
+    }));
+  } // prettier-ignore
+  const ring = fence.parts[0]![0]!;
+  const winding = ring.reduce((sum, a, i) => {
+    const b = ring[(i + 1) % ring.length]!;
+    const turn = Math.atan2(b.lat - lat, b.lon - lon) - Math.atan2(a.lat - lat, a.lon - lon);
+    return sum + (turn > Math.PI ? turn - 2 * Math.PI : turn < -Math.PI ? turn + 2 * Math.PI : turn);
+  }, 0);
+  return Math.abs(winding) > Math.PI;
+}

@@ -1,0 +1,234 @@
+import { Receiver, ahead, type Follow } from 'aurelian-drift';
+import {
+  PartyGuard,
+  PartyWatch,
+  Presence,
+  memberTopic,
+  mqttBroker,
+  stateMessage,
+  type Broker,
+  type PresenceOptions,
+  type WireOptions,
+} from 'aurelian-drift/presence';
+import { SimulatedDevice } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import {
+  PARTY,
+  USERS,
+  certificate,
+  mosquitto,
+  natsCluster,
+  network,
+  standIn,
+  vanished,
+  type RunningBroker,
+} from '../support/brokers.js';
+import { hut } from '../support/device.js';
+import { eventually } from '../support/eventually.js';
+
+/** Seconds. Others know within one and a half times that and 5 s that a member vanished. */
+const KEEP_ALIVE = 2;
+const passwordOf = (id: string) => USERS.find((each) => each.id === id)?.password ?? '';
+const ignore = () => {};
+
+/** The same for every broker, over TCP and over WebSocket; `brief`: only what may differ by the way there. */
+function contract(
+  name: string,
+  start: () => Promise<RunningBroker>,
+  way: 'tcp' | 'webSocket',
+  brief = false,
+) {
+  describe(`${name} over ${way === 'tcp' ? 'TCP' : 'WebSocket'}`, function () {
+    this.timeout(60_000);
+    let running: RunningBroker;
+    const ends: (() => unknown)[] = [];
+    before(async () => (running = await start()));
+    after(() => running.close());
+    afterEach(async () => {
+      for (const end of ends.splice(0).reverse()) await end();
+    });
+
+    const brokerOf = (id: string, addresses: readonly string[] = running[way]): Broker =>
+      mqttBroker(addresses, {
+        username: id,
+        password: passwordOf(id),
+        ...(running.ca !== undefined && { ca: running.ca }),
+      });
+    const walker = (): Follow => {
+      const device = new SimulatedDevice({ route: { parts: [[hut, ahead(hut, 90, 2000)]] }, permission: 'granted', warmUp: 0 }); // prettier-ignore
+      return new Receiver({ source: device, purpose: 'Test.', warn: ignore }).follow();
+    };
+    const share = async (id: string, options: Partial<PresenceOptions> = {}) => {
+      const presence = new Presence({ party: PARTY, member: id, broker: brokerOf(id), recipients: ['the hut'], keepAlive: KEEP_ALIVE, warn: ignore, ...options }); // prettier-ignore
+      ends.push(() =>
+        Promise.race([presence.leave(), new Promise((done) => setTimeout(done, 2000).unref())]),
+      );
+      expect(await presence.join(walker())).to.equal('sharing');
+      return presence;
+    };
+    const watch = (): PartyWatch => {
+      const made = new PartyWatch({ party: PARTY, broker: brokerOf('hut'), keepAlive: KEEP_ALIVE, every: 0.05, warn: ignore }); // prettier-ignore
+      ends.push(() => made.close());
+      return made;
+    };
+    const stateOf = (seen: PartyWatch, id: string) =>
+      seen.$members.get().find((member) => member.id === id)?.state;
+    /** A bare client. */
+    const wireOf = async (
+      id: string,
+      heard: string[] = [],
+      more: { client?: string; persistent?: boolean } = {},
+    ) => {
+      const options: WireOptions = {
+        client: more.client ?? `test-${id}-${Math.random().toString(36).slice(2)}`,
+        keepAlive: 10,
+        persistent: more.persistent ?? false,
+        onMessage: ({ topic, payload }) =>
+          void heard.push(`${topic.split('/').slice(4).join('/')} ${payload}`),
+        onClosed: ignore,
+      };
+      // A cluster that has just begun hangs up at first.
+      const wire = await eventually(() => brokerOf(id).open(options));
+      ends.push(() => wire.drop());
+      return wire;
+    };
+
+    it('three members are seen where they are, and who comes later sees them too', async () => {
+      const seen = watch();
+      await Promise.all(['ines', 'tomas', 'odile'].map((id) => share(id)));
+      for (const id of ['ines', 'tomas', 'odile'])
+        await eventually(() => expect(stateOf(seen, id)).to.equal('moved'));
+      const late = watch();
+      await eventually(() => expect(late.$members.get().map(({ place }) => place?.lat.toFixed(2))).to.deep.equal(['44.20', '44.20', '44.20'])); // prettier-ignore
+    });
+
+    it('who leaves is seen to have left, and the broker keeps nothing of them', async () => {
+      const seen = watch();
+      const presence = await share('ines');
+      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
+      await presence.leave();
+      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('left'));
+      const heard: string[] = [];
+      const wire = await wireOf('hut', heard);
+      await wire.subscribe([`drift/1/${PARTY}/+/+/+`]);
+      await share('tomas'); // what is kept comes before what is new
+      await eventually(() => expect(heard.join()).to.include('tomas/state'));
+      expect(heard.join()).to.not.include('ines');
+    });
+
+    it('who vanishes, with or without a closed connection, is known to have vanished in time', async () => {
+      const seen = watch();
+      const line = await network(running[way][0] as string);
+      ends.push(() => line.close());
+      await share('ines', {
+        broker: brokerOf('ines', [line.address + new URL(running[way][0] as string).pathname]),
+      });
+      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
+      const cut = Date.now();
+      line.cut();
+      await vanished(seen, 'ines', KEEP_ALIVE);
+      expect((Date.now() - cut) / 1000).to.be.at.least(KEEP_ALIVE / 2);
+      // And when the network is back, they are there again.
+      line.mend();
+      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'), 30);
+    });
+
+    if (brief) return;
+
+    it('lets in nobody with a wrong password, a member write only its own, and a viewer nothing', async () => {
+      const wrong = mqttBroker(running[way], { username: 'ines', password: 'guess', ...(running.ca !== undefined && { ca: running.ca }) }); // prettier-ignore
+      const presence = new Presence({ party: PARTY, member: 'ines', broker: wrong, recipients: ['the hut'], warn: ignore }); // prettier-ignore
+      expect(await presence.join(walker())).to.equal('refused');
+      const heard: string[] = [];
+      const listener = await wireOf('watchman', heard);
+      await listener.subscribe([`drift/1/${PARTY}/+/+/+`]);
+      const forged = stateMessage('tomas', {
+        state: 'here',
+        session: 'zzz-1',
+        link: 1,
+        keepAlive: 30,
+        stays: 60,
+      });
+      for (const [id, topic] of [
+        ['ines', memberTopic(PARTY, 'tomas', 'state')],
+        ['ines', memberTopic(PARTY, 'ines', 'alarm')],
+        ['hut', memberTopic(PARTY, 'tomas', 'state')],
+        ['hut', memberTopic(PARTY, 'hut', 'state')],
+      ] as const) {
+        const wire = await wireOf(id);
+        await Promise.race([wire.publish({ topic, payload: forged }, true).catch(ignore), pause(1)]);
+      }
+      // Neither is passed on, nor another's word heard by a member.
+      const ours = await wireOf('tomas');
+      await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'true' }, false);
+      await eventually(() => expect(heard).to.have.length(1));
+      expect(heard).to.deep.equal(['tomas/state true']);
+      const overheard: string[] = [];
+      const curious = await wireOf('ines', overheard);
+      await Promise.race([curious.subscribe([`drift/1/${PARTY}/+/+/+`]).catch(ignore), pause(1)]);
+      await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'again' }, false);
+      await eventually(() => expect(heard).to.have.length(2));
+      expect(overheard).to.deep.equal([]);
+    });
+
+    // mosquitto grants the subscription, and tells nothing.
+    if (!name.startsWith('mosquitto'))
+      it('one who may not hear of the party is told so, where the broker tells', async () => {
+        const seen = new PartyWatch({ party: PARTY, broker: brokerOf('ines'), warn: ignore });
+        ends.push(() => seen.close());
+        await eventually(() => expect(seen.$link.get()).to.have.property('state', 'refused'));
+      });
+
+    it('one who tries to speak for another is told that it cannot', async () => {
+      const presence = new Presence({ party: PARTY, member: 'tomas', patience: 2, broker: brokerOf('ines'), recipients: ['the hut'], warn: ignore }); // prettier-ignore
+      expect(await presence.join(walker())).to.equal('refused');
+    });
+
+    it('keeps for a client that is away what it has not acknowledged, and gives it in order', async () => {
+      const client = `guard-${way}`;
+      const first = await wireOf('watchman', [], { client, persistent: true });
+      await first.subscribe([`drift/1/${PARTY}/+/+/place`]);
+      first.drop();
+      const speaker = await wireOf('ines');
+      for (let i = 0; i < 200; i++)
+        await speaker.publish({ topic: memberTopic(PARTY, 'ines', 'place'), payload: String(i) }, false);
+      const heard: string[] = [];
+      const again = await wireOf('watchman', heard, { client, persistent: true });
+      expect(again.known).to.equal(true);
+      await eventually(() => expect(heard).to.have.length(200), 30);
+      expect(heard).to.deep.equal(Array.from({ length: 200 }, (_, i) => `ines/place ${i}`));
+      await again.end();
+      // The session is not left behind.
+      await (await wireOf('watchman', [], { client })).end();
+    });
+
+    it('a guard hears that was killed before it said what it wants to hear, or whose memory was taken away', async () => {
+      (await wireOf('watchman', [], { client: `${PARTY}.guard.1-1`, persistent: true })).drop();
+      await share('ines');
+      for (let run = 0; run < 2; run++) {
+        const guard = new PartyGuard({
+          party: PARTY,
+          broker: brokerOf('watchman'),
+          fences: [],
+          warn: ignore,
+        });
+        await guard.start();
+        await eventually(() => expect(guard.counts.members).to.equal(1));
+        await guard.close();
+      }
+    });
+  });
+}
+
+function pause(seconds: number): Promise<void> {
+  return new Promise((done) => setTimeout(done, seconds * 1000).unref());
+}
+
+contract('the stand-in', standIn, 'tcp');
+contract('the stand-in', standIn, 'webSocket');
+contract('mosquitto', mosquitto, 'tcp');
+contract('mosquitto', mosquitto, 'webSocket');
+contract('the stand-in with TLS', async () => standIn(await certificate()), 'tcp', true);
+contract('mosquitto with TLS', async () => mosquitto(await certificate()), 'webSocket', true);
+contract('a cluster of nats-server', natsCluster, 'tcp');
+contract('a cluster of nats-server', natsCluster, 'webSocket', true);

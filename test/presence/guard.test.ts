@@ -1,0 +1,280 @@
+import { ahead, type Fence } from 'aurelian-drift';
+import { diskGuardStore } from 'aurelian-drift/node';
+import {
+  BUCKETS,
+  PartyGuard,
+  bucketOf,
+  memberTopic,
+  memoryGuardStore,
+  placeMessage,
+  readTopic,
+  slotBuckets,
+  slotFrom,
+  stateMessage,
+  type Alarm,
+  type GuardStore,
+  type PartyGuardOptions,
+} from 'aurelian-drift/presence';
+import { VirtualClock, memoryBroker } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { hut, route } from '../support/device.js';
+import { PARTY, member, watcher } from '../support/party.js';
+
+/** A section 200 m to the east of the hut, 200 m wide. */
+const section: Fence = {
+  kind: 'circle',
+  id: 'orchard',
+  name: 'Orchard',
+  centre: ahead(hut, 90, 300),
+  radius: 100,
+};
+
+function guard(
+  parts: Pick<ReturnType<typeof member>, 'clock' | 'broker'>,
+  options: Partial<PartyGuardOptions> = {},
+) {
+  const made = new PartyGuard({ party: PARTY, fences: [section], clock: parts.clock, broker: parts.broker, warn: () => {}, ...options }); // prettier-ignore
+  const told: string[] = [];
+  made.onAlarm(({ member: who, kind, fence }) => told.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
+  return { guard: made, told };
+}
+
+describe('a guard', () => {
+  it('tells who crosses a fence, and watchers are told each once, with an id made of member, fence, kind and time', async () => {
+    const parts = member('ines', {}, { route });
+    const warnings: string[] = [];
+    const { guard: made, told } = guard(parts, { warn: (text) => warnings.push(text) });
+    const end = made.onAlarm(() => {
+      end();
+      throw new Error('a slip in the app');
+    });
+    const alsoTold: string[] = [];
+    made.onAlarm(({ kind }) => alsoTold.push(kind));
+    await made.start();
+    const seen = await watcher(parts);
+    void parts.presence().join(parts.follow());
+    await parts.clock.advance(600);
+    expect(told).to.deep.equal(['ines enter orchard', 'ines exit orchard']);
+    expect(alsoTold).to.deep.equal(['enter', 'exit']);
+    expect(warnings).to.deep.equal(['a listener of a PartyGuard threw: Error: a slip in the app']);
+    const alarms = seen.watch.$alarms.get();
+    expect(alarms.map(({ kind }) => kind)).to.deep.equal(['enter', 'exit']);
+    const [enter, exit] = alarms as [Alarm, Alarm];
+    expect(enter.id).to.equal(`ines:orchard:enter:${enter.time}`);
+    // 200 m at a walk, from one edge to the other.
+    expect(exit.stay).to.be.closeTo((exit.time - enter.time) / 1000, 0.01);
+    expect([made.counts.members, made.counts.alarms]).to.deep.equal([1, 2]);
+  });
+
+  it('tells once that a sign of life is missed, and when it is back; asleep or vanished is no excuse, having left is', async () => {
+    const parts = member('ines', { keepAlive: 20, stays: 7200 }, { route, background: 'none' });
+    const { guard: made, told } = guard(parts, { checkIn: 600, fences: [] });
+    await made.start();
+    const presence = parts.presence();
+    void presence.join(parts.follow());
+    await parts.clock.advance(1200);
+    expect(told).to.deep.equal([]);
+    parts.device.hide();
+    await parts.clock.advance(595);
+    expect(told).to.deep.equal([]);
+    await parts.clock.advance(600);
+    expect(told).to.deep.equal(['ines missed']);
+    parts.device.show();
+    await parts.clock.advance(5);
+    expect(told).to.deep.equal(['ines missed', 'ines back']);
+    await parts.clock.until(presence.leave());
+    await parts.clock.advance(3600);
+    expect(told).to.have.length(2);
+  });
+
+  it('clears the record of one who vanished when its time is over, so that nobody finds it', async () => {
+    const parts = member('ines', { keepAlive: 20, stays: 300 }, { route });
+    await guard(parts, { fences: [] }).guard.start();
+    void parts.presence().join(parts.follow());
+    await parts.clock.advance(10);
+    parts.broker.kill(parts.broker.clients.find((name) => name.includes('.ines.')) ?? '');
+    await parts.clock.advance(295);
+    expect([...parts.broker.retained.keys()]).to.have.length(2);
+    await parts.clock.advance(10);
+    expect(parts.broker.retained.size).to.equal(0);
+  });
+
+  it('what a broker brings again after one has left changes nothing, and a last will that comes late is cleared away', async () => {
+    const parts = member('ines', { keepAlive: 20 }, { route });
+    const { guard: made, told } = guard(parts, { fences: [], checkIn: 60 });
+    await made.start();
+    const seen = await watcher(parts);
+    const said: { topic: string; payload: string }[] = [];
+    parts.broker.listen((message) => said.push(message));
+    const presence = parts.presence();
+    void presence.join(parts.follow());
+    await parts.clock.advance(30);
+    await parts.clock.until(presence.leave());
+    const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
+    const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } }).properties;
+    for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.say(topic, payload);
+    const will = stateMessage('ines', { state: 'vanished', session, link: 1, keepAlive: 20, stays: 3600 });
+    parts.broker.say(memberTopic(PARTY, 'ines', 'state'), will, true);
+    expect(made.counts.members).to.equal(0);
+    expect(seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+    await parts.clock.advance(300);
+    expect([told, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([[], 0, 0, 'left']); // prettier-ignore
+  });
+
+  it('does not take its own deafness for silence of others', async () => {
+    const parts = member('ines', { keepAlive: 20 }, { route });
+    const { guard: made, told } = guard(parts, { checkIn: 60, fences: [] });
+    await made.start();
+    void parts.presence().join(parts.follow());
+    await parts.clock.advance(20);
+    const mend = parts.broker.cut(`${PARTY}.guard.1-1`);
+    await parts.clock.advance(300);
+    mend();
+    await parts.clock.advance(60);
+    expect([told, made.$link.get().state]).to.deep.equal([[], 'up']);
+  });
+
+  it('refuses what it cannot work with', () => {
+    const parts = member();
+    expect(() => guard(parts, { fences: [section, section] })).to.throw(/two fences have the id "orchard"/);
+    expect(() => guard(parts, { checkin: 5 } as object)).to.throw(/did you mean "checkIn"/);
+    expect(() => slotFrom('5/4')).to.throw(/like 2\/4/);
+  });
+});
+
+describe('slots', () => {
+  it('are shares of the buckets: each member is in one, for any number of slots', () => {
+    fc.assert(
+      fc.property(
+        fc.stringMatching(/^[a-z0-9][a-z0-9_-]{0,63}$/),
+        fc.integer({ min: 1, max: BUCKETS }),
+        (id, of) => {
+          const bucket = bucketOf(id);
+          const owners = Array.from({ length: of }, (_, i) => slotBuckets({ number: i + 1, of })).filter(
+            (buckets) => buckets.includes(bucket),
+          );
+          expect(owners).to.have.length(1);
+          expect(readTopic(memberTopic(PARTY, id, 'place'))).to.deep.equal({
+            party: PARTY,
+            member: id,
+            leaf: 'place',
+          });
+        },
+      ),
+    );
+  });
+
+  it('are even, and the buckets of members stay what they are: FNV-1a of the id, folded', () => {
+    // Worked out apart: FNV-1a of "a" is e40c292c (test vectors of its authors), and e4 ^ 0c ^ 29 ^ 2c is ed.
+    expect(bucketOf('a')).to.equal(0xed);
+    const counts = new Array<number>(4).fill(0);
+    for (let i = 0; i < 4000; i++) counts[bucketOf(`warden-${i}`) % 4]!++;
+    for (const count of counts) expect(count).to.be.within(900, 1100);
+  });
+});
+
+/** What a walk through the section looks like at the broker, message by message. */
+function walk(): { topic: string; payload: string }[] {
+  const start = Date.UTC(2026, 4, 14, 8);
+  const session = `${start.toString(36)}-1`;
+  const topic = memberTopic(PARTY, 'ines', 'place');
+  const places = Array.from({ length: 300 }, (_, i) => {
+    const { lat, lon } = ahead(hut, 90, (i < 150 ? i : 300 - i) * 4);
+    return { topic, payload: placeMessage('ines', { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
+  });
+  const here = stateMessage('ines', {
+    state: 'here',
+    session,
+    link: 1,
+    sent: start,
+    keepAlive: 30,
+    stays: 60,
+  });
+  return [{ topic: memberTopic(PARTY, 'ines', 'state'), payload: here }, ...places];
+}
+
+describe('a guard that is killed and started again', () => {
+  /** Feeds a walk to guards that are killed at some messages; each is given again what it had not stored. */
+  async function killed(at: readonly number[], store: () => Promise<GuardStore>): Promise<string[]> {
+    const clock = new VirtualClock();
+    const broker = memoryBroker({ clock });
+    const said: string[] = [];
+    broker.listen(({ topic, payload }) => {
+      if (topic.endsWith('/alarm'))
+        said.push((JSON.parse(payload) as { properties: { id: string } }).properties.id);
+    });
+    const kills = new Set(at);
+    let kept = await store();
+    let made = guard({ clock, broker }, { store: kept }).guard;
+    await made.start();
+    for (const [i, { topic, payload }] of walk().entries()) {
+      if (kills.has(i)) {
+        await made.take(topic, payload, false); // stored, and not acknowledged
+        await made.close();
+        kept = await store();
+        made = guard({ clock, broker }, { store: kept }).guard;
+        await made.start();
+      }
+      await made.take(topic, payload, false);
+      if (i % 50 === 0) await clock.advance(1);
+    }
+    await clock.advance(1);
+    const log = (await kept.log()).map(({ id }) => id);
+    await made.close();
+    expect(new Set(said)).to.deep.equal(new Set(log));
+    return log;
+  }
+
+  it('has the same crossings as one that was not, none lost and none twice, wherever it was killed', async () => {
+    const shared = memoryGuardStore();
+    const whole = await killed([], () => Promise.resolve(shared));
+    expect(whole.map((id) => id.split(':')[2])).to.deep.equal(['enter', 'exit', 'enter', 'exit']);
+    await fc.assert(
+      fc.asyncProperty(fc.uniqueArray(fc.integer({ min: 0, max: 300 }), { maxLength: 12 }), async (at) => {
+        const own = memoryGuardStore();
+        expect(await killed(at, () => Promise.resolve(own))).to.deep.equal(whole);
+      }),
+      { numRuns: 30 },
+    );
+  });
+
+  it('the same with its memory on disk, where two guards cannot have one memory', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'guard-'));
+    const whole = await killed([40, 75, 77, 150, 222], () => diskGuardStore(join(folder, 'memory')));
+    expect(whole.map((id) => id.split(':')[2])).to.deep.equal(['enter', 'exit', 'enter', 'exit']);
+    const open = await diskGuardStore(join(folder, 'memory'));
+    const second = await diskGuardStore(join(folder, 'memory')).then(
+      () => 'opened',
+      (error: unknown) => String(error),
+    );
+    expect(second).to.include('another guard keeps its memory in');
+    await open.close();
+    await rm(folder, { recursive: true });
+  });
+
+  it('a store that fails takes nothing as taken: what the broker brings again is told then', async () => {
+    const clock = new VirtualClock();
+    const broker = memoryBroker({ clock });
+    const store = memoryGuardStore();
+    let full = false;
+    const failing: GuardStore = {
+      ...store,
+      save: (...kept) => (full ? Promise.reject(new Error('the disk is full')) : store.save(...kept)),
+    };
+    const { guard: made, told } = guard({ clock, broker }, { store: failing });
+    await made.start();
+    for (const [i, { topic, payload }] of walk().entries()) {
+      full = i > 40 && i < 160 && i % 3 === 0;
+      const taken = await made.take(topic, payload, false).then(() => true, () => false); // prettier-ignore
+      expect(taken).to.equal(!full);
+      full = false;
+      if (!taken) await made.take(topic, payload, false);
+    }
+    expect(told).to.deep.equal(['ines enter orchard', 'ines exit orchard', 'ines enter orchard', 'ines exit orchard']); // prettier-ignore
+    await made.close();
+  });
+});

@@ -1,0 +1,135 @@
+import {
+  CrossingLog,
+  FenceWatch,
+  Recorder,
+  ahead,
+  keptCrossings,
+  memoryStore,
+  timesInLog,
+  type Crossing,
+  type Fence,
+  type Fix,
+  type TrailStore,
+} from 'aurelian-drift';
+import { diskStore } from 'aurelian-drift/node';
+import { journey } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { hut, route, setUp } from '../support/device.js';
+
+const east = (metres: number) => ahead(hut, 90, metres);
+const at = (metres: number, id: string, more: object = {}) => ({ kind: 'circle', id, name: `Bank ${id}`, centre: east(metres), radius: 60, ...more }) as Fence; // prettier-ignore
+const fences = [at(200, 'a'), at(400, 'b', { linger: 30 }), at(450, 'c'), at(800, 'd')];
+const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind, fence }) => `${kind} ${fence}`);
+
+/** A walk of a kilometre to the east, past all of them. */
+const walk: readonly Fix[] = Array.from(
+  journey({ parts: [[hut, east(1000)]] }, { seed: 5, reception: 'open' }),
+  ({ fix }) => fix!,
+);
+
+function recorded(store: TrailStore, fixes: readonly Fix[] = walk) {
+  const recorder = new Recorder({ store, name: 'Walk' });
+  const log = new CrossingLog(new FenceWatch(fences), recorder);
+  recorder.start();
+  for (const fix of fixes) {
+    recorder.take(fix);
+    log.take(fix);
+  }
+  return { recorder, log };
+}
+
+describe('a log of crossings', () => {
+  it('is kept in the store with its trail, filtered, summed up, and gone with the trail', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'log-'));
+    const disk = diskStore(folder);
+    for (const store of [memoryStore(), disk]) {
+      const { recorder, log } = recorded(store);
+      const trail = await recorder.finish();
+      const id = (await store.list())[0]!.id;
+      expect(kinds(log.select())).to.deep.equal(['enter a', 'exit a', 'enter b', 'linger b', 'enter c', 'exit b', 'exit c', 'enter d', 'exit d']); // prettier-ignore
+      expect(await keptCrossings(store, id)).to.deep.equal(log.$crossings.get());
+      expect([...(await store.read(id))!]).to.deep.equal([...trail]);
+      expect(kinds(log.select({ fences: ['Bank d', 'a'], kinds: ['exit'] }))).to.deep.equal([
+        'exit a',
+        'exit d',
+      ]);
+      const [, , third] = log.select() as [Crossing, Crossing, Crossing];
+      expect(kinds(log.select({ from: third.time, until: third.time + 1 }))).to.deep.equal(['enter b']);
+      for (const { fence, inside, visits } of log.times) {
+        const [exit] = log.select({ fences: [fence], kinds: ['exit'] });
+        expect([inside, visits]).to.deep.equal([exit!.stay, 1]);
+      }
+      await store.remove(id);
+      expect([await keptCrossings(store, id), await store.notes(id)]).to.deep.equal([[], []]);
+    }
+    expect(() => new CrossingLog(new FenceWatch(fences)).select({ kind: ['exit'] } as object)).to.throw('has no option "kind", did you mean "kinds"?'); // prettier-ignore
+    await disk.close();
+    await rm(folder, { recursive: true });
+  });
+
+  it('goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was told but not kept', async () => {
+    const whole = recorded(memoryStore()).log.select();
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: walk.length - 1 }), fc.boolean(), async (moment, unkept) => {
+        const store = memoryStore();
+        const { recorder } = recorded(store, walk.slice(0, moment));
+        await recorder.finish(); // all of it is kept
+        const id = (await store.list())[0]!.id;
+        const before = await keptCrossings(store, id);
+        const damaged = { ...store, notes: async () => (await store.notes(id)).slice(0, -1) };
+        const next = new Recorder({ name: 'Next' });
+        Object.defineProperty(next, 'trail', { value: (await store.read(id))! });
+        const log = await CrossingLog.takeUp(id, unkept ? damaged : store, new FenceWatch(fences), next);
+        expect(log.select()).to.deep.equal(before);
+        for (const fix of walk.slice(moment)) log.take(fix);
+        expect(kinds(log.select({ kinds: ['enter', 'exit'] })).toSorted()).to.deep.equal(kinds(whole.filter(({ kind }) => kind !== 'linger')).toSorted());
+        for (const { kind, fence, time, notBefore } of log.select()) {
+          const same = whole.find((one) => one.kind === kind && one.fence === fence)!;
+          // One that was cut in two by the kill happened between what was known before and what is known after.
+          if (notBefore !== undefined) expect(same.time).to.be.within(notBefore, time);
+          else expect(Math.abs(time - same.time)).to.be.at.most(kind === 'linger' ? 40_000 : 8000);
+        }
+      }),
+      { numRuns: 30 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('keeps that a fence was removed, and takes up fences that are others by then', async () => {
+    const store = memoryStore();
+    const inB = walk.findIndex(({ lon }) => lon > east(400).lon);
+    const { recorder, log } = recorded(store, walk.slice(0, inB));
+    expect(kinds(log.removeFence('b'))).to.deep.equal(['closed b']);
+    expect(kinds(log.addFence(at(800, 'd', { radius: 90 })))).to.deep.equal([]);
+    await recorder.finish();
+    const id = (await store.list())[0]!.id;
+    expect(kinds(await keptCrossings(store, id)).at(-1)).to.equal('closed b');
+  });
+
+  it('of a device that delivers in bundles is that of one that delivers at once', async () => {
+    const logOf = async (bundle?: number) => {
+      const { clock, receiver } = setUp({ permission: 'granted', route, reception: 'open', seed: 12, ...(bundle !== undefined && { bundle }) }); // prettier-ignore
+      const log = new CrossingLog(new FenceWatch(fences));
+      const follow = receiver.follow({ silentAfter: 120, every: 10 });
+      const end = log.follow(follow);
+      await clock.advance(640);
+      end();
+      await clock.advance(300);
+      return log;
+    };
+    const [bundled, single] = [await logOf(20), await logOf()];
+    // The last bundle is still on its way.
+    expect(bundled.select()).to.deep.equal(single.select().slice(0, bundled.select().length));
+    expect(kinds(bundled.select({ kinds: ['exit'] }))).to.deep.equal(['exit a', 'exit b', 'exit c']);
+  });
+
+  it('sums up what it cannot know no further than it was seen', () => {
+    const made = (kind: Crossing['kind'], seconds: number, more: Partial<Crossing> = {}): Crossing => ({ kind, fence: 'a', name: 'A', time: seconds * 1000, lat: 0, lon: 0, certainty: 1, ...more }); // prettier-ignore
+    const log = [made('initial', 10), made('exit', 500, { notBefore: 70_000 }), made('pass', 600, { stay: 4 }), made('enter', 700), made('linger', 760)]; // prettier-ignore
+    expect(timesInLog(log)).to.deep.equal([{ fence: 'a', name: 'A', inside: 60 + 4 + 60, visits: 3 }]);
+    expect(timesInLog(log, 800_000)[0]!.inside).to.equal(164);
+  });
+});

@@ -1,0 +1,52 @@
+import { Veil, type Follow } from 'aurelian-drift';
+import {
+  PartyWatch,
+  Presence,
+  type Member,
+  type PresenceOptions,
+  type RosterEvent,
+} from 'aurelian-drift/presence';
+import { memoryBroker, type MemoryBroker, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
+import { hut, setUp } from './device.js';
+
+export const PARTY = 'vanesk';
+
+/** A member’s device, and what shares it, on one virtual clock with a broker in memory. */
+export function member(
+  id = 'ines',
+  options: Partial<PresenceOptions> & { readonly shared?: MemoryBroker } = {},
+  device: SimulatedDeviceOptions = {},
+) {
+  const parts = setUp({ permission: 'granted', warmUp: 0, ...device });
+  const { shared, ...more } = options;
+  const broker = shared ?? memoryBroker({ clock: parts.clock });
+  const presence = (over: Partial<PresenceOptions> = {}) =>
+    new Presence({
+      party: PARTY,
+      member: id,
+      broker,
+      recipients: ['the hut'],
+      life: parts.device.life,
+      clock: parts.clock,
+      warn: (text) => parts.warnings.push(text),
+      ...more,
+      ...over,
+    });
+  const follow = (): Follow => parts.receiver.follow();
+  return { ...parts, broker, presence, follow };
+}
+
+/** A watcher of the party on the same clock, with all it was told. */
+export async function watcher({ clock, broker }: Pick<ReturnType<typeof member>, 'clock' | 'broker'>) {
+  const watch = new PartyWatch({ party: PARTY, broker, clock });
+  const told: string[] = [];
+  watch.onEvent(({ kind, member: { id } }: RosterEvent) => told.push(`${id} ${kind}`));
+  await clock.advance(0.5);
+  const one = (id = 'ines'): Member | undefined => watch.$members.get().find((each) => each.id === id);
+  return { watch, told, one };
+}
+
+/** An area around the hut that is not shared. */
+export const home = new Veil([{ kind: 'circle', id: 'home', name: 'Home', centre: hut, radius: 300 }], {
+  margin: 200,
+});
