@@ -1,5 +1,6 @@
 import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
+import { timetable } from '../core/fence/timetable.js';
 import { fencesFrom } from '../core/formats/geojson-fences.js';
 import { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
 import type { TrackDocument } from '../core/formats/track-document.js';
@@ -60,7 +61,12 @@ export function noTrail(
 
 export async function readFences(path: string): Promise<readonly Fence[]> {
   const { text, source } = await readText(orDemo(path, 'sections'));
-  return fromJson(text, source, fencesFrom);
+  return fromJson(text, source, (document) =>
+    fencesFrom(document, {
+      timetable,
+      note: (told) => void process.stderr.write(`aurelian: ${source}: ${told}\n`),
+    }),
+  );
 }
 
 export async function readGround(path: string): Promise<Ground> {

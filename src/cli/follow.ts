@@ -1,4 +1,4 @@
-import { Command } from 'commander';
+import { Command, Option } from 'commander';
 import type { Crossing } from '../core/fence/crossing.js';
 import { FenceWatch } from '../core/fence/watch.js';
 import type { Fix } from '../core/fix/fix.js';
@@ -16,14 +16,16 @@ import { memoryStore } from '../recorder/memory-store.js';
 import { Recorder } from '../recorder/recorder.js';
 import type { TrailStore } from '../recorder/trail-store.js';
 import { gpxFileWriter } from '../files/gpx-file.js';
+import { asked } from './asked.js';
 import { readFences } from './files.js';
 import { sourceName } from '../files/text-file.js';
 import { crossingJson, fixJson, printJson } from './json.js';
+import { FencePanel } from './fence-panel.js';
 import { feedOf } from './feeds.js';
 import { Misuse } from './misuse.js';
 import { NoteTeller } from './notes.js';
 import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
-import { clockText, printable } from './tables.js';
+import { clockText, printable, whenText } from './tables.js';
 
 interface Options {
   every?: number;
@@ -31,6 +33,7 @@ interface Options {
   accuracy?: number;
   record?: string;
   fences?: string;
+  view?: 'panel' | 'lines';
   tempo?: number;
   json?: boolean;
 }
@@ -47,6 +50,12 @@ export function followCommand(): Command {
     .option('--accuracy <length>', 'leave out fixes that are coarser', lengthArgument)
     .option('--record <file>', 'write the trail as GPX, whole after every fix')
     .option('--fences <file>', 'tell crossings too; demo for the island’s sections')
+    .addOption(
+      new Option(
+        '--view <view>',
+        'with --fences: a panel of the fences around, drawn anew with every fix, or lines only; a panel on a terminal unless told',
+      ).choices(['panel', 'lines']),
+    )
     .option(
       '--tempo <tempo>',
       'real, max, or how many times as fast; files at max unless told',
@@ -57,10 +66,17 @@ export function followCommand(): Command {
       const { every, beyond, accuracy, record, json = false } = options;
       if (record !== undefined && !/\.gpx$/i.test(record))
         throw new Misuse(`${record}: a trail is recorded as .gpx`);
+      if (options.view !== undefined && options.fences === undefined)
+        throw new Misuse('--view goes with --fences');
+      if (options.view === 'panel' && json) throw new Misuse('--json has no panel');
       const notes = new NoteTeller(sourceName(input));
       const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.tell(note));
-      const watch =
-        options.fences === undefined ? undefined : new FenceWatch(await readFences(options.fences));
+      const fences = options.fences === undefined ? undefined : await readFences(options.fences);
+      const watch = fences && new FenceWatch(fences);
+      const view = options.view ?? (process.stdout.isTTY && !json ? 'panel' : 'lines');
+      const print = (text: string) => void process.stdout.write(text);
+      const panel = watch && view === 'panel' ? new FencePanel(watch, fences, print) : undefined;
+      const tell = (line: string) => (panel === undefined ? print(`${line}\n`) : panel.line(line));
       const receiver = new Receiver({
         source,
         clock,
@@ -76,11 +92,23 @@ export function followCommand(): Command {
       follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
       // Told at the end, by what is thrown.
       follow.onFailure(() => undefined);
+      // Fences are told of every fix, also of those that are not shown.
+      follow.tap(
+        (fix) => {
+          const crossings = watch?.advance(fix) ?? [];
+          for (const crossing of crossings)
+            if (json) printJson(crossingJson(crossing));
+            else tell(crossingLine(crossing));
+          panel?.draw(fix, fixLine(fix), crossings);
+        },
+        { all: true },
+      );
       follow.tap((fix) => {
-        for (const crossing of watch?.advance(fix) ?? []) printCrossing(crossing, json);
-        if (accuracy === undefined || (fix.accuracy ?? Infinity) <= accuracy) printFix(fix, json);
+        if (accuracy !== undefined && (fix.accuracy ?? Infinity) > accuracy) return;
+        if (json) printJson(fixJson(fix));
+        else if (panel === undefined) tell(fixLine(fix));
       });
-      process.once('SIGINT', () => void follow.stop());
+      void asked().then(() => follow.stop());
       await (clock instanceof VirtualClock ? clock.until(follow.over) : follow.over);
       notes.end();
       if (follow.error !== undefined)
@@ -99,24 +127,13 @@ function fileStore(path: string): TrailStore {
   return { ...memoryStore(), begin: (labels) => gpxFileWriter(path, labels) };
 }
 
-function printFix(fix: Fix, json: boolean): void {
-  if (json) {
-    printJson(fixJson(fix));
-    return;
-  }
+function fixLine(fix: Fix): string {
   const speed = fix.speed === undefined ? '' : speedText(fix.speed).padStart(10);
   const course = fix.course === undefined ? '' : courseText(fix.course);
-  const line = `${clockText(fix.time)}  ${positionText(fix)}  ${accuracyText(fix.accuracy).padStart(6)}${speed}  ${course}`;
-  process.stdout.write(`${line.trimEnd()}\n`);
+  return `${clockText(fix.time)}  ${positionText(fix)}  ${accuracyText(fix.accuracy).padStart(6)}${speed}  ${course}`.trimEnd();
 }
 
-function printCrossing(crossing: Crossing, json: boolean): void {
-  if (json) {
-    printJson(crossingJson(crossing));
-    return;
-  }
-  const stay = crossing.stay === undefined ? '' : ` after ${durationText(crossing.stay)}`;
-  process.stdout.write(
-    `${clockText(crossing.time)}  -- ${crossing.kind} ${printable(crossing.name)}${stay}\n`,
-  );
+function crossingLine(crossing: Crossing): string {
+  const { kind, name, stay } = crossing;
+  return `${whenText(crossing)}  -- ${kind} ${printable(name)}${stay === undefined ? '' : ` after ${durationText(stay)}`}`;
 }

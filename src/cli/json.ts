@@ -65,6 +65,8 @@ export function crossingJson(crossing: Crossing): object {
   return {
     ...crossing,
     time: timeText(crossing.time),
+    ...(crossing.notBefore !== undefined && { notBefore: timeText(crossing.notBefore) }),
+    ...(crossing.course !== undefined && { course: Math.round(crossing.course * 10) / 10 }),
     certainty: thousandths(crossing.certainty),
     ...(crossing.stay !== undefined && { stay: thousandths(crossing.stay) }),
   };

@@ -14,7 +14,8 @@ const words = process.argv
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
 try {
-  await program().parseAsync(words, { from: 'user' });
+  const commands = await program(words[0]);
+  await commands.parseAsync(words, { from: 'user' });
 } catch (error) {
   process.exitCode = exitCodeOf(error);
 }

@@ -1,6 +1,6 @@
 import Table from 'cli-table3';
 import { Formatter } from '../core/fix/formatter.js';
-import { durationText } from '../core/fix/words.js';
+import { courseText, durationText, positionText } from '../core/fix/words.js';
 import type { Crossing } from '../core/fence/crossing.js';
 import { timeText } from '../core/formats/time.js';
 import type { TimeInside } from '../core/fence/time-inside.js';
@@ -120,6 +120,17 @@ export function clockText(time: number): string {
   return timeText(time).slice(11, 19);
 }
 
+/** When something happened; of what nobody saw happen, between which times. */
+export function whenText({
+  time,
+  notBefore,
+}: {
+  readonly time: number;
+  readonly notBefore?: number | undefined;
+}): string {
+  return notBefore === undefined ? clockText(time) : `${clockText(notBefore)}–${clockText(time)}`;
+}
+
 export function crossingRow(crossing: Crossing): string[] {
   const { kind, name, time, certainty, stay, accuracy } = crossing;
   return [
@@ -133,3 +144,19 @@ export function crossingRow(crossing: Crossing): string[] {
 }
 
 export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'stay'];
+
+/** A crossing with all that is known of it; one that nobody saw happen has the times that it happened between. */
+export function crossingLogRow(crossing: Crossing): string[] {
+  const [, kind, name, ...rest] = crossingRow(crossing) as [string, string, string, ...string[]];
+  const { course } = crossing;
+  return [
+    whenText(crossing),
+    kind,
+    name,
+    positionText(crossing),
+    course === undefined ? '' : courseText(course),
+    ...rest,
+  ];
+}
+
+export const CROSSING_LOG_HEAD = ['UTC', 'what', 'fence', 'place', 'course', 'certain', 'accuracy', 'stay'];

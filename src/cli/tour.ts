@@ -15,6 +15,7 @@ import {
 } from '../core/fix/words.js';
 import { readGpx } from '../core/formats/gpx.js';
 import { writeGpx } from '../core/formats/gpx-write.js';
+import type { RosterEvent } from '../core/presence/roster.js';
 import { Camera } from '../core/scene/camera.js';
 import { sheetScene } from '../core/scene/sheet.js';
 import { paintSvg } from '../core/scene/svg.js';
@@ -26,13 +27,14 @@ import { VirtualClock } from '../receiver/virtual-clock.js';
 import { Recorder } from '../recorder/recorder.js';
 import { reportPage } from '../report/report.js';
 import { SimulatedDevice } from '../sources/simulated-device.js';
-import { crossingsOf } from './crossings.js';
+import { watchTrail } from './crossings.js';
 import { creditOf } from './demo.js';
 import { readClosedFences, readFences, readGround, readRoute } from './files.js';
 import { crossingJson, printJson, summaryJson } from './json.js';
 import { pngOf } from './picture.js';
 import { reportFont } from './report-font.js';
-import { CROSSING_HEAD, PLAIN_WORDS, crossingRow, summaryRows, table } from './tables.js';
+import { CROSSING_HEAD, PLAIN_WORDS, clockText, crossingRow, summaryRows, table } from './tables.js';
+import { shareWithHut } from './tour-party.js';
 
 const SEED = 7;
 /** The warden stops to log what flies: on average every so many metres, for so many seconds. */
@@ -40,7 +42,9 @@ const RESTS = { every: 1100, for: 420 };
 
 export function tourCommand(): Command {
   return new Command('tour')
-    .description('the whole job on the demo island, told step by step: ask, fix, follow, record, fences, map')
+    .description(
+      'the whole job on the demo island, told step by step: ask, fix, follow, record, fences, share, map',
+    )
     .option('--into <folder>', 'where the files go', 'tour')
     .option('--json', 'print only the outcome, as one JSON value')
     .action(async ({ into, json = false }: { into: string; json?: boolean }) => {
@@ -97,11 +101,13 @@ export function tourCommand(): Command {
       const recorder = new Recorder({ name: `${route.name ?? 'Round'}, 14 May 2026` });
       const crossings: Crossing[] = [];
       const follow = receiver.follow({ thrift: thrift({ nearestEdge: (at) => watch.nearestEdge(at) }) });
+      const takeBack = shareWithHut(follow, clock);
       const began = clock.now();
       recorder.start(follow);
       follow.tap((each) => void crossings.push(...watch.advance(each)));
       await clock.until(follow.over);
       const trail = await clock.until(recorder.finish());
+      const seen = await takeBack();
       const { receiverOn, fine, rough } = receiver.usage;
       const whole = (clock.now() - began) / 1000;
       tell(
@@ -129,7 +135,12 @@ export function tourCommand(): Command {
         `   a plain sum from fix to fix by ${((100 * (summary.rawDistance - truth.distance)) / truth.distance).toFixed(1)} %.`,
       );
 
-      step('5  Files');
+      step('5  Share');
+      for (const sentence of seen.terms) tell(`   ${sentence}`);
+      tell(indented(table(seen.events.map(eventRow), ['UTC', 'the hut saw', 'place'])));
+      tell(`   The broker keeps ${seen.kept === 0 ? 'nothing' : `${seen.kept} messages`} of it.`);
+
+      step('6  Files');
       const paths = {
         trail: join(into, 'trail.gpx'),
         crossings: join(into, 'crossings.json'),
@@ -165,7 +176,7 @@ export function tourCommand(): Command {
       await writeFile(paths.report, page);
       const [again] = readGpx(await readFile(paths.trail, 'utf8'), { source: paths.trail }).trails;
       const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
-      const told = again === undefined ? 0 : crossingsOf(again, fences).length;
+      const told = again === undefined ? 0 : watchTrail(again, fences).crossings.length;
       tell(
         `   ${paths.trail}       ${trail.length} fixes; read back ${same ? 'the same to the last digit' : 'DIFFERENT'}`,
       );
@@ -177,10 +188,15 @@ export function tourCommand(): Command {
           files: paths,
           summary: summaryJson(summary, trail.name),
           crossings: crossings.length,
+          seenByHut: seen.events.map(({ kind }) => kind),
           readBackSame: same,
         });
       if (!same || told !== crossings.length) throw new Error('what was written is not what was recorded');
     });
+}
+
+function eventRow({ kind, member: { name, since, place } }: RosterEvent): string[] {
+  return [clockText(since), `${name} ${kind}`, place === undefined ? '' : positionText(place)];
 }
 
 function indented(text: string): string {

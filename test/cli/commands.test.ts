@@ -3,8 +3,9 @@ import { expect } from 'chai';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { PNG } from 'pngjs';
-import { spawn, spawnSync } from 'node:child_process';
-import { aurelian, workFolder } from '../support/aurelian.js';
+import { spawnSync } from 'node:child_process';
+import { aurelian, started, workFolder } from '../support/aurelian.js';
+import { eventually } from '../support/eventually.js';
 
 describe('the command line', () => {
   const folder = workFolder();
@@ -105,7 +106,7 @@ describe('the command line', () => {
   describe('crossings', () => {
     it('are the sections of the round, in turn, in and out', async () => {
       const { out } = await run('crossings walk.gpx --fences demo');
-      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +certain +accuracy +stay$/);
+      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +stay$/);
       const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
       const names = crossings.map(({ kind, name }) => `${kind} ${name}`);
       const sections = ['Ox-eye Meadow', 'Sedge Bottom', 'Tarn Head', 'Burnet Slope', 'Bracken Piece'];
@@ -269,20 +270,12 @@ describe('the command line', () => {
     }).timeout(40_000);
 
     it('ask a service that serve has started, which ends when it is told to', async () => {
-      const served = spawn(process.execPath, [join(process.cwd(), 'dist/cli/main.js'), 'serve', '--port', '0', '--host', '127.0.0.1']); // prettier-ignore
-      const address = await new Promise<string>((resolve) => {
-        let text = '';
-        served.stdout.setEncoding('utf8').on('data', (data: string) => {
-          text += data;
-          const found = /(http:\/\/[\d.:]+)\/places\/at/.exec(text);
-          if (found !== null) resolve(found[1]!);
-        });
-      });
+      const served = started(folder.path, ['serve', '--port', '0', '--host', '127.0.0.1']);
+      const [address] = await eventually(() => /http:\/\/[\d.:]+(?=\/places\/at)/.exec(served.out()) ?? expect.fail('no address')); // prettier-ignore
       const own = await run('place 44.18668,-33.6082');
       expect((await run(`place 44.18668,-33.6082 --places ${address}`)).out).to.equal(own.out);
-      const ended = new Promise((resolve) => served.on('close', resolve));
       served.kill('SIGTERM');
-      expect(await ended).to.equal(0);
+      expect((await served.over).code).to.equal(0);
     });
   });
 
@@ -325,6 +318,20 @@ describe('the command line', () => {
     });
   });
 
+  describe('follow, live', () => {
+    it('ends when it is asked to, by a key or by the system, with all that it recorded', async () => {
+      for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
+        const following = started(folder.path, ['follow', 'demo', '--tempo', '20', '--record', `${signal}.gpx`, '--json']); // prettier-ignore
+        await eventually(() => expect(following.out().split('\n').length).to.be.above(10));
+        following.kill(signal);
+        const outcome = await following.over;
+        const fixes = outcome.json().length;
+        expect([outcome.code, outcome.err.split(' fixes')[0]]).to.deep.equal([0, `${signal}.gpx: ${fixes}`]);
+        expect((await run(`summary ${signal}.gpx --json`)).json()[0].fixes).to.equal(fixes);
+      }
+    });
+  });
+
   describe('map', () => {
     it('draws the trail on the island as SVG and as a PNG of the size asked', async () => {
       const { code, err } = await run('map walk.gpx -o map.svg --base demo --fences demo');
@@ -357,8 +364,8 @@ describe('the command line', () => {
   });
 
   describe('tour', () => {
-    it('tells the whole story in under 20 s and leaves files that agree with each other', async function () {
-      this.timeout(20_000);
+    it('tells the whole story, and leaves files that agree with each other', async function () {
+      this.timeout(120_000);
       const { code, out, err } = await run('tour --into story');
       expect(code, err).to.equal(0);
       for (const words of [
@@ -367,7 +374,9 @@ describe('the command line', () => {
         '2  One fix',
         '3  Follow',
         '4  The trail',
-        '5  Files',
+        '5  Share',
+        'The broker keeps nothing of it.',
+        '6  Files',
         'the same to the last digit',
       ]) {
         expect(out).to.include(words);
@@ -386,6 +395,9 @@ describe('the command line', () => {
       const [outcome] = (await run('tour --into story2 --json')).json();
       expect(outcome).to.include({ crossings: crossings.length, readBackSame: true });
       expect(outcome.summary.fixes).to.equal(trail.length);
+      // A rest is a stop of the trail, and what the hut saw.
+      const rests = Array.from(trail.summary().stops, () => ['still', 'moved']).flat();
+      expect(outcome.seenByHut).to.deep.equal(['joined', 'moved', ...rests, 'left']);
     });
   });
 
@@ -409,7 +421,7 @@ describe('the command line', () => {
     ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary', /^aurelian: broken\.geojson:3: this is not JSON: /],
     ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary --strict', /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
     ['an impossible position in JSON', 'swap.geojson', '{"type":"LineString",\n"coordinates":[\n[-33.6,44.2],\n[44.2,-133.6]]}', 'summary', /^aurelian: swap\.geojson:4: latitude -133\.6 .*swapped\?\n$/],
-    ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] }, { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences', /^aurelian: fences\.geojson:\d+: fence "A <b>" is a point and needs a radius above 0 m/],
+    ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] }, { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences', /^aurelian: fences\.geojson:\d+: fence "A <b>" is a Point and needs a radius in metres/],
   ]; // prettier-ignore
     for (const [name, path, text, command, message] of cases) {
       it(`as ${name} is one line with file, line and reason, and exit code 1`, async () => {
