@@ -18,6 +18,7 @@ export default defineConfig({
         page('index.html'),
         page('whereabouts/index.html'),
         page('round/index.html'),
+        page('hut/index.html'),
         page('notes/index.html'),
       ],
     },

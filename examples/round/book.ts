@@ -10,15 +10,9 @@ import {
   type FollowState,
   type Summary,
 } from 'aurelian-drift';
+import { element, write } from '../shared/page.js';
 
 /* The field book beside the map: what is written where. */
-
-export const element = (id: string) => document.getElementById(id) as HTMLElement;
-export const button = (id: string) => element(id) as HTMLButtonElement;
-
-export function write(id: string, text: string): void {
-  if (element(id).textContent !== text) element(id).textContent = text;
-}
 
 export function writeFix(fix: Fix): void {
   write('position', positionText(fix));
@@ -53,7 +47,14 @@ export function writeStanding(state: FollowState, since: number): void {
 export function writeCrossing({ kind, name, time, stay }: Crossing, closed: boolean): void {
   const line = document.createElement('li');
   line.classList.toggle('closed', closed);
-  const words = { initial: 'in', enter: 'into', exit: 'out of', pass: 'through' }[kind];
+  const words = {
+    initial: 'in',
+    enter: 'into',
+    exit: 'out of',
+    linger: 'still in',
+    pass: 'through',
+    closed: 'no longer watched:',
+  }[kind];
   const cells = [
     new Date(time).toLocaleTimeString('en-GB'),
     `${words} ${name}`,

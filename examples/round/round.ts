@@ -13,11 +13,11 @@ import 'aurelian-drift/elements';
 import { scaledClock } from 'aurelian-drift/testing';
 import { load } from '../shared/island.js';
 import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
-import { button, element, write } from './book.js';
+import { button, element, write } from '../shared/page.js';
 import { store, walk } from './walk.js';
 
 const PURPOSE =
-  'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it stays on this device.';
+  'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it stays on this device, unless you share where you are.';
 /** The pretend walk, as many times as fast as real: an hour's round in three minutes, or as ?tempo= says. */
 const settings = new URLSearchParams(location.search);
 const TEMPO = Number(settings.get('tempo') ?? 20);
@@ -94,7 +94,7 @@ async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number)
   try {
     // Patience is the user's own, however fast the pretend clock runs.
     const first = await receiver.fix({ patience: 30 * tempo, ...(accuracy !== undefined && { accuracy }) });
-    await walk({ receiver, clock, first, card, tempo, broken });
+    await walk({ receiver, source, clock, first, card, tempo, broken });
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
     for (const id of ['start', 'use-pretend']) button(id).disabled = false;

@@ -1,7 +1,9 @@
 import {
+  CrossingLog,
   FenceWatch,
   Recorder,
   ageText,
+  crossingsToCsv,
   fencesFrom,
   positionText,
   writeGpx,
@@ -9,6 +11,7 @@ import {
   type Fence,
   type Fix,
   type Receiver,
+  type Source,
 } from 'aurelian-drift';
 import { MapSheet } from 'aurelian-drift/map';
 import { browserStore } from 'aurelian-drift/stores';
@@ -16,7 +19,10 @@ import type { Choice, FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
 import { CREDIT, groundAt, load } from '../shared/island.js';
 import { answerText, placeService, readingText } from '../shared/places.js';
-import { button, element, write, writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
+import { ShareDesk } from './share-desk.js';
+import { FenceDesk, keptFences } from './fence-desk.js';
+import { button, element, write } from '../shared/page.js';
+import { writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
 
 const find = document.querySelector('aurelian-find') as FindElement;
 
@@ -25,6 +31,7 @@ export const store = browserStore({ name: 'round' });
 
 export interface WalkParts {
   readonly receiver: Receiver;
+  readonly source: Source;
   readonly clock: Clock;
   readonly first: Fix;
   /** Says what helps when following fails on the way. */
@@ -36,13 +43,26 @@ export interface WalkParts {
 }
 
 /** A round from its first fix to its end: map, trail, sections, and the field book. */
-export async function walk({ receiver, clock, first, card, tempo, broken }: WalkParts): Promise<void> {
+export async function walk({
+  receiver,
+  source,
+  clock,
+  first,
+  card,
+  tempo,
+  broken,
+}: WalkParts): Promise<void> {
   const ground = await groundAt(first);
   const document = await load('sections');
-  const fences = fencesFrom(document);
+  const kept = keptFences();
+  let fences: readonly Fence[] = [...fencesFrom(document), ...kept.fences];
   const closed = closedIds(document);
   const watch = new FenceWatch(fences);
   const recorder = await recorderFor(broken);
+  const log =
+    broken === undefined
+      ? new CrossingLog(watch, recorder)
+      : await CrossingLog.takeUp(broken, store, watch, recorder);
   // On a hurried clock a stutter of the page is minutes long.
   const staleAfter = 15 * tempo;
   const follow = receiver.follow({ silentAfter: staleAfter });
@@ -60,25 +80,70 @@ export async function walk({ receiver, clock, first, card, tempo, broken }: Walk
   });
   if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
   const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
-  map.showFences(fences, { toneOf });
+  let drawn: string | undefined;
+  const sidesNow = () => fences.map(({ id }) => watch.sideOf(id)).join();
+  /** Which sides the map shows. */
+  let sides: string;
+  const showFences = () => {
+    sides = sidesNow();
+    const those = (wanted: string | undefined) =>
+      new Set(fences.flatMap(({ id }) => (watch.sideOf(id) === wanted ? [id] : [])));
+    // One that is drawn anew is shown as it will be.
+    const shown = fences.filter(({ id }) => id !== drawn);
+    map.showFences(shown, {
+      toneOf,
+      inside: watch.inside,
+      uncertain: those('uncertain'),
+      off: those(undefined),
+    });
+    const names = fences.filter((fence) => watch.inside.has(fence.id)).map((fence) => fence.name);
+    write('inside', names.length === 0 ? 'Not in a section.' : `In ${names.join(', ')}.`);
+  };
+  showFences();
+  new FenceDesk({
+    map,
+    fences: kept.fences,
+    onFence(fence) {
+      fences = [...fences.filter(({ id }) => id !== fence.id), fence];
+      log.addFence(fence);
+      showFences();
+    },
+    onRemoved(id) {
+      log.removeFence(id);
+      fences = fences.filter((fence) => fence.id !== id);
+      showFences();
+    },
+    onDrawing(id) {
+      drawn = id;
+      // Taps are corners then.
+      quiet();
+      if (id === undefined) quiet = tellAddresses(map, places);
+      element('map').parentElement?.classList.toggle('drawing', id !== undefined);
+      showFences();
+    },
+  }).show();
+  write('fence-told', kept.told);
   map.showTrails([recorder.trail]);
   map.showFix(first);
+
+  new ShareDesk({ receiver, life: source.life, clock, pretend: tempo !== 1 }).show();
 
   const places = placeService();
   const place = new PlaceWatch({ places, clock });
   place.watch(follow);
   place.$reading.subscribe((reading) => write('place', readingText(reading)));
   offerPlaces(map, places);
+  let quiet = tellAddresses(map, places);
 
+  let written = 0;
+  log.$crossings.subscribe((crossings) => {
+    for (const crossing of crossings.slice(written)) writeCrossing(crossing, closed.has(crossing.fence));
+    written = crossings.length;
+  });
+  log.follow(follow);
   follow.tap((fix) => {
     find.near = fix;
-    const crossings = watch.advance(fix);
-    for (const crossing of crossings) writeCrossing(crossing, closed.has(crossing.fence));
-    if (crossings.length > 0) {
-      map.showFences(fences, { toneOf, inside: watch.inside });
-      const names = fences.filter((fence) => watch.inside.has(fence.id)).map((fence) => fence.name);
-      write('inside', names.length === 0 ? 'Not in a section.' : `In ${names.join(', ')}.`);
-    }
+    if (sidesNow() !== sides) showFences();
     map.showFix(fix);
     writeFix(fix);
   });
@@ -86,7 +151,6 @@ export async function walk({ receiver, clock, first, card, tempo, broken }: Walk
   follow.$state.subscribe((state) => writeStanding(state, began));
   void follow.over.then(() => (button('keep-on').hidden = true));
   follow.onEvent((event) => {
-    if (event.kind === 'gap') watch.breakSegment();
     if (event.kind !== 'visible-only' || event.keepScreenOn === undefined) return;
     const { keepScreenOn } = event;
     button('keep-on').hidden = false;
@@ -126,6 +190,9 @@ export async function walk({ receiver, clock, first, card, tempo, broken }: Walk
       new Blob([writeGpx({ trails: [trail] })], { type: 'application/gpx+xml' }),
     );
     save.hidden = false;
+    const saveLog = element('save-log') as HTMLAnchorElement;
+    saveLog.href = URL.createObjectURL(new Blob([crossingsToCsv(log.select())], { type: 'text/csv' }));
+    saveLog.hidden = false;
   }
 }
 
@@ -134,7 +201,7 @@ function recorderFor(broken: string | undefined): Promise<Recorder> {
   return Promise.resolve(new Recorder({ name: 'Round', store }));
 }
 
-/** Places found by name come onto the map, and a tap on it tells the address there. */
+/** Places found by name come onto the map. */
 function offerPlaces(map: MapSheet, places: PlaceService): void {
   find.places = places;
   find.addEventListener('choose', (event) => {
@@ -143,7 +210,11 @@ function offerPlaces(map: MapSheet, places: PlaceService): void {
     map.follow('free');
     map.look({ centre: at });
   });
-  addressOnTap(map, places, {
+}
+
+/** A tap on the map tells the address there, until what is returned is called. */
+function tellAddresses(map: MapSheet, places: PlaceService): () => void {
+  return addressOnTap(map, places, {
     onTapped: ({ at, answers, error }) => {
       const text = error?.userText ?? (answers === undefined ? 'Looking up the place…' : answerText(answers));
       write('tapped', `${positionText(at)}: ${text}`);

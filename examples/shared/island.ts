@@ -17,11 +17,21 @@ export async function load(name: keyof typeof ADDRESSES): Promise<unknown> {
   return response.json();
 }
 
-let island: Promise<Ground> | undefined;
+/** Made once, when first asked for; what failed is tried again at the next question. */
+export function onceMade<T>(make: () => Promise<T>): () => Promise<T> {
+  let made: Promise<T> | undefined;
+  return () =>
+    (made ??= make().catch((error: unknown) => {
+      made = undefined;
+      throw error;
+    }));
+}
+
+/** The island as a background. */
+export const islandGround = onceMade(async () => groundFrom(await load('vanesk')));
 
 /** The island as a background, for a place that is on it; elsewhere there is none, and the map shows a grid. */
 export async function groundAt(place: Position): Promise<Ground | undefined> {
-  island ??= load('vanesk').then(groundFrom);
-  const ground = await island;
+  const ground = await islandGround();
   return ground.bounds !== undefined && boundsContain(ground.bounds, place) ? ground : undefined;
 }

@@ -9,12 +9,15 @@ import {
   type PlaceReading,
   type PlaceService,
 } from 'aurelian-drift/places';
-import { load } from './island.js';
+import { load, onceMade } from './island.js';
 
 /** Metres from which the island is no answer to where one is. */
 const ELSEWHERE = 50_000;
 
-let island: Promise<PlaceService> | undefined;
+const island = onceMade(async () => {
+  const { places, language } = placesFrom(await load('places'));
+  return placesOf(new Gazetteer(places, language === undefined ? {} : { language }));
+});
 
 /** The service that stands in ?places=, if any. */
 export function serviceAddress(): string | undefined {
@@ -26,15 +29,10 @@ export function serviceAddress(): string | undefined {
 export function placeService(): PlaceService {
   const address = serviceAddress();
   if (address !== undefined) return new PlaceLookUp({ provider: httpPlaces(address), every: 0.1 });
-  const ready = () =>
-    (island ??= load('places').then((document) => {
-      const { places, language } = placesFrom(document);
-      return placesOf(new Gazetteer(places, language === undefined ? {} : { language }));
-    }));
   return {
-    at: async (...asked) => (await ready()).at(...asked),
-    near: async (...asked) => (await ready()).near(...asked),
-    named: async (...asked) => (await ready()).named(...asked),
+    at: async (...asked) => (await island()).at(...asked),
+    near: async (...asked) => (await island()).near(...asked),
+    named: async (...asked) => (await island()).named(...asked),
   };
 }
 

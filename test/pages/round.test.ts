@@ -7,12 +7,13 @@ import { pages } from '../support/pages.js';
 
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
 const goOn = (page: Page) => page.getByRole('button', { name: 'Go on' }).click();
-/** Across Sedge Bottom from a little west of it to the east, in strides of 20 m, as fast as Chromium tells them: each is within what a second may hold. */
-const STEPS = Array.from({ length: 34 }, (_, i) => ({
+/** Eastwards into Sedge Bottom, from 6 m before its edge to 12 m behind it, a stride every quarter of a second: a runner's. */
+const STEPS = Array.from({ length: 13 }, (_, i) => ({
   latitude: 44.1951,
-  longitude: Number((-33.6212 + i * 0.00025).toFixed(5)),
-  accuracy: 8,
+  longitude: Number((-33.619208 + i * 1.88e-5).toFixed(6)),
+  accuracy: 5,
 }));
+const STRIDE = 250;
 
 describe('the page round', function () {
   this.timeout(60_000);
@@ -24,18 +25,19 @@ describe('the page round', function () {
       geolocation: STEPS[0]!,
     });
     await page.getByRole('button', { name: 'Start the round' }).click();
-    await page.getByText('44.19510° N, 33.62120° W').waitFor();
+    await page.getByText('44.19510° N, 33.61921° W').waitFor();
     await page.locator('#fixes', { hasText: '1' }).waitFor();
     for (const [i, step] of STEPS.entries()) {
       if (i > 0) await context.setGeolocation(step);
       await page.getByText(`${step.latitude.toFixed(5)}° N, ${(-step.longitude).toFixed(5)}° W`).waitFor();
+      // Chromium tells the time of its own clock: faster, no runner could be there.
+      await page.waitForTimeout(STRIDE);
     }
-    await page.locator('#log li').nth(1).waitFor();
+    await page.locator('#log li').first().waitFor();
     const log = (await page.locator('#log li').allTextContents()).map((text) => text.replace(/^[\d:]+/, ''));
-    expect(log[1]).to.equal('into Sedge Bottom');
-    expect(log[0]).to.match(/^out of Sedge Bottom/);
-    expect(await page.locator('#inside').textContent()).to.equal('Not in a section.');
-    expect(await number(page, 'fixes')).to.be.at.least(4);
+    expect(log).to.deep.equal(['into Sedge Bottom']);
+    expect(await page.locator('#inside').textContent()).to.equal('In Sedge Bottom.');
+    expect(await number(page, 'fixes')).to.be.at.least(STEPS.length);
     expect(complaints).to.deep.equal([]);
     await context.close();
   });

@@ -1,0 +1,50 @@
+import { Receiver, geoJsonTrailsFrom, fencesFrom, type Clock } from 'aurelian-drift';
+import { PartyGuard, Presence, type Broker } from 'aurelian-drift/presence';
+import { SimulatedDevice, memoryBroker } from 'aurelian-drift/testing';
+import { load } from '../shared/island.js';
+import { PARTY, WARDENS } from '../shared/party.js';
+
+/** Each warden’s round, and what befalls them on it, in minutes of their own time. */
+const ROUNDS = {
+  mirel: { round: 'Dune Round', seed: 7 },
+  tavi: { round: 'Tarn Round', seed: 11, sleeps: 24, wakes: 31 },
+  osk: { round: 'West Round', seed: 5, dies: 20 },
+} as const;
+/** Minutes without a sign of life that the guard tells of. */
+const CHECK_IN = 10;
+
+/** Three pretend wardens with a broker and a guard, all in this page: one’s phone rests for a while, one’s dies. Nothing leaves the page. */
+export async function pretendParty(clock: Clock): Promise<Broker> {
+  const broker = memoryBroker({ clock });
+  const { lines } = geoJsonTrailsFrom(await load('rounds'));
+  const guard = new PartyGuard({
+    party: PARTY,
+    broker,
+    clock,
+    fences: fencesFrom(await load('sections')),
+    checkIn: CHECK_IN * 60,
+  });
+  await guard.start();
+  for (const { id, name } of WARDENS) {
+    const {
+      round,
+      seed,
+      ...fate
+    }: { round: string; seed: number; sleeps?: number; wakes?: number; dies?: number } = ROUNDS[id];
+    const route = lines.find((line) => line.name === round);
+    if (route === undefined) throw new Error(`the island has lost its ${round}`);
+    const device = new SimulatedDevice({ route, seed, clock, permission: 'granted', background: 'none' });
+    const receiver = new Receiver({ source: device, clock, purpose: 'Tells the hut where you are.' });
+    const presence = new Presence({ party: PARTY, member: id, name, broker, clock, recipients: ['the hut'], life: device.life, trail: 600 }); // prettier-ignore
+    const after = (minutes: number | undefined, action: () => void) =>
+      minutes !== undefined && clock.after(minutes * 60, action);
+    void presence.join(receiver.follow());
+    after(fate.sleeps, () => device.hide());
+    after(fate.wakes, () => device.show());
+    after(fate.dies, () => {
+      const own = broker.clients.find((client) => client.includes(`.${id}.`));
+      if (own !== undefined) broker.kill(own, 'silent');
+    });
+  }
+  return broker;
+}

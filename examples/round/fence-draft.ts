@@ -1,0 +1,57 @@
+import { fencesFrom, timetable, type Fence, type Position } from 'aurelian-drift';
+
+/* A fence while it is drawn: corners that a hand has put down, and what makes a fence of them. */
+
+export type DraftKind = 'outline' | 'circle' | 'lane';
+
+export interface Draft {
+  readonly id: string;
+  readonly kind: DraftKind;
+  readonly name: string;
+  /** The corners of an outline, the middle of a circle, the line of a lane. */
+  readonly places: readonly Position[];
+  /** Radius of a circle, half the width of a lane. */
+  readonly metres: number;
+}
+
+/** Places that a draft of each kind needs, and the most it can have. */
+export const PLACES: Readonly<Record<DraftKind, readonly [least: number, most: number]>> = {
+  outline: [3, 200],
+  circle: [1, 1],
+  lane: [2, 200],
+};
+
+/**
+ * The fence that a draft amounts to.
+ *
+ * @throws {InputError} that says what is wrong, as of any fence in a file.
+ */
+export function fenceOf({ id, kind, name, places, metres }: Draft): Fence {
+  const points = places.map(({ lat, lon }) => [lon, lat]);
+  const shape = {
+    outline: [{ type: 'Polygon', coordinates: [[...points, points[0]]] }, {}],
+    circle: [{ type: 'Point', coordinates: points[0] }, { radius: metres }],
+    lane: [{ type: 'LineString', coordinates: points }, { halfWidth: metres }],
+  }[kind];
+  const [geometry, numbers] = shape;
+  const feature = { type: 'Feature', id, geometry, properties: { name, ...numbers } };
+  return fencesFrom(feature, { timetable })[0] as Fence;
+}
+
+/** A draft of a fence that is there; `undefined` for one of several outlines, or with holes, which is not drawn by hand. */
+export function draftOf(fence: Fence): Draft | undefined {
+  const { id, name } = fence;
+  if (fence.kind === 'circle')
+    return { id, name, kind: 'circle', places: [fence.centre], metres: fence.radius };
+  const pieces = fence.kind === 'corridor' ? fence.lines : fence.parts.flat();
+  const [places] = pieces;
+  if (places === undefined || pieces.length > 1) return undefined;
+  return fence.kind === 'corridor'
+    ? { id, name, kind: 'lane', places, metres: fence.halfWidth }
+    : { id, name, kind: 'outline', places, metres: 30 };
+}
+
+/** A draft with one more corner, which follows on the last; a circle has one place, and it goes there. */
+export function withPlace(draft: Draft, place: Position): Draft {
+  return { ...draft, places: draft.kind === 'circle' ? [place] : [...draft.places, place] };
+}

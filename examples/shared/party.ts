@@ -1,0 +1,20 @@
+import { mqttBroker, type Broker } from 'aurelian-drift/presence';
+
+/** The demo party, whose passwords are no secret: `aurelian serve` starts a broker that knows it. */
+export const PARTY = 'vanesk';
+export const WARDENS = [
+  { id: 'mirel', name: 'Mirel' },
+  { id: 'tavi', name: 'Tavi' },
+  { id: 'osk', name: 'Osk' },
+] as const;
+export const demoPassword = (id: string) => `demo-${id}`;
+
+/** The address of the party’s broker: where the page comes from, unless ?broker= says otherwise. */
+export function brokerAddress(): string {
+  const own = `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/party`;
+  return new URLSearchParams(location.search).get('broker') ?? own;
+}
+
+export function partyBroker(username: string, password: string): Broker {
+  return mqttBroker(brokerAddress(), { username, password });
+}
