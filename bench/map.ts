@@ -10,7 +10,6 @@ export async function mapRows(): Promise<Row[]> {
   const served = await servePages({
     root,
     input: ['index', 'day'].map((name) => `${root}bench/frames/${name}.html`),
-    built: `${root}build/frames`,
   });
   const browser = await launchChromium();
   try {

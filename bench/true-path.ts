@@ -1,16 +1,14 @@
 /* npm run true-path: measures steadying under every reception, and renews the table and the picture of docs/true-path.md. */
-import { readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
 import { Steadier, distance, steadyTrail, type Position } from 'aurelian-drift';
 import type { Reception } from 'aurelian-drift/testing';
+import { renewMeasured } from './page.js';
 import { measureReceptions, means, type Measured } from './steady.js';
 import { GAP, walk } from './walks.js';
 
-const PAGE = new URL('../docs/true-path.md', import.meta.url);
 const PICTURE = new URL('../docs/screenshots/true-path.png', import.meta.url);
-const BEGIN = '<!-- measured: npm run true-path -->';
-const END = '<!-- end of what was measured -->';
 
 function tableOf(all: readonly Measured[]): string {
   const metres = (value: number) => `${value.toFixed(2)} m`;
@@ -95,11 +93,8 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
 }
 
 const measured = measureReceptions();
-const page = readFileSync(PAGE, 'utf8');
-const [before, after] = [page.indexOf(BEGIN), page.indexOf(END)];
-if (before < 0 || after < before) throw new Error(`docs/true-path.md lacks ${BEGIN} or ${END}`);
 const table = tableOf(measured);
-writeFileSync(PAGE, `${page.slice(0, before)}${BEGIN}\n\n${table}\n\n${page.slice(after)}`);
+renewMeasured('true-path.md', 'npm run true-path', table);
 const faces = ['400Regular/SourceSans3_400Regular', '600SemiBold/SourceSans3_600SemiBold'];
 const fontFiles = faces.map((face) =>
   createRequire(import.meta.url).resolve(`@expo-google-fonts/source-sans-3/${face}.ttf`),

@@ -15,6 +15,18 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   {
     name: 'follow, record, fences',
     goal: 25,
+    code: `import { FenceWatch, Receiver, Recorder, browserSource } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      const recorder = new Recorder({ name: 'Walk' });
+      const follow = receiver.follow();
+      recorder.start(follow);
+      const watch = new FenceWatch([{ kind: 'circle', id: 'hut', name: 'Hut', centre: { lat: 44.2, lon: -33.6 }, radius: 50 }]);
+      follow.tap((fix) => watch.advance(fix).forEach(({ name }) => (document.title = name)));
+      document.querySelector('button').onclick = async () => (document.title = String((await recorder.finish()).summary().distance));`,
+  },
+  {
+    name: 'the same, and reads fences from GeoJSON and writes GPX',
+    goal: 30,
     code: `import { FenceWatch, Receiver, Recorder, browserSource, fencesFrom, writeGpx } from 'aurelian-drift';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
       const recorder = new Recorder({ name: 'Walk' });

@@ -1,0 +1,11 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+
+/** Renews what a page of docs says was measured by a command: what stands between its two marks. */
+export function renewMeasured(page: string, command: string, text: string): void {
+  const file = new URL(`../docs/${page}`, import.meta.url);
+  const [begin, end] = [`<!-- measured: ${command} -->`, '<!-- end of what was measured -->'];
+  const whole = readFileSync(file, 'utf8');
+  const [before, after] = [whole.indexOf(begin), whole.indexOf(end)];
+  if (before < 0 || after < before) throw new Error(`docs/${page} lacks ${begin} or ${end}`);
+  writeFileSync(file, `${whole.slice(0, before)}${begin}\n\n${text}\n\n${whole.slice(after)}`);
+}

@@ -1,0 +1,32 @@
+/* npm run true-crossings: crossings as told beside those that were, under every reception, for the table of docs/fences.md. */
+import { crossingsUnder, type Told } from './crossing-truth.js';
+import { renewMeasured } from './page.js';
+
+const measured: readonly Told[] = (['open', 'trees', 'street', 'deep'] as const)
+  .map((reception) => crossingsUnder(reception))
+  .concat(crossingsUnder('open', 20), crossingsUnder('street', 20));
+
+const rows: readonly (readonly [string, (each: Told) => string])[] = [
+  ['true crossings', (each) => String(each.true)],
+  ['left out: grazes', (each) => String(each.grazes)],
+  ['left out: no fix saw them', (each) => String(each.unseen)],
+  ['**told, once each**', (each) => `**${each.true - each.missed}**`],
+  ['worst walk: not told', (each) => String(each.worstMissed)],
+  ['**told that were not**', (each) => `**${each.false}**`],
+  ['worst walk: told that were not', (each) => String(each.worstFalse)],
+  ['of the grazes told', (each) => String(each.grazesTold)],
+  ['**error of time, of place**', (each) => `**${each.time.toFixed(1)} s, ${each.place.toFixed(1)} m**`],
+  ['the plain rule: told that were not', (each) => String(each.plainFalse)],
+  ['not told', (each) => String(each.plainMissed)],
+  ['error of time, of place', (each) => `${each.plainTime.toFixed(1)} s, ${each.plainPlace.toFixed(1)} m`],
+];
+const heads = measured.map(
+  ({ reception, every }) => `\`${reception}\`${every === 1 ? '' : `, every ${every} s`}`,
+);
+const table = [
+  `| | ${heads.join(' | ')} |`,
+  `| --- |${measured.map(() => ' ---: |').join('')}`,
+  ...rows.map(([name, told]) => `| ${name} | ${measured.map(told).join(' | ')} |`),
+].join('\n');
+renewMeasured('fences.md', 'npm run true-crossings', table);
+console.log(table);
