@@ -1,6 +1,7 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect } from 'chai';
 import type { MapElement } from 'aurelian-drift/elements';
+import { eventually } from '../support/eventually.js';
 import { pages } from '../support/pages.js';
 
 /** A page made of an element and its attributes, with a control of the app's own over the map. */
@@ -152,9 +153,11 @@ describe('<aurelian-map>', function () {
     await page.waitForFunction(
       () => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get()!.zoom === 16,
     );
-    const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
-    expect(label).to.match(/^The island; own place not known yet; [\d.]+ k?m across, centre 44\.2/);
-    expect(label).to.include('1 pin: Wick Orrin');
+    await eventually(async () => {
+      const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
+      expect(label).to.match(/^The island; own place not known yet; [\d.]+ k?m across, centre 44\.2/);
+      expect(label).to.include('1 pin: Wick Orrin');
+    });
     await page.keyboard.press('Tab');
     expect(
       await page.evaluate(() =>

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { HUT, drawn, mapPages, told, viewOf, type MapWindow } from '../support/map-page.js';
+import { mapSays } from '../support/pages.js';
 
 declare const window: MapWindow;
 
@@ -147,9 +148,7 @@ describe('a hand on the map', function () {
     await drawn(page);
     expect((await page.locator('#map').screenshot()).equals(before)).to.equal(false);
     expect(await told(page, 'tap')).to.have.nested.property('[0].kite', true);
-    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(
-      'own place 44.20000° N, 33.60000° W ±12 m',
-    );
+    await mapSays(page, 'own place 44.20000° N, 33.60000° W ±12 m');
     await context.close();
   });
 });
@@ -259,7 +258,7 @@ describe('pins', function () {
       ['camp', ''],
     ]);
     expect(state.after).to.deep.equal([state.made, 'camp']);
-    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include('own place 44.2');
+    await mapSays(page, 'own place 44.2');
     await context.close();
   });
 

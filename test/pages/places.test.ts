@@ -4,7 +4,7 @@ import { Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { HUT, drawn, mapPages, type MapWindow } from '../support/map-page.js';
-import { pages } from '../support/pages.js';
+import { mapSays, pages } from '../support/pages.js';
 
 const DOOR = { latitude: 44.187034, longitude: -33.607412, accuracy: 12 };
 const allowed = { permissions: ['geolocation'], geolocation: DOOR };
@@ -147,11 +147,11 @@ describe('places on the example pages', function () {
     const { x, y, width, height } = (await page.locator('#map .stage').boundingBox())!;
     await page.mouse.click(x + width * 0.3, y + height * 0.3);
     await page.locator('#tapped', { hasText: /^\d\d\.\d{5}° N, .*: .*(Skerrin|Hide|Vanesk)/ }).waitFor();
-    await page.locator('#map .stage[aria-label*="1 pin: "]').waitFor();
+    await mapSays(page, '1 pin: ');
     await field(page).fill('tern hide');
     await page.locator('aurelian-find').getByRole('option').first().waitFor();
     await field(page).press('Enter');
-    await page.locator('#map .stage[aria-label*="Tern Hide, Vanesk"]').waitFor();
+    await mapSays(page, 'Tern Hide, Vanesk');
     expect(complaints).to.deep.equal([]);
     await context.close();
   });

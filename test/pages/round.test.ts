@@ -3,7 +3,7 @@ import { readGpx } from 'aurelian-drift';
 import { expect } from 'chai';
 import { readFile } from 'node:fs/promises';
 import type { Page } from 'playwright-core';
-import { pages } from '../support/pages.js';
+import { mapSays, pages } from '../support/pages.js';
 
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
 const goOn = (page: Page) => page.getByRole('button', { name: 'Go on' }).click();
@@ -57,7 +57,7 @@ describe('the page round', function () {
     // A fix a second, at a walk of 1.35 m/s.
     const walked = parseFloat((await page.locator('#distance').textContent())!);
     expect(walked / 1.35).to.be.closeTo(await number(page, 'fixes'), 0.3 * (await number(page, 'fixes')));
-    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include('inside Marram East');
+    await mapSays(page, 'inside Marram East');
     // The two refusals above are the browser's own console lines about the prompt, if it has any.
     expect(complaints).to.deep.equal([]);
     await context.close();
@@ -96,19 +96,17 @@ describe('the page round', function () {
   it('yields the map to the hand, and takes it up again when the own place is asked for', async () => {
     const { page, context } = await open('round/', { permissions: ['geolocation'], geolocation: STEPS[0]! });
     await page.click('#start');
-    const follow = page.getByRole('switch', { name: 'Follow' });
-    await follow.waitFor();
-    expect(await follow.getAttribute('aria-checked')).to.equal('true');
+    const follow = (checked: boolean) => page.getByRole('switch', { name: 'Follow', checked });
+    await follow(true).waitFor();
     const box = (await page.locator('#map .stage').boundingBox())!;
     await page.mouse.move(box.x + 400, box.y + 300);
     await page.mouse.down();
     await page.mouse.move(box.x + 250, box.y + 250, { steps: 5 });
     await page.mouse.up();
-    expect(await follow.getAttribute('aria-checked')).to.equal('false');
+    await follow(false).waitFor();
     await page.getByRole('button', { name: 'Own place' }).click();
-    expect(await follow.getAttribute('aria-checked')).to.equal('true');
-    await follow.click();
-    expect(await follow.getAttribute('aria-checked')).to.equal('false');
+    await follow(true).click();
+    await follow(false).waitFor();
     await context.close();
   });
 

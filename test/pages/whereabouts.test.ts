@@ -1,6 +1,6 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect } from 'chai';
-import { TOLVAY, pages } from '../support/pages.js';
+import { TOLVAY, mapSays, pages } from '../support/pages.js';
 
 const allowed = { permissions: ['geolocation'], geolocation: TOLVAY };
 
@@ -23,9 +23,7 @@ describe('the page whereabouts', function () {
     expect(await page.locator('#accuracy').textContent()).to.equal('±18 m');
     await page.locator('#age', { hasText: /^[1-9] s ago$/ }).waitFor();
     await page.locator('#map canvas').first().waitFor();
-    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(
-      'own place 44.20313° N, 33.58124° W ±18 m',
-    );
+    await mapSays(page, 'own place 44.20313° N, 33.58124° W ±18 m');
     expect(complaints).to.deep.equal([]);
     await context.close();
   });

@@ -1,7 +1,9 @@
+import { expect } from 'chai';
 import type { Browser, BrowserContext, BrowserContextOptions, Page } from 'playwright-core';
 import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { launchChromium, servePages, type ServedPages } from '../../scripts/browser.js';
+import { eventually } from './eventually.js';
 
 export interface Pages {
   readonly address: string;
@@ -62,3 +64,9 @@ async function serveMade(root: string, made: Readonly<Record<string, string>>): 
 
 /** A place on the island as the browser is told it. */
 export const TOLVAY = { latitude: 44.20313, longitude: -33.58124, accuracy: 18 };
+
+/** Waits until the map on a page says a text of itself, which it does as it draws. */
+export const mapSays = (page: Page, text: string): Promise<void> =>
+  eventually(async () => {
+    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(text);
+  });
