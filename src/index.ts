@@ -47,6 +47,7 @@ export type { CircleFence, CorridorFence, Fence, PolygonFence, PolygonPart } fro
 export { manyFences } from './core/fence/many-fences.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
 export { selectCrossings, timesInLog, type CrossingChoice } from './core/fence/crossing-list.js';
+export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
 export { FenceWatch, type FenceWatchOptions, type FenceWatchState } from './core/fence/watch.js';

@@ -1,5 +1,7 @@
 import { Command } from 'commander';
 import { InputError } from '../core/check/input-error.js';
+import { manyFences } from '../core/fence/many-fences.js';
+import { sharedFences } from '../core/fence/shared-fences.js';
 import { slotFrom, type Slot } from '../core/presence/topics.js';
 import { diskGuardStore } from '../presence/disk-guard-store.js';
 import { PartyGuard } from '../presence/party-guard.js';
@@ -46,7 +48,7 @@ export function guardCommand(): Command {
       const guard = new PartyGuard({
         party,
         broker,
-        fences,
+        fences: sharedFences(fences, { finder: manyFences() }),
         slot,
         store,
         ...(checkIn !== undefined && { checkIn }),

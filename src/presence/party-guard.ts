@@ -1,6 +1,7 @@
 import { anything, checkOptions, numberFrom } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
+import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
 import { FenceWatch } from '../core/fence/watch.js';
 import { MemberGuard } from '../core/presence/member-guard.js';
 import { alarmMessage, type Alarm } from '../core/presence/messages.js';
@@ -20,8 +21,8 @@ export interface PartyGuardOptions {
   /** Id of the party. */
   readonly party: string;
   readonly broker: Broker;
-  /** What members are watched against. */
-  readonly fences: readonly Fence[];
+  /** What members are watched against: a list, or `sharedFences(list, { finder: manyFences() })` for thousands of them. */
+  readonly fences: readonly Fence[] | SharedFences;
   /** Seconds without a sign of life after which that is told. Default: it is not. */
   readonly checkIn?: number;
   /** The share of the members that this guard takes; others take the others. Default: all. */
@@ -58,6 +59,7 @@ const LISTENING = 10;
  */
 export class PartyGuard {
   readonly #options: PartyGuardOptions;
+  readonly #fences: SharedFences;
   readonly #clock: Clock;
   readonly #warn: Warn;
   readonly #store: GuardStore;
@@ -85,7 +87,8 @@ export class PartyGuard {
     checkOptions('PartyGuard', options, {
       party: anything,
       broker: (value) => (value instanceof Object ? undefined : 'must be mqttBroker(…)'),
-      fences: (value) => (Array.isArray(value) ? undefined : 'must be a list of fences'),
+      fences: (value) =>
+        Array.isArray(value) || areShared(value) ? undefined : 'must be a list of fences, or sharedFences(…)',
       checkIn: numberFrom(1, 604_800, 'seconds'),
       slot: anything,
       store: anything,
@@ -97,7 +100,7 @@ export class PartyGuard {
     const { party, broker, slot = { number: 1, of: 1 }, name = 'guard', keepAlive = 30 } = options;
     this.#reader = new MessageReader(checkId('party', party));
     checkId('member', name);
-    new FenceWatch(options.fences); // refuses a bad fence now, not at the first place
+    this.#fences = areShared(options.fences) ? options.fences : sharedFences(options.fences);
     this.#options = options;
     this.#clock = options.clock ?? systemClock;
     this.#warn = options.warn ?? consoleWarn;
@@ -210,7 +213,7 @@ export class PartyGuard {
   }
 
   #make(member: string): MemberGuard {
-    const guard = new MemberGuard(member, new FenceWatch(this.#options.fences));
+    const guard = new MemberGuard(member, new FenceWatch(this.#fences));
     this.#guards.set(member, guard);
     return guard;
   }

@@ -165,8 +165,7 @@ export class Ladder {
   #checkAct(): void {
     const { source, notices, strict } = this.#parts;
     if (!strict || source.userActing?.() !== false) return;
-    const text =
-      'the user was asked for permission without having acted: ask upon a press, or say startUp: true if the app needs positions as it starts';
+    const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
     notices.tell('prompt-without-act', text);
   }
 }

@@ -5,6 +5,7 @@ import {
   distance,
   fixOf,
   manyFences,
+  sharedFences,
   timetable,
   type CircleFence,
   type CorridorFence,
@@ -329,6 +330,32 @@ describe('a watch', () => {
       }),
       { numRuns: 40 },
     );
+  }).timeout(60_000); // prettier-ignore
+
+  it('tells of fences that many watches share what a watch with its own would, by the clock and after restarts too', () => {
+    const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, indexed) => {
+        const fences = strewn(seed, 60).map((fence, i) => (i % 5 === 0 ? { ...fence, when: evening } : fence));
+        const shared = sharedFences(fences, indexed ? { finder: manyFences() } : {});
+        expect(shared.size).to.equal(60);
+        const users = [1, 2, 3].map((user) => ({ walk: wandering(seed + user, 150, user !== 2), own: new FenceWatch(fences), sharing: new FenceWatch(shared) }));
+        for (let i = 0; i < 150; i++) for (const user of users) {
+          expect(byFence(user.sharing.advance(user.walk[i]!))).to.deep.equal(byFence(user.own.advance(user.walk[i]!)));
+          expect(user.sharing.inside).to.deep.equal(user.own.inside);
+          if (i % 40 !== 39) continue;
+          const kept = JSON.parse(JSON.stringify(user.sharing.state)) as FenceWatchState;
+          user.sharing = new FenceWatch(shared);
+          expect(user.sharing.restore(kept)).to.deep.equal([]);
+        }
+      }),
+      { numRuns: 40 },
+    );
+    const one = new FenceWatch(sharedFences([circle]));
+    expect(() => one.add({ ...circle, id: 'new' })).to.throw(InputError, 'shared with other watches');
+    expect(() => one.remove('hut')).to.throw(InputError, 'shared with other watches');
+    expect(() => new FenceWatch(sharedFences([circle]), { finder: manyFences() })).to.throw(InputError, 'where fences are not shared');
+    expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
   }).timeout(60_000); // prettier-ignore
 
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {

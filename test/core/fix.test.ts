@@ -49,11 +49,11 @@ describe('a fix at the border', () => {
       'latitude 133.6 is outside −90…90; latitude and longitude swapped?',
     ],
     ['a longitude out of range', { lon: 200 }, 'longitude 200 is outside −180…180'],
-    ['NaN', { lat: NaN }, 'latitude must be a finite number, got NaN'],
+    ['NaN', { lat: NaN }, 'latitude must be a number, got NaN'],
     ['a negative accuracy', { accuracy: -1 }, 'accuracy must be 0…1000000000, got -1'],
     ['a time in seconds', { time: time / 1000 }, 'was it in seconds?'],
     ['a misspelt field', { acuracy: 5 }, 'a fix has no "acuracy", did you mean "accuracy"?'],
-    ['text for a number', { speed: '5' }, 'speed must be a number, got 5'],
+    ['text for a number', { speed: '5' }, 'speed must be a number, got "5"'],
     ['a course beyond the circle', { course: 361 }, 'course must be 0…360, got 361'],
     [
       'an unknown origin',

@@ -125,8 +125,8 @@ describe('GPX', () => {
     ['another format', '<html>\n</html>', 'this is not GPX: it starts with <html>', 1],
     ['an impossible latitude', '<gpx>\n<wpt lat="133.6"\n lon="44"/></gpx>', 'latitude 133.6 is outside −90…90; latitude and longitude swapped?', 3],
     ['no longitude', '<gpx><wpt lat="1"/></gpx>', 'longitude must be a number, got nothing', 1],
-    ['a blank for a number', '<gpx><wpt lat=" " lon="2"/></gpx>', 'latitude must be a number, got the text " "', 1],
-    ['a hexadecimal', '<gpx><wpt lat="0x1" lon="2"/></gpx>', 'latitude must be a number, got the text "0x1"', 1],
+    ['a blank for a number', '<gpx><wpt lat=" " lon="2"/></gpx>', 'latitude must be a number, got " "', 1],
+    ['a hexadecimal', '<gpx><wpt lat="0x1" lon="2"/></gpx>', 'latitude must be a number, got "0x1"', 1],
     ['an empty file', '', 'the file is empty', 1],
     ['an entity of its own', '<!DOCTYPE gpx [<!ENTITY x SYSTEM "file:///etc/passwd">]><gpx><wpt lat="1" lon="2"><name>&x;</name></wpt></gpx>', 'undefined entity', 1],
   ]; // prettier-ignore

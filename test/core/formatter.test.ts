@@ -98,7 +98,7 @@ describe('a formatter', () => {
 
   it('refuses a text where a number is due, and options that are none', () => {
     const calls: [() => unknown, string][] = [
-      [() => plain().length('5' as unknown as number), 'the length must be a number, got the text "5"'],
+      [() => plain().length('5' as unknown as number), 'the length must be a number, got "5"'],
       [() => plain().speed(NaN), 'the speed must be a number, got NaN'],
       [() => plain({ unit: 'metric' }), 'Formatter has no option "unit", did you mean "units"?'],
       [() => plain({ units: 'imperail' }), 'did you mean "imperial"?'],

@@ -1,4 +1,5 @@
 import { InputError } from './input-error.js';
+import { shown } from './number.js';
 import { suggestion } from './suggest.js';
 
 /** What an option may hold. A rule gives the fault in words, or `undefined`. */
@@ -29,7 +30,7 @@ export function numberFrom(least: number, most: number, unit: string): Rule {
   const suffix = unit === '' ? '' : ` ${unit}`;
   return (value) => {
     if (typeof value !== 'number')
-      return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${describe(value)}`;
+      return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${shown(value)}`;
     if (value >= least && value <= most) return undefined;
     const range = most === Infinity ? `${least} or more` : `${least} to ${most}`;
     return `must be ${range}${suffix}, got ${value}`;
@@ -49,29 +50,23 @@ export function oneOf(...words: readonly string[]): Rule {
   return (value) => {
     if (typeof value === 'string' && words.includes(value)) return undefined;
     const hint = typeof value === 'string' ? suggestion(value, words) : `known: ${words.join(', ')}`;
-    return `got ${describe(value)}, ${hint}`;
+    return `got ${shown(value)}, ${hint}`;
   };
 }
 
 /** A text that says something. */
 export function someText(value: unknown): string | undefined {
-  return typeof value === 'string' && value.trim() !== ''
-    ? undefined
-    : `must be a text, got ${describe(value)}`;
+  return typeof value === 'string' && value.trim() !== '' ? undefined : `must be a text, got ${shown(value)}`;
 }
 
 /** True or false, and nothing that merely looks like it. */
 export function yesOrNo(value: unknown): string | undefined {
-  return typeof value === 'boolean' ? undefined : `must be true or false, got ${describe(value)}`;
+  return typeof value === 'boolean' ? undefined : `must be true or false, got ${shown(value)}`;
 }
 
 /** Anything: checked where it is used, or by its type alone. */
 export function anything(): undefined {
   return undefined;
-}
-
-function describe(value: unknown): string {
-  return typeof value === 'string' ? `"${value.slice(0, 40)}"` : String(value);
 }
 
 /** A function. */

@@ -1,27 +1,16 @@
 import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
+import type { Scale } from './plane.js';
 
 /** Finds what has bounds near a place. */
 export interface FenceFinder<Item> {
   add(bounds: Bounds, item: Item): void;
   remove(item: Item): void;
   /** All whose bounds come within so many metres of a place, and perhaps others. */
-  near(at: Position, metres: number): Iterable<Item>;
+  near(at: Position, metres: number): readonly Item[];
+  /** The same for one user, who is not far from one time to the next. */
+  around(): Around<Item>;
 }
 
-/** Gives all there are: for a few hundred, that is the quickest. */
-export class FenceList<Item> implements FenceFinder<Item> {
-  readonly #items = new Set<Item>();
-
-  add(_bounds: Bounds, item: Item): void {
-    this.#items.add(item);
-  }
-
-  remove(item: Item): void {
-    this.#items.delete(item);
-  }
-
-  near(): Iterable<Item> {
-    return this.#items;
-  }
-}
+/** Gives all whose bounds come within so many metres of a place, and perhaps others; metres a degree there are known. */
+export type Around<Item> = (at: Position, metres: number, scale: Scale) => readonly Item[];

@@ -2,7 +2,8 @@ import Flatbush from 'flatbush';
 import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import { widenedBy } from './bounds.js';
-import type { FenceFinder } from './finder.js';
+import type { Around, FenceFinder } from './finder.js';
+import { Surrounding } from './surrounding.js';
 
 /** Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is made anew. */
 const LOOSE = 256;
@@ -29,9 +30,12 @@ class FenceTree<Item> implements FenceFinder<Item> {
   #packed: Entry<Item>[] = [];
   #tree: Flatbush | undefined;
   #loose = new Set<Entry<Item>>();
+  /** How often something was added or removed. */
+  #edition = 0;
 
   add(bounds: Bounds, item: Item): void {
     const entry = { item, bounds, gone: false };
+    this.#edition++;
     this.#entries.set(item, entry);
     this.#loose.add(entry);
   }
@@ -39,6 +43,7 @@ class FenceTree<Item> implements FenceFinder<Item> {
   remove(item: Item): void {
     const entry = this.#entries.get(item);
     if (entry === undefined) return;
+    this.#edition++;
     entry.gone = true;
     this.#entries.delete(item);
     this.#loose.delete(entry);
@@ -56,6 +61,11 @@ class FenceTree<Item> implements FenceFinder<Item> {
       }
     }
     return found;
+  }
+
+  around(): Around<Item> {
+    const surrounding = new Surrounding<Item>(this.near.bind(this), () => this.#edition);
+    return surrounding.near.bind(surrounding);
   }
 
   #pack(): void {

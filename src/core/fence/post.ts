@@ -5,7 +5,7 @@ import { DEGREES, wrapBearing, wrapLongitude } from '../geodesy/wgs84.js';
 import { probabilityInside } from './certainty.js';
 import type { Crossing, CrossingKind } from './crossing.js';
 import type { Fence, FenceShape } from './fence.js';
-import { shapeOf } from './shape.js';
+import type { Plot } from './field.js';
 
 /** A place and time, and how sure the place is. */
 export interface Seen extends Position {
@@ -52,24 +52,18 @@ export interface PostMemory {
 }
 
 /**
- * Watches one fence. A side counts when its probability reaches `certainty`, and the crossing is then dated back to where the path last cut
+ * Watches one fence for one user. A side counts when its probability reaches `certainty`, and the crossing is then dated back to where the path last cut
  * the edge; being outside again must be surer, with a twentieth of the doubt left. In between the fence is undecided and nothing is told.
  */
 export class Post {
   readonly fence: Fence;
   readonly shape: FenceShape;
-  memory: PostMemory = {};
-  /** Whether it is watched now, as its timetable has it. */
-  on = true;
+  memory: PostMemory;
 
-  constructor(fence: Fence) {
+  constructor({ fence, shape }: Plot, memory: PostMemory = {}) {
     this.fence = fence;
-    this.shape = shapeOf(fence);
-  }
-
-  /** The side, if it was certain at that time, so that no cut waits to be believed. */
-  certainAt(time: number): Side | undefined {
-    return this.memory.known === time ? this.memory.side : undefined;
+    this.shape = shape;
+    this.memory = memory;
   }
 
   /** Whether a place that is all that is known is outside for certain. */
@@ -115,13 +109,6 @@ export class Post {
   breakSegment(): void {
     this.memory.since = undefined;
     this.memory.broken = true;
-  }
-
-  /** The fence is taken away or switched off. */
-  close(at: Seen | undefined): Crossing[] {
-    const { side, entered } = this.memory;
-    this.memory = {};
-    return side === 'inside' && at !== undefined ? [closedCrossing(this.fence, at, entered)] : [];
   }
 
   /** A side is certain. */
@@ -233,14 +220,16 @@ export class Post {
 
 const NONE: readonly Cut[] = [];
 
-/** A fence that the user was inside of is no more. */
-export function closedCrossing(
+/** What is told of a fence that is no more: `closed`, if the user was inside. */
+export function closing(
   { id, name }: { readonly id: string; readonly name: string },
-  { time, lat, lon }: Seen,
-  entered: number | undefined,
-): Crossing {
+  at: Seen | undefined,
+  { side, entered }: PostMemory = {},
+): Crossing[] {
+  if (side !== 'inside' || at === undefined) return [];
+  const { time, lat, lon } = at;
   const stay = entered === undefined ? {} : { stay: (time - entered) / 1000 };
-  return { kind: 'closed', fence: id, name, time, lat, lon, certainty: 1, ...stay };
+  return [{ kind: 'closed', fence: id, name, time, lat, lon, certainty: 1, ...stay }];
 }
 
 function cutsOf(shape: FenceShape, from: Seen, to: Seen): readonly Cut[] {

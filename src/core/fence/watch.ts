@@ -6,12 +6,15 @@ import type { Fix } from '../fix/fix.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { Silences, isSpared, type SilencesState } from '../trail/silence.js';
-import { Calm, FLAT, SURE_BEYOND, flatDistance } from './calm.js';
+import { SURE_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
-import { FenceList, type FenceFinder } from './finder.js';
-import { Post, closedCrossing, type PostMemory, type Seen, type Sureness } from './post.js';
-import { LONG, Surrounding, gapTo } from './surrounding.js';
+import { Field, type FenceField, type Plot } from './field.js';
+import type { Around, FenceFinder } from './finder.js';
+import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
+import { Post, closing, type PostMemory, type Seen, type Sureness } from './post.js';
+import { shapeOf } from './shape.js';
+import type { SharedFences } from './shared-fences.js';
 
 export interface FenceWatchOptions {
   /**
@@ -25,8 +28,8 @@ export interface FenceWatchOptions {
   readonly passes?: 'pass' | 'pair';
   /** What is told when the first certain fix is inside. Default `initial`, which is no crossing. */
   readonly initial?: 'initial' | 'enter';
-  /** Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. */
-  readonly finder?: FenceFinder<Post>;
+  /** Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences have their own. */
+  readonly finder?: FenceFinder<Plot>;
 }
 
 /** What a watch remembers, as JSON can hold it. */
@@ -57,57 +60,57 @@ const ALL = 3e7;
  * told, so noise at an edge does not chatter.
  */
 export class FenceWatch {
-  readonly #posts = new Map<string, Post>();
-  readonly #finder: FenceFinder<Post>;
-  /** Those that something is under way with, wherever they are. */
-  readonly #awake = new Set<Post>();
+  readonly #field: FenceField;
+  /** Those that something is under way with, wherever they are; all others are outside for certain, or were never looked at. */
+  readonly #awake = new Map<Plot, Post>();
+  /** Those that their timetable has switched off. */
+  readonly #off = new Set<Plot>();
   readonly #sureness: Sureness;
   readonly #trusting: boolean;
   readonly #silences = new Silences();
   readonly #filter = new PathFilter();
-  /** Those that a timetable switches. */
-  readonly #timed = new Set<Post>();
   #last: Seen | undefined;
   /** Whether a gap follows on the last fix. */
   #broken = false;
-  readonly #surrounding: Surrounding<Post>;
+  readonly #around: Around<Plot>;
   /** The fence whose edge is the nearest, while nothing can change at it, and while nothing can at any other. */
-  #nearest: Post | undefined;
-  readonly #calmOfNearest = new Calm();
-  readonly #calm = new Calm();
+  #nearest: Plot | undefined;
+  #calmOfNearest: Calm | undefined;
+  #calm: Calm | undefined;
 
-  /** @throws {InputError} for two fences of one id, and for a misspelt option or a value out of range. */
-  constructor(fences: Iterable<Fence>, options: FenceWatchOptions = {}) {
+  /**
+   * @param fences its own, or those that `sharedFences()` gives, which many watches look at.
+   * @throws {InputError} for two fences of one id, and for a misspelt option or a value out of range.
+   */
+  constructor(fences: Iterable<Fence> | SharedFences, options: FenceWatchOptions = {}) {
+    const shared = 'near' in fences;
     checkOptions('FenceWatch', options, {
       certainty: numberFrom(0.5, 0.999999, ''),
       mode: oneOf('certain', 'trusting'),
       passes: oneOf('pass', 'pair'),
       initial: oneOf('initial', 'enter'),
-      finder: (value) => (value instanceof Object ? undefined : 'must be manyFences()'),
+      finder: (value) =>
+        value instanceof Object && !shared ? undefined : 'must be manyFences(), where fences are not shared',
     });
     const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, finder } = options;
     this.#sureness = { certainty, passes, initial };
     this.#trusting = mode === 'trusting';
-    this.#finder = finder ?? new FenceList();
-    this.#surrounding = new Surrounding(this.#finder);
-    for (const fence of fences) {
-      if (this.#posts.has(fence.id))
-        throw new InputError('bad-value', `two fences have the id "${fence.id}"`);
-      this.add(fence);
-    }
+    this.#field = shared ? (fences as unknown as FenceField) : new Field(fences as Iterable<Fence>, finder);
+    this.#around = this.#field.around();
   }
 
   /** Ids of the fences the user is certainly inside of now. */
   get inside(): ReadonlySet<string> {
-    const inside = [...this.#awake].filter((post) => post.memory.side === 'inside');
+    const inside = [...this.#awake.values()].filter((post) => post.memory.side === 'inside');
     return new Set(inside.map((post) => post.fence.id));
   }
 
   /** Where the user is as to a fence: `uncertain` as long as the fixes are too coarse for it, or after its edge was cut; `undefined` if it is not watched now. */
   sideOf(id: string): 'inside' | 'outside' | 'uncertain' | undefined {
-    const post = this.#posts.get(id);
-    if (post === undefined || !post.on) return undefined;
-    if (!this.#awake.has(post)) return this.#last === undefined ? 'uncertain' : 'outside';
+    const plot = this.#field.plot(id);
+    if (plot === undefined || this.#off.has(plot)) return undefined;
+    const post = this.#awake.get(plot);
+    if (post === undefined) return this.#last === undefined ? 'uncertain' : 'outside';
     const { side, lastIn, lastOut } = post.memory;
     return (side === 'inside' ? lastOut : lastIn) === undefined ? (side ?? 'uncertain') : 'uncertain';
   }
@@ -116,8 +119,8 @@ export class FenceWatch {
   nearestEdge({ lat, lon }: Position): number {
     let least = Infinity;
     for (let metres = AROUND; ; metres *= 8) {
-      for (const { shape } of this.#finder.near({ lat, lon }, metres))
-        least = Math.min(least, Math.abs(shape.depth(lat, lon)));
+      for (const plot of this.#field.near({ lat, lon }, metres))
+        if (!this.#off.has(plot)) least = Math.min(least, Math.abs(plot.shape.depth(lat, lon)));
       if (least <= metres || metres > ALL) return least;
     }
   }
@@ -125,23 +128,28 @@ export class FenceWatch {
   /**
    * Watches one more fence; one of the same id takes the place of the other, which is closed if the user was inside. What is told
    * of that is given.
+   *
+   * @throws {InputError} for a fence that cannot be, and where the fences are shared.
    */
   add(fence: Fence): Crossing[] {
-    const post = new Post(fence);
+    const plot = { fence, shape: shapeOf(fence) };
     const told = this.remove(fence.id);
-    this.#posts.set(fence.id, post);
-    if (fence.when !== undefined) this.#timed.add(post);
-    this.#begin(post);
+    this.#field.add(plot);
+    this.#begin(plot);
     return told;
   }
 
-  /** Watches a fence no longer; `closed` is given if the user was inside. An id that is not there is no error. */
+  /**
+   * Watches a fence no longer; `closed` is given if the user was inside. An id that is not there is no error.
+   *
+   * @throws {InputError} where the fences are shared.
+   */
   remove(id: string): Crossing[] {
-    const post = this.#posts.get(id);
-    if (post === undefined) return [];
-    this.#posts.delete(id);
-    this.#timed.delete(post);
-    return this.#end(post, this.#last);
+    const plot = this.#field.plot(id);
+    if (plot === undefined) return [];
+    this.#field.remove(plot);
+    this.#off.delete(plot);
+    return this.#end(plot, this.#last);
   }
 
   /**
@@ -156,11 +164,12 @@ export class FenceWatch {
       this.#filter.breakSegment();
       this.#break();
     }
-    const told = this.#timed.size === 0 ? [] : this.#switch(time);
+    const told = this.#field.timed.size === 0 ? [] : this.#switch(time);
     const seen = this.#placeOf(fix);
     if (seen === undefined) return told;
-    if (!this.#calm.holds(seen)) this.#advance(seen, told, false);
-    else if (this.#nearest !== undefined && !this.#calmOfNearest.holds(seen)) this.#advance(seen, told, true);
+    if (!isCalm(this.#calm, seen)) this.#advance(seen, told, false);
+    else if (this.#nearest !== undefined && !isCalm(this.#calmOfNearest, seen))
+      this.#advance(seen, told, true);
     this.#last = seen;
     this.#broken = false;
     return told.length > 1 ? told.sort((a, b) => a.time - b.time) : told;
@@ -177,7 +186,7 @@ export class FenceWatch {
   get state(): FenceWatchState {
     this.#know();
     const fences = Object.fromEntries(
-      [...this.#awake].map(({ fence: { id, name }, memory }) => [id, { name, ...memory }]),
+      Array.from(this.#awake.values(), ({ fence: { id, name }, memory }) => [id, { name, ...memory }]),
     );
     return {
       version: 1,
@@ -203,24 +212,20 @@ export class FenceWatch {
     this.#lookAnew();
     this.#last = last;
     this.#broken = broken === true;
-    if (last === undefined) return [];
-    this.#switch(last.time);
+    if (last !== undefined) this.#switch(last.time);
     this.#awake.clear();
+    if (last === undefined) return [];
     const told: Crossing[] = [];
     for (const [id, { name, ...memory }] of Object.entries(fences)) {
-      const post = this.#posts.get(id);
-      if (post !== undefined) {
-        post.memory = memory;
-        this.#awake.add(post);
-      } else if (memory.side === 'inside') {
-        told.push(closedCrossing({ id, name }, last, memory.entered));
-      }
+      const plot = this.#field.plot(id);
+      if (plot !== undefined && !this.#off.has(plot)) this.#awake.set(plot, new Post(plot, memory));
+      else told.push(...closing({ id, name }, last, memory));
     }
-    for (const post of this.#posts.values()) {
-      if (this.#awake.has(post) || !post.on) continue;
+    for (const plot of this.#field.near(last, SURE_BEYOND * (last.accuracy ?? 0))) {
+      if (this.#awake.has(plot) || this.#off.has(plot)) continue;
       // One that the state does not name was outside for certain then; if it could not have been, it is new.
-      if (post.isOutside(last, this.#sureness)) post.memory = { side: 'outside' };
-      else this.#awake.add(post);
+      const post = new Post(plot);
+      if (!post.isOutside(last, this.#sureness)) this.#awake.set(plot, post);
     }
     return told;
   }
@@ -238,32 +243,32 @@ export class FenceWatch {
     return { time, lat: place.lat, lon: place.lon, accuracy: filter.accuracy };
   }
 
-  #begin(post: Post): void {
-    post.on = true;
-    this.#finder.add(post.shape.bounds, post);
-    this.#awake.add(post);
-    this.#surrounding.forget();
+  #begin(plot: Plot): void {
+    this.#awake.set(plot, new Post(plot));
     this.#lookAnew();
   }
 
-  #end(post: Post, at: Seen | undefined): Crossing[] {
-    post.on = false;
-    this.#finder.remove(post);
-    this.#awake.delete(post);
-    this.#surrounding.forget();
+  #end(plot: Plot, at: Seen | undefined): Crossing[] {
+    const told = closing(plot.fence, at, this.#awake.get(plot)?.memory);
+    this.#awake.delete(plot);
     this.#lookAnew();
-    return post.close(at);
+    return told;
   }
 
   /** Switches fences on and off as their timetables say. */
   #switch(time: number): Crossing[] {
     const told: Crossing[] = [];
-    for (const post of this.#timed) {
-      const { when } = post.fence;
-      if (when === undefined || when.isOn(time) === post.on) continue;
+    for (const [plot, when] of this.#field.timed) {
+      const off = this.#off.has(plot);
+      if (when.isOn(time) !== off) continue;
       const last = this.#last;
-      if (!post.on) this.#begin(post);
-      else told.push(...this.#end(post, last && { ...last, time: when.offAfter(last.time, time) }));
+      if (off) {
+        this.#off.delete(plot);
+        this.#begin(plot);
+      } else {
+        this.#off.add(plot);
+        told.push(...this.#end(plot, last && { ...last, time: when.offAfter(last.time, time) }));
+      }
     }
     return told;
   }
@@ -272,22 +277,20 @@ export class FenceWatch {
   #know(): void {
     const known = this.#last?.time;
     if (known === undefined) return;
-    for (const post of this.#awake)
-      if ((post === this.#nearest ? this.#calmOfNearest : this.#calm).any) post.memory.known = known;
+    for (const [plot, { memory }] of this.#awake)
+      if (plot === this.#nearest ? this.#calmOfNearest : this.#calm) memory.known = known;
   }
 
   #break(): void {
     this.#lookAnew();
     this.#broken = true;
-    for (const post of this.#awake) post.breakSegment();
+    for (const post of this.#awake.values()) post.breakSegment();
   }
 
   /** The next fix is taken to all fences that are near. */
   #lookAnew(): void {
     this.#know();
-    this.#calm.end();
-    this.#calmOfNearest.end();
-    this.#nearest = undefined;
+    this.#calm = this.#calmOfNearest = this.#nearest = undefined;
   }
 
   /** Takes a fix to the fences that something can change at: if all else is calm, to the nearest only. */
@@ -301,41 +304,45 @@ export class FenceWatch {
     const reach = (step + SURE_BEYOND * (fix.accuracy ?? 0)) / FLAT;
     const way = { last, fix, step, reach };
     if (nearestOnly && this.#nearest !== undefined) {
-      this.#calmOfNearest.begin(fix, scale, this.#look(this.#nearest, way, told));
+      this.#calmOfNearest = calmAround(fix, scale, this.#look(this.#nearest, way, told));
       return;
     }
-    let nearest: Post | undefined;
+    let nearest: Plot | undefined;
     let first = Math.max(AROUND, STEPS * step, 2 * reach);
     let second = first;
-    const look = (post: Post) => {
-      const room = this.#look(post, way, told);
-      if (room < first) [first, second, nearest] = [room, first, post];
+    const look = (plot: Plot) => {
+      const room = this.#look(plot, way, told);
+      if (room < first) [first, second, nearest] = [room, first, plot];
       else if (room < second) second = room;
     };
-    const awake = [...this.#awake];
-    for (const post of awake) look(post);
-    for (const post of this.#surrounding.near(fix, Math.max(second, reach), scale)) {
-      if (gapTo(post.shape.bounds, fix, scale) <= Math.max(second, reach) && !awake.includes(post))
-        look(post);
+    const awake = [...this.#awake.keys()];
+    for (const plot of awake) look(plot);
+    for (const plot of this.#around(fix, Math.max(second, reach), scale)) {
+      if (gapTo(plot.shape.bounds, fix, scale) > Math.max(second, reach)) continue;
+      if (!awake.includes(plot) && !this.#off.has(plot)) look(plot);
     }
     this.#nearest = nearest;
-    this.#calmOfNearest.begin(fix, scale, first);
-    this.#calm.begin(fix, scale, second);
+    this.#calmOfNearest = calmAround(fix, scale, first);
+    this.#calm = calmAround(fix, scale, second);
   }
 
   /** Takes a fix to one fence. Gives the metres within which nothing can change at it. */
-  #look(post: Post, { last, fix, step, reach }: Way, told: Crossing[]): number {
-    const depth = post.shape.depth(fix.lat, fix.lon);
-    if (!this.#awake.has(post)) {
+  #look(plot: Plot, { last, fix, step, reach }: Way, told: Crossing[]): number {
+    const depth = plot.shape.depth(fix.lat, fix.lon);
+    let post = this.#awake.get(plot);
+    if (post === undefined) {
       if (-depth > reach) return -depth;
-      // One that was not looked at before was outside for certain.
-      post.memory = { side: 'outside', known: this.#last?.time, broken: last === undefined };
+      // One that was not looked at before was outside for certain, unless nothing is known yet.
+      const before = this.#last;
+      post = new Post(plot, before && { side: 'outside', known: before.time, broken: last === undefined });
     }
     post.advance(last, fix, depth, step, this.#sureness, told);
-    const side = post.certainAt(fix.time);
-    if (side === 'outside') this.#awake.delete(post);
-    else this.#awake.add(post);
-    const lingers = side === 'inside' && post.fence.linger !== undefined && post.memory.lingered !== true;
+    const { side: latest, known, lingered } = post.memory;
+    // If it was not certain now, a cut may wait to be believed.
+    const side = known === fix.time ? latest : undefined;
+    if (side === 'outside') this.#awake.delete(plot);
+    else this.#awake.set(plot, post);
+    const lingers = side === 'inside' && plot.fence.linger !== undefined && lingered !== true;
     return side === undefined || lingers ? 0 : Math.abs(depth);
   }
 }

@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { numberFault } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { positionFault, type Position } from '../geodesy/position.js';
 
@@ -62,8 +63,8 @@ export function fixFault(raw: RawFix): string | undefined {
       return `a fix has no "${name}", ${suggestion(name, FIELDS)}`;
   }
   const { time, accuracy, altitude, altitudeAccuracy, course, speed, altitudeDatum, origin, marks } = raw;
-  if (typeof time !== 'number' || !Number.isFinite(time))
-    return `time must be a finite number, got ${String(time)}`;
+  const untimed = numberFault('time', time);
+  if (untimed !== undefined) return untimed;
   if (time < EARLIEST || time > LATEST) {
     const inSeconds = time * 1000 >= EARLIEST && time * 1000 <= LATEST;
     return `time ${time} is not milliseconds since 1970 of these days${inSeconds ? '; was it in seconds?' : ''}`;
@@ -128,9 +129,10 @@ function rangeFault(
   most: number,
 ): string | undefined {
   if (value === null || value === undefined || Number.isNaN(value)) return undefined;
-  if (typeof value !== 'number') return `${name} must be a number, got ${String(value)}`;
-  if (value >= least && value <= most) return undefined;
-  return `${name} must be ${least}…${most}, got ${value}`;
+  return (
+    numberFault(name, value) ??
+    (value >= least && value <= most ? undefined : `${name} must be ${least}…${most}, got ${value}`)
+  );
 }
 
 function wordFault(

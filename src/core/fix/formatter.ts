@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { numberFault } from '../check/number.js';
 import { checkOptions, oneOf, someText } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import { decimalsFor, fixedDecimals } from './decimals.js';
@@ -204,9 +205,9 @@ export class Formatter {
 }
 
 function finite(value: number, what: string): number {
-  if (typeof value === 'number' && Number.isFinite(value)) return value;
-  const got = typeof value === 'string' ? `the text "${(value as string).slice(0, 40)}"` : String(value);
-  throw new InputError('bad-value', `the ${what} must be a number, got ${got}`);
+  const fault = numberFault(`the ${what}`, value);
+  if (fault !== undefined) throw new InputError('bad-value', fault);
+  return value;
 }
 
 function decimalsFault(value: unknown): string | undefined {

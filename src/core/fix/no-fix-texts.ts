@@ -38,8 +38,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   'switched-off': {
     user: 'Positioning is switched off on this device.',
-    developer:
-      'the device’s own switch is off; the app’s permission is a different thing and may well be granted',
+    developer: 'the device’s own switch is off; the app’s permission is another thing',
     remedy: 'turn-on-switch',
     help: 'Turn on location in the device’s settings, then try again.',
   },
@@ -64,7 +63,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   withdrawn: {
     user: 'The permission to know your position was taken back.',
-    developer: 'the permission was withdrawn while positions were being followed; what was recorded is kept',
+    developer: 'the permission was withdrawn during a follow; what was recorded is kept',
     remedy: 'open-settings',
     help: 'Allow location for this page in the site settings beside the address, then try again.',
   },

@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { numberFault } from '../check/number.js';
 
 /** A point on the ground: degrees on WGS 84, latitude −90…90 north, longitude −180…180 east. */
 export interface Position {
@@ -13,16 +14,12 @@ export interface Position {
  * is nearly always what happened.
  */
 export function positionFault(lat: unknown, lon: unknown): string | undefined {
-  if (typeof lat !== 'number') return `latitude must be a number, got ${shown(lat)}`;
-  if (typeof lon !== 'number') return `longitude must be a number, got ${shown(lon)}`;
-  if (!Number.isFinite(lat)) return `latitude must be a finite number, got ${lat}`;
-  if (!Number.isFinite(lon)) return `longitude must be a finite number, got ${lon}`;
-  if (Math.abs(lat) > 90) {
-    const swapped = Math.abs(lat) <= 180 && Math.abs(lon) <= 90;
-    return `latitude ${lat} is outside −90…90${swapped ? '; latitude and longitude swapped?' : ''}`;
-  }
-  if (Math.abs(lon) > 180) return `longitude ${lon} is outside −180…180`;
-  return undefined;
+  const fault = numberFault('latitude', lat) ?? numberFault('longitude', lon);
+  if (fault !== undefined) return fault;
+  const [north, east] = [Math.abs(lat as number), Math.abs(lon as number)];
+  if (north > 90)
+    return `latitude ${String(lat)} is outside −90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`;
+  return east > 180 ? `longitude ${String(lon)} is outside −180…180` : undefined;
 }
 
 /**
@@ -34,9 +31,4 @@ export function position(lat: number, lon: number): Position {
   const fault = positionFault(lat, lon);
   if (fault !== undefined) throw new InputError('impossible-position', fault);
   return { lat, lon };
-}
-
-function shown(value: unknown): string {
-  if (value === undefined) return 'nothing';
-  return typeof value === 'string' ? `the text "${value.slice(0, 40)}"` : JSON.stringify(value);
 }

@@ -1,0 +1,72 @@
+import { InputError } from '../check/input-error.js';
+import type { Position } from '../geodesy/position.js';
+import type { Fence, FenceShape } from './fence.js';
+import type { Around, FenceFinder } from './finder.js';
+import { shapeOf } from './shape.js';
+import type { Timetable } from './timetable.js';
+
+/** A fence and its geometry. */
+export interface Plot {
+  readonly fence: Fence;
+  readonly shape: FenceShape;
+}
+
+/** What a watch asks of the fences that are there. */
+export interface FenceField {
+  /** Those that a timetable switches. */
+  readonly timed: ReadonlyMap<Plot, Timetable>;
+  plot(id: string): Plot | undefined;
+  /** All within so many metres of a place, and perhaps others. */
+  near(at: Position, metres: number): readonly Plot[];
+  /** The same for one user. */
+  around(): Around<Plot>;
+  /** One more, of an id that is not there. */
+  add(plot: Plot): void;
+  remove(plot: Plot): void;
+}
+
+/** The fences that are there to be watched, by one user or by thousands: nothing in it is known of any user. */
+export class Field implements FenceField {
+  readonly #plots = new Map<string, Plot>();
+  readonly #finder: FenceFinder<Plot> | undefined;
+  /** For a few hundred, to look at all is the quickest. */
+  #all: readonly Plot[] | undefined;
+  readonly timed = new Map<Plot, Timetable>();
+
+  /** @throws {InputError} for a fence that cannot be, and for two of one id. */
+  constructor(fences: Iterable<Fence>, finder: FenceFinder<Plot> | undefined) {
+    this.#finder = finder;
+    for (const fence of fences) {
+      if (this.#plots.has(fence.id))
+        throw new InputError('bad-value', `two fences have the id "${fence.id}"`);
+      this.add({ fence, shape: shapeOf(fence) });
+    }
+  }
+
+  plot(id: string): Plot | undefined {
+    return this.#plots.get(id);
+  }
+
+  near(at: Position, metres: number): readonly Plot[] {
+    return this.#finder?.near(at, metres) ?? (this.#all ??= [...this.#plots.values()]);
+  }
+
+  around(): Around<Plot> {
+    return this.#finder?.around() ?? this.near.bind(this);
+  }
+
+  add(plot: Plot): void {
+    const { fence, shape } = plot;
+    this.#all = undefined;
+    this.#plots.set(fence.id, plot);
+    if (fence.when !== undefined) this.timed.set(plot, fence.when);
+    this.#finder?.add(shape.bounds, plot);
+  }
+
+  remove(plot: Plot): void {
+    this.#all = undefined;
+    this.#plots.delete(plot.fence.id);
+    this.timed.delete(plot);
+    this.#finder?.remove(plot);
+  }
+}
