@@ -1,5 +1,5 @@
 import { FenceWatch, ahead, fencesFrom, fixOf, manyFences, sharedFences, type Fence } from 'aurelian-drift';
-import { RIGHTS, diskGuardStore, type PartyUser } from 'aurelian-drift/node';
+import { diskGuardStore, type PartyUser } from 'aurelian-drift/node';
 import {
   PartyGuard,
   Roster,
@@ -15,12 +15,12 @@ import {
 } from 'aurelian-drift/presence';
 import { memoryBroker } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
-import { fork, spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer, connect as connectTo, type AddressInfo } from 'node:net';
+import { fork } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { startMosquitto } from '../scripts/servers.js';
 import type { Row } from './measure.js';
 import { medianOf } from './walks.js';
 
@@ -132,7 +132,8 @@ if (word === SPEAK && load !== undefined) {
 /** A party of ten thousand through one mosquitto here, and a guard fed from memory. */
 export async function partyRows(): Promise<Row[]> {
   const guards = await guardRows();
-  const { url, close } = await mosquitto();
+  const server = await startMosquitto([USER]);
+  const url = server.tcp;
   try {
     const rates = { ours: [] as number[], bare: [] as number[] };
     for (let round = 0; round < 5; round++) {
@@ -162,7 +163,7 @@ export async function partyRows(): Promise<Row[]> {
       ...guards,
     ];
   } finally {
-    close();
+    await server.close();
   }
 }
 
@@ -363,45 +364,4 @@ async function inMemory(few: readonly Fence[]): Promise<Row> {
     goal: '≤ 1.5 ×',
     met: ours <= 1.5 * baseline,
   };
-}
-
-/** Debian’s mosquitto with the configuration that ships. */
-async function mosquitto(): Promise<{ url: string; close: () => void }> {
-  const folder = mkdtempSync(join(tmpdir(), 'bench-'));
-  const [port, web] = [await freePort(), await freePort()];
-  const shipped = readFileSync(new URL('../deploy/mosquitto/party.conf', import.meta.url), 'utf8')
-    .replace('listener 1883', `listener ${port} 127.0.0.1`)
-    .replace('listener 9001', `listener ${web} 127.0.0.1`);
-  writeFileSync(join(folder, 'party.conf'), `${shipped}\nuser root\n`);
-  writeFileSync(join(folder, 'rights'), RIGHTS.mosquitto([USER]));
-  // Hashed as mosquitto_passwd does it.
-  writeFileSync(join(folder, 'passwords'), `${USER.id}:${USER.password}\n`);
-  const hash = spawn('mosquitto_passwd', ['-U', join(folder, 'passwords')]);
-  await new Promise((done) => hash.once('exit', done));
-  const server = spawn('mosquitto', ['-c', 'party.conf'], { cwd: folder, stdio: 'ignore' });
-  for (let tries = 0; tries < 200; tries++) {
-    const up = await new Promise((done) => {
-      const socket = connectTo(port, '127.0.0.1');
-      socket.once('connect', () => done(true)).once('error', () => done(false));
-      socket.once('connect', () => socket.destroy());
-    });
-    if (up === true) break;
-    await new Promise((done) => setTimeout(done, 50));
-  }
-  return {
-    url: `mqtt://127.0.0.1:${port}`,
-    close() {
-      server.kill('SIGKILL');
-      rmSync(folder, { recursive: true, force: true });
-    },
-  };
-}
-
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as AddressInfo;
-      server.close(() => resolve(port));
-    });
-  });
 }

@@ -1,13 +1,14 @@
 import { partyBroker, RIGHTS, type PartyUser } from 'aurelian-drift/node';
 import type { Member, PartyWatch } from 'aurelian-drift/presence';
 import { expect } from 'chai';
-import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { once } from 'node:events';
 import { copyFile, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { connect, createServer, type AddressInfo, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { freePort, served, startMosquitto, type Certificate } from '../../scripts/servers.js';
 import { eventually } from './eventually.js';
 
 export const PARTY = 'vanesk';
@@ -55,45 +56,10 @@ export async function standIn(tls?: Certificate): Promise<RunningBroker> {
   };
 }
 
-/** Debian’s mosquitto with the configuration that ships, on free ports. */
+/** Debian’s mosquitto with the configuration that ships. */
 export async function mosquitto(tls?: Certificate): Promise<RunningBroker> {
-  const folder = await mkdtemp(join(tmpdir(), 'party-'));
-  const [tcp, webSocket] = [await freePort(), await freePort()];
-  const shipped = await readFile(
-    fileURLToPath(new URL('../../deploy/mosquitto/party.conf', import.meta.url)),
-    'utf8',
-  );
-  const security = tls === undefined ? '' : `\ncertfile ${folder}/cert.pem\nkeyfile ${folder}/key.pem`;
-  const conf = shipped
-    .replace('listener 1883', `listener ${tcp} 127.0.0.1`)
-    .replace('listener 9001', `listener ${webSocket} 127.0.0.1`)
-    .replaceAll(/^protocol .*$/gm, (line) => line + security);
-  await writeFile(join(folder, 'party.conf'), `${conf}\nuser root\n`);
-  await writeFile(join(folder, 'rights'), RIGHTS.mosquitto(USERS));
-  await writeFile(join(folder, 'passwords'), USERS.map(({ id, password }) => `${id}:${password}\n`).join(''));
-  spawnSync('mosquitto_passwd', ['-U', join(folder, 'passwords')]);
-  if (tls !== undefined) {
-    await writeFile(join(folder, 'cert.pem'), tls.cert);
-    await writeFile(join(folder, 'key.pem'), tls.key);
-  }
-  const server = await served('mosquitto', ['-c', 'party.conf'], folder, [tcp, webSocket]);
-  const s = tls === undefined ? '' : 's';
-  return {
-    name: 'mosquitto',
-    tcp: [`mqtt${s}://127.0.0.1:${tcp}`],
-    webSocket: [`ws${s}://127.0.0.1:${webSocket}`],
-    ...(tls && { ca: tls.cert }),
-    kill: () => server.kill(),
-    async restart() {
-      await server.kill();
-      await rm(join(folder, 'mosquitto.db'), { force: true });
-      await server.start();
-    },
-    async close() {
-      await server.kill();
-      await rm(folder, { recursive: true, force: true });
-    },
-  };
+  const { tcp, webSocket, ...server } = await startMosquitto(USERS, tls);
+  return { name: 'mosquitto', tcp: [tcp], webSocket: [webSocket], ...(tls && { ca: tls.cert }), ...server };
 }
 
 /** A cluster of three of Debian’s nats-server with the configuration that ships, on free ports. */
@@ -133,60 +99,6 @@ export async function natsCluster(): Promise<RunningBroker> {
   };
 }
 
-/** A server that can be killed and started again. */
-async function served(
-  command: string,
-  args: readonly string[],
-  cwd: string,
-  ports: readonly number[],
-  env: Readonly<Record<string, string>> = {},
-) {
-  let child: ChildProcess | undefined;
-  const start = async () => {
-    child = spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
-    let told = '';
-    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (data) => (told += String(data)));
-    await Promise.all(
-      ports.map((port) => listening(port, () => (child?.exitCode === null ? undefined : told))),
-    );
-  };
-  await start();
-  return {
-    start,
-    async kill() {
-      if (child === undefined || child.exitCode !== null || child.signalCode !== null) return;
-      child.kill('SIGKILL');
-      await once(child, 'exit');
-    },
-  };
-}
-
-/** Resolves once somebody listens at a port. */
-async function listening(port: number, dead: () => string | undefined): Promise<void> {
-  for (let tries = 0; tries < 400; tries++) {
-    const text = dead();
-    if (text !== undefined) throw new Error(`the server ended: ${text}`);
-    const socket = connect(port, '127.0.0.1');
-    const up = await new Promise<boolean>((resolve) => {
-      socket.once('connect', () => resolve(true));
-      socket.once('error', () => resolve(false));
-    });
-    socket.destroy();
-    if (up) return;
-    await new Promise((resolve) => setTimeout(resolve, 25));
-  }
-  throw new Error(`nobody listens at ${port}`);
-}
-
-async function freePort(): Promise<number> {
-  const server = createServer().listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const { port } = server.address() as AddressInfo;
-  server.close();
-  await once(server, 'close');
-  return port;
-}
-
 /**
  * Waits until a member is seen to have vanished, and checks that it was in time: one and a half keep-alives and 5 s after the last sign of
  * life, by what the watcher states; what is waited is longer by what a machine takes that does much beside.
@@ -200,11 +112,6 @@ export async function vanished(watch: PartyWatch, id: string, keepAlive: number)
   }, limit + 3);
   expect((member.since - member.seen) / 1000).to.be.at.most(limit);
   return member;
-}
-
-export interface Certificate {
-  readonly key: string;
-  readonly cert: string;
 }
 
 /** A certificate of this machine’s own for 127.0.0.1, good for a day. */
