@@ -1,8 +1,9 @@
-/* For Node: trails on disk and in files, services, and the look at an app's project. */
+/* For Node: trails on disk and in files, the life of the process, services, and the look at an app's project. */
 
 export { diskStore, type DiskStore, type DiskStoreOptions } from './stores/disk-store.js';
 export { readTrackFile, streamTrackFile, type ReadFileOptions } from './files/track-file.js';
 export { gpxFileWriter } from './files/gpx-file.js';
+export { processLife, type ProcessLifeOptions } from './sources/process-life.js';
 export { placesServer, type PlacesServerOptions } from './services/places-server.js';
 export { partyBroker, type PartyBroker, type PartyBrokerOptions } from './services/party-broker.js';
 export { diskGuardStore } from './presence/disk-guard-store.js';

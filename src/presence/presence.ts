@@ -45,7 +45,7 @@ export interface PresenceOptions {
   readonly stays?: number;
   /** Seconds in which the broker must have confirmed that others are told. Default 10. */
   readonly patience?: number;
-  /** What tells that the app is closed or put to rest: the `life` of the source. */
+  /** What tells that the app is closed or put to rest: the `life` of the source, or `processLife()` in Node. */
   readonly life?: Life;
   /** Remembers from one run of the app to the next that sharing was on: `pageMemory()` in a page. */
   readonly memory?: SharingMemory;
