@@ -1,6 +1,7 @@
 import { Command, Option } from 'commander';
 import { RIGHTS } from '../services/broker-rights.js';
 import { announceCommand } from './party-announce.js';
+import { divideCommand } from './party-divide.js';
 import { alarmsCommand, guardCommand } from './party-guard.js';
 import { readUsers } from './party-link.js';
 import { watchCommand } from './party-watch.js';
@@ -10,7 +11,14 @@ export function partyCommand(): Command {
   const party = new Command('party').description(
     'share where one is with a group over MQTT, see them, and watch over them',
   );
-  addCommands(party, [announceCommand, watchCommand, guardCommand, alarmsCommand, rightsCommand]);
+  addCommands(party, [
+    announceCommand,
+    watchCommand,
+    guardCommand,
+    alarmsCommand,
+    divideCommand,
+    rightsCommand,
+  ]);
   return party;
 }
 

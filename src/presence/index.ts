@@ -6,6 +6,7 @@ export { pageMemory, type SharedBefore, type SharingMemory } from './sharing-mem
 export { PartyWatch, type PartyWatchOptions } from './party-watch.js';
 export { PartyGuard, type GuardCounts, type PartyGuardOptions } from './party-guard.js';
 export { memoryGuardStore, type GuardStore } from './guard-store.js';
+export { divideMemory } from './divide-memory.js';
 export type { LinkState } from './link.js';
 export { mqttBroker, type MqttBrokerOptions } from './mqtt-broker.js';
 export { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';

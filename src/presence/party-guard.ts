@@ -8,7 +8,15 @@ import { alarmMessage, type Alarm } from '../core/presence/messages.js';
 import { MessageReader, type Reading } from '../core/presence/read-message.js';
 import type { Dropped } from '../core/presence/roster.js';
 import { TICK, isAncient } from '../core/presence/signs-of-life.js';
-import { checkId, memberTopic, partyFilters, type Slot } from '../core/presence/topics.js';
+import {
+  bucketOf,
+  checkId,
+  isSlot,
+  memberTopic,
+  partyFilters,
+  slotBuckets,
+  type Slot,
+} from '../core/presence/topics.js';
 import type { ReadableAtom } from 'nanostores';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { consoleWarn, type Warn } from '../receiver/warn.js';
@@ -90,7 +98,7 @@ export class PartyGuard {
       fences: (value) =>
         Array.isArray(value) || areShared(value) ? undefined : 'must be a list of fences, or sharedFences(…)',
       checkIn: numberFrom(1, 604_800, 'seconds'),
-      slot: anything,
+      slot: (value) => (isSlot(value as Slot) ? undefined : 'must be a share like { number: 2, of: 4 }'),
       store: anything,
       name: anything,
       keepAlive: numberFrom(2, 3600, 'seconds'),
@@ -137,7 +145,11 @@ export class PartyGuard {
 
   /** Takes up what it remembers, and begins. */
   async start(): Promise<void> {
+    const { slot = { number: 1, of: 1 } } = this.#options;
+    const buckets = new Set(slotBuckets(slot));
     for (const [member, memory] of await this.#store.members()) {
+      // Nothing is heard of those whom another slot has now.
+      if (!buckets.has(bucketOf(member))) continue;
       const guard = this.#make(member);
       try {
         const alarms = guard.restore(memory);

@@ -451,6 +451,7 @@ describe('the command line', () => {
       ['measure 120,44 44,1', /latitude 120 is outside −90…90; latitude and longitude swapped\?/],
       ['measure 44.2;-33.6 1,1', /is no position; it is written LAT,LON/],
       ['map walk.gpx -o map.svg --size 10x10', /a size is written like 1280x800/],
+      ['map walk.gpx --uot map.svg', /unknown option '--uot'\n\(Did you mean --out\?\)/],
       ['map walk.gpx', /required option '-o, --out <file>' not specified/],
       ['crossings walk.gpx', /required option '--fences <file>' not specified/],
     ];

@@ -4,6 +4,7 @@ import {
   BUCKETS,
   PartyGuard,
   bucketOf,
+  divideMemory,
   memberTopic,
   memoryGuardStore,
   placeMessage,
@@ -142,6 +143,9 @@ describe('a guard', () => {
     const parts = member();
     expect(() => guard(parts, { fences: [section, section] })).to.throw(/two fences have the id "orchard"/);
     expect(() => guard(parts, { checkin: 5 } as object)).to.throw(/did you mean "checkIn"/);
+    expect(() => guard(parts, { slot: { number: 5, of: 4 } })).to.throw(
+      'slot must be a share like { number: 2, of: 4 }',
+    );
     expect(() => slotFrom('5/4')).to.throw(/like 2\/4/);
   });
 });
@@ -178,15 +182,15 @@ describe('slots', () => {
 });
 
 /** What a walk through the section looks like at the broker, message by message. */
-function walk(): { topic: string; payload: string }[] {
+function walk(id = 'ines'): { topic: string; payload: string }[] {
   const start = Date.UTC(2026, 4, 14, 8);
   const session = `${start.toString(36)}-1`;
-  const topic = memberTopic(PARTY, 'ines', 'place');
+  const topic = memberTopic(PARTY, id, 'place');
   const places = Array.from({ length: 300 }, (_, i) => {
     const { lat, lon } = ahead(hut, 90, (i < 150 ? i : 300 - i) * 4);
-    return { topic, payload: placeMessage('ines', { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
+    return { topic, payload: placeMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
   });
-  const here = stateMessage('ines', {
+  const here = stateMessage(id, {
     state: 'here',
     session,
     link: 1,
@@ -194,7 +198,7 @@ function walk(): { topic: string; payload: string }[] {
     keepAlive: 30,
     stays: 60,
   });
-  return [{ topic: memberTopic(PARTY, 'ines', 'state'), payload: here }, ...places];
+  return [{ topic: memberTopic(PARTY, id, 'state'), payload: here }, ...places];
 }
 
 describe('a guard that is killed and started again', () => {
@@ -275,6 +279,72 @@ describe('a guard that is killed and started again', () => {
       if (!taken) await made.take(topic, payload, false);
     }
     expect(told).to.deep.equal(['ines enter orchard', 'ines exit orchard', 'ines enter orchard', 'ines exit orchard']); // prettier-ignore
+    await made.close();
+  });
+});
+
+describe('memories of guards that are divided anew', () => {
+  const ids = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
+  const kinds = ['enter', 'exit', 'enter', 'exit'];
+  const logOf = async (stores: readonly GuardStore[]) => (await Promise.all(stores.map((store) => store.log()))).flat(); // prettier-ignore
+  const memories = (count: number) => Array.from({ length: count }, () => memoryGuardStore());
+
+  /** A part of all the walks, as the guards of so many slots hear it. */
+  async function guarded(stores: readonly GuardStore[], from: number, to: number, options: Partial<PartyGuardOptions> = {}) {
+    const clock = new VirtualClock();
+    const broker = memoryBroker({ clock });
+    const guards = stores.map((store, i) => guard({ clock, broker }, { store, slot: { number: i + 1, of: stores.length }, ...options }));
+    for (const { guard: each } of guards) await each.start();
+    for (const id of ids)
+      for (const { topic, payload } of walk(id).slice(from, to))
+        await guards[bucketOf(id) % stores.length]!.guard.take(topic, payload, false);
+    await clock.advance(1);
+    for (const { guard: each } of guards) await each.close();
+    return guards;
+  } // prettier-ignore
+
+  it('go on where the old ones stopped: no crossing is lost and none told twice, wherever they stopped', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 300 }), fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 5 }), async (stop, before, after) => {
+        const [old, fresh] = [memories(before), memories(after)];
+        await guarded(old, 0, stop);
+        const counts = await divideMemory(old, fresh);
+        expect(counts.reduce((sum, count) => sum + count)).to.equal(ids.length);
+        await guarded(fresh, stop, 301);
+        for (const [i, store] of fresh.entries())
+          for (const [id] of await store.members()) expect(bucketOf(id) % after).to.equal(i);
+        const log = await logOf(fresh);
+        for (const id of ids) expect(log.filter(({ member: who }) => who === id).map(({ kind }) => kind)).to.deep.equal(kinds);
+        expect(log.length).to.equal(48);
+      }),
+      { numRuns: 20 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('take with them what was not told yet, and nothing that was', async () => {
+    const [[old], [fresh]] = [memories(1), memories(1)] as [[GuardStore], [GuardStore]];
+    await guarded([{ ...old, markTold: () => Promise.reject(new Error('killed')) }], 0, 100);
+    expect(await divideMemory([old], [fresh])).to.deep.equal([12]);
+    expect(await fresh.untold()).to.deep.equal(await old.untold());
+    expect(await fresh.untold()).to.have.length(12);
+    await guarded([fresh], 100, 101);
+    const [again] = memories(1) as [GuardStore];
+    await divideMemory([fresh, old], [again]);
+    expect([(await again.untold()).length, (await again.log()).length]).to.deep.equal([0, 12]);
+    const error = await divideMemory([old], [again]).catch((refused: unknown) => String(refused));
+    expect(error).to.include('the memory for slot 1 is not empty');
+  });
+
+  it('of members that another slot has now say nothing of them', async () => {
+    const [store] = memories(1) as [GuardStore];
+    await guarded([store], 0, 100);
+    const clock = new VirtualClock();
+    const { guard: made, told } = guard({ clock, broker: memoryBroker({ clock }) }, { store, slot: { number: 2, of: 4 }, checkIn: 60 }); // prettier-ignore
+    await made.start();
+    await clock.advance(600);
+    const own = ids.filter((id) => bucketOf(id) % 4 === 1);
+    expect(own.length).to.be.within(1, 11);
+    expect(told.sort()).to.deep.equal(own.map((id) => `${id} missed`).sort());
     await made.close();
   });
 });

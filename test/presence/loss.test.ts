@@ -219,6 +219,13 @@ describe('what befalls a party', function () {
     }
     expect(ids.sort()).to.deep.equal([...alarms].sort());
     expect(new Set(ids).size).to.equal(24);
+    // Two guards may take up what the three remember.
+    const divided = await command(['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'], 'watchman').over; // prettier-ignore
+    const [first, second] = (divided.json() as [{ slots: { members: number }[] }])[0].slots;
+    expect(first!.members + second!.members).to.equal(12);
+    const again = await command(['alarms', 'anew/2', '--json'], 'watchman').over;
+    for (const { member } of again.json() as { member: string }[]) expect(bucketOf(member) % 2).to.equal(1);
+    expect(again.json().length).to.equal(2 * second!.members);
   });
 
   it('a node of a cluster that is killed while a party walks: nothing that was acknowledged is lost', async () => {

@@ -76,14 +76,18 @@ export function slotBuckets({ number, of }: Slot): number[] {
   );
 }
 
+/** Whether a slot is one: its number is 1 to `of`, which is 256 at most. */
+export function isSlot({ number, of }: Slot): boolean {
+  return Number.isInteger(number) && Number.isInteger(of) && number >= 1 && number <= of && of <= BUCKETS;
+}
+
 /**
  * The slot that is written `2/4`.
  *
  * @throws {InputError} for what is none.
  */
 export function slotFrom(text: string): Slot {
-  const [, number, of] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
-  if (number !== undefined && of !== undefined && number >= 1 && number <= of && of <= BUCKETS)
-    return { number, of };
+  const [, number = 0, of = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
+  if (isSlot({ number, of })) return { number, of };
   throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got "${text.slice(0, 40)}"`); // prettier-ignore
 }
