@@ -2,6 +2,8 @@ import { checkOptions, numberFrom } from '../core/check/options.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
 const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
+/** What hears signals for all lives there are, so that it is known from what the app has for itself. */
+const HEARING = new Set<NodeJS.SignalsListener>();
 
 export interface ProcessLifeOptions {
   /** Seconds that the process may go on after it was asked to end, 0 to 60. Default 3. */
@@ -19,31 +21,39 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
   const { grace = 3 } = options;
   const listeners = new Set<(event: LifeEvent) => void>();
   let closing = false;
-  const close = (signal: NodeJS.Signals) => {
-    const end = () => {
-      for (const each of SIGNALS) process.off(each, close);
-      process.kill(process.pid, signal);
-    };
-    const isOurs = process.listenerCount(signal) === 1;
+  const hear: NodeJS.SignalsListener = (signal) => {
+    const isOurs = process.listeners(signal).every((each) => HEARING.has(each));
     if (closing) {
-      if (isOurs) end();
+      if (isOurs) end(signal);
       return;
     }
     closing = true;
     for (const listener of [...listeners]) listener('closed');
     if (!isOurs) return;
-    setTimeout(end, grace * 1000).unref();
-    process.once('beforeExit', end);
+    setTimeout(end, grace * 1000, signal).unref();
+    process.once('beforeExit', () => end(signal));
   };
   return {
     hidden: false,
     on(listener) {
-      if (listeners.size === 0) for (const signal of SIGNALS) process.on(signal, close);
+      if (listeners.size === 0) toggle('on', hear);
       listeners.add(listener);
       return () => {
         listeners.delete(listener);
-        if (listeners.size === 0 && !closing) for (const signal of SIGNALS) process.off(signal, close);
+        if (listeners.size === 0 && !closing) toggle('off', hear);
       };
     },
   };
+}
+
+function toggle(how: 'on' | 'off', hear: NodeJS.SignalsListener): void {
+  for (const signal of SIGNALS) process[how](signal, hear);
+  if (how === 'on') HEARING.add(hear);
+  else HEARING.delete(hear);
+}
+
+/** By the signal, as if nobody had heard it. */
+function end(signal: NodeJS.Signals): void {
+  for (const hear of [...HEARING]) toggle('off', hear);
+  process.kill(process.pid, signal);
 }

@@ -14,5 +14,7 @@ const presence = new Presence({
   recipients: ['the hut'],
   life: processLife({ grace: 10 }),
 });
+// Another part of the program hears of the end as well.
+processLife({ grace: 10 }).on(() => undefined);
 if (own !== undefined) process.on('SIGTERM', () => setTimeout(() => process.exit(7), 500));
 process.stdout.write(`${await presence.join(receiver.follow())}\n`);

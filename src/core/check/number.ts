@@ -1,7 +1,7 @@
 /** A value as an error shows it: a text in quotation marks, cut where it is long. */
 export function shown(value: unknown): string {
-  if (typeof value === 'string') return `"${value.slice(0, 40)}"`;
-  return value === undefined ? 'nothing' : `${value as number}`;
+  const known: unknown = value === undefined ? 'nothing' : value;
+  return typeof value === 'string' ? `"${value.slice(0, 40)}"` : String(known);
 }
 
 /** What is wrong with a would-be finite number, in words, or `undefined` when nothing is. */
