@@ -2,7 +2,7 @@ import { RIGHTS, type PartyUser } from 'aurelian-drift/node';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
-import { connect, createServer, type AddressInfo } from 'node:net';
+import { connect, createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -80,15 +80,16 @@ export async function served(
       ports.map((port) => listening(port, () => (child?.exitCode === null ? undefined : told))),
     );
   };
-  await start();
-  return {
-    start,
-    async kill() {
-      if (child === undefined || child.exitCode !== null || child.signalCode !== null) return;
-      child.kill('SIGKILL');
-      await once(child, 'exit');
-    },
+  const kill = async () => {
+    if (child === undefined || child.exitCode !== null || child.signalCode !== null) return;
+    child.kill('SIGKILL');
+    await once(child, 'exit');
   };
+  await start().catch(async (error: unknown) => {
+    await kill();
+    throw error;
+  });
+  return { start, kill };
 }
 
 /** Resolves once somebody listens at a port. */
@@ -108,12 +109,25 @@ async function listening(port: number, dead: () => string | undefined): Promise<
   throw new Error(`nobody listens at ${port}`);
 }
 
-/** A port that nobody listens at now. */
+/** Ports of this process, below those that systems give to connections: what waits for its turn to listen is not taken meanwhile. */
+const FIRST_PORT = 20_000;
+const BLOCK = 60;
+const BLOCKS = 200;
+let taken = 0;
+
+/** A port that nobody listens at now, and that nobody else is given. */
 export async function freePort(): Promise<number> {
-  const server = createServer().listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const { port } = server.address() as AddressInfo;
-  server.close();
-  await once(server, 'close');
-  return port;
+  for (let tries = 0; tries < BLOCK; tries++) {
+    const port = FIRST_PORT + (process.pid % BLOCKS) * BLOCK + (taken++ % BLOCK);
+    const server = createServer().listen(port, '127.0.0.1');
+    const free = await once(server, 'listening').then(
+      () => true,
+      () => false,
+    );
+    if (!free) continue;
+    server.close();
+    await once(server, 'close');
+    return port;
+  }
+  throw new Error('no port is free');
 }

@@ -43,7 +43,7 @@ function contract(
     let running: RunningBroker;
     const ends: (() => unknown)[] = [];
     before(async () => (running = await start()));
-    after(() => running.close());
+    after(() => (running as RunningBroker | undefined)?.close());
     afterEach(async () => {
       for (const end of ends.splice(0).reverse()) await end();
     });

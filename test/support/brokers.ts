@@ -75,7 +75,7 @@ export async function natsCluster(): Promise<RunningBroker> {
     nodes.push({ name, ports: { MQTT: await freePort(), WEB: await freePort(), CLIENT: await freePort(), ROUTE: await freePort() } }); // prettier-ignore
   const routes = nodes.map(({ ports }) => `nats://127.0.0.1:${ports.ROUTE}`);
   await writeFile(join(folder, 'routes.conf'), `routes: [${routes.join(', ')}]\n`);
-  const servers = await Promise.all(
+  const starting = await Promise.allSettled(
     nodes.map(({ name, ports }) => {
       const at = Object.entries(ports).map(([what, port]) => [`PARTY_${what}`, `127.0.0.1:${port}`]);
       const env = {
@@ -86,6 +86,12 @@ export async function natsCluster(): Promise<RunningBroker> {
       return served('nats-server', ['-c', 'party.conf'], folder, [ports.MQTT, ports.WEB], env);
     }),
   );
+  const servers = starting.flatMap((each) => (each.status === 'fulfilled' ? [each.value] : []));
+  const failed = starting.find((each) => each.status === 'rejected');
+  if (failed !== undefined) {
+    await Promise.all(servers.map((server) => server.kill()));
+    throw failed.reason;
+  }
   return {
     name: 'a cluster of nats-server',
     tcp: nodes.map(({ ports }) => `mqtt://127.0.0.1:${ports.MQTT}`),
