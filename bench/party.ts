@@ -178,7 +178,6 @@ function speaker(load: Load, bare = false): Promise<void> {
 
 /** Places a second, from the first that is heard to the last. */
 async function rate(url: string, bare: boolean): Promise<number> {
-  const roster = new Roster(PARTY, { trail: 0 });
   let heard = 0;
   let [first, last] = [0, 0];
   const count = () => {
@@ -193,17 +192,7 @@ async function rate(url: string, bare: boolean): Promise<number> {
     await client.subscribeAsync(partyFilters(PARTY), { qos: 1 });
     end = () => client.endAsync();
   } else {
-    const wire = await mqttBroker(url, { username: USER.id, password: USER.password }).open({
-      client: 'watcher',
-      keepAlive: 60,
-      persistent: false,
-      onClosed: () => {},
-      onMessage({ topic, payload }, retained) {
-        roster.take(topic, payload, retained, Date.now());
-        if (!retained) count();
-      },
-    });
-    await wire.subscribe(partyFilters(PARTY));
+    const wire = await watching(url, count);
     end = () => wire.end();
   }
   await speaker({ url, how: 'as fast as it goes' }, bare);
@@ -213,9 +202,12 @@ async function rate(url: string, bare: boolean): Promise<number> {
   return heard / ((last - first) / 1000);
 }
 
-async function delaysAtOneASecond(url: string) {
+/** A watcher of the whole party; what the broker kept of earlier is not told. */
+async function watching(
+  url: string,
+  heard: (roster: Roster, topic: string, now: number) => void,
+): Promise<Wire> {
   const roster = new Roster(PARTY, { trail: 0 });
-  const delays: number[] = [];
   const wire = await mqttBroker(url, { username: USER.id, password: USER.password }).open({
     client: 'watcher',
     keepAlive: 60,
@@ -224,11 +216,19 @@ async function delaysAtOneASecond(url: string) {
     onMessage({ topic, payload }, retained) {
       const now = Date.now();
       roster.take(topic, payload, retained, now);
-      const id = topic.split('/')[4] ?? '';
-      if (!retained) delays.push(now - (roster.member(id)?.place?.time ?? 0));
+      if (!retained) heard(roster, topic, now);
     },
   });
   await wire.subscribe(partyFilters(PARTY));
+  return wire;
+}
+
+async function delaysAtOneASecond(url: string) {
+  const delays: number[] = [];
+  const wire = await watching(url, (roster, topic, now) => {
+    const id = topic.split('/')[4] ?? '';
+    delays.push(now - (roster.member(id)?.place?.time ?? 0));
+  });
   await speaker({ url, how: 'one a second' });
   await wire.end();
   delays.sort((a, b) => a - b);

@@ -1,5 +1,6 @@
 import { closest } from '../core/check/suggest.js';
 import { InputError } from '../core/check/input-error.js';
+import { shown } from '../core/check/number.js';
 import type { Position } from '../core/geodesy/position.js';
 import { position } from '../core/geodesy/position.js';
 import { groundFrom } from '../core/scene/layers/ground.js';
@@ -145,7 +146,7 @@ function placeOf(text: string): Position {
   if (lat === undefined || lon === undefined || more.length > 0) {
     throw new InputError(
       'bad-value',
-      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got "${text.slice(0, 40)}"`,
+      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got ${shown(text)}`,
     );
   }
   return position(lat, lon);
@@ -154,7 +155,7 @@ function placeOf(text: string): Position {
 function numberOf(name: string, text: string): number {
   const number = text.trim() === '' ? NaN : Number(text);
   if (Number.isNaN(number))
-    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got "${text.slice(0, 40)}"`);
+    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got ${shown(text)}`);
   return number;
 }
 

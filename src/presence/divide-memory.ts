@@ -1,7 +1,7 @@
 import { InputError } from '../core/check/input-error.js';
 import type { MemberMemory } from '../core/presence/member-guard.js';
 import type { Alarm } from '../core/presence/messages.js';
-import { bucketOf } from '../core/presence/topics.js';
+import { slotNumberOf } from '../core/presence/topics.js';
 import type { GuardStore } from './guard-store.js';
 
 /**
@@ -31,8 +31,8 @@ export async function divideMemory(
     for (const alarm of await store.log())
       alarms.set(alarm.member, [...(alarms.get(alarm.member) ?? []), alarm]);
     for (const [member, memory] of await store.members()) {
-      const slot = bucketOf(member) % into.length;
       if (latest.get(member)?.store !== store) continue;
+      const slot = slotNumberOf(member, into.length) - 1;
       const own = alarms.get(member) ?? [];
       await into[slot]?.save(member, memory, own);
       await into[slot]?.markTold(own.filter(({ id }) => !untold.has(id)));

@@ -9,12 +9,11 @@ import { MessageReader, type Reading } from '../core/presence/read-message.js';
 import type { Dropped } from '../core/presence/roster.js';
 import { TICK, isAncient } from '../core/presence/signs-of-life.js';
 import {
-  bucketOf,
   checkId,
   isSlot,
   memberTopic,
   partyFilters,
-  slotBuckets,
+  slotNumberOf,
   type Slot,
 } from '../core/presence/topics.js';
 import type { ReadableAtom } from 'nanostores';
@@ -68,6 +67,7 @@ const LISTENING = 10;
 export class PartyGuard {
   readonly #options: PartyGuardOptions;
   readonly #fences: SharedFences;
+  readonly #slot: Slot;
   readonly #clock: Clock;
   readonly #warn: Warn;
   readonly #store: GuardStore;
@@ -110,6 +110,7 @@ export class PartyGuard {
     checkId('member', name);
     this.#fences = areShared(options.fences) ? options.fences : sharedFences(options.fences);
     this.#options = options;
+    this.#slot = slot;
     this.#clock = options.clock ?? systemClock;
     this.#warn = options.warn ?? consoleWarn;
     this.#listeners = new Listeners('PartyGuard', this.#warn);
@@ -145,11 +146,9 @@ export class PartyGuard {
 
   /** Takes up what it remembers, and begins. */
   async start(): Promise<void> {
-    const { slot = { number: 1, of: 1 } } = this.#options;
-    const buckets = new Set(slotBuckets(slot));
     for (const [member, memory] of await this.#store.members()) {
       // Nothing is heard of those whom another slot has now.
-      if (!buckets.has(bucketOf(member))) continue;
+      if (slotNumberOf(member, this.#slot.of) !== this.#slot.number) continue;
       const guard = this.#make(member);
       try {
         const alarms = guard.restore(memory);

@@ -1,5 +1,6 @@
 import type { FastifyInstance, FastifyReply } from 'fastify';
 import { InputError } from '../core/check/input-error.js';
+import { shown } from '../core/check/number.js';
 import { suggestion } from '../core/check/suggest.js';
 import { answersDocument } from '../core/formats/geojson-answers.js';
 import { position, type Position } from '../core/geodesy/position.js';
@@ -154,7 +155,7 @@ function pairOf(text: string | undefined): Position | undefined {
   if (text === undefined) return undefined;
   const match = /^(-?\d+(?:\.\d+)?),(-?\d+(?:\.\d+)?)$/.exec(text);
   if (match === null)
-    throw new InputError('bad-value', `near must be LAT,LON in degrees, got "${text.slice(0, 40)}"`);
+    throw new InputError('bad-value', `near must be LAT,LON in degrees, got ${shown(text)}`);
   return position(Number(match[1]), Number(match[2]));
 }
 
@@ -162,8 +163,7 @@ function number(query: Query, name: string): number | undefined {
   const value = text(query, name);
   if (value === undefined) return undefined;
   const read = /^-?\d+(?:\.\d+)?(?:e[-+]?\d+)?$/i.test(value) ? Number(value) : NaN;
-  if (Number.isNaN(read))
-    throw new InputError('bad-value', `${name} must be a number, got "${value.slice(0, 40)}"`);
+  if (Number.isNaN(read)) throw new InputError('bad-value', `${name} must be a number, got ${shown(value)}`);
   return read;
 }
 

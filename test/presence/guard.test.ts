@@ -1,4 +1,4 @@
-import { ahead, type Fence } from 'aurelian-drift';
+import { ahead } from 'aurelian-drift';
 import { diskGuardStore } from 'aurelian-drift/node';
 import {
   BUCKETS,
@@ -23,16 +23,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { hut, route } from '../support/device.js';
-import { PARTY, member, watcher } from '../support/party.js';
-
-/** A section 200 m to the east of the hut, 200 m wide. */
-const section: Fence = {
-  kind: 'circle',
-  id: 'orchard',
-  name: 'Orchard',
-  centre: ahead(hut, 90, 300),
-  radius: 100,
-};
+import { PARTY, member, section, watcher } from '../support/party.js';
 
 function guard(
   parts: Pick<ReturnType<typeof member>, 'clock' | 'broker'>,

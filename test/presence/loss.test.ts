@@ -1,4 +1,4 @@
-import { Receiver, ahead, fencesToGeoJson, type Fence } from 'aurelian-drift';
+import { Receiver, ahead, fencesToGeoJson } from 'aurelian-drift';
 import {
   PartyGuard,
   PartyWatch,
@@ -27,20 +27,13 @@ import {
 } from '../support/brokers.js';
 import { hut } from '../support/device.js';
 import { eventually } from '../support/eventually.js';
+import { section } from '../support/party.js';
 
 const passwordOf = (id: string) => USERS.find((each) => each.id === id)?.password ?? '';
 const brokerAs = (id: string, addresses: readonly string[]) =>
   mqttBroker(addresses, { username: id, password: passwordOf(id) });
 const ignore = () => {};
 const pause = (seconds: number) => new Promise((done) => setTimeout(done, seconds * 1000));
-const section: Fence = {
-  kind: 'circle',
-  id: 'orchard',
-  name: 'Orchard',
-  centre: ahead(hut, 90, 300),
-  radius: 100,
-};
-
 /** One who walks to the east of the hut, for real, or on a hurried clock that began in the past. */
 function walker(tempo = 1, start = Date.now()) {
   const clock = scaledClock(tempo, start);

@@ -1,4 +1,4 @@
-import { Veil, type Follow } from 'aurelian-drift';
+import { Veil, ahead, type Fence, type Follow } from 'aurelian-drift';
 import {
   PartyWatch,
   Presence,
@@ -10,6 +10,15 @@ import { memoryBroker, type MemoryBroker, type SimulatedDeviceOptions } from 'au
 import { hut, setUp } from './device.js';
 
 export const PARTY = 'vanesk';
+
+/** A section 200 m to the east of the hut, 200 m wide. */
+export const section: Fence = {
+  kind: 'circle',
+  id: 'orchard',
+  name: 'Orchard',
+  centre: ahead(hut, 90, 300),
+  radius: 100,
+};
 
 /** A member’s device, and what shares it, on one virtual clock with a broker in memory. */
 export function member(

@@ -1,5 +1,6 @@
 import { FNV_START, fnv1aByte } from '../check/fnv.js';
 import { InputError } from '../check/input-error.js';
+import { shown } from '../check/number.js';
 
 /** Over how many buckets the members of a party are spread. */
 export const BUCKETS = 256;
@@ -72,8 +73,17 @@ export function partyFilters(party: string, slot?: Slot): string[] {
 /** The buckets of a slot: every `of`-th. Each bucket is in one slot, and slots differ by one bucket at most. */
 export function slotBuckets({ number, of }: Slot): number[] {
   return Array.from({ length: BUCKETS }, (_, bucket) => bucket).filter(
-    (bucket) => bucket % of === number - 1,
+    (bucket) => numberOf(bucket, of) === number,
   );
+}
+
+/** The number of the slot of a member, where there are so many. */
+export function slotNumberOf(member: string, of: number): number {
+  return numberOf(bucketOf(member), of);
+}
+
+function numberOf(bucket: number, of: number): number {
+  return (bucket % of) + 1;
 }
 
 /** Whether a slot is one: its number is 1 to `of`, which is 256 at most. */
@@ -89,5 +99,5 @@ export function isSlot({ number, of }: Slot): boolean {
 export function slotFrom(text: string): Slot {
   const [, number = 0, of = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
   if (isSlot({ number, of })) return { number, of };
-  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got "${text.slice(0, 40)}"`); // prettier-ignore
+  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got ${shown(text)}`); // prettier-ignore
 }
