@@ -72,6 +72,9 @@ export { fencesFrom, type FencesOptions } from './core/formats/geojson-fences.js
 export { fencesToGeoJson } from './core/formats/fences-write.js';
 export { crossingsToCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
 
+export type { LiveValue } from './live/live-value.js';
+export type { Warn } from './live/warn.js';
+
 export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
 export type { Explain, Explanation } from './receiver/explain.js';
@@ -89,7 +92,6 @@ export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
 export { thrift, type Thrift, type ThriftOptions } from './receiver/thrift.js';
 export type { Usage } from './receiver/usage.js';
-export type { Warn } from './receiver/warn.js';
 
 export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
 export { CrossingLog, keptCrossings } from './recorder/crossing-log.js';

@@ -168,8 +168,9 @@ export async function walk({
     write('trouble', text);
   });
   recorder.$state.subscribe((state) => {
-    button('pause').disabled = state !== 'recording' && state !== 'paused';
-    button('finish').disabled = state !== 'recording' && state !== 'paused';
+    const going = state === 'recording' || state === 'cut-off' || state === 'paused';
+    button('pause').disabled = !going;
+    button('finish').disabled = !going;
     write('pause', state === 'paused' ? 'Resume' : 'Pause');
   });
   button('pause').addEventListener('click', () => {

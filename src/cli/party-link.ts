@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import type { ReadableAtom } from 'nanostores';
+import type { LiveValue } from '../live/live-value.js';
 import { readFile } from 'node:fs/promises';
 import { InputError } from '../core/check/input-error.js';
 import { partyUsersFrom, type PartyUser } from '../core/presence/users.js';
@@ -75,7 +75,7 @@ async function demoPassword(party: string, id: string): Promise<string | undefin
 }
 
 /** Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us. */
-export function refusal($link: ReadableAtom<LinkState>, broker: string): Promise<string> {
+export function refusal($link: LiveValue<LinkState>, broker: string): Promise<string> {
   let said = '';
   return new Promise((done) => {
     $link.listen((state) => {
@@ -88,7 +88,7 @@ export function refusal($link: ReadableAtom<LinkState>, broker: string): Promise
 }
 
 /** Resolves with the first connection. @throws {InputError} when there is none for half a minute. */
-export function connected($link: ReadableAtom<LinkState>, broker: string): Promise<void> {
+export function connected($link: LiveValue<LinkState>, broker: string): Promise<void> {
   return new Promise((done, fail) => {
     const tooLong = setTimeout(() => {
       off();

@@ -7,7 +7,7 @@ import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
 import type { Receiver } from '../receiver/receiver.js';
-import type { Warn } from '../receiver/warn.js';
+import type { Warn } from '../live/warn.js';
 import type { ViewStorage } from './view-memory.js';
 
 export interface MapSheetOptions {

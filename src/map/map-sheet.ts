@@ -1,4 +1,3 @@
-import { atom, type ReadableAtom } from 'nanostores';
 import { checkOptions } from '../core/check/options.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { Fix } from '../core/fix/fix.js';
@@ -10,7 +9,9 @@ import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
-import { consoleWarn } from '../receiver/warn.js';
+import { Listeners, warnOfListener, type ListenerFault } from '../live/listeners.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { describeMap } from './describe.js';
 import { LayerStack, type Change, type MapLayers } from './layer-stack.js';
 import type { MapEvent, MapView } from './map-events.js';
@@ -54,7 +55,8 @@ export class MapSheet {
   readonly #own: OwnPlace | undefined;
   readonly #hand: { end(): void; halt(): void };
   readonly #following;
-  readonly #listeners = new Set<(event: MapEvent) => void>();
+  readonly #warn: Warn;
+  readonly #listeners: Listeners<[event: MapEvent]>;
   readonly #sizes: ResizeObserver;
   #fix: Fix | undefined;
   #kiteOpen = false;
@@ -70,14 +72,17 @@ export class MapSheet {
   /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
   constructor(options: MapSheetOptions) {
     checkMapSheet(options);
-    const { container, ground, credit, warn = consoleWarn } = options;
+    const { container, ground, credit } = options;
+    this.#warn = isolatedWarn(options.warn ?? consoleWarn);
+    const report: ListenerFault = warnOfListener('a MapSheet', this.#warn);
+    this.#listeners = new Listeners(report);
     HOLDERS.get(container)?.close();
     HOLDERS.set(container, this);
     this.#options = options;
     this.#theme = options.theme ?? 'day';
     this.#units = options.units ?? 'metric';
     const { keepView, storage = localStorageOf() } = options;
-    const memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, warn);
+    const memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, this.#warn);
     const kept = memory?.read();
     const view = { ...kept, ...definedOf(options) };
     this.#view = new SheetView({
@@ -87,9 +92,10 @@ export class MapSheet {
       first: (blank) => firstCamera(blank, ground?.bounds, view),
       memory,
       onChange: () => this.#schedule(),
-      onView: (now) => this.#tell({ kind: 'view', ...now }),
+      onView: (now) => this.#listeners.tell({ kind: 'view', ...now }),
+      report,
     });
-    this.#following = atom(this.#view.steering.active);
+    this.#following = liveValue(this.#view.steering.active, report);
     this.#veiled = options.receiver !== undefined && view.centre === undefined;
 
     this.pins = this.#board = new PinBoard(
@@ -102,8 +108,9 @@ export class MapSheet {
     );
     this.#frame = new SheetFrame(this.#layers, this.#board);
     this.#pinKeys = new PinKeys(this.#board, {
-      chosen: ({ id, lat, lon }) => this.#tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
-      dropped: ({ id, lat, lon }) => this.#tell({ kind: 'drop', at: { lat, lon }, pin: id }),
+      chosen: ({ id, lat, lon }) =>
+        this.#listeners.tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
+      dropped: ({ id, lat, lon }) => this.#listeners.tell({ kind: 'drop', at: { lat, lon }, pin: id }),
     });
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
@@ -128,12 +135,12 @@ export class MapSheet {
   }
 
   /** Centre, zoom, turn and bounds, live; `undefined` until the map has a size. */
-  get $view(): ReadableAtom<MapView | undefined> {
+  get $view(): LiveValue<MapView | undefined> {
     return this.#view.$view;
   }
 
   /** Whether the map goes with the own place now, live. */
-  get $following(): ReadableAtom<boolean> {
+  get $following(): LiveValue<boolean> {
     return this.#following;
   }
 
@@ -159,8 +166,7 @@ export class MapSheet {
 
   /** Calls back with view, tap, hold and drop: one object with a kind. */
   onEvent(listener: (event: MapEvent) => void): () => void {
-    this.#listeners.add(listener);
-    return () => void this.#listeners.delete(listener);
+    return this.#listeners.add(listener);
   }
 
   /** Where a position is on the map, in pixels from its top left corner; `undefined` until the map has a size. */
@@ -317,7 +323,7 @@ export class MapSheet {
         this.#schedule();
       },
       ownPlace: () => this.toOwnPlace(),
-      tell: (event) => this.#tell(event),
+      tell: (event) => this.#listeners.tell(event),
     });
   }
 
@@ -326,10 +332,6 @@ export class MapSheet {
     if (camera === undefined) return;
     this.#view.zoom(levels, camera.width / 2, camera.height / 2, mayGlide());
     if (!mayGlide()) this.#view.settle();
-  }
-
-  #tell(event: MapEvent): void {
-    for (const listener of [...this.#listeners]) listener(event);
   }
 
   #unveil(): void {
@@ -348,12 +350,12 @@ export class MapSheet {
   }
 
   #checkSize(): void {
-    const { container, warn = consoleWarn } = this.#options;
+    const { container } = this.#options;
     const { clientWidth: width, clientHeight: height } = container;
     const empty =
       container.isConnected && !isHidden(container) && (width === 0 || this.#page.stage.clientHeight === 0);
     if (empty && !this.#notes.shown.has('no-size')) {
-      warn(`the map's container is ${width} by ${height} pixels; give it a height in CSS`);
+      this.#warn(`the map's container is ${width} by ${height} pixels; give it a height in CSS`);
     }
     this.#notes.set(
       'no-size',

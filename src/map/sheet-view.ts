@@ -1,4 +1,5 @@
-import { atom } from 'nanostores';
+import type { ListenerFault } from '../live/listeners.js';
+import { liveValue } from '../live/live-value.js';
 import type { Fix } from '../core/fix/fix.js';
 import { Camera } from '../core/scene/camera.js';
 import { between } from '../core/scene/flight.js';
@@ -24,6 +25,8 @@ export interface ViewStart {
   readonly onChange: () => void;
   /** Told to the app as well. */
   readonly onView: (view: MapView) => void;
+  /** Takes what a listener of the view throws. */
+  readonly report: ListenerFault;
 }
 
 /**
@@ -31,7 +34,7 @@ export interface ViewStart {
  * from visit to visit.
  */
 export class SheetView {
-  readonly $view = atom<MapView | undefined>(undefined);
+  readonly $view;
   readonly steering: Steering;
   readonly #start: ViewStart;
   #camera: Camera | undefined;
@@ -42,6 +45,7 @@ export class SheetView {
 
   constructor(start: ViewStart) {
     this.#start = start;
+    this.$view = liveValue<MapView | undefined>(undefined, start.report);
     this.#wanted = start.first;
     this.steering = new Steering(start.mode, start.steering, start.placed);
   }

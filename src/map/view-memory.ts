@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import type { Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
-import type { Warn } from '../receiver/warn.js';
+import type { Warn } from '../live/warn.js';
 
 /** What is kept of a view. It is no fix, and none can be made of it. */
 export interface KeptView {

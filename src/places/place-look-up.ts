@@ -1,4 +1,4 @@
-import { anything, checkOptions, numberFrom, seconds } from '../core/check/options.js';
+import { anything, checkOptions, numberFrom, patienceSeconds, seconds } from '../core/check/options.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import { rounded } from '../core/geodesy/rounded.js';
 import { answerOf, seenFrom } from '../core/place/answer.js';
@@ -69,7 +69,7 @@ export class PlaceLookUp implements PlaceService {
     checkOptions('PlaceLookUp', options, {
       provider: (value) =>
         typeof value === 'object' && value !== null ? undefined : 'must be an object with at, near or named',
-      patience: seconds,
+      patience: patienceSeconds,
       retries: numberFrom(0, 10, ''),
       every: seconds,
       rounding: numberFrom(1, 1e6, 'metres'),

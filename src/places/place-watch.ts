@@ -1,4 +1,4 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
 import { isUnsound } from '../core/estimate/order.js';
 import type { Fix } from '../core/fix/fix.js';
@@ -55,7 +55,7 @@ export class PlaceWatch {
   readonly #options: PlaceWatchOptions;
   readonly #beyond: number;
   readonly #clock: Clock;
-  readonly #reading = atom<PlaceReading>({ state: 'none', answers: [] });
+  readonly #reading = liveValue<PlaceReading>({ state: 'none', answers: [] });
   readonly #cancel = new AbortController();
   #newest: Fix | undefined;
   /** The fix of the question under way, or of the last one. */
@@ -83,7 +83,7 @@ export class PlaceWatch {
   }
 
   /** The latest, live. */
-  get $reading(): ReadableAtom<PlaceReading> {
+  get $reading(): LiveValue<PlaceReading> {
     return this.#reading;
   }
 

@@ -1,4 +1,4 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.js';
 
@@ -36,7 +36,7 @@ const DENIED_LATER = 20;
 /** A connection to a broker that is made again whenever it is lost, until it is closed. */
 export class Link {
   readonly #options: LinkOptions;
-  readonly #state = atom<LinkState>({ state: 'off' });
+  readonly #state = liveValue<LinkState>({ state: 'off' });
   #wire: Wire | undefined;
   #wanted = false;
   /** Whether the broker ever let us do what we came for, and how often in a row it did not. */
@@ -52,7 +52,7 @@ export class Link {
     this.#options = options;
   }
 
-  get $state(): ReadableAtom<LinkState> {
+  get $state(): LiveValue<LinkState> {
     return this.#state;
   }
 

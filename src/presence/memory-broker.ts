@@ -1,4 +1,6 @@
 import { PERIODS } from '../core/presence/signs-of-life.js';
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn } from '../live/warn.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
@@ -51,14 +53,14 @@ export function memoryBroker({
   const clients = new Map<string, Client>();
   const dead = new Set<string>();
   const cutOff = new Set<string>();
-  const listeners = new Set<(message: WireMessage) => void>();
+  const listeners = new Listeners<[message: WireMessage]>(warnOfListener('a broker in memory', consoleWarn));
   let reachable = true;
 
   function say(message: WireMessage, retain: boolean): void {
     const { topic, payload } = message;
     if (retain && payload === '') retained.delete(topic);
     else if (retain) retained.set(topic, payload);
-    for (const listener of [...listeners]) listener(message);
+    listeners.tell(message);
     for (const { options, filters } of [...clients.values()])
       if (filters.some((filter) => covers(filter, topic))) void options.onMessage(message, false);
   }
@@ -137,10 +139,7 @@ export function memoryBroker({
       }
     },
     say: (topic, payload, retain = false) => say({ topic, payload }, retain),
-    listen(listener) {
-      listeners.add(listener);
-      return () => void listeners.delete(listener);
-    },
+    listen: (listener) => listeners.add(listener),
     async open(options) {
       await Promise.resolve();
       if (!reachable || dead.has(options.client) || cutOff.has(options.client))

@@ -16,13 +16,13 @@ import {
   slotNumberOf,
   type Slot,
 } from '../core/presence/topics.js';
-import type { ReadableAtom } from 'nanostores';
+import type { LiveValue } from '../live/live-value.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { memoryGuardStore, type GuardStore } from './guard-store.js';
 import { Link, type LinkState } from './link.js';
-import { Listeners } from './listeners.js';
 
 export interface PartyGuardOptions {
   /** Id of the party. */
@@ -74,7 +74,7 @@ export class PartyGuard {
   readonly #link: Link;
   readonly #reader: MessageReader;
   readonly #guards = new Map<string, MemberGuard>();
-  readonly #listeners: Listeners<Alarm>;
+  readonly #listeners: Listeners<[alarm: Alarm]>;
   readonly #dropped: Record<keyof Dropped, number> = {
     forged: 0,
     oversized: 0,
@@ -112,8 +112,8 @@ export class PartyGuard {
     this.#options = options;
     this.#slot = slot;
     this.#clock = options.clock ?? systemClock;
-    this.#warn = options.warn ?? consoleWarn;
-    this.#listeners = new Listeners('PartyGuard', this.#warn);
+    this.#warn = isolatedWarn(options.warn ?? consoleWarn);
+    this.#listeners = new Listeners(warnOfListener('a PartyGuard', this.#warn));
     this.#store = options.store ?? memoryGuardStore();
     const client = `${party}.${name}.${slot.number}-${slot.of}`;
     this.#link = new Link({
@@ -135,7 +135,7 @@ export class PartyGuard {
   }
 
   /** How the connection to the broker stands. */
-  get $link(): ReadableAtom<LinkState> {
+  get $link(): LiveValue<LinkState> {
     return this.#link.$state;
   }
 

@@ -1,4 +1,4 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import { anything, checkOptions, numberFrom } from '../core/check/options.js';
 import type { Alarm } from '../core/presence/messages.js';
 import {
@@ -11,10 +11,10 @@ import {
 import { TICK } from '../core/presence/signs-of-life.js';
 import { checkId, partyFilters } from '../core/presence/topics.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { Link, type LinkState } from './link.js';
-import { Listeners } from './listeners.js';
 
 export interface PartyWatchOptions extends RosterOptions {
   /** Id of the party. */
@@ -37,10 +37,10 @@ export class PartyWatch {
   readonly #link: Link;
   readonly #clock: Clock;
   readonly #every: number;
-  readonly #members = atom<readonly Member[]>([]);
-  readonly #alarms = atom<readonly Alarm[]>([]);
-  readonly #listeners: Listeners<RosterEvent>;
-  readonly #alarmListeners: Listeners<Alarm>;
+  readonly #members;
+  readonly #alarms;
+  readonly #listeners: Listeners<[event: RosterEvent]>;
+  readonly #alarmListeners: Listeners<[alarm: Alarm]>;
   #cancelShow: (() => void) | undefined;
   #cancelTick: () => void;
 
@@ -73,8 +73,11 @@ export class PartyWatch {
     );
     this.#roster = new Roster(party, rest);
     this.#clock = clock;
-    this.#listeners = new Listeners('PartyWatch', warn);
-    this.#alarmListeners = new Listeners('PartyWatch', warn);
+    const report = warnOfListener('a PartyWatch', isolatedWarn(warn));
+    this.#members = liveValue<readonly Member[]>([], report);
+    this.#alarms = liveValue<readonly Alarm[]>([], report);
+    this.#listeners = new Listeners(report);
+    this.#alarmListeners = new Listeners(report);
     this.#every = every;
     const chance = crypto.getRandomValues(new Uint32Array(1))[0] as number;
     this.#link = new Link({
@@ -93,17 +96,17 @@ export class PartyWatch {
   }
 
   /** Who is in the party, in the order of their ids, live. */
-  get $members(): ReadableAtom<readonly Member[]> {
+  get $members(): LiveValue<readonly Member[]> {
     return this.#members;
   }
 
   /** What guards told while it was watched, oldest first, live; each once. */
-  get $alarms(): ReadableAtom<readonly Alarm[]> {
+  get $alarms(): LiveValue<readonly Alarm[]> {
     return this.#alarms;
   }
 
   /** How the connection to the broker stands: while it is down, members only age. */
-  get $link(): ReadableAtom<LinkState> {
+  get $link(): LiveValue<LinkState> {
     return this.#link.$state;
   }
 

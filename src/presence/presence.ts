@@ -1,4 +1,4 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import { anything, checkOptions, numberFrom, oneOf, someText } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Fix } from '../core/fix/fix.js';
@@ -12,7 +12,8 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Life } from '../receiver/life.js';
 import type { Receiver } from '../receiver/receiver.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { warnOfListener } from '../live/listeners.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { Announcement } from './announcement.js';
 import type { Broker } from './broker.js';
 import type { SharedBefore, SharingMemory } from './sharing-memory.js';
@@ -98,7 +99,7 @@ export class Presence {
   readonly #options: PresenceOptions & Defaults;
   readonly #clock: Clock;
   readonly #warn: Warn;
-  readonly #status = atom<PresenceStatus>({ state: 'off' });
+  readonly #status;
   #announcement: Announcement | undefined;
   #follow: Follow | undefined;
   #ends: (() => void)[] = [];
@@ -143,11 +144,12 @@ export class Presence {
       if (given[name] === undefined) throw new InputError('bad-value', `Presence: ${name} is missing`);
     this.#options = { ...DEFAULTS, ...options };
     this.#clock = options.clock ?? systemClock;
-    this.#warn = options.warn ?? consoleWarn;
+    this.#warn = isolatedWarn(options.warn ?? consoleWarn);
+    this.#status = liveValue<PresenceStatus>({ state: 'off' }, warnOfListener('a Presence', this.#warn));
   }
 
   /** How sharing stands, live. */
-  get $status(): ReadableAtom<PresenceStatus> {
+  get $status(): LiveValue<PresenceStatus> {
     return this.#status;
   }
 

@@ -22,6 +22,7 @@ export interface FollowRunParts {
   readonly notices: Notices;
   readonly ladder: Ladder;
   readonly watch: SharedWatch;
+  readonly heardElsewhere: () => boolean;
   readonly onJoined: () => void;
   readonly onFix: (fix: Fix, more: boolean) => void;
   readonly onFailed: (error: NoFixError) => void;
@@ -43,6 +44,8 @@ export class FollowRun implements WatchUser {
   readonly #stop = () => void this.follow.stop();
   #leave = () => {};
   #releaseScreen: (() => void) | undefined;
+  /** The request for the screen that is under way or was granted. */
+  #screen: Promise<boolean> | undefined;
   /** Whether the owner was seen in its document: before that, it may not have been put there yet. */
   #owned = false;
   #unowned = 0;
@@ -66,14 +69,15 @@ export class FollowRun implements WatchUser {
       clock: parts.clock,
       notices: parts.notices,
       silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
+      heardElsewhere: parts.heardElsewhere,
       release: () => this.#release(),
+      over: parts.onOver,
       unhandled: (error) => this.#unhandled(error),
     });
     this.follow = follow;
     this.#controls = controls;
     this.#thrift = thrift?.planFor(options, controls.steadier);
     signal?.addEventListener('abort', this.#stop);
-    if (signal?.aborted === true) follow.stop();
   }
 
   async start(): Promise<void> {
@@ -85,7 +89,7 @@ export class FollowRun implements WatchUser {
       if (!this.follow.running) return;
       this.#approximate = access.precision === 'approximate';
       this.#tellReach(access);
-      if (keepScreenOn === true) await this.#keepScreenOn();
+      if (keepScreenOn === true) void this.#keepScreenOn();
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
       this.#thrift?.switchedOn(this.#parts.clock.now());
@@ -105,6 +109,7 @@ export class FollowRun implements WatchUser {
     const sound = !isUnsound(fix);
     this.#worked = true;
     this.#parts.onFix(fix, more);
+    if (!this.follow.running) return; // a listener has stopped it
     const { accuracy } = this.#options;
     if (
       sound &&
@@ -198,13 +203,27 @@ export class FollowRun implements WatchUser {
     }
   }
 
-  async #keepScreenOn(): Promise<boolean> {
-    if (this.#releaseScreen !== undefined) return true;
-    const release = await this.#parts.source.keepScreenOn?.();
-    if (release === undefined) return false;
-    if (this.follow.running) this.#releaseScreen = release;
-    else release();
-    return true;
+  /** Resolves with whether the screen stays on. Asked several times, it holds the screen once. */
+  #keepScreenOn(): Promise<boolean> {
+    this.#screen ??= this.#holdScreen().then((held) => {
+      if (!held) this.#screen = undefined; // another try may do better
+      return held;
+    });
+    return this.#screen;
+  }
+
+  async #holdScreen(): Promise<boolean> {
+    const { source, notices } = this.#parts;
+    try {
+      const release = await source.keepScreenOn?.();
+      if (release === undefined) return false;
+      if (this.follow.running) this.#releaseScreen = release;
+      else release();
+      return this.follow.running;
+    } catch (error) {
+      notices.tell('source-fault', `${source.name} threw on keepScreenOn: ${String(error)}`, error);
+      return false;
+    }
   }
 
   /** Whether the owner is gone; then the follow is stopped, and that is said. */
@@ -248,7 +267,6 @@ export class FollowRun implements WatchUser {
     this.#releaseScreen?.();
     this.#releaseScreen = undefined;
     this.#options.signal?.removeEventListener('abort', this.#stop);
-    this.#parts.onOver();
   }
 }
 

@@ -1,7 +1,9 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { callable, checkOptions, yesOrNo } from '../core/check/options.js';
 import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
+import { Listeners } from '../live/listeners.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { Clock } from './clock.js';
 import type { FollowEvent, FollowOutcome, FollowState } from './follow-events.js';
 import { Liveliness } from './liveliness.js';
@@ -14,14 +16,14 @@ export interface FollowNews {
 }
 
 export interface TapOptions {
-  /** Also fixes marked backwards, duplicate or wild, which no readout should show. For recording. */
+  /** Also fixes marked backwards, duplicate or wild, which no readout should show. For recording. Default false. */
   readonly all?: boolean;
+  /** Also sound fixes that `every` and `beyond` hold back. For fences, which need the path between. Default false. */
+  readonly unsampled?: boolean;
 }
 
-interface Tap {
-  readonly listener: (fix: Fix, news: FollowNews) => void;
-  readonly all: boolean;
-}
+/** What a fix is to a follow: `passing` its sampling, `held` back by it, or `unsound`. */
+type FixClass = 'passing' | 'held' | 'unsound';
 
 /** What the receiver holds of a follow, and the handle does not show. */
 export interface FollowControls {
@@ -47,7 +49,12 @@ export interface FollowParts {
   readonly notices: Notices;
   /** Seconds. */
   readonly silentAfter: number;
+  /** Whether somebody sees the fixes elsewhere: through the receiver's own live values. */
+  readonly heardElsewhere: () => boolean;
+  /** Leaves the device. Called once, before anybody is told of the end. */
   readonly release: () => void;
+  /** The end has been told through the state of the follow. Called once. */
+  readonly over: () => void;
   readonly unhandled: (error: NoFixError) => void;
 }
 
@@ -61,9 +68,9 @@ const UNHEARD = 3;
  * the one that waits, and `missed` counts it. A `tap` misses none. Only this handle can stop this follow.
  */
 export class Follow implements AsyncIterable<Fix> {
-  readonly #taps = new Set<Tap>();
-  readonly #failureListeners = new Set<(error: NoFixError) => void>();
-  readonly #eventListeners = new Set<(event: FollowEvent) => void>();
+  readonly #taps: Listeners<[fix: Fix, news: FollowNews, fixClass: FixClass]>;
+  readonly #failureListeners: Listeners<[error: NoFixError]>;
+  readonly #eventListeners: Listeners<[event: FollowEvent]>;
   readonly #parts: FollowParts;
   readonly #waiting = new Set<() => void>();
   readonly #over: Promise<FollowOutcome>;
@@ -75,7 +82,8 @@ export class Follow implements AsyncIterable<Fix> {
   #passed = 0;
   #missed = 0;
   #read = 0;
-  #iterated = false;
+  /** Loops over this follow that have begun and not been left. */
+  #loops = 0;
   #heard = false;
   #outage = false;
   #reach: FollowReach = 'unknown';
@@ -98,7 +106,11 @@ export class Follow implements AsyncIterable<Fix> {
 
   private constructor(parts: FollowParts) {
     this.#parts = parts;
-    this.#state = atom<FollowState>({ state: 'waiting', since: parts.clock.now() });
+    const listenerFault = parts.notices.faultsOf('a follow');
+    this.#taps = new Listeners(listenerFault);
+    this.#failureListeners = new Listeners(listenerFault);
+    this.#eventListeners = new Listeners(listenerFault);
+    this.#state = liveValue<FollowState>({ state: 'waiting', since: parts.clock.now() }, listenerFault);
     this.#liveliness = new Liveliness(parts.clock, parts.silentAfter, (state) => this.#enter(state));
     this.#over = new Promise((resolve) => (this.#settleOver = resolve));
   }
@@ -114,7 +126,7 @@ export class Follow implements AsyncIterable<Fix> {
   }
 
   /** How it stands, live: waiting, live, still, silent, paused, failed, stopped or ended. */
-  get $state(): ReadableAtom<FollowState> {
+  get $state(): LiveValue<FollowState> {
     return this.#state;
   }
 
@@ -149,24 +161,28 @@ export class Follow implements AsyncIterable<Fix> {
     return this.#missed;
   }
 
-  /** Calls back with each fix that passes, each of a bundle too; the returned function ends that. */
+  /**
+   * Calls back with each fix that passes, each of a bundle too; the returned function ends that.
+   *
+   * @throws {InputError} for a misspelt option, or a listener that is no function.
+   */
   tap(listener: (fix: Fix, news: FollowNews) => void, options: TapOptions = {}): () => void {
-    const tap = { listener, all: options.all === true };
-    this.#taps.add(tap);
+    checkOptions('tap', { listener, ...options }, { listener: callable, all: yesOrNo, unsampled: yesOrNo });
+    const { all = false, unsampled = false } = options;
     this.#heard = true;
-    return () => void this.#taps.delete(tap);
+    return this.#taps.add((fix, news, fixClass) => {
+      if (fixClass === 'passing' || (fixClass === 'unsound' ? all : unsampled)) listener(fix, news);
+    });
   }
 
   /** Calls back once if the follow fails. */
   onFailure(listener: (error: NoFixError) => void): () => void {
-    this.#failureListeners.add(listener);
-    return () => void this.#failureListeners.delete(listener);
+    return this.#failureListeners.add(listener);
   }
 
   /** Calls back with what happens beside the fixes: gaps, outages, the app hidden and back. Switch on its `kind`. */
   onEvent(listener: (event: FollowEvent) => void): () => void {
-    this.#eventListeners.add(listener);
-    return () => void this.#eventListeners.delete(listener);
+    return this.#eventListeners.add(listener);
   }
 
   /** Stops; no callback follows. Returns whether it was running: stopping twice is harmless. */
@@ -178,23 +194,28 @@ export class Follow implements AsyncIterable<Fix> {
 
   /** The fixes from now on. Ends with the follow; throws the `NoFixError` when it fails. */
   async *[Symbol.asyncIterator](): AsyncGenerator<Fix> {
-    this.#iterated = this.#heard = true;
-    let seen = this.#read;
-    for (;;) {
-      const { state } = this;
-      if (state === 'stopped') {
-        return;
-      } else if (this.#passed > seen && this.#latest !== undefined) {
-        this.#missed += this.#passed - seen - 1;
-        seen = this.#read = this.#passed;
-        yield this.#latest;
-      } else if (this.error !== undefined) {
-        throw this.error;
-      } else if (!this.#running) {
-        return;
-      } else {
-        await new Promise<void>((resolve) => this.#waiting.add(resolve));
+    this.#heard = true;
+    this.#loops++;
+    try {
+      let seen = this.#read;
+      for (;;) {
+        const { state } = this;
+        if (state === 'stopped') {
+          return;
+        } else if (this.#passed > seen && this.#latest !== undefined) {
+          this.#missed += this.#passed - seen - 1;
+          seen = this.#read = this.#passed;
+          yield this.#latest;
+        } else if (this.error !== undefined) {
+          throw this.error;
+        } else if (!this.#running) {
+          return;
+        } else {
+          await new Promise<void>((resolve) => this.#waiting.add(resolve));
+        }
       }
+    } finally {
+      this.#loops--; // a loop that was left handles no failure any more
     }
   }
 
@@ -208,15 +229,13 @@ export class Follow implements AsyncIterable<Fix> {
     if (passes) {
       this.#passed++;
       this.#latest = fix;
-      if (this.#passed === UNHEARD && !this.#heard) {
+      if (this.#passed === UNHEARD && !this.#heard && !this.#parts.heardElsewhere()) {
         const text = `a follow runs and nobody listens: ${UNHEARD} fixes went unheard; tap it, loop over it, or stop it`;
         this.#parts.notices.tell('nobody-listens', text);
       }
     }
     const news = { first: passes && this.#passed === 1 };
-    for (const tap of [...this.#taps]) {
-      if (this.#taps.has(tap) && (passes || (tap.all && !sound))) this.#call(() => tap.listener(fix, news));
-    }
+    this.#taps.tell(fix, news, passes ? 'passing' : sound ? 'held' : 'unsound');
     this.#wake();
   }
 
@@ -227,16 +246,7 @@ export class Follow implements AsyncIterable<Fix> {
       this.#outage = true;
     }
     if (event.kind === 'gap') this.#liveliness.forget();
-    for (const listener of [...this.#eventListeners]) this.#call(() => listener(event));
-  }
-
-  /** A listener that throws must not take the others' fixes from them. */
-  #call(action: () => void): void {
-    try {
-      action();
-    } catch (error) {
-      this.#parts.notices.tell('listener-fault', `a listener of a follow threw: ${String(error)}`, error);
-    }
+    this.#eventListeners.tell(event);
   }
 
   #pause(): void {
@@ -253,20 +263,24 @@ export class Follow implements AsyncIterable<Fix> {
     this.#state.set(state);
   }
 
+  /** The outcome is settled and the device released before anybody is told, so that a listener may stop or ask again. */
   #end(outcome: FollowOutcome, error?: NoFixError): void {
     if (!this.#running) return;
+    this.#running = false;
     this.#liveliness.rest();
-    this.#enter(
+    this.#taps.clear();
+    this.#eventListeners.clear();
+    this.#parts.release();
+    this.#state.set(
       error === undefined ? { state: outcome === 'ended' ? 'ended' : 'stopped' } : { state: 'failed', error },
     );
-    this.#running = false;
-    this.#parts.release();
+    this.#parts.over();
     if (error !== undefined) {
-      const listeners = [...this.#failureListeners];
-      for (const listener of listeners) this.#call(() => listener(error));
-      if (listeners.length === 0 && !this.#iterated) this.#parts.unhandled(error);
+      const handled = this.#failureListeners.size > 0 || this.#loops > 0;
+      this.#failureListeners.tell(error);
+      if (!handled) this.#parts.unhandled(error);
     }
-    this.#taps.clear();
+    this.#failureListeners.clear();
     this.#settleOver(outcome);
     this.#wake();
   }

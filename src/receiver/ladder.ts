@@ -10,13 +10,27 @@ import {
   type Acts,
   type Level,
 } from './access.js';
+import type { Clock } from './clock.js';
 import type { Explain, Explanation } from './explain.js';
+import { limited } from './limited.js';
 import type { Notices } from './notices.js';
+import type { Patience } from './patience.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO } from './usage.js';
 
+/** Seconds within which a source must say what stands in the way; after that it is unknown. */
+export const READING_LIMIT = 30;
+/** Seconds that the user has to answer a question: the system's prompt, its dialog for the switch, the app's own explanation. */
+const ANSWER_LIMIT = 900;
+/**
+ * Seconds that an answer to the prompt is waited for where the platform does not tell the permission: it may have granted
+ * it without a prompt, and then no answer comes. A later answer still counts as long as the call has patience left.
+ */
+const UNTOLD_ANSWER_LIMIT = 60;
+
 export interface LadderParts {
   readonly source: Source;
+  readonly clock: Clock;
   readonly notices: Pick<Notices, 'tell'>;
   /** Whether a prompt that comes without a user's act is told of. */
   readonly strict: boolean;
@@ -36,35 +50,48 @@ export class Ladder {
   readonly #acts: Acts;
   #prompt: Promise<Explanation> | undefined;
   #dialog: Promise<'on' | 'declined' | 'impossible'> | undefined;
+  /** Whether the source has said that it can show no dialog for the switch. */
+  #noDialog = false;
 
   constructor(parts: LadderParts) {
     this.#parts = parts;
-    const { source } = parts;
-    const settings = (page: 'app' | 'switch') => async () => {
+    this.#acts = (kind) => this.#actFor(kind);
+  }
+
+  /** What a remedy can do, as far as is known now: a shell tells what it can do only when it has answered. */
+  #actFor(kind: NoFixKind | 'not-asked'): (() => Promise<unknown>) | undefined {
+    const { source } = this.#parts;
+    switch (kind) {
+      case 'not-asked':
+      case 'refused':
+      case 'declined':
+        return () => this.ask('foreground');
+      case 'switched-off':
+        if (source.turnOnSwitch !== undefined && !this.#noDialog) return () => this.#switchOn();
+        return this.#settings('switch');
+      case 'barred':
+      case 'withdrawn':
+      case 'approximate-only':
+        return this.#settings('app');
+      default:
+        return undefined;
+    }
+  }
+
+  #settings(page: 'app' | 'switch'): (() => Promise<Access>) | undefined {
+    const { source } = this.#parts;
+    if (source.openSettings === undefined) return undefined;
+    return async () => {
       await source.openSettings?.(page);
       return this.read();
     };
-    const ask = () => this.ask('foreground');
-    const turnOn =
-      source.turnOnSwitch !== undefined
-        ? async () => {
-            await this.#turnOn({ maxAge: 0 });
-            return this.read();
-          }
-        : undefined;
-    const open = source.openSettings !== undefined;
-    const acts: Partial<Record<NoFixKind | 'not-asked', (() => Promise<unknown>) | undefined>> = {
-      'not-asked': ask,
-      refused: ask,
-      declined: ask,
-      'switched-off': turnOn ?? (open ? settings('switch') : undefined),
-      ...(open && {
-        barred: settings('app'),
-        withdrawn: settings('app'),
-        'approximate-only': settings('app'),
-      }),
-    };
-    this.#acts = (kind) => acts[kind];
+  }
+
+  /** Shows the dialog for the switch; where there is none, opens the settings. */
+  async #switchOn(): Promise<Access> {
+    const answer = await this.#turnOn({ maxAge: 0 });
+    const instead = answer === 'impossible' ? this.#settings('switch') : undefined;
+    return instead === undefined ? this.read() : instead();
   }
 
   /** Whether the user is being asked something. */
@@ -72,12 +99,24 @@ export class Ladder {
     return this.#prompt !== undefined || this.#dialog !== undefined;
   }
 
-  /** Reads what stands in the way, without ever prompting. A source that throws tells nothing. */
-  async read(): Promise<Access> {
-    const { source, notices, onAccess } = this.#parts;
+  /**
+   * Reads what stands in the way, without ever prompting. A source that throws, or does not answer in time, tells nothing.
+   *
+   * @throws {NoFixError} of kind `timed-out` when patience ends first.
+   */
+  read(patience?: Patience): Promise<Access> {
+    const reading = this.#read();
+    return patience === undefined ? reading : patience.spend(reading, 'while the access was read');
+  }
+
+  async #read(): Promise<Access> {
+    const { source, clock, notices, onAccess } = this.#parts;
     let told: Partial<AccessReading> = {};
     try {
-      told = await source.readAccess();
+      told = await limited(clock, READING_LIMIT, source.readAccess(), () => {
+        notices.tell('unanswered', `${source.name} did not answer readAccess within ${READING_LIMIT} s`);
+        return {};
+      });
     } catch (error) {
       notices.tell('source-fault', `${source.name} threw on readAccess: ${String(error)}`, error);
     }
@@ -86,27 +125,34 @@ export class Ladder {
     return access;
   }
 
-  /** Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. */
-  async ask(level: Level): Promise<Access & { readonly declined?: boolean }> {
-    const access = await this.read();
+  /**
+   * Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. A prompt that
+   * is not answered within `ANSWER_LIMIT` is waited for no longer.
+   */
+  async ask(level: Level, patience?: Patience): Promise<Access & { readonly declined?: boolean }> {
+    const access = await this.read(patience);
     const obstacle = obstacleIn(access, level);
     if (obstacle !== undefined && obstacle !== 'refused') return access;
     if (access.permission === 'granted' && reaches(access.level, level)) return access;
     if (this.#prompt === undefined) {
-      this.#prompt = this.#ask(level).finally(() => (this.#prompt = undefined));
+      this.#prompt = this.#ask(level, access.permission).finally(() => (this.#prompt = undefined));
       this.#parts.onAsking(true);
     }
     try {
       const answer = await this.#prompt;
-      return { ...(await this.read()), ...(answer === 'not-now' && { declined: true }) };
+      return { ...(await this.read(patience)), ...(answer === 'not-now' && { declined: true }) };
     } finally {
       this.#parts.onAsking(this.asking);
     }
   }
 
-  /** Goes up to a granted permission, or throws what is in the way. */
-  async climb(demand: Demand, level: Level): Promise<Access> {
-    let access = await this.read();
+  /**
+   * Goes up to a granted permission, or throws what is in the way.
+   *
+   * @param patience for what the platform has to answer; the user's own time is not counted.
+   */
+  async climb(demand: Demand, level: Level, patience?: Patience): Promise<Access> {
+    let access = await this.read(patience);
     const early = obstacleIn({ ...access, switch: 'on', permission: 'granted' }, level);
     if (early !== undefined) throw this.failure(early, access);
     const weak = access.switch === 'weak' && demand.accuracy !== undefined && demand.accuracy < ROUGH_WILL_DO;
@@ -115,12 +161,12 @@ export class Ladder {
     if ((access.switch === 'off' || weak) && useful) {
       const answer = await this.#turnOn(demand);
       if (answer === 'declined') throw this.failure('declined', access);
-      access = await this.read();
+      access = await this.read(patience);
     }
     const obstacle = obstacleIn(access, level);
     if (obstacle === undefined || obstacle === 'refused') {
       if (access.permission !== 'granted' || !reaches(access.level, level)) {
-        const asked = await this.ask(level);
+        const asked = await this.ask(level, patience);
         if (asked.declined === true && asked.permission !== 'granted') throw this.failure('declined', asked);
         access = asked;
       }
@@ -142,24 +188,52 @@ export class Ladder {
 
   async #turnOn(demand: Demand): Promise<'on' | 'declined' | 'impossible'> {
     const { source, onAsking } = this.#parts;
-    this.#dialog ??= (source.turnOnSwitch?.(demand) ?? Promise.resolve('impossible' as const)).finally(
-      () => (this.#dialog = undefined),
-    );
+    this.#dialog ??= this.#unlessUnanswered(
+      source.turnOnSwitch?.(demand) ?? Promise.resolve('impossible' as const),
+      ANSWER_LIMIT,
+      'the dialog for the switch',
+      'impossible' as const,
+    ).finally(() => (this.#dialog = undefined));
     onAsking(true);
     try {
-      return await this.#dialog;
+      const answer = await this.#dialog;
+      this.#noDialog = answer === 'impossible';
+      return answer;
     } finally {
       onAsking(this.asking);
     }
   }
 
-  /** First the app's own card, then the system's prompt. */
-  async #ask(level: Level): Promise<Explanation> {
+  /** First the app's own card, then the system's prompt. Going on from the card is an act of the user. */
+  async #ask(level: Level, permission: Access['permission']): Promise<Explanation> {
     const { source, explain, purpose } = this.#parts;
-    this.#checkAct();
-    if (explain !== undefined && (await explain(purpose)) === 'not-now') return 'not-now';
-    await source.prompt(level);
+    if (explain === undefined) this.#checkAct();
+    else {
+      const card = this.#unlessUnanswered(
+        explain(purpose),
+        ANSWER_LIMIT,
+        'the explanation',
+        'not-now' as const,
+      );
+      if ((await card) === 'not-now') return 'not-now';
+    }
+    const limit = permission === 'unknown' ? UNTOLD_ANSWER_LIMIT : ANSWER_LIMIT;
+    await this.#unlessUnanswered(source.prompt(level), limit, 'the prompt', undefined);
     return 'go-on';
+  }
+
+  /** The user's answer, or something else when there is none in time: that is told. */
+  #unlessUnanswered<T, Late>(
+    answer: Promise<T>,
+    seconds: number,
+    what: string,
+    late: Late,
+  ): Promise<T | Late> {
+    const { clock, notices, source } = this.#parts;
+    return limited(clock, seconds, answer, () => {
+      notices.tell('unanswered', `${what} of ${source.name} was not answered within ${seconds} s`);
+      return late;
+    });
   }
 
   #checkAct(): void {

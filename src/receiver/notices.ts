@@ -1,5 +1,6 @@
-import { atom, type ReadableAtom } from 'nanostores';
-import type { Warn } from './warn.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
+import type { ListenerFault } from '../live/listeners.js';
+import { isolatedWarn, type Warn } from '../live/warn.js';
 
 /** What a developer should know of, a closed set. */
 export type NoticeKind =
@@ -7,6 +8,8 @@ export type NoticeKind =
   | 'owner-gone'
   | 'prompt-without-act'
   | 'needless-demand'
+  | 'doubtful-duration'
+  | 'unanswered'
   | 'background-unused'
   | 'visible-only'
   | 'less-than-asked'
@@ -30,16 +33,16 @@ const KEPT = 50;
 
 /** Keeps what a developer should know; says each thing once, and counts how often it happened. */
 export class Notices {
-  readonly #all = atom<readonly Notice[]>([]);
+  readonly #all = liveValue<readonly Notice[]>([], this.faultsOf('a receiver'));
   readonly #warn: Warn;
   readonly #now: () => number;
 
   constructor(warn: Warn, now: () => number) {
-    this.#warn = warn;
+    this.#warn = isolatedWarn(warn);
     this.#now = now;
   }
 
-  get $all(): ReadableAtom<readonly Notice[]> {
+  get $all(): LiveValue<readonly Notice[]> {
     return this.#all;
   }
 
@@ -51,5 +54,10 @@ export class Notices {
     const notice = { kind, text, time: this.#now(), count: (known?.count ?? 0) + 1 };
     this.#all.set([...others, notice].slice(-KEPT));
     if (known === undefined) this.#warn(text, cause);
+  }
+
+  /** Takes what listeners throw. @param owner what they listen to, in words. */
+  faultsOf(owner: string): ListenerFault {
+    return (error) => this.tell('listener-fault', `a listener of ${owner} threw: ${String(error)}`, error);
   }
 }

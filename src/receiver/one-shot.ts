@@ -2,13 +2,14 @@ import { isUnsound } from '../core/estimate/order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Clock } from './clock.js';
+import type { Patience } from './patience.js';
 import type { WatchUser } from './shared-watch.js';
 
 export interface OneShot {
   /** Metres that will do. */
   readonly accuracy?: number | undefined;
-  /** Seconds. */
-  readonly patience: number;
+  /** What is left of it is waited. */
+  readonly patience: Patience;
   readonly signal?: AbortSignal | undefined;
   /** Whether the user shares rough positions only, so that waiting for better ones is in vain. */
   readonly approximate: boolean;
@@ -42,10 +43,10 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
     const offerBest = () =>
       finish(() => {
         if (best !== undefined) resolve(marked(best, 'coarse'));
-        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience} s${hidden}` }));
+        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience.seconds} s${hidden}` }));
       });
     const abort = () => finish(() => reject(signal?.reason as Error));
-    const cancel = clock.after(patience, offerBest);
+    const cancel = clock.after(patience.left, offerBest);
     signal?.addEventListener('abort', abort);
     leave = watch.join({
       demand: { maxAge: 0, ...(accuracy !== undefined && { accuracy }) },

@@ -1,9 +1,12 @@
 import {
+  abortSignal,
   anything,
   callable,
   checkOptions,
+  doubtfulSeconds,
   numberFrom,
   oneOf,
+  patienceSeconds,
   seconds,
   someText,
   yesOrNo,
@@ -14,7 +17,7 @@ import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
 import type { Thrift } from './thrift.js';
-import type { Warn } from './warn.js';
+import type { Warn } from '../live/warn.js';
 
 export interface ReceiverOptions {
   readonly source: Source;
@@ -102,7 +105,13 @@ export function checkReceiver(options: ReceiverOptions): void {
 }
 
 export function checkFix(options: FixOptions): void {
-  checkOptions('fix', options, { accuracy, patience: seconds, maxAge: seconds, profile, signal: anything });
+  checkOptions('fix', options, {
+    accuracy,
+    patience: patienceSeconds,
+    maxAge: seconds,
+    profile,
+    signal: abortSignal,
+  });
 }
 
 export function checkFollow(options: FollowOptions): void {
@@ -118,7 +127,15 @@ export function checkFollow(options: FollowOptions): void {
     silentAfter: seconds,
     name: someText,
     owner: connectable,
-    signal: anything,
+    signal: abortSignal,
+  });
+}
+
+/** A warning for each duration that may have been meant in milliseconds. @param call the name of the call, for the text. */
+export function doubtfulDurations(call: string, options: FixOptions & FollowOptions): string[] {
+  return (['maxAge', 'every', 'silentAfter'] as const).flatMap((name) => {
+    const warning = doubtfulSeconds(name, options[name]);
+    return warning === undefined ? [] : [`${call}: ${warning}`];
   });
 }
 

@@ -1,17 +1,19 @@
-import { atom, type ReadableAtom } from 'nanostores';
 import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
+import { consoleWarn } from '../live/warn.js';
 import { abortable } from './abortable.js';
 import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
 import { systemClock, type Clock } from './clock.js';
 import type { Follow } from './follow.js';
 import { FollowRun } from './follow-run.js';
-import { Ladder } from './ladder.js';
+import { Ladder, READING_LIMIT } from './ladder.js';
 import type { LifeEntry, LifeEvent } from './life.js';
+import { limited } from './limited.js';
 import { Notices, type Notice } from './notices.js';
 import { oneShot } from './one-shot.js';
 import {
@@ -19,17 +21,18 @@ import {
   checkFix,
   checkFollow,
   checkReceiver,
+  doubtfulDurations,
   type FixOptions,
   type FollowOptions,
   type ReceiverOptions,
 } from './options.js';
+import { Patience } from './patience.js';
 import { needlessDemands, withProfile } from './profiles.js';
 import { SharedWatch, type Deliveries } from './shared-watch.js';
 import type { Source } from './source.js';
 import type { ReceiverStatus } from './status.js';
 import { TrackingSign, type Tracking } from './tracking.js';
 import type { Usage } from './usage.js';
-import { consoleWarn } from './warn.js';
 
 /** The last fix there was, and how old it is now, in seconds. */
 export interface LastFix {
@@ -56,8 +59,8 @@ export class Receiver {
   readonly #sign: TrackingSign;
   readonly #runs = new Set<FollowRun>();
   readonly #access;
-  readonly #status = atom<ReceiverStatus>({ state: 'idle' });
-  readonly #fix = atom<Fix | undefined>(undefined);
+  readonly #status;
+  readonly #fix;
   readonly #life: LifeEntry[] = [];
   /** The state that the prompt interrupted. */
   #before: ReceiverStatus = { state: 'idle' };
@@ -82,9 +85,14 @@ export class Receiver {
     this.#source = source;
     this.#clock = clock;
     this.#notices = new Notices(warn, () => clock.now());
-    this.#access = atom<Access>(accessOf(readingOf({ support: source.supported ? 'yes' : 'no' })));
+    const listenerFault = this.#notices.faultsOf('a receiver');
+    this.#status = liveValue<ReceiverStatus>({ state: 'idle' }, listenerFault);
+    this.#fix = liveValue<Fix | undefined>(undefined, listenerFault);
+    const support = source.supported ? 'yes' : 'no';
+    this.#access = liveValue<Access>(accessOf(readingOf({ support })), listenerFault);
     this.#ladder = new Ladder({
       source,
+      clock,
       notices: this.#notices,
       strict: strict && !startUp,
       purpose,
@@ -93,33 +101,33 @@ export class Receiver {
       onAsking: (asking) => this.#seeAsking(asking),
     });
     this.#watch = new SharedWatch(source, clock, this.#notices, () => this.#access.get().level);
-    this.#sign = new TrackingSign(() => clock.now());
+    this.#sign = new TrackingSign(() => clock.now(), listenerFault);
     source.onAccess(() => void this.readAccess());
     source.life?.on((event, time) => this.#seeLife(event, time));
   }
 
   /** What stands between the app and a fix, live. */
-  get $access(): ReadableAtom<Access> {
+  get $access(): LiveValue<Access> {
     return this.#access;
   }
 
   /** What the receiver is about, live. */
-  get $status(): ReadableAtom<ReceiverStatus> {
+  get $status(): LiveValue<ReceiverStatus> {
     return this.#status;
   }
 
   /** The latest fix, live; `undefined` before the first. */
-  get $fix(): ReadableAtom<Fix | undefined> {
+  get $fix(): LiveValue<Fix | undefined> {
     return this.#fix;
   }
 
   /** Whether anything is followed, at which level and since when, live: for a sign on the screen. */
-  get $tracking(): ReadableAtom<Tracking> {
+  get $tracking(): LiveValue<Tracking> {
     return this.#sign.$tracking;
   }
 
   /** What a developer should know, live; each is also given to `warn` when it happens first. */
-  get $notices(): ReadableAtom<readonly Notice[]> {
+  get $notices(): LiveValue<readonly Notice[]> {
     return this.#notices.$all;
   }
 
@@ -140,7 +148,7 @@ export class Receiver {
 
   /** The follows that run now. */
   get follows(): readonly Follow[] {
-    return [...this.#runs].map((run) => run.follow);
+    return [...this.#runs].map((run) => run.follow).filter((follow) => follow.running);
   }
 
   /** What the platform did with the app, oldest first. */
@@ -174,19 +182,46 @@ export class Receiver {
   /**
    * One fix, from whatever state the app is in: asks if it must, waits for the answer, then for the device.
    *
+   * It ends within `patience` and the user's own time at a question, of which 15 minutes are waited for at most, and one minute at the
+   * prompt of a platform that does not tell the permission.
+   *
    * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
    * @throws {InputError} for a bad option.
    */
   async fix(options: FixOptions = {}): Promise<Fix> {
+    return this.#fixWithin(options, this.#patienceOf('fix', options));
+  }
+
+  /**
+   * First the last fix there was, of this receiver or of the platform, marked `cached` and however old; then a fresh
+   * one. Without a last fix, or before permission, only the fresh one.
+   *
+   * @throws as `fix` does.
+   */
+  async *quickThenFresh(options: Omit<FixOptions, 'maxAge'> = {}): AsyncGenerator<Fix> {
+    const patience = this.#patienceOf('quickThenFresh', options);
+    const { signal } = options;
+    const { permission } = await abortable(this.#ladder.read(patience), signal);
+    const cached = permission === 'granted' ? await abortable(this.#cached(), signal) : undefined;
+    if (cached !== undefined) yield marked(cached, 'cached');
+    yield await this.#fixWithin(options, patience);
+  }
+
+  /** Checks the options of a one-shot call, and tells of doubtful ones. */
+  #patienceOf(call: string, options: FixOptions): Patience {
     checkFix(options);
-    this.#checkDemand('fix', options);
-    const { accuracy, patience = PATIENCE, maxAge = 0, signal } = withProfile(options);
+    this.#checkDemand(call, options);
+    return new Patience(this.#clock, options.patience ?? PATIENCE);
+  }
+
+  async #fixWithin(options: FixOptions, patience: Patience): Promise<Fix> {
+    const { accuracy, maxAge = 0, signal } = withProfile(options);
     signal?.throwIfAborted();
     try {
       const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-      const access = await abortable(this.#ladder.climb(demand, 'foreground'), signal);
+      const access = await abortable(this.#ladder.climb(demand, 'foreground', patience), signal);
       const last = this.lastFix();
-      if (last !== undefined && maxAge > 0 && last.age <= maxAge)
+      if (last !== undefined && maxAge > 0 && last.age <= maxAge && isWithin(last.fix, accuracy))
         return this.#ready(marked(last.fix, 'cached'));
       this.#startWaiting();
       const approximate = access.precision === 'approximate';
@@ -202,20 +237,6 @@ export class Receiver {
       this.#status.set({ state: 'failed', error });
       throw error;
     }
-  }
-
-  /**
-   * First the last fix there was, of this receiver or of the platform, marked `cached` and however old; then a fresh
-   * one. Without a last fix, or before permission, only the fresh one.
-   *
-   * @throws as `fix` does.
-   */
-  async *quickThenFresh(options: Omit<FixOptions, 'maxAge'> = {}): AsyncGenerator<Fix> {
-    checkFix(options);
-    const { permission } = await this.readAccess();
-    const cached = permission === 'granted' ? await this.#cached() : undefined;
-    if (cached !== undefined) yield marked(cached, 'cached');
-    yield await this.fix(options);
   }
 
   /** The last fix of this receiver and its age; `undefined` when there was none. Never prompts, never waits. */
@@ -243,16 +264,16 @@ export class Receiver {
   follow(options: FollowOptions = {}): Follow {
     checkFollow(options);
     const { name } = options;
-    const running = name === undefined ? undefined : [...this.#runs].find((run) => run.name === name);
-    if (running !== undefined) return running.follow;
+    const running = [...this.#runs].find((run) => run.follow.running && run.name === name);
+    if (name !== undefined && running !== undefined) return running.follow;
     this.#checkDemand('follow', options);
-    if (options.background === true) this.#backgroundUsed = true;
     const run: FollowRun = new FollowRun(withProfile(options), {
       source: this.#source,
       clock: this.#clock,
       notices: this.#notices,
       ladder: this.#ladder,
       watch: this.#watch,
+      heardElsewhere: () => this.#fix.observed || this.#status.observed,
       onJoined: () => this.#startWaiting(),
       onFix: (fix, more) => this.#seeFix(fix, more),
       onFailed: (error) => {
@@ -265,10 +286,13 @@ export class Receiver {
         this.#settle();
       },
     });
-    if (run.follow.running) {
-      this.#runs.add(run);
-      this.#sign.begin(run, options.background === true);
+    if (options.signal?.aborted === true) {
+      run.follow.stop(); // before it has begun: nobody is asked, and the device is left alone
+      return run.follow;
     }
+    if (options.background === true) this.#backgroundUsed = true;
+    this.#runs.add(run);
+    this.#sign.begin(run, options.background === true);
     void run.start();
     return run.follow;
   }
@@ -276,13 +300,19 @@ export class Receiver {
   #checkDemand(call: string, options: FixOptions & FollowOptions): void {
     for (const text of needlessDemands(call, options, this.#source.quickest))
       this.#notices.tell('needless-demand', text);
+    for (const text of doubtfulDurations(call, options)) this.#notices.tell('doubtful-duration', text);
   }
 
   /** The newer of our own last fix and the platform's. */
   async #cached(): Promise<Fix | undefined> {
     const own = this.#fix.get();
     try {
-      const raw = await this.#source.cached?.();
+      const answer = this.#source.cached?.() ?? Promise.resolve(undefined);
+      const raw = await limited(this.#clock, READING_LIMIT, answer, () => {
+        const text = `${this.#source.name} did not answer cached within ${READING_LIMIT} s`;
+        this.#notices.tell('unanswered', text);
+        return undefined;
+      });
       if (raw === undefined) return own;
       const found = fixOf(raw);
       return own !== undefined && own.time >= found.time ? own : found;
@@ -346,4 +376,9 @@ export class Receiver {
       this.#status.set({ state: 'idle' });
     }
   }
+}
+
+/** Whether a fix is as good as is demanded. */
+function isWithin(fix: Fix, accuracy: number | undefined): boolean {
+  return accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy);
 }

@@ -51,10 +51,13 @@ export interface Source {
   showUnhandled?(error: NoFixError): void;
   /** The platform's own last position. Never prompts, never waits for the device. */
   cached?(): Promise<RawFix | undefined>;
-  /** Asks the user to turn the device's switch on, or up to what is demanded; no dialog where it is already. */
-  turnOnSwitch?(demand: Demand): Promise<'on' | 'declined' | 'impossible'>;
+  /**
+   * Asks the user to turn the device's switch on, or up to what is demanded; no dialog where it is already. May be `undefined` as
+   * long as the source does not know whether it can.
+   */
+  readonly turnOnSwitch?: ((demand: Demand) => Promise<'on' | 'declined' | 'impossible'>) | undefined;
   /** Opens the app's settings, or the switch's own; resolves with whether it did, once the user is back. */
-  openSettings?(page: 'app' | 'switch'): Promise<boolean>;
+  readonly openSettings?: ((page: 'app' | 'switch') => Promise<boolean>) | undefined;
   /** Keeps the screen on; resolves with what ends that, or `undefined` when it could not. */
   keepScreenOn?(): Promise<(() => void) | undefined>;
   /** Whether the user is acting on the page just now; `undefined` when that is not known. */

@@ -1,4 +1,5 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
+import type { ListenerFault } from '../live/listeners.js';
 
 /** Whether positions are being followed, at which level, and since when: for a sign on the screen. */
 export type Tracking =
@@ -10,14 +11,15 @@ const OFF: Tracking = Object.freeze({ active: false });
 /** Keeps the account of who follows now. */
 export class TrackingSign {
   readonly #now: () => number;
-  readonly #tracking = atom<Tracking>(OFF);
+  readonly #tracking;
   readonly #follows = new Map<object, { background: boolean; since: number }>();
 
-  constructor(now: () => number) {
+  constructor(now: () => number, report: ListenerFault) {
     this.#now = now;
+    this.#tracking = liveValue<Tracking>(OFF, report);
   }
 
-  get $tracking(): ReadableAtom<Tracking> {
+  get $tracking(): LiveValue<Tracking> {
     return this.#tracking;
   }
 

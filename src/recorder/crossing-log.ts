@@ -1,10 +1,10 @@
-import { atom, type ReadableAtom } from 'nanostores';
 import type { Crossing } from '../core/fence/crossing.js';
 import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { TimeInside } from '../core/fence/time-inside.js';
 import type { FenceWatch, FenceWatchState } from '../core/fence/watch.js';
 import type { Fix } from '../core/fix/fix.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Recorder } from './recorder.js';
 import type { TrailStore } from './trail-store.js';
@@ -18,18 +18,20 @@ interface CrossingNote {
 /**
  * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
  *
+ * While the recorder is paused, and once it is finished, nothing is taken: a pause is a gap.
  * Removing the trail from the store removes them too. After the app was killed `takeUp` goes on: nothing is told twice and nothing lost.
  */
 export class CrossingLog {
   readonly #watch: FenceWatch;
   readonly #recorder: Recorder | undefined;
-  readonly #crossings = atom<readonly Crossing[]>([]);
+  readonly #crossings = liveValue<readonly Crossing[]>([]);
   #last: number | undefined;
 
   /** @param recorder of the trail that they are kept with; without one they are in memory only. */
   constructor(watch: FenceWatch, recorder?: Recorder) {
     this.#watch = watch;
     this.#recorder = recorder;
+    recorder?.$state.listen((state) => state === 'paused' && this.breakSegment());
   }
 
   /**
@@ -52,14 +54,14 @@ export class CrossingLog {
     const { trail } = recorder;
     for (const segment of trail.segments) {
       if (trail.number(segment.end - 1, 'time') < after) continue;
-      for (const fix of trail.fixesOf(segment)) if (fix.time > after) log.take(fix);
+      for (const fix of trail.fixesOf(segment)) if (fix.time > after) log.#advance(fix);
       log.breakSegment();
     }
     return log;
   }
 
   /** Live, in order of time. */
-  get $crossings(): ReadableAtom<readonly Crossing[]> {
+  get $crossings(): LiveValue<readonly Crossing[]> {
     return this.#crossings;
   }
 
@@ -75,7 +77,7 @@ export class CrossingLog {
 
   /** Takes all fixes of a follow, whatever its sampling, until what is returned is called. */
   follow(follow: Follow): () => void {
-    const untap = follow.tap((fix) => void this.take(fix), { all: true });
+    const untap = follow.tap((fix) => void this.take(fix), { all: true, unsampled: true });
     const unlisten = follow.onEvent(({ kind }) => kind === 'gap' && this.breakSegment());
     return () => {
       untap();
@@ -83,10 +85,11 @@ export class CrossingLog {
     };
   }
 
-  /** Takes a fix, and gives what it brought about. */
+  /** Takes a fix, and gives what it brought about; nothing while the recorder is paused or finished. */
   take(fix: Fix): Crossing[] {
-    this.#last = Math.max(this.#last ?? fix.time, fix.time);
-    return this.#keep(this.#watch.advance(fix));
+    const state = this.#recorder?.$state.get();
+    if (state === 'paused' || state === 'finished') return [];
+    return this.#advance(fix);
   }
 
   /** A pause or a gap. */
@@ -102,6 +105,11 @@ export class CrossingLog {
   /** Watches a fence no longer; `closed` is kept and given if the user was inside. */
   removeFence(id: string): Crossing[] {
     return this.#keep(this.#watch.remove(id));
+  }
+
+  #advance(fix: Fix): Crossing[] {
+    this.#last = Math.max(this.#last ?? fix.time, fix.time);
+    return this.#keep(this.#watch.advance(fix));
   }
 
   #keep(crossings: Crossing[]): Crossing[] {

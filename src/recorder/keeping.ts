@@ -1,4 +1,4 @@
-import { atom, type ReadableAtom } from 'nanostores';
+import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from '../receiver/clock.js';
 import type { TrailWriter } from './trail-store.js';
@@ -20,7 +20,7 @@ const MOST_FIXES = 4096;
 export class Keeping {
   readonly #clock: Clock;
   readonly #begin: (() => Promise<TrailWriter>) | undefined;
-  readonly #trouble = atom<Error | undefined>(undefined);
+  readonly #trouble = liveValue<Error | undefined>(undefined);
   readonly #waiting: Piece[] = [];
   #writer: TrailWriter | undefined;
   #kept = 0;
@@ -36,7 +36,7 @@ export class Keeping {
     this.#kept = kept;
   }
 
-  get $trouble(): ReadableAtom<Error | undefined> {
+  get $trouble(): LiveValue<Error | undefined> {
     return this.#trouble;
   }
 

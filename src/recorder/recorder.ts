@@ -1,9 +1,12 @@
-import { atom, type ReadableAtom } from 'nanostores';
-import { checkOptions, anything, someText } from '../core/check/options.js';
+import { jsonCopy } from '../core/check/json.js';
+import { checkOptions, anything, callable, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
 import { RunningSummary, runningSummaryOf, type Summary } from '../core/trail/summary.js';
 import { takeFix } from '../core/trail/take-fix.js';
 import { Trail } from '../core/trail/trail.js';
+import { warnOfListener } from '../live/listeners.js';
+import { liveValue, type LiveValue } from '../live/live-value.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import { Keeping } from './keeping.js';
@@ -16,9 +19,18 @@ export interface RecorderOptions {
   readonly name?: string;
   /** For the pauses between tries when the store fails. */
   readonly clock?: Clock;
+  /** Gets what a developer should know: that the follow is over and recording is not. Default: the console. */
+  readonly warn?: Warn;
 }
 
-export type RecorderState = 'idle' | 'recording' | 'paused' | 'finished';
+/**
+ * `cut-off`: it records, and the follow that it was given is over. Nothing comes until `start` or `resume` is given
+ * another one, or `take` is called by hand.
+ */
+export type RecorderState = 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished';
+
+/** Seconds without a running follow after which that is told: whoever stops a follow may finish the recording next. */
+const TOLD_AFTER = 1;
 
 /**
  * Fixes in, trail out. Belongs to the app rather than to a screen: a screen that comes and goes only looks at it.
@@ -27,22 +39,31 @@ export type RecorderState = 'idle' | 'recording' | 'paused' | 'finished';
  * when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it can.
  */
 export class Recorder {
-  readonly #state = atom<RecorderState>('idle');
+  readonly #state;
   readonly #summary;
+  readonly #clock: Clock;
+  readonly #warn: Warn;
   #trail: Trail;
   #running = new RunningSummary();
   #keeping: Keeping;
-  #untap: (() => void)[] = [];
+  /** The follow whose fixes are taken; it stays attached during a pause. */
+  #follow: Follow | undefined;
+  #detach = () => {};
+  #cancelNotice = () => {};
   /** Fixes were put in by their times, and the summary has to be counted anew. */
   #stale = false;
 
   /** @throws {InputError} for a misspelt option. */
   constructor(options: RecorderOptions = {}) {
-    checkOptions('Recorder', options, { store: anything, name: someText, clock: anything });
-    const { store, name, clock = systemClock } = options;
+    checkOptions('Recorder', options, { store: anything, name: someText, clock: anything, warn: callable });
+    const { store, name, clock = systemClock, warn = consoleWarn } = options;
+    this.#clock = clock;
+    this.#warn = isolatedWarn(warn);
+    const report = warnOfListener('a Recorder', this.#warn);
+    this.#state = liveValue<RecorderState>('idle', report);
     const labels = name === undefined ? {} : { name };
     this.#trail = new Trail(labels);
-    this.#summary = atom<Summary>(this.#running.summary());
+    this.#summary = liveValue<Summary>(this.#running.summary(), report);
     this.#keeping = new Keeping(clock, store && (() => store.begin(labels)));
   }
 
@@ -69,8 +90,11 @@ export class Recorder {
     return this.#trail;
   }
 
-  /** Live. Only `start` acts on an idle recorder, `pause` and `finish` on a recording one, `resume` on a paused one. */
-  get $state(): ReadableAtom<RecorderState> {
+  /**
+   * Live. `start` acts on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and `finish` act on one
+   * that records or is cut off.
+   */
+  get $state(): LiveValue<RecorderState> {
     return this.#state;
   }
 
@@ -78,12 +102,12 @@ export class Recorder {
    * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. After a late bundle, whose fixes go in by their
    * own times, it is counted anew, once for the bundle.
    */
-  get $summary(): ReadableAtom<Summary> {
+  get $summary(): LiveValue<Summary> {
     return this.#summary;
   }
 
   /** What is wrong with the store, live; `undefined` again once it has caught up. Recording goes on in memory. */
-  get $trouble(): ReadableAtom<Error | undefined> {
+  get $trouble(): LiveValue<Error | undefined> {
     return this.#keeping.$trouble;
   }
 
@@ -93,20 +117,26 @@ export class Recorder {
   }
 
   /**
-   * Starts recording, and takes the fixes of a follow when one is given; otherwise `take` is called by hand.
-   * Returns whether it did: a second start is harmless.
+   * Starts recording, and takes the fixes of a follow when one is given; otherwise `take` is called by hand. While it
+   * records, a follow takes the place of the one that it has: of one that is over, for instance.
+   *
+   * Returns whether it did anything: a second start with the same follow is harmless.
    */
   start(follow?: Follow): boolean {
-    if (this.#state.get() !== 'idle') return false;
-    this.#keeping.begin();
-    this.#state.set('recording');
-    this.#tap(follow);
-    return true;
+    const state = this.#state.get();
+    if (state === 'paused' || state === 'finished') return this.#passOver(follow);
+    if (state === 'idle') {
+      this.#keeping.begin();
+      this.#state.set('recording');
+      if (follow !== undefined) this.#attach(follow);
+      return true;
+    }
+    return this.#attachOther(follow);
   }
 
   /** Takes a fix; returns whether it was recorded. */
   take(fix: Fix): boolean {
-    if (this.#state.get() !== 'recording') return false;
+    if (!this.#records) return false;
     if (takeFix(this.trail, fix)) this.#recount();
     else if (!this.#stale) {
       this.#running.add(fix);
@@ -116,24 +146,39 @@ export class Recorder {
     return true;
   }
 
-  /** Keeps something of the app's with the trail, after the fixes so far: anything that JSON can hold. `TrailStore.notes` gives it. */
-  keepNote(note: unknown): void {
-    this.#keeping.note(note);
+  /**
+   * Keeps something of the app's with the trail, after the fixes so far, as it is now: anything that JSON can hold.
+   * `TrailStore.notes` gives it. Returns whether it is kept: a finished recording takes no more.
+   *
+   * @throws {InputError} of kind `bad-value` for what JSON cannot hold, with its path.
+   */
+  keepNote(note: unknown): boolean {
+    const copy = jsonCopy('note', note);
+    if (this.#state.get() === 'finished') return false;
+    this.#keeping.note(copy);
+    return true;
   }
 
   /** What is walked during a pause is neither recorded nor counted. Returns whether it was recording. */
   pause(): boolean {
-    if (this.#state.get() !== 'recording') return false;
+    if (!this.#records) return false;
+    this.#cancelNotice();
     this.#break();
     this.#state.set('paused');
     return true;
   }
 
-  /** Goes on after a pause, with the fixes of a follow when one is given. Returns whether it was paused. */
+  /**
+   * Goes on after a pause, with the fixes of the follow that it had, or of another one that is given. A recorder that is
+   * cut off goes on with the follow that is given. Returns whether it did anything.
+   */
   resume(follow?: Follow): boolean {
-    if (this.#state.get() !== 'paused') return false;
+    const state = this.#state.get();
+    if (state === 'idle' || state === 'finished') return this.#passOver(follow);
+    if (state !== 'paused') return this.#attachOther(follow);
     this.#state.set('recording');
-    this.#tap(follow);
+    if (follow !== undefined && follow !== this.#follow) this.#attach(follow);
+    else this.#checkFollow();
     return true;
   }
 
@@ -143,11 +188,12 @@ export class Recorder {
    * @throws what the store threw; the trail is in `trail` all the same.
    */
   async finish(): Promise<Trail> {
-    if (this.#state.get() === 'recording' || this.#state.get() === 'paused') {
-      this.#state.set('finished');
-      for (const end of this.#untap) end();
+    if (this.#records || this.#state.get() === 'paused') {
+      this.#cancelNotice();
+      this.#detach();
       this.#freshen();
       this.#keeping.end();
+      this.#state.set('finished');
     }
     await this.#keeping.settle();
     return this.trail;
@@ -166,10 +212,55 @@ export class Recorder {
     this.#summary.set(this.#running.summary());
   }
 
-  #tap(follow: Follow | undefined): void {
-    if (follow === undefined) return;
-    this.#untap.push(follow.tap((fix) => this.take(fix), { all: true }));
-    this.#untap.push(follow.onEvent(({ kind }) => kind === 'gap' && this.#break()));
+  get #records(): boolean {
+    const state = this.#state.get();
+    return state === 'recording' || state === 'cut-off';
+  }
+
+  #attachOther(follow: Follow | undefined): boolean {
+    if (follow === undefined || follow === this.#follow) return false;
+    this.#break();
+    this.#attach(follow);
+    return true;
+  }
+
+  #attach(follow: Follow): void {
+    this.#detach();
+    this.#follow = follow;
+    const ends = [
+      follow.tap((fix) => this.take(fix), { all: true }),
+      follow.onEvent(({ kind }) => kind === 'gap' && this.#records && this.#break()),
+      follow.$state.listen(() => this.#checkFollow()),
+    ];
+    this.#detach = () => {
+      for (const end of ends) end();
+    };
+    if (this.#state.get() === 'cut-off') this.#state.set('recording');
+    this.#checkFollow();
+  }
+
+  /** Says that nothing will come when the follow is over and recording is not. */
+  #checkFollow(): void {
+    this.#cancelNotice();
+    const follow = this.#follow;
+    if (follow === undefined || follow.running || this.#state.get() !== 'recording') return;
+    this.#break();
+    this.#state.set('cut-off');
+    const why = follow.error === undefined ? follow.state : `failed: ${follow.error.kind}`;
+    this.#cancelNotice = this.#clock.after(TOLD_AFTER, () =>
+      this.#warn(
+        `a Recorder records, and its follow is over (${why}): nothing comes; give start or resume another follow, or finish it`,
+      ),
+    );
+  }
+
+  /** Nothing is done, which the call returns. That a finished recorder takes no follow is told as well. */
+  #passOver(follow: Follow | undefined): false {
+    if (follow !== undefined && this.#state.get() === 'finished')
+      this.#warn(
+        'a Recorder that is finished was given a follow and takes nothing of it; make another Recorder',
+      );
+    return false;
   }
 
   #break(): void {

@@ -1,11 +1,12 @@
 import * as v from 'valibot';
 import { InputError } from '../core/check/input-error.js';
+import { jsonCopy } from '../core/check/json.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
 import { isOvertaken, takeFix } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { consoleWarn, type Warn } from '../live/warn.js';
 import { bringForward, LAYOUT } from './layouts.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
 import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
@@ -234,8 +235,9 @@ function writerOf(
       running.breakSegment();
       return put({ kind: 'break' }, (now) => now);
     },
-    note(note) {
-      return put({ kind: 'note', text: new TextEncoder().encode(JSON.stringify(note)) }, (now) => now);
+    async note(note) {
+      const text = new TextEncoder().encode(JSON.stringify(jsonCopy('note', note)));
+      await put({ kind: 'note', text }, (now) => now);
     },
     async finish() {
       const whole = overtaken ? headOver(head.id, (await load(head.id, head)).trail, head.records) : head;

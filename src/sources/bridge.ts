@@ -5,8 +5,10 @@ import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { AccessReading, Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { LifeEvent, WhenHidden } from '../receiver/life.js';
+import { limited } from '../receiver/limited.js';
 import type { Demand, Source, SourceSink } from '../receiver/source.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { BRIDGE_VERSION, readShellMessage, type Ability, type ShellMessage } from './bridge-messages.js';
 
 /** As much of a `MessagePort` as the bridge needs. */
@@ -17,7 +19,10 @@ export interface BridgePort {
 }
 
 export interface BridgeOptions {
-  /** Seconds to wait for the shell's hello; without it there is no support. Default 5. */
+  /**
+   * Seconds to wait for the shell's hello, without which there is no support, and for each of its answers that no user has to give. An
+   * answer that does not come, or breaks the rules, says nothing. Default 5.
+   */
   readonly patience?: number;
   readonly clock?: Clock;
   /** Gets what a developer should know: messages that were refused, and why. */
@@ -47,12 +52,14 @@ export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): Bri
 class Bridge implements BridgeSource {
   readonly supported = true;
   readonly #port: BridgePort;
+  readonly #clock: Clock;
+  readonly #patience: number;
   readonly #warn: Warn;
   readonly #hello: Promise<Hello | undefined>;
   readonly #calls = new Map<number, (result: unknown) => void>();
   readonly #sinks = new Map<number, SourceSink>();
-  readonly #listeners = new Set<() => void>();
-  readonly #lifeListeners = new Set<(event: LifeEvent) => void>();
+  readonly #listeners: Listeners<[]>;
+  readonly #lifeListeners: Listeners<[event: LifeEvent]>;
   #greet: (hello: Hello) => void = () => {};
   #shell: Hello | undefined;
   #count = 0;
@@ -62,7 +69,12 @@ class Bridge implements BridgeSource {
 
   constructor(port: BridgePort, { patience = 5, clock = systemClock, warn = consoleWarn }: BridgeOptions) {
     this.#port = port;
-    this.#warn = warn;
+    this.#clock = clock;
+    this.#patience = patience;
+    this.#warn = isolatedWarn(warn);
+    const report = warnOfListener('a bridge', this.#warn);
+    this.#listeners = new Listeners(report);
+    this.#lifeListeners = new Listeners(report);
     this.#hello = new Promise((resolve) => {
       const cancel = clock.after(patience, () => {
         warn(`the shell did not say hello within ${patience} s: there is no positioning without it`);
@@ -93,31 +105,38 @@ class Bridge implements BridgeSource {
 
   async readAccess(): Promise<Partial<AccessReading>> {
     if ((await this.#hello) === undefined) return { support: 'no' };
-    return (await this.#call({ kind: 'read-access' })) as Partial<AccessReading>;
+    const access = await this.#callInTime({ kind: 'read-access' });
+    return access ?? {};
   }
 
   onAccess(listener: () => void): () => void {
-    this.#listeners.add(listener);
-    return () => void this.#listeners.delete(listener);
+    return this.#listeners.add(listener);
   }
 
   async prompt(level: Level): Promise<void> {
     await this.#call({ kind: 'ask', level });
   }
 
-  async turnOnSwitch({ accuracy }: Demand): Promise<'on' | 'declined' | 'impossible'> {
-    if (!this.#can('turn-on-switch')) return 'impossible';
-    const answer = await this.#call({ kind: 'turn-on-switch', ...(accuracy !== undefined && { accuracy }) });
-    return answer === 'on' || answer === 'declined' ? answer : 'impossible';
+  get turnOnSwitch() {
+    if (!this.#can('turn-on-switch')) return undefined;
+    return async ({ accuracy }: Demand): Promise<'on' | 'declined' | 'impossible'> => {
+      const answer = await this.#call({
+        kind: 'turn-on-switch',
+        ...(accuracy !== undefined && { accuracy }),
+      });
+      return answer === 'on' || answer === 'declined' ? answer : 'impossible';
+    };
   }
 
-  async openSettings(page: 'app' | 'switch'): Promise<boolean> {
-    return this.#can('open-settings') && (await this.#call({ kind: 'open-settings', page })) === true;
+  get openSettings() {
+    if (!this.#can('open-settings')) return undefined;
+    return async (page: 'app' | 'switch'): Promise<boolean> =>
+      (await this.#call({ kind: 'open-settings', page })) === true;
   }
 
   async cached(): Promise<RawFix | undefined> {
     if (!this.#can('last-fix')) return undefined;
-    const found = await this.#call({ kind: 'last-fix' });
+    const found = await this.#callInTime({ kind: 'last-fix' });
     return typeof found === 'object' && found !== null
       ? this.#raw(found as Record<string, unknown>)
       : undefined;
@@ -125,15 +144,13 @@ class Bridge implements BridgeSource {
 
   async keepScreenOn(): Promise<(() => void) | undefined> {
     if (!this.#can('keep-screen-on')) return undefined;
-    if ((await this.#call({ kind: 'keep-screen-on', on: true })) !== true) return undefined;
-    return () => void this.#call({ kind: 'keep-screen-on', on: false });
+    const kept = await this.#callInTime({ kind: 'keep-screen-on', on: true });
+    if (kept !== true) return undefined;
+    return () => void this.#callInTime({ kind: 'keep-screen-on', on: false });
   }
 
   readonly life = {
-    on: (listener: (event: LifeEvent) => void) => {
-      this.#lifeListeners.add(listener);
-      return () => void this.#lifeListeners.delete(listener);
-    },
+    on: (listener: (event: LifeEvent) => void) => this.#lifeListeners.add(listener),
     hidden: false,
   };
 
@@ -165,6 +182,14 @@ class Bridge implements BridgeSource {
     });
   }
 
+  /** As `#call`, for what no user has to answer: `undefined` when no answer comes in time. */
+  #callInTime(message: Record<string, unknown> & { kind: string }): Promise<unknown> {
+    return limited(this.#clock, this.#patience, this.#call(message), () => {
+      this.#warn(`${this.name} did not answer ${message.kind} within ${this.#patience} s`);
+      return undefined;
+    });
+  }
+
   #send(message: Record<string, unknown>): void {
     this.#port.postMessage({ drift: BRIDGE_VERSION, ...message } satisfies Record<string, unknown>);
   }
@@ -173,6 +198,9 @@ class Bridge implements BridgeSource {
     const read = readShellMessage(data);
     if (!read.ok) {
       this.#refuse(read.why);
+      // An answer that cannot be read is an answer: whoever asked must not wait for another.
+      const { id } = (data ?? {}) as { id?: unknown };
+      if (typeof id === 'number' && this.#calls.has(id)) this.#answer(id, undefined);
       return;
     }
     const { message } = read;
@@ -181,7 +209,7 @@ class Bridge implements BridgeSource {
         this.#greet(message);
         return;
       case 'access':
-        if (message.id === undefined) for (const listener of [...this.#listeners]) listener();
+        if (message.id === undefined) this.#listeners.tell();
         else this.#answer(message.id, message.access);
         return;
       case 'done':
@@ -190,7 +218,7 @@ class Bridge implements BridgeSource {
       case 'life':
         this.#hidden = message.event === 'hidden' || message.event === 'frozen';
         this.life.hidden = this.#hidden;
-        for (const listener of [...this.#lifeListeners]) listener(message.event);
+        this.#lifeListeners.tell(message.event);
         return;
       case 'refused':
         this.#warn(`${this.name} refused a message: ${message.why}`);

@@ -4,6 +4,9 @@ import type { AccessReading } from '../receiver/access.js';
 import type { Source } from '../receiver/source.js';
 import { demandLevel } from '../receiver/usage.js';
 
+/** Milliseconds within which a request without time fails whose time-out does not wait for the user's answer. */
+const UNDER_THE_PROMPT = 500;
+
 /**
  * The browser's own positioning interface (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, the
  * watch, and the last position.
@@ -78,20 +81,34 @@ export function browserPositioning(): Source {
         // There is no call that only asks. A watch asks too; it is given up as soon as the user has answered, which the
         // permission's own state tells before any position does. A request with no time to spare would not do: it
         // times out under the prompt.
+        const ask = { over: false, watch: undefined as number | undefined };
         const answered = () => {
-          geolocation.clearWatch(id);
+          ask.over = true;
+          if (ask.watch !== undefined) geolocation.clearWatch(ask.watch);
           held?.removeEventListener('change', answered);
           resolve();
         };
-        const id = geolocation.watchPosition(
+        const failed = (error: GeolocationPositionError) => {
+          refusedLately = error.code === error.PERMISSION_DENIED;
+          answered();
+        };
+        ask.watch = geolocation.watchPosition(answered, failed, { maximumAge: Infinity });
+        if (ask.over) {
+          geolocation.clearWatch(ask.watch); // it answered as it was called
+          return;
+        }
+        held?.addEventListener('change', answered);
+        // Where the permission's state goes on saying "prompt" after a grant for one time, and the device is silent, this tells of the
+        // answer: the standard has a time-out begin with it. Where it begins under the prompt, the request fails at once, which tells
+        // nothing.
+        const asked = performance.now();
+        geolocation.getCurrentPosition(
           answered,
           (error) => {
-            refusedLately = error.code === error.PERMISSION_DENIED;
-            answered();
+            if (error.code !== error.TIMEOUT || performance.now() - asked > UNDER_THE_PROMPT) failed(error);
           },
-          { maximumAge: Infinity },
+          { maximumAge: Infinity, timeout: 0 },
         );
-        held?.addEventListener('change', answered);
       });
     },
 
@@ -137,6 +154,7 @@ function permissionOf(
 
 /** Chromium's way to read the permissions policy; others have none. */
 function policyOf(): AccessReading['policy'] {
+  if (typeof document === 'undefined') return 'unknown';
   const { featurePolicy } = document as Document & {
     featurePolicy?: { allowsFeature(name: string): boolean };
   };

@@ -7,6 +7,7 @@ const ID = 'aurelian-drift-note';
  * place. For failures that the app itself does not handle.
  */
 export function showNote(error: NoFixError): void {
+  if (typeof document === 'undefined') return;
   document.getElementById(ID)?.remove();
   const note = document.createElement('div');
   note.id = ID;

@@ -1,4 +1,4 @@
-import { anything, checkOptions, numberFrom, seconds } from '../core/check/options.js';
+import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
@@ -7,8 +7,9 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import { Ladder } from '../receiver/ladder.js';
 import { oneShot, type Watchable } from '../receiver/one-shot.js';
 import { PATIENCE, type FixOptions } from '../receiver/options.js';
+import { Patience } from '../receiver/patience.js';
 import type { Source } from '../receiver/source.js';
-import { consoleWarn } from '../receiver/warn.js';
+import { consoleWarn } from '../live/warn.js';
 import { browserPositioning } from './browser-positioning.js';
 
 export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' | 'signal'> {
@@ -28,20 +29,16 @@ export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' 
 export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   checkOptions('oneFix', options, {
     accuracy: numberFrom(0.1, 1e6, 'metres'),
-    patience: seconds,
-    signal: anything,
+    patience: patienceSeconds,
+    signal: abortSignal,
     source: anything,
     clock: anything,
   });
-  const {
-    source = browserPositioning(),
-    clock = systemClock,
-    accuracy,
-    patience = PATIENCE,
-    signal,
-  } = options;
+  const { source = browserPositioning(), clock = systemClock, accuracy, signal } = options;
+  const patience = new Patience(clock, options.patience ?? PATIENCE);
   const ladder = new Ladder({
     source,
+    clock,
     notices: { tell: (_kind, text, cause) => consoleWarn(text, cause) },
     strict: false,
     purpose: '',
@@ -52,7 +49,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   signal?.throwIfAborted();
   try {
     const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-    const access = await abortable(ladder.climb(demand, 'foreground'), signal);
+    const access = await abortable(ladder.climb(demand, 'foreground', patience), signal);
     const approximate = access.precision === 'approximate';
     return await oneShot(watchOf(source), clock, { accuracy, patience, signal, approximate });
   } catch (cause) {

@@ -1,3 +1,5 @@
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
 /** Under this key a page notes that it follows, so that its next start knows whether it was killed. */
@@ -9,13 +11,12 @@ const RUNNING = 'aurelian-drift/running';
  * running then, and did not end.
  */
 export function pageLife(): Life & { readonly running: (running: boolean) => void } {
-  const listeners = new Set<(event: LifeEvent, time?: number) => void>();
+  const report = warnOfListener('a life', consoleWarn);
+  const listeners = new Listeners<[event: LifeEvent, time?: number]>(report);
   let noted = false;
   /** What an earlier run left behind, told to whoever listens first. */
   let killedAt = read();
-  const tell = (event: LifeEvent) => {
-    for (const listener of [...listeners]) listener(event);
-  };
+  const tell = (event: LifeEvent) => listeners.tell(event);
   const note = () => {
     if (noted) write(String(Date.now()));
   };
@@ -45,12 +46,12 @@ export function pageLife(): Life & { readonly running: (running: boolean) => voi
     },
     on(listener) {
       if (listeners.size === 0) on('addEventListener');
-      listeners.add(listener);
+      const remove = listeners.add(listener);
       const found = killedAt;
       killedAt = undefined;
       if (found !== undefined) queueMicrotask(() => listener('killed', found));
       return () => {
-        listeners.delete(listener);
+        remove();
         if (listeners.size === 0) on('removeEventListener');
       };
     },

@@ -1,4 +1,6 @@
 import { checkOptions, numberFrom } from '../core/check/options.js';
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
 const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
@@ -19,7 +21,7 @@ export interface ProcessLifeOptions {
 export function processLife(options: ProcessLifeOptions = {}): Life {
   checkOptions('processLife', options, { grace: numberFrom(0, 60, 'seconds') });
   const { grace = 3 } = options;
-  const listeners = new Set<(event: LifeEvent) => void>();
+  const listeners = new Listeners<[event: LifeEvent]>(warnOfListener('a life', consoleWarn));
   let closing = false;
   const hear: NodeJS.SignalsListener = (signal) => {
     const isOurs = process.listeners(signal).every((each) => HEARING.has(each));
@@ -28,7 +30,7 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
       return;
     }
     closing = true;
-    for (const listener of [...listeners]) listener('closed');
+    listeners.tell('closed');
     if (!isOurs) return;
     setTimeout(end, grace * 1000, signal).unref();
     process.once('beforeExit', () => end(signal));
@@ -37,9 +39,9 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
     hidden: false,
     on(listener) {
       if (listeners.size === 0) toggle('on', hear);
-      listeners.add(listener);
+      const remove = listeners.add(listener);
       return () => {
-        listeners.delete(listener);
+        remove();
         if (listeners.size === 0 && !closing) toggle('off', hear);
       };
     },

@@ -5,12 +5,19 @@
 export async function holdScreenOn(): Promise<(() => void) | undefined> {
   let sentinel = await request();
   if (sentinel === undefined) return undefined;
+  let over = false;
   const shown = () => {
     if (document.visibilityState !== 'visible') return;
-    void request().then((found) => (sentinel = found ?? sentinel));
+    void request().then((found) => {
+      if (found === undefined) return;
+      // One that arrives after the end, or beside another, is let go.
+      void (over ? found : sentinel)?.release();
+      if (!over) sentinel = found;
+    });
   };
   document.addEventListener('visibilitychange', shown);
   return () => {
+    over = true;
     document.removeEventListener('visibilitychange', shown);
     void sentinel?.release();
   };

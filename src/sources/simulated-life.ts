@@ -1,8 +1,10 @@
+import { Listeners, warnOfListener } from '../live/listeners.js';
+import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
 /** What the pretend system does with the app, told to whoever listens. */
 export class SimulatedLife implements Life {
-  readonly #listeners = new Set<(event: LifeEvent) => void>();
+  readonly #listeners = new Listeners<[event: LifeEvent]>(warnOfListener('a life', consoleWarn));
   #hidden = false;
 
   get hidden(): boolean {
@@ -10,13 +12,12 @@ export class SimulatedLife implements Life {
   }
 
   on(listener: (event: LifeEvent) => void): () => void {
-    this.#listeners.add(listener);
-    return () => void this.#listeners.delete(listener);
+    return this.#listeners.add(listener);
   }
 
   tell(event: LifeEvent): void {
     this.#hidden = event !== 'shown' && event !== 'restored';
-    for (const listener of [...this.#listeners]) listener(event);
+    this.#listeners.tell(event);
   }
 
   /** A new run of the app: in front, and nobody of the old one listens. */

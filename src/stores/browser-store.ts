@@ -2,7 +2,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { Shelf, TrailHead } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import type { TrailStore } from '../recorder/trail-store.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { consoleWarn, type Warn } from '../live/warn.js';
 
 export interface BrowserStoreOptions {
   /** Of the database, and of the locks. Default `aurelian-drift`. */

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Shelf } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import { TrailInUse, type TrailStore } from '../recorder/trail-store.js';
-import { consoleWarn, type Warn } from '../receiver/warn.js';
+import { consoleWarn, type Warn } from '../live/warn.js';
 
 export interface DiskStoreOptions {
   /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */

@@ -83,9 +83,20 @@ describe('what is asked of the device', () => {
       [{ every: '3' }, 'every must be a number of seconds, got "3"'],
       [{ beyond: -1 }, 'beyond must be 0 to 1000000 metres, got -1'],
       [{ owner: 'div' }, 'isConnected'],
-      [{ silentAfter: 60_000 }, 'did you mean 60 s?'],
+      [{ silentAfter: 100_000 }, 'must be 0 to 86400 seconds, got 100000; did you mean 100 s?'],
+      [{ signal: 'now' }, 'signal must be an AbortSignal, got "now"'],
     ];
     for (const [options, text] of tried) expect(() => receiver.follow(options), text).to.throw(text);
+  });
+
+  it('takes long durations, and warns of those that look like milliseconds, naming seconds', async () => {
+    const { receiver, clock, warnings } = setUp({ permission: 'granted' });
+    await clock.until(receiver.fix({ maxAge: 18_000 }));
+    receiver.follow({ silentAfter: 9000, every: 3600 }).stop();
+    expect(warnings).to.deep.equal([
+      'fix: maxAge is in seconds: 18000 is 5 hours; were 18 s meant?',
+      'follow: silentAfter is in seconds: 9000 is 2.5 hours; were 9 s meant?',
+    ]);
   });
 });
 

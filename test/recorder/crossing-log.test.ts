@@ -123,7 +123,55 @@ describe('a log of crossings', () => {
     const [bundled, single] = [await logOf(20), await logOf()];
     // The last bundle is still on its way.
     expect(bundled.select()).to.deep.equal(single.select().slice(0, bundled.select().length));
-    expect(kinds(bundled.select({ kinds: ['exit'] }))).to.deep.equal(['exit a', 'exit b', 'exit c']);
+    expect(kinds(bundled.select({ kinds: ['exit'] }))).to.deep.equal([
+      'exit a',
+      'exit b',
+      'exit c',
+      'exit d',
+    ]);
+  });
+
+  it('gets every sound fix of a follow, whatever its sampling: a crossing between two that pass is told as it was', async () => {
+    const logOf = async (every: number) => {
+      const { clock, receiver } = setUp({ permission: 'granted', route, reception: 'open', seed: 12 });
+      const log = new CrossingLog(new FenceWatch(fences));
+      const follow = receiver.follow({ every, beyond: every });
+      let passed = 0;
+      follow.tap(() => passed++);
+      // Another one wants every fix, so the device gives them.
+      receiver.follow({ accuracy: 5 }).tap(() => {});
+      log.follow(follow);
+      await clock.advance(600);
+      return { crossings: log.select(), passed };
+    };
+    const [seldom, always] = [await logOf(200), await logOf(0)];
+    expect(seldom.passed).to.be.below(5);
+    expect(seldom.crossings).to.deep.equal(always.crossings);
+    expect(kinds(seldom.crossings)).to.include.members(['enter a', 'exit a', 'enter b', 'exit b']);
+  });
+
+  it('keeps nothing while its recorder is paused, and takes the pause for a gap', async () => {
+    const store = memoryStore();
+    const recorder = new Recorder({ store });
+    const log = new CrossingLog(new FenceWatch(fences), recorder);
+    recorder.start();
+    const beforeB = walk.findIndex(({ lon }) => lon > east(300).lon);
+    const insideC = walk.findIndex(({ lon }) => lon > east(470).lon);
+    const take = (fix: Fix) => {
+      recorder.take(fix);
+      return log.take(fix);
+    };
+    for (const fix of walk.slice(0, beforeB)) take(fix);
+    recorder.pause();
+    expect(walk.slice(beforeB, insideC).flatMap(take)).to.deep.equal([]);
+    expect(kinds(log.select())).to.deep.equal(['enter a', 'exit a']);
+    recorder.resume();
+    for (const fix of walk.slice(insideC)) take(fix);
+    const unseen = log.select({ kinds: ['enter', 'initial'], fences: ['c'] });
+    expect(unseen.map(({ notBefore }) => notBefore)).to.deep.equal([walk[beforeB - 1]!.time]);
+    await recorder.finish();
+    expect(take(walk.at(-1)!)).to.deep.equal([]);
+    expect(await keptCrossings(store, (await store.list())[0]!.id)).to.deep.equal(log.select());
   });
 
   it('sums up what it cannot know no further than it was seen', () => {

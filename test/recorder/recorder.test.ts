@@ -11,9 +11,11 @@ import {
 import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift/node';
 import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
+import fc from 'fast-check';
 import { mkdtemp, readFile, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { route, setUp } from '../support/device.js';
 import { keepsTrails } from '../support/keeps-trails.js';
 import { fixes } from '../support/made.js';
 
@@ -171,6 +173,122 @@ describe('a recorder', () => {
     broken = false;
     await recorder.finish();
     expect(recorder.kept).to.equal(100);
+  });
+});
+
+describe('a recorder and its follow', () => {
+  const granted = { permission: 'granted', route } as const;
+
+  it('goes on with the same follow after a pause: every fix once, nothing of the pause', async () => {
+    const { receiver, clock } = setUp(granted);
+    const follow = receiver.follow();
+    for (const again of [follow, undefined]) {
+      const recorder = new Recorder({ clock });
+      recorder.start(follow);
+      expect(recorder.start(follow)).to.equal(false);
+      await clock.advance(3);
+      recorder.pause();
+      await clock.advance(3);
+      expect([recorder.resume(again), recorder.resume(again)]).to.deep.equal([true, false]);
+      await clock.advance(3);
+      const { trail } = recorder;
+      expect(trail.segments.map(({ start, end }) => end - start)).to.deep.equal([3, 3]);
+      expect(new Set(Array.from(trail, ({ time }) => time)).size).to.equal(6);
+      await recorder.finish();
+    }
+  });
+
+  it('says that its follow is over, refused or ended, and takes another one by start or resume', async () => {
+    const { receiver, device, clock } = setUp({ route, answer: ['refuse', 'grant'] });
+    const warnings: string[] = [];
+    const store = memoryStore();
+    const recorder = new Recorder({ store, clock, warn: (text) => warnings.push(text) });
+    const states: string[] = [];
+    recorder.$state.subscribe((state) => states.push(state));
+    const refused = receiver.follow();
+    refused.onFailure(() => {});
+    expect(recorder.start(refused)).to.equal(true);
+    await clock.advance(2);
+    expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);
+    expect(warnings).to.deep.equal(['a Recorder records, and its follow is over (failed: refused): nothing comes; give start or resume another follow, or finish it']);
+    expect(recorder.start(refused)).to.equal(false);
+    expect(recorder.start(receiver.follow())).to.equal(true);
+    await clock.advance(5.5);
+    const before = recorder.trail.length;
+    expect([recorder.$state.get(), before > 3]).to.deep.equal(['recording', true]);
+    device.withdraw();
+    device.grant();
+    await clock.advance(5);
+    expect([recorder.$state.get(), recorder.trail.length]).to.deep.equal(['cut-off', before]);
+    expect(recorder.resume(receiver.follow())).to.equal(true);
+    await clock.advance(5.5);
+    expect(recorder.trail.segments.map(({ start, end }) => end - start > 2)).to.deep.equal([true, true]);
+    expect(recorder.pause()).to.equal(true);
+    expect(recorder.start(receiver.follow())).to.equal(false);
+    await recorder.finish();
+    expect(recorder.resume(receiver.follow())).to.equal(false);
+    expect(warnings.at(-1)).to.include('a Recorder that is finished was given a follow');
+    expect([...(await store.read((await store.list())[0]!.id))!]).to.deep.equal([...recorder.trail]);
+  });
+
+  it('that is stopped just before the recording is finished is no trouble', async () => {
+    const { receiver, clock } = setUp(granted);
+    const warnings: string[] = [];
+    const recorder = new Recorder({ clock, warn: (text) => warnings.push(text) });
+    const follow = receiver.follow();
+    recorder.start(follow);
+    await clock.advance(3);
+    follow.stop();
+    await recorder.finish();
+    await clock.advance(10);
+    expect([warnings, recorder.$state.get(), recorder.trail.length]).to.deep.equal([[], 'finished', 3]);
+  });
+}); // prettier-ignore
+
+describe('a note', () => {
+  it('is kept as it was at the call, and refused at the call when JSON cannot hold it, with its path', async () => {
+    const store = memoryStore();
+    const recorder = new Recorder({ store });
+    recorder.start();
+    const note = { seen: [{ kind: 'heath blue', count: 3 }], open: undefined };
+    expect(recorder.keepNote(note)).to.equal(true);
+    note.seen.length = 0;
+    const cyclic: { self?: unknown } = {};
+    cyclic.self = cyclic;
+    const refused: readonly [unknown, string][] = [
+      [undefined, 'note is undefined'],
+      [() => 1, 'note is a function'],
+      [12n, 'note is 12'],
+      [{ at: { lat: NaN } }, 'note.at.lat is NaN'],
+      [[1, undefined], 'note.1 is undefined'],
+      [{ when: new Date() }, 'note.when is an instance of a class'],
+      [new Map(), 'note is an instance of a class'],
+      [cyclic, 'contains itself'],
+    ];
+    for (const [value, text] of refused) expect(() => recorder.keepNote(value), text).to.throw(text);
+    await recorder.finish();
+    expect(recorder.keepNote('too late')).to.equal(false);
+    const { id } = (await store.list())[0]!;
+    expect(await store.notes(id)).to.deep.equal([{ seen: [{ kind: 'heath blue', count: 3 }] }]);
+    const writer = await store.begin({});
+    let fault: unknown;
+    await writer.note(Symbol('x')).catch((error: unknown) => (fault = error));
+    expect(String(fault)).to.include('JSON cannot hold it');
+  });
+
+  it('holds whatever JSON holds', async () => {
+    const store = memoryStore();
+    await fc.assert(
+      fc.asyncProperty(fc.jsonValue({ maxDepth: 6 }), async (value) => {
+        const recorder = new Recorder({ store });
+        recorder.start();
+        recorder.keepNote(value);
+        await recorder.finish();
+        const { id } = (await store.list())[0]!;
+        expect(await store.notes(id)).to.deep.equal([JSON.parse(JSON.stringify(value))]);
+        await store.erase();
+      }),
+    );
   });
 });
 

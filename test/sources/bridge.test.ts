@@ -254,3 +254,56 @@ describe('the bridge to a native shell', () => {
     expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
   });
 });
+
+describe('a shell whose answers break the rules, or do not come', () => {
+  /** A shell made by hand: says hello, grants when asked, and answers one kind of message as a test has it. */
+  function byHand(answer: (message: { id?: number; kind: string }, send: (message: object) => void) => void) {
+    const clock = new VirtualClock();
+    const { page, shell } = channel();
+    const warnings: string[] = [];
+    const warn = (text: string) => void warnings.push(text);
+    const send = (message: object) => shell.postMessage({ drift: 1, ...message });
+    shell.addEventListener('message', ({ data }) => {
+      const message = data as { id?: number; kind: string; watch: number };
+      const fix = { time: clock.now(), lat: hut.lat, lon: hut.lon };
+      if (message.kind === 'hello') send({ kind: 'hello', shell: 'by hand', confidence: 95, abilities: ['last-fix', 'keep-screen-on'] });
+      else if (message.kind === 'ask') send({ kind: 'done', id: message.id });
+      else if (message.kind === 'watch') send({ kind: 'fixes', watch: message.watch, fixes: [fix] });
+      else if (message.id !== undefined) answer(message, send);
+    });
+    const receiver = new Receiver({ source: bridgeSource(page, { clock, warn }), clock, purpose: 'Test.', warn });
+    return { clock, receiver, warnings };
+  } // prettier-ignore
+
+  it('access with one wrong value says nothing, and the fix comes all the same', async () => {
+    const { clock, receiver, warnings } = byHand(({ id }, send) =>
+      send({ kind: 'access', id, access: { permission: 'granted', precision: 'fine' } }),
+    );
+    expect(await clock.until(receiver.fix({ patience: 1 }))).to.include(hut);
+    expect(receiver.$access.get().permission).to.equal('unknown');
+    expect(warnings.join()).to.include('access: access.precision should be');
+  });
+
+  it('without any answer a fix ends with its patience, and a follow goes on after that of the bridge', async () => {
+    const { clock, receiver, warnings } = byHand(() => {});
+    const since = clock.now();
+    expect(await kindOf(clock.until(receiver.fix({ patience: 1 })))).to.equal('timed-out');
+    expect(clock.now() - since).to.equal(1000);
+    const follow = receiver.follow({ keepScreenOn: true });
+    let heard = 0;
+    follow.tap(() => heard++);
+    await clock.advance(30);
+    expect([heard, follow.running]).to.deep.equal([1, true]);
+    expect(warnings.join()).to.include('did not answer read-access within 5 s');
+    follow.stop();
+    expect((await clock.until(receiver.quickThenFresh().next())).value).to.include(hut);
+  });
+
+  it('has no remedy that it cannot do', async () => {
+    const { clock, receiver } = byHand(({ id }, send) =>
+      send({ kind: 'access', id, access: { permission: 'granted', switch: 'off' } }),
+    );
+    const { remedy } = await clock.until(receiver.readAccess());
+    expect([remedy!.id, remedy!.act]).to.deep.equal(['turn-on-switch', undefined]);
+  });
+});

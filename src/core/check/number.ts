@@ -1,7 +1,29 @@
-/** A value as an error shows it: a text in quotation marks, cut where it is long. */
+/** Characters of a value that an error shows. */
+const LONGEST = 40;
+
+/**
+ * A value as an error shows it: a text in quotation marks, lists and objects as JSON, cut where they are long. Never throws,
+ * whatever the value is: one that cannot be turned into text is named by its type.
+ */
 export function shown(value: unknown): string {
-  const known: unknown = value === undefined ? 'nothing' : value;
-  return typeof value === 'string' ? `"${value.slice(0, 40)}"` : String(known);
+  if (value === undefined) return 'nothing';
+  if (typeof value === 'string') return `"${cut(value)}"`;
+  if (typeof value === 'function') return 'a function';
+  if (typeof value !== 'object' || value === null) return String(value as number);
+  try {
+    return cut(JSON.stringify(value));
+  } catch {
+    return 'an object';
+  }
+}
+
+function cut(text: string): string {
+  return text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
+}
+
+/** A number as JSON can hold it: null for NaN. */
+export function numberOrNull(value: number): number | null {
+  return Number.isNaN(value) ? null : value;
 }
 
 /** What is wrong with a would-be finite number, in words, or `undefined` when nothing is. */

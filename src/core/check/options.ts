@@ -37,12 +37,42 @@ export function numberFrom(least: number, most: number, unit: string): Rule {
   };
 }
 
-/** A duration in seconds up to a day; one over an hour that is whole thousands is taken for milliseconds. */
-export function seconds(value: unknown): string | undefined {
-  if (typeof value === 'number' && value >= 1000 && value % 500 === 0 && value > 3600) {
-    return `is in seconds; ${value} would be ${Math.round(value / 60)} minutes, did you mean ${value / 1000} s?`;
-  }
-  return numberFrom(0, 86_400, 'seconds')(value);
+/** Seconds: the longest duration that an option may have, and the longest time that a call may be told to wait. */
+const DAY = 86_400;
+const HOUR = 3600;
+/** Whole multiples of this above an hour look like milliseconds. */
+const ROUND = 500;
+
+/** A duration in seconds, 0 to a day. */
+export const seconds = secondsUpTo(DAY);
+/** A time to wait in seconds, 0 to an hour. */
+export const patienceSeconds = secondsUpTo(HOUR);
+
+/** A duration in seconds from 0; a longer one is refused with a hint when it would fit in milliseconds. */
+function secondsUpTo(most: number): Rule {
+  const rule = numberFrom(0, most, 'seconds');
+  return (value) => {
+    const problem = rule(value);
+    const meant = typeof value === 'number' && value > most ? value / 1000 : NaN;
+    return problem !== undefined && meant <= most ? `${problem}; did you mean ${meant} s?` : problem;
+  };
+}
+
+/**
+ * A warning for a duration in seconds that may have been meant in milliseconds: over an hour, and round as milliseconds are.
+ * `undefined` for any other. @param name of the option, for the text.
+ */
+export function doubtfulSeconds(name: string, value: number | undefined): string | undefined {
+  if (value === undefined || value <= HOUR || value % ROUND !== 0) return undefined;
+  return `${name} is in seconds: ${value} is ${Number((value / 3600).toFixed(1))} hours; were ${value / 1000} s meant?`;
+}
+
+/** An `AbortSignal`, told by its shape. */
+export function abortSignal(value: unknown): string | undefined {
+  const { aborted, addEventListener } = (value ?? {}) as Partial<Record<string, unknown>>;
+  return typeof aborted === 'boolean' && typeof addEventListener === 'function'
+    ? undefined
+    : `must be an AbortSignal, got ${shown(value)}`;
 }
 
 /** One of some words. */

@@ -1,3 +1,4 @@
+import { numberOrNull } from '../check/number.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
@@ -96,11 +97,11 @@ export class PathFilter {
   /** All that it goes on from. */
   get state(): PathFilterState {
     return {
-      time: this.#time,
+      time: numberOrNull(this.#time),
       ...this.#origin,
       belief: numbersOf(this.#belief),
       error: this.#error.state,
-      manoeuvred: this.#manoeuvred,
+      manoeuvred: numberOrNull(this.#manoeuvred),
       manoeuvre: numbersOf(this.#manoeuvre),
       doubted: [...this.#doubted],
     };

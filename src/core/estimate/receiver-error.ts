@@ -1,3 +1,4 @@
+import { numberOrNull } from '../check/number.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Fix } from '../fix/fix.js';
 
@@ -31,7 +32,7 @@ export class ReceiverError {
 
   /** What was learnt; JSON has null for NaN. */
   get state(): readonly [usual: number | null, own: number, velocity: number] {
-    return [this.#usual, this.#own, this.velocity];
+    return [numberOrNull(this.#usual), this.#own, this.velocity];
   }
   set state([usual, own, velocity]) {
     this.#usual = usual ?? NaN;

@@ -1,0 +1,47 @@
+import { InputError } from './input-error.js';
+import { shown } from './number.js';
+
+/** Levels of lists and objects within one another that are accepted: far more than data has, far fewer than a parser can hold. */
+const DEEPEST = 200;
+
+/**
+ * A copy of a value as JSON (RFC 8259) gives it back. Properties that are `undefined` are left out.
+ *
+ * @param name of the value, for the message.
+ * @throws {InputError} of kind `bad-value` with the path of what JSON cannot hold: functions, symbols, big integers, NaN and infinite
+ * numbers, `undefined` itself or in a list, dates and instances of classes, and objects that contain themselves.
+ */
+export function jsonCopy(name: string, value: unknown): unknown {
+  const path: (string | number)[] = [];
+  const problem = problemIn(value, path);
+  if (problem !== undefined) {
+    const where = path.length === 0 ? name : `${name}.${path.join('.')}`;
+    throw new InputError('bad-value', `${where} ${problem}; JSON cannot hold it`, { path: [name, ...path] });
+  }
+  return JSON.parse(JSON.stringify(value)) as unknown;
+}
+
+/** What JSON cannot hold of a value, in words; `path` then leads to it. */
+function problemIn(value: unknown, path: (string | number)[]): string | undefined {
+  if (value === null || typeof value === 'string' || typeof value === 'boolean') return undefined;
+  if (typeof value === 'number') return Number.isFinite(value) ? undefined : `is ${value}`;
+  if (typeof value !== 'object') return `is ${value === undefined ? 'undefined' : shown(value)}`;
+  // A cycle is found by its depth.
+  if (path.length >= DEEPEST) return `is nested more than ${DEEPEST} levels deep, or contains itself`;
+  const isList = Array.isArray(value);
+  if (!isList && !isPlain(value)) return 'is an instance of a class';
+  for (const [key, each] of isList ? value.entries() : Object.entries(value)) {
+    if (each === undefined && !isList) continue;
+    path.push(key);
+    const problem = problemIn(each, path);
+    if (problem !== undefined) return problem;
+    path.pop();
+  }
+  return undefined;
+}
+
+function isPlain(value: object): boolean {
+  const prototype: unknown = Object.getPrototypeOf(value);
+  // An object of another realm, a frame for instance, has another Object.prototype, whose own prototype is null.
+  return prototype === null || Object.getPrototypeOf(prototype) === null;
+}

@@ -1,0 +1,32 @@
+import type { Clock } from './clock.js';
+
+/**
+ * The outcome of a promise, or what `late` gives if it has not settled after so many seconds. What `late` throws is thrown. The
+ * promise itself goes on; its outcome is then ignored.
+ */
+export function limited<T, Late>(
+  clock: Clock,
+  seconds: number,
+  promise: Promise<T>,
+  late: () => Late,
+): Promise<T | Late> {
+  return new Promise<T | Late>((resolve, reject) => {
+    const cancel = clock.after(seconds, () => {
+      try {
+        resolve(late());
+      } catch (error) {
+        reject(error);
+      }
+    });
+    promise.then(
+      (value) => {
+        cancel();
+        resolve(value);
+      },
+      (error: unknown) => {
+        cancel();
+        reject(error);
+      },
+    );
+  });
+}
