@@ -16,6 +16,7 @@ export { typedPosition } from './core/fix/typed-position.js';
 export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
 export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
 export {
+  ABSENT,
   accuracyText,
   ageText,
   compassPoint,
@@ -25,6 +26,7 @@ export {
   positionPair,
   positionText,
   speedText,
+  type MaybeNumber,
   type PositionStyle,
 } from './core/fix/words.js';
 

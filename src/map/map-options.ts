@@ -1,6 +1,6 @@
 import { anything, checkOptions, numberFrom, oneOf, someText, yesOrNo } from '../core/check/options.js';
 import type { Position } from '../core/geodesy/position.js';
-import { position } from '../core/geodesy/position.js';
+import { positionOf } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
@@ -86,5 +86,5 @@ export function checkMapSheet(options: MapSheetOptions): void {
     warn: anything,
   });
   const { centre } = options;
-  if (centre !== undefined) position(centre.lat, centre.lon);
+  if (centre !== undefined) positionOf(centre);
 }

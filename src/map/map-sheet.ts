@@ -2,7 +2,7 @@ import { checkOptions } from '../core/check/options.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { Fix } from '../core/fix/fix.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
-import { position, type Position } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
 import type { UnitSystem } from '../core/fix/units.js';
@@ -182,7 +182,7 @@ export class MapSheet {
   /** Moves the view. @throws {InputError} for an impossible centre or a zoom out of range. */
   look(to: { readonly centre?: Position; readonly zoom?: number; readonly turn?: number }): void {
     checkOptions('look', to, LOOK_RULES);
-    if (to.centre !== undefined) position(to.centre.lat, to.centre.lon);
+    if (to.centre !== undefined) positionOf(to.centre);
     if (to.zoom !== undefined) this.#view.steering.keepZoom();
     this.#unveil();
     this.#view.move((camera) => camera.with(to), 'program', true);

@@ -1,5 +1,5 @@
 import { anything, checkOptions, numberFrom, patienceSeconds, seconds } from '../core/check/options.js';
-import { position, type Position } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import { rounded } from '../core/geodesy/rounded.js';
 import { answerOf, seenFrom } from '../core/place/answer.js';
 import {
@@ -102,7 +102,7 @@ export class PlaceLookUp implements PlaceService {
     { signal, ...options }: AtOptions & Cancel = {},
   ): Promise<readonly PlaceAnswer[]> {
     checkAt(options);
-    const at = position(where.lat, where.lon);
+    const at = positionOf(where);
     const level = this.#finest(options.level);
     const given = { ...options, ...(level !== undefined && { level }) };
     const { provider, told, key } = this.#question('at', at, given);
@@ -116,7 +116,7 @@ export class PlaceLookUp implements PlaceService {
     { signal, ...options }: NearOptions & Cancel = {},
   ): Promise<readonly PlaceAnswer[]> {
     checkNear(options);
-    const at = position(where.lat, where.lon);
+    const at = positionOf(where);
     const { within, most = 10, kinds, by } = options;
     const { provider, told, key, blur } = this.#question('near', at, options);
     const given = { ...options, ...(within !== undefined && { within: within + blur }) };
@@ -181,7 +181,7 @@ export class PlaceLookUp implements PlaceService {
     const found = await this.#asking.ask(ask, signal);
     if (!Array.isArray(found)) throw new PlaceError('unfit', { note: 'it is no list of places' });
     const answers = (found as readonly (Place | PlaceAnswer)[]).map((place) => {
-      position(place.lat, place.lon);
+      positionOf(place);
       return answerOf(place, pattern);
     });
     this.#cache.set(key, answers);

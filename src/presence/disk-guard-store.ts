@@ -1,7 +1,8 @@
 import { ClassicLevel } from 'classic-level';
 import { InputError } from '../core/check/input-error.js';
-import type { MemberMemory } from '../core/presence/member-guard.js';
+import type { MemberMemory } from '../core/presence/member-memory.js';
 import type { Alarm } from '../core/presence/messages.js';
+import { consoleWarn, type Warn } from '../live/warn.js';
 import type { GuardStore } from './guard-store.js';
 
 /** After every key of a kind: greater than any letter of one. */
@@ -16,8 +17,9 @@ const DIGITS = 15;
  */
 export async function diskGuardStore(
   folder: string,
-  { create = true }: { readonly create?: boolean } = {},
+  { create = true, warn = consoleWarn }: { readonly create?: boolean; readonly warn?: Warn } = {},
 ): Promise<GuardStore> {
+  const damaged = new Set<string>();
   const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
   try {
     await level.open({ createIfMissing: create });
@@ -33,19 +35,27 @@ export async function diskGuardStore(
       'Give each its own folder',
     );
   }
-  const values = async (start: string) => {
-    const found: string[] = [];
-    for await (const value of level.values({ gt: start, lt: start + AFTER })) found.push(value);
+  /** The alarms under a key. What is damaged there is left out, and told once. */
+  const alarmsIn = async (start: string) => {
+    const found: Alarm[] = [];
+    for await (const [key, value] of level.iterator({ gt: start, lt: start + AFTER })) {
+      const alarm = parsed(value);
+      if (isAlarm(alarm)) found.push(alarm);
+      else if (!damaged.has(key)) {
+        damaged.add(key);
+        warn(`an alarm in ${folder} is damaged and left out: ${key}`);
+      }
+    }
     return found;
   };
   return {
     async members() {
-      const found: [string, MemberMemory][] = [];
+      const found: [string, unknown][] = [];
       for await (const [key, value] of level.iterator({ gt: 'member/', lt: `member/${AFTER}` }))
-        found.push([key.slice('member/'.length), JSON.parse(value) as MemberMemory]);
+        found.push([key.slice('member/'.length), parsed(value)]);
       return found;
     },
-    async save(member, memory, alarms) {
+    async save(member, memory: MemberMemory, alarms) {
       const fresh = [];
       for (const alarm of alarms)
         if ((await level.get(`alarm/${keyOf(alarm)}`)) === undefined) fresh.push(alarm);
@@ -57,17 +67,31 @@ export async function diskGuardStore(
         ]),
       ]);
     },
-    untold: async () => (await values('untold/')).map((text) => JSON.parse(text) as Alarm),
+    untold: () => alarmsIn('untold/'),
     markTold: (alarms) =>
       level.batch(alarms.map((alarm) => ({ type: 'del' as const, key: `untold/${keyOf(alarm)}` }))),
     subscribed: async (client) => (await level.get(`subscribed/${client}`)) !== undefined,
     setSubscribed: (client, value) =>
       value ? level.put(`subscribed/${client}`, '') : level.del(`subscribed/${client}`),
-    log: async () => (await values('alarm/')).map((text) => JSON.parse(text) as Alarm),
+    log: () => alarmsIn('alarm/'),
     close: () => level.close(),
   };
 }
 
 function keyOf({ time, id }: Alarm): string {
   return `${String(Math.round(time)).padStart(DIGITS, '0')}/${id}`;
+}
+
+/** `undefined` for what is no JSON. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
+function isAlarm(value: unknown): value is Alarm {
+  const { id, member, kind, time } = (value ?? {}) as Partial<Record<keyof Alarm, unknown>>;
+  return [id, member, kind].every((each) => typeof each === 'string') && Number.isFinite(time);
 }

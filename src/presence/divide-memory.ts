@@ -1,5 +1,5 @@
 import { InputError } from '../core/check/input-error.js';
-import type { MemberMemory } from '../core/presence/member-guard.js';
+import { checkMemberMemory, type MemberMemory } from '../core/presence/member-memory.js';
 import type { Alarm } from '../core/presence/messages.js';
 import { slotNumberOf } from '../core/presence/topics.js';
 import type { GuardStore } from './guard-store.js';
@@ -21,7 +21,7 @@ export async function divideMemory(
   const latest = new Map<string, { readonly sign: number; readonly store: GuardStore }>();
   for (const store of from)
     for (const [member, memory] of await store.members()) {
-      const sign = lastSign(memory);
+      const sign = lastSign(member, memory);
       if (sign > (latest.get(member)?.sign ?? -1)) latest.set(member, { sign, store });
     }
   const counts = into.map(() => 0);
@@ -34,7 +34,8 @@ export async function divideMemory(
       if (latest.get(member)?.store !== store) continue;
       const slot = slotNumberOf(member, into.length) - 1;
       const own = alarms.get(member) ?? [];
-      await into[slot]?.save(member, memory, own);
+      // What is damaged goes along as it is: the guard that takes it up tells of it, and begins anew.
+      await into[slot]?.save(member, (memory ?? null) as MemberMemory, own);
       await into[slot]?.markTold(own.filter(({ id }) => !untold.has(id)));
       counts[slot] = (counts[slot] ?? 0) + 1;
     }
@@ -42,7 +43,13 @@ export async function divideMemory(
   return counts;
 }
 
-/** Milliseconds since 1970 UTC of the last that was known of a member. */
-function lastSign({ seen = 0, vanished = 0, watch }: MemberMemory): number {
-  return Math.max(seen, vanished, watch.last?.time ?? 0);
+/** Milliseconds since 1970 UTC of the last that was known of a member; 0 for a memory that is damaged. */
+function lastSign(member: string, memory: unknown): number {
+  try {
+    const { seen = 0, vanished = 0, watch } = checkMemberMemory(member, memory);
+    return Math.max(seen, vanished, watch.last?.time ?? 0);
+  } catch (error) {
+    if (error instanceof InputError) return 0;
+    throw error;
+  }
 }

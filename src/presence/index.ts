@@ -35,4 +35,5 @@ export {
 export { BUCKETS, bucketOf, memberTopic, partyFilters, readTopic, slotBuckets, slotFrom, type Leaf, type MemberTopic, type Slot } from '../core/presence/topics.js'; // prettier-ignore
 export { ROLES, mayPublish, mayRead, type Holder, type Role } from '../core/presence/rights.js';
 export { membersOnMap } from '../core/presence/on-map.js';
-export { MemberGuard, type MemberMemory } from '../core/presence/member-guard.js';
+export { MemberGuard } from '../core/presence/member-guard.js';
+export type { MemberMemory } from '../core/presence/member-memory.js';

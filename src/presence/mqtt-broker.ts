@@ -2,6 +2,7 @@ import type { IClientOptions, MqttClient } from 'mqtt';
 import { checkOptions, numberFrom, someText, anything, yesOrNo } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { MESSAGE_BYTES } from '../core/presence/messages.js';
+import { consoleWarn } from '../live/warn.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
 export interface MqttBrokerOptions {
@@ -93,7 +94,12 @@ async function connected(url: string, options: WireOptions, more: IClientOptions
   });
   // Messages come in one after the other, and each is acknowledged after this.
   client.handleMessage = ({ topic, payload, retain }, taken) => {
-    const taking = onMessage({ topic, payload: textOf(payload) }, retain);
+    let taking: void | Promise<void> = undefined;
+    try {
+      taking = onMessage({ topic, payload: textOf(payload) }, retain);
+    } catch (error) {
+      consoleWarn(`a message under ${topic} could not be taken: ${String(error)}`, error);
+    }
     if (taking === undefined) {
       taken();
       return;

@@ -150,14 +150,8 @@ export class PartyGuard {
       // Nothing is heard of those whom another slot has now.
       if (slotNumberOf(member, this.#slot.of) !== this.#slot.number) continue;
       const guard = this.#make(member);
-      try {
-        const alarms = guard.restore(memory);
-        if (alarms.length > 0) await this.#keep(guard, alarms);
-      } catch (error) {
-        if (!(error instanceof InputError)) throw error;
-        this.#warn(`${error.message}; ${member} begins anew`);
-        this.#make(member);
-      }
+      const alarms = this.#restore(guard, memory);
+      if (alarms.length > 0) await this.#keep(guard, alarms);
     }
     this.#link.open();
     this.#tick();
@@ -211,10 +205,19 @@ export class PartyGuard {
       this.#dropped.ancient++;
       return;
     }
-    const alarms =
-      reading.kind === 'place'
-        ? guard.takePlace(reading.place, retained, now)
-        : guard.takeState(reading.state, retained, now);
+    let alarms: readonly Alarm[] | undefined;
+    try {
+      alarms =
+        reading.kind === 'place'
+          ? guard.takePlace(reading.place, retained, now)
+          : guard.takeState(reading.state, retained, now);
+    } catch (error) {
+      // Whatever is in one message, the broker must not bring it again for ever.
+      this.#dropped.malformed++;
+      this.#warn(`a message of ${guard.member} could not be taken: ${String(error)}`, error);
+      await this.#recall(guard.member);
+      return;
+    }
     if (alarms === undefined) {
       this.#dropped.repeated++;
       return;
@@ -247,7 +250,18 @@ export class PartyGuard {
     const guard = this.#make(member);
     const kept = await this.#store.members().catch(() => []);
     const memory = kept.find(([id]) => id === member)?.[1];
-    if (memory !== undefined) guard.restore(memory);
+    if (memory !== undefined) this.#restore(guard, memory);
+  }
+
+  /** Goes on from what was kept; what is damaged is told, and the member begins anew. */
+  #restore(guard: MemberGuard, memory: unknown): readonly Alarm[] {
+    try {
+      return guard.restore(memory);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      this.#warn(`${error.message}; ${guard.member} begins anew`);
+      return [];
+    }
   }
 
   /** Says what was not said yet; what the broker does not acknowledge is said again. */

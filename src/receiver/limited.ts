@@ -12,21 +12,10 @@ export function limited<T, Late>(
 ): Promise<T | Late> {
   return new Promise<T | Late>((resolve, reject) => {
     const cancel = clock.after(seconds, () => {
-      try {
-        resolve(late());
-      } catch (error) {
-        reject(error);
-      }
+      // In a promise of its own, so that what `late` throws rejects.
+      new Promise<Late>((give) => give(late())).then(resolve, reject);
     });
-    promise.then(
-      (value) => {
-        cancel();
-        resolve(value);
-      },
-      (error: unknown) => {
-        cancel();
-        reject(error);
-      },
-    );
+    promise.then(cancel, cancel);
+    promise.then(resolve, reject);
   });
 }

@@ -2,6 +2,7 @@ import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
+import { manualFix } from '../core/fix/manual.js';
 import type { Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
@@ -251,8 +252,8 @@ export class Receiver {
    *
    * @throws {InputError} for an impossible position.
    */
-  placeByHand({ lat, lon, accuracy }: Position & { readonly accuracy?: number }): Fix {
-    return this.#ready(fixOf({ time: this.#clock.now(), lat, lon, accuracy, origin: 'manual' }));
+  placeByHand(at: Position & { readonly accuracy?: number }): Fix {
+    return this.#ready(manualFix(at, this.#clock.now()));
   }
 
   /**

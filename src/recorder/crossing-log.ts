@@ -1,10 +1,12 @@
-import type { Crossing } from '../core/fence/crossing.js';
+import { InputError } from '../core/check/input-error.js';
+import { CROSSING_KINDS, type Crossing } from '../core/fence/crossing.js';
 import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { TimeInside } from '../core/fence/time-inside.js';
 import type { FenceWatch, FenceWatchState } from '../core/fence/watch.js';
 import type { Fix } from '../core/fix/fix.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
+import { consoleWarn } from '../live/warn.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Recorder } from './recorder.js';
 import type { TrailStore } from './trail-store.js';
@@ -49,8 +51,8 @@ export class CrossingLog {
     const log = new CrossingLog(watch, recorder);
     const { crossings, state } = await crossingsIn(store, id);
     log.#crossings.set(crossings);
-    if (state !== undefined) log.#keep(watch.restore(state));
-    const after = state?.last?.time ?? -Infinity;
+    const restored = log.#restore(state);
+    const after = (restored ? state?.last?.time : crossings.at(-1)?.time) ?? -Infinity;
     const { trail } = recorder;
     for (const segment of trail.segments) {
       if (trail.number(segment.end - 1, 'time') < after) continue;
@@ -58,6 +60,21 @@ export class CrossingLog {
       log.breakSegment();
     }
     return log;
+  }
+
+  /** Whether the watch goes on from a state that was kept; from one that is damaged it begins anew after the last crossing. */
+  #restore(state: FenceWatchState | undefined): boolean {
+    if (state === undefined) return false;
+    try {
+      this.#keep(this.#watch.restore(state));
+      return true;
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      consoleWarn(
+        `what a log of crossings remembers is damaged, and the watch begins anew: ${error.message}`,
+      );
+      return false;
+    }
   }
 
   /** Live, in order of time. */
@@ -130,8 +147,18 @@ async function crossingsIn(
 }
 
 function isCrossingNote(note: unknown): note is CrossingNote {
-  const { crossings, state } = (note ?? {}) as Partial<CrossingNote>;
-  return Array.isArray(crossings) && typeof state === 'object';
+  const { crossings, state } = (note ?? {}) as { crossings?: unknown; state?: unknown };
+  return Array.isArray(crossings) && crossings.every(isCrossing) && typeof state === 'object';
+}
+
+/** A note of the app's own may look alike: it is taken for a crossing only when it has all that one has. */
+function isCrossing(value: unknown): value is Crossing {
+  const { kind, fence, name, time, lat, lon } = (value ?? {}) as Partial<Record<keyof Crossing, unknown>>;
+  return (
+    CROSSING_KINDS.some((each) => each === kind) &&
+    [fence, name].every((each) => typeof each === 'string') &&
+    [time, lat, lon].every(Number.isFinite)
+  );
 }
 
 /** The log of crossings that was kept with a trail, in order; empty when there is none. */

@@ -41,7 +41,7 @@ const PACKET_BYTES = MESSAGE_BYTES + 1024;
 
 /**
  * A stand-in for a broker of MQTT 3.1.1 that knows the members of parties: each writes its own topics only, viewers write nothing, and guards tell
- * alarms. For development and tests, and for a hut without a network; it remembers nothing when it ends.
+ * alarms. A session belongs to the user who began it: nobody else takes it over by its client id. For development and tests, and for a hut without a network; it remembers nothing when it ends.
  *
  * @throws {InputError} for users that cannot be.
  */
@@ -83,7 +83,9 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
   });
   const take = (http: HttpServer) => {
     http.on('upgrade', (request, socket, head) => {
-      if (new URL(request.url ?? '/', 'http://here').pathname !== PATH) socket.destroy();
+      // Whatever is in the request line, it is compared as text: parts of it may be no URL.
+      if (request.url?.split('?', 1)[0] !== PATH)
+        socket.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\n\r\n');
       else sockets.handleUpgrade(request, socket, head, (one) => sockets.emit('connection', one, request));
     });
   };
@@ -131,7 +133,13 @@ function rulesOf(users: ReadonlyMap<string, PartyUser>, holders: WeakMap<Client,
         return;
       }
       holders.set(client, user);
+      // A session belongs to its user: the same client id of another user is another session.
+      (client as { id: string }).id = `${user.id}/${client.id}`;
       done(null, true);
+    },
+    authorizeForward(client, packet) {
+      const holder = holders.get(client);
+      return holder !== undefined && mayRead(holder, packet.topic) ? packet : null;
     },
     authorizePublish(client, { topic, payload }, done) {
       const holder = client === null ? undefined : holders.get(client);

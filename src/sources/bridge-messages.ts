@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { shown } from '../core/check/number.js';
 import { suggestion } from '../core/check/suggest.js';
 import { NO_FIX_KINDS } from '../core/fix/no-fix-kinds.js';
 import { LEVELS } from '../receiver/access.js';
@@ -122,20 +123,18 @@ function read<Table extends Record<string, v.GenericSchema>>(
   if (typeof data !== 'object' || data === null) return refused('a message must be an object');
   const { drift, kind } = data as { drift?: unknown; kind?: unknown };
   if (drift !== BRIDGE_VERSION) {
-    return refused(`version ${String(drift)} is not spoken here; drift must be ${BRIDGE_VERSION}`);
+    return refused(`version ${shown(drift)} is not spoken here; drift must be ${BRIDGE_VERSION}`);
   }
   const schema = typeof kind === 'string' && Object.hasOwn(table, kind) ? table[kind] : undefined;
-  if (schema === undefined) {
-    return refused(`there is no message "${String(kind)}", ${suggestion(String(kind), Object.keys(table))}`);
+  if (typeof kind !== 'string' || schema === undefined) {
+    return refused(`there is no message ${shown(kind)}, ${suggestion(kind, Object.keys(table))}`);
   }
   const result = v.safeParse(schema, data, { abortEarly: true });
   if (result.success) return { ok: true, message: result.output as Messages<Table> };
   const [issue] = result.issues;
   const where = v.getDotPath(issue) ?? 'it';
-  if (issue.expected === 'never') return refused(`${String(kind)}: there is no field "${where}"`);
-  return refused(
-    `${String(kind)}: ${where} should be ${issue.expected ?? 'something else'}, got ${issue.received}`,
-  );
+  if (issue.expected === 'never') return refused(`${kind}: there is no field "${where}"`);
+  return refused(`${kind}: ${where} should be ${issue.expected ?? 'something else'}, got ${issue.received}`);
 }
 
 function refused(why: string): { ok: false; why: string } {

@@ -1,4 +1,4 @@
-import { position, type Position } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import type { Source } from '../receiver/source.js';
 
 /**
@@ -8,7 +8,7 @@ import type { Source } from '../receiver/source.js';
  * @throws {InputError} for an impossible place.
  */
 export function previewSource(at: Position, time: number = Date.now()): Source {
-  const { lat, lon } = position(at.lat, at.lon);
+  const { lat, lon } = positionOf(at);
   return {
     name: 'the stand-in for previews',
     supported: true,

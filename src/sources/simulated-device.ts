@@ -1,7 +1,7 @@
 import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
-import { position } from '../core/geodesy/position.js';
+import { positionOf } from '../core/geodesy/position.js';
 import { GAIT_NAMES } from '../core/motion/gait.js';
 import { checkJourney, resting, type Moment } from '../core/motion/journey.js';
 import { RECEPTION_NAMES } from '../core/motion/reception.js';
@@ -88,7 +88,7 @@ export class SimulatedDevice implements Source {
       checkOptions('SimulatedDevice', { answer: one }, { answer: oneOf(...ANSWERS) });
     }
     checkJourney({ gait, every, reception, seed });
-    if (at !== undefined) position(at.lat, at.lon);
+    if (at !== undefined) positionOf(at);
     this.#options = { ...options };
     this.#clock = clock;
     this.#consent = new SimulatedConsent(options, clock);
@@ -173,7 +173,7 @@ export class SimulatedDevice implements Source {
 
   /** Puts the device somewhere, at once; whoever watches is told. */
   moveTo(at: LinePoint): void {
-    position(at.lat, at.lon);
+    positionOf(at);
     this.#motion.put(at);
     const { moments } = this.#motion.due();
     for (const sink of [...this.#sinks.keys()]) {

@@ -75,7 +75,7 @@ describe('a timetable', () => {
   });
 
   it('refuses what is none', () => {
-    const wrong: [object, string][] = [[{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got 8-18'], [{ weekdays: [0] }, 'weekdays must be days of the week'], [{ dates: '2026-02-30/2026-03-01' }, 'dates must be two days'], [{ dates: '2026-03-02/2026-03-01' }, 'the first not after the second'], [{ timeZone: 'Vanesk' }, 'timeZone must be an IANA time zone'], [{ hour: '08:00/18:00' }, 'did you mean "hours"?']];
+    const wrong: [object, string][] = [[{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got "8-18"'], [{ weekdays: [0] }, 'weekdays must be days of the week'], [{ dates: '2026-02-30/2026-03-01' }, 'dates must be two days'], [{ dates: '2026-03-02/2026-03-01' }, 'the first not after the second'], [{ timeZone: 'Vanesk' }, 'timeZone must be an IANA time zone'], [{ hour: '08:00/18:00' }, 'did you mean "hours"?']];
     for (const [options, message] of wrong) expect(() => timetable(options)).to.throw(InputError, message);
   });
 }); // prettier-ignore

@@ -1,8 +1,15 @@
 import {
+  ABSENT,
   Formatter,
+  ageText,
+  courseText,
+  durationText,
+  lengthText,
   geoUri,
   placeOfGeoUri,
   positionPair,
+  positionText,
+  speedText,
   typedPosition,
   type InputError,
 } from 'aurelian-drift';
@@ -139,4 +146,33 @@ describe('a geo URI', () => {
       expect((error as InputError).kind).to.equal('impossible-position');
     }
   });
+});
+
+describe('what is absent', () => {
+  it('is one dash in every text, and never a zero or a number that is none', () => {
+    for (const nothing of [undefined, null, NaN])
+      for (const text of [speedText, courseText, ageText, durationText, lengthText])
+        expect(text(nothing), text.name).to.equal(ABSENT);
+    expect([positionText(undefined), positionPair(undefined)]).to.deep.equal(['–', '–']);
+    const words = plain();
+    for (const name of ['length', 'altitude', 'speed', 'pace', 'course', 'time', 'date', 'clock', 'duration', 'age'] as const)
+      for (const nothing of [undefined, null]) expect(words[name](nothing), name).to.equal(ABSENT);
+    expect([words.position(undefined), words.lines(undefined, ['Lat', 'Lon'])]).to.deep.equal(['–', 'Lat –\nLon –']);
+    expect([words.accuracy(undefined), speedText(0), courseText(0), ageText(0), durationText(0), lengthText(0)]).to.deep.equal(['', '0.0 km/h', '0° N', 'now', '0 s', '0 m']);
+    expect(() => words.speed(NaN)).to.throw('the speed must be a number');
+  }); // prettier-ignore
+
+  it('of a size that the decimals do not show is a plain zero, without a minus', () => {
+    const tiny = { lat: -1e-7, lon: -4.9e-5 };
+    expect(positionText(tiny, { decimals: 4, hemispheres: 'sign' })).to.equal('0.0000, 0.0000');
+    expect(positionPair(tiny, 4)).to.equal('0.0000,0.0000');
+    expect(positionPair({ lat: -1e-300, lon: 5e-5 }, 4)).to.equal('0.0000,0.0001');
+    fc.assert(
+      fc.property(fc.double({ min: -180, max: 180, noNaN: true }), fc.integer({ min: 0, max: 9 }), (degrees, decimals) => {
+        const text = positionPair({ lat: degrees, lon: degrees }, decimals).split(',')[0]!;
+        expect(text).not.to.match(/^-[0.]*$/);
+        expect(Number(text)).to.be.closeTo(degrees, 0.50001 * 10 ** -decimals);
+      }),
+    );
+  }); // prettier-ignore
 });

@@ -7,6 +7,7 @@ import {
   fixOf,
   readGpx,
   splitsOf,
+  FenceTimes,
   timeInside,
   writeGpx,
   type CircleFence,
@@ -162,6 +163,17 @@ describe('time in a fence', () => {
     expect(time!.visits).to.equal(1);
     expect(time!.inside).to.be.closeTo(70, 1);
     expect(timeInside(Trail.from(at([0, 1, 2])), [fence])).to.deep.equal([]);
+  });
+
+  it('counts nothing of a silence, though no gap was marked', () => {
+    const there = at(evenly(101, 1)); // 50 s inside
+    const after = at(evenly(21, 0, 100)).map((raw) => ({ ...raw, time: raw.time + 1_000_000 })); // 20 s more
+    const [time] = timeInside(Trail.from([...there, ...after]), [fence]);
+    expect(time!.inside).to.be.closeTo(70, 1);
+    // The watch that tells crossings takes it for a gap too: the two agree.
+    const times = new FenceTimes([fence]);
+    for (const raw of [...there, ...after]) times.add(fixOf(raw));
+    expect(times.times).to.deep.equal([time]);
   });
 });
 

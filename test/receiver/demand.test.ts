@@ -1,4 +1,15 @@
-import { PROFILES, fitness, fixOf, kept, type Fix } from 'aurelian-drift';
+import {
+  FenceWatch,
+  InputError,
+  PROFILES,
+  fitness,
+  fixOf,
+  kept,
+  oneFix,
+  rounded,
+  type Fix,
+} from 'aurelian-drift';
+import { SimulatedDevice, previewSource } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, route, setUp } from '../support/device.js';
 
@@ -88,6 +99,29 @@ describe('what is asked of the device', () => {
     ];
     for (const [options, text] of tried) expect(() => receiver.follow(options), text).to.throw(text);
   });
+
+  it('answers the words of the platform, and a common slip, with ours', async () => {
+    const { receiver } = setUp();
+    const words: readonly [object, string][] = [
+      [{ timeout: 5000 }, 'fix has no option "timeout", here it is "patience", in seconds'],
+      [{ maximumAge: 5000 }, 'fix has no option "maximumAge", here it is "maxAge", in seconds'],
+      [{ enableHighAccuracy: true }, 'fix has no option "enableHighAccuracy", here it is "accuracy", in metres'],
+    ];
+    for (const [options, text] of words) {
+      expect(((await receiver.fix(options).catch((error: unknown) => error)) as Error).message).to.equal(text);
+      expect(((await oneFix(options).catch((error: unknown) => error)) as Error).message).to.include(text.slice(4));
+    }
+    const theirs = { latitude: 44.2, longitude: -33.6 } as never;
+    const slip = { lat: 44.2, lng: -33.6 } as never;
+    const lat = 'a position has no "latitude", here it is "lat"';
+    const lon = 'a position has no "lng", here it is "lon"';
+    for (const call of [(at: never) => receiver.placeByHand(at), (at: never) => new SimulatedDevice({ at }), (at: never) => previewSource(at), (at: never) => rounded(at, 100)]) {
+      expect(() => call(theirs)).to.throw(InputError, lat);
+      expect(() => call(slip)).to.throw(InputError, lon);
+    }
+    expect(() => fixOf({ time: Date.UTC(2026, 4, 14), latitude: 44.2, longitude: -33.6 } as never)).to.throw('a fix has no "latitude", here it is "lat"');
+    expect(() => new FenceWatch([{ kind: 'circle', id: 'a', name: 'A', centre: slip, radius: 5 }])).to.throw(lon);
+  }); // prettier-ignore
 
   it('takes long durations, and warns of those that look like milliseconds, naming seconds', async () => {
     const { receiver, clock, warnings } = setUp({ permission: 'granted' });

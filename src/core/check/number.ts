@@ -9,7 +9,7 @@ export function shown(value: unknown): string {
   if (value === undefined) return 'nothing';
   if (typeof value === 'string') return `"${cut(value)}"`;
   if (typeof value === 'function') return 'a function';
-  if (typeof value !== 'object' || value === null) return String(value as number);
+  if (typeof value !== 'object' || value === null) return String(value);
   try {
     return cut(JSON.stringify(value));
   } catch {

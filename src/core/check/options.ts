@@ -79,8 +79,7 @@ export function abortSignal(value: unknown): string | undefined {
 export function oneOf(...words: readonly string[]): Rule {
   return (value) => {
     if (typeof value === 'string' && words.includes(value)) return undefined;
-    const hint = typeof value === 'string' ? suggestion(value, words) : `known: ${words.join(', ')}`;
-    return `got ${shown(value)}, ${hint}`;
+    return `got ${shown(value)}, ${suggestion(value, words)}`;
   };
 }
 

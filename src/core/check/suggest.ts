@@ -1,10 +1,16 @@
+import { ourWordFor } from './other-words.js';
+
+/** Characters: a longer name is no misspelling, and comparing it would take long. */
+const LONGEST = 100;
+
 /**
  * The known name nearest to a misspelt one, or `undefined` when none is near.
  *
  * Near means at most a share of the letters changed, by optimal string alignment (insert, delete, replace, swap of
- * neighbours), case ignored; one change is always near.
+ * neighbours), case ignored; one change is always near. A name of over 100 characters is near to none.
  */
 export function closest(name: string, known: Iterable<string>, share = 1 / 3): string | undefined {
+  if (name.length > LONGEST) return undefined;
   let best: string | undefined;
   let least = Math.max(1, Math.floor(name.length * share)) + 1;
   for (const candidate of known) {
@@ -17,9 +23,14 @@ export function closest(name: string, known: Iterable<string>, share = 1 / 3): s
   return best;
 }
 
-/** `, did you mean "x"?` or a list of what is known, for the end of a message. */
-export function suggestion(name: string, known: readonly string[]): string {
-  const near = closest(name, known);
+/**
+ * `did you mean "x"?`, our word for another's, or a list of what is known, for the end of a message. A value that is no text gets the
+ * list.
+ */
+export function suggestion(name: unknown, known: readonly string[]): string {
+  const ours = typeof name === 'string' ? ourWordFor(name, known) : undefined;
+  if (ours !== undefined) return ours;
+  const near = typeof name === 'string' ? closest(name, known) : undefined;
   return near === undefined ? `known: ${known.join(', ')}` : `did you mean "${near}"?`;
 }
 

@@ -23,6 +23,22 @@ export const VV = 9;
 const VB = 10;
 const BB = 11;
 const SIZE = 12;
+/** The covariances, each with the two variances that it is between. */
+const COVARIANCES = [[PV, PP, VV], [PB, PP, BB], [VB, VV, BB]] as const; // prettier-ignore
+/** Beyond this, in metres and their squares, a number has been damaged: the earth is 4e7 m around. */
+const GREATEST = 1e16;
+
+/** Whether twelve numbers can be a belief: finite, variances not negative, and no covariance greater than its variances allow. */
+export function isBelief(numbers: readonly number[]): boolean {
+  const at = (i: number) => numbers[i] as number;
+  return (
+    numbers.length === SIZE &&
+    numbers.every((number) => Math.abs(number) <= GREATEST) &&
+    [PP, VV, BB].every((i) => at(i) >= 0) &&
+    // A little is allowed for rounding.
+    COVARIANCES.every(([c, a, b]) => at(c) ** 2 <= at(a) * at(b) * (1 + 1e-6) + 1e-9)
+  );
+}
 
 export function newBelief(): Belief {
   return new Float64Array(SIZE);

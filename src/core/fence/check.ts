@@ -1,5 +1,5 @@
 import { checkOptions, numberFrom, oneOf, someText, type Rule } from '../check/options.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { placeFault } from '../geodesy/position.js';
 import type { Fence } from './fence.js';
 
 /** What a fence says of itself in numbers. */
@@ -40,7 +40,9 @@ function timetableFault(value: unknown): string | undefined {
 function placesFault(lists: readonly unknown[], least: number): string | undefined {
   if (lists.length === 0 || lists.some((list) => !Array.isArray(list) || list.length < least))
     return `must hold ${least} places or more in a list`;
-  const places = lists.flat() as readonly (Partial<Position> | undefined)[];
-  const fault = places.map((at) => positionFault(at?.lat, at?.lon)).find((found) => found !== undefined);
+  const fault = lists
+    .flat()
+    .map(placeFault)
+    .find((found) => found !== undefined);
   return fault === undefined ? undefined : `has an impossible place: ${fault}`;
 }

@@ -5,6 +5,9 @@ import { alongStraight } from '../geodesy/straight.js';
 /** Metres between places of a step below which it is not asked whether an edge was cut twice between them. */
 const FINEST = 0.25;
 
+/** Fraction of a step below which it is not halved, however long it is: 12 figures are what a double has to spare. */
+const LEAST = 1e-12;
+
 /**
  * Where a step cuts the edge of a shape that is known by how deep in it a place lies: fractions of the step, ascending. The depth changes by no more than
  * the way, so a stretch whose ends lie deeper than it is long cuts nothing, and others are halved.
@@ -18,6 +21,7 @@ export function cutsByDepth(
 ): number[] {
   const length = distance(from, to);
   const cuts: number[] = [];
+  if (!Number.isFinite(length)) return cuts; // a place that is none cuts nothing
   const depthAt = (t: number) => {
     const { lat, lon } = alongStraight(from, to, t);
     return depth(lat, lon);
@@ -26,8 +30,8 @@ export function cutsByDepth(
     const part = (t2 - t1) * length;
     const crosses = d1 >= 0 !== d2 >= 0;
     // Straight in degrees is not quite straight on the ground: a little is allowed for.
-    if (!crosses && (part <= FINEST || Math.abs(d1) + Math.abs(d2) > part * 1.01)) return;
-    if (crosses && (part <= FINEST || t2 - t1 < 1e-12)) {
+    if (!crosses && (part <= FINEST || t2 - t1 < LEAST || Math.abs(d1) + Math.abs(d2) > part * 1.01)) return;
+    if (crosses && (part <= FINEST || t2 - t1 < LEAST)) {
       cuts.push(rootOf(depthAt, t1, d1, t2, d2));
       return;
     }

@@ -1,5 +1,6 @@
 import { isUnsound } from '../estimate/order.js';
 import type { Fix } from '../fix/fix.js';
+import { Silences, isSpared } from '../trail/silence.js';
 import { passThrough } from '../trail/part.js';
 import type { Trail } from '../trail/trail.js';
 import type { Crossing } from './crossing.js';
@@ -11,7 +12,7 @@ export interface TimeInside {
   /** Its id. */
   readonly fence: string;
   readonly name: string;
-  /** Seconds, gaps not counted. */
+  /** Seconds; gaps and silences are not counted. */
   readonly inside: number;
   /** How often: entered, passed through, or in it from the start. */
   readonly visits: number;
@@ -21,6 +22,7 @@ export interface TimeInside {
 export class FenceTimes {
   readonly #fences: readonly Fence[];
   readonly #watch: FenceWatch;
+  readonly #silences = new Silences();
   readonly #inside = new Map<string, { seconds: number; visits: number }>();
   /** Since when, of those that the user is in. */
   readonly #open = new Map<string, number>();
@@ -32,9 +34,10 @@ export class FenceTimes {
     this.#watch = new FenceWatch(this.#fences, options);
   }
 
-  /** Takes the next fix, and gives its crossings. */
+  /** Takes the next fix, and gives its crossings. A silence is a gap. */
   add(fix: Fix): Crossing[] {
     if (isUnsound(fix)) return [];
+    if (this.#silences.heard(fix.time, isSpared(fix))) this.breakSegment();
     const crossings = this.#watch.advance(fix);
     for (const { kind, fence, time, stay } of crossings) {
       if (kind === 'exit' || kind === 'closed') this.#close(fence, time);
@@ -55,6 +58,7 @@ export class FenceTimes {
   /** Where the user is during a gap is not known, so it counts for no fence. */
   breakSegment(): void {
     for (const fence of [...this.#open.keys()]) this.#close(fence, this.#last ?? NaN);
+    this.#silences.breakSegment();
     this.#watch.breakSegment();
     this.#broken = true;
   }

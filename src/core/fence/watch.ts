@@ -1,5 +1,4 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
-import { InputError } from '../check/input-error.js';
 import { isUnsound } from '../estimate/order.js';
 import { PathFilter, type PathFilterState } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
@@ -15,6 +14,7 @@ import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
 import { Post, closing, type PostMemory, type Seen, type Sureness } from './post.js';
 import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
+import { checkWatchState } from './watch-state.js';
 
 export interface FenceWatchOptions {
   /**
@@ -204,14 +204,12 @@ export class FenceWatch {
    * @throws {InputError} of kind `bad-value` for what is no such state; then the watch stays as it was.
    */
   restore(state: FenceWatchState): Crossing[] {
-    const { version, last, broken, heard, path, fences } = state as Partial<FenceWatchState>;
-    if (version !== 1 || typeof fences !== 'object' || !Array.isArray(heard?.counts) || !path)
-      throw new InputError('bad-value', 'no state of a FenceWatch');
+    const { last, broken, heard, path, fences } = checkWatchState(state);
     this.#silences.state = heard;
     this.#filter.state = path;
     this.#lookAnew();
     this.#last = last;
-    this.#broken = broken === true;
+    this.#broken = broken;
     if (last !== undefined) this.#switch(last.time);
     this.#awake.clear();
     if (last === undefined) return [];

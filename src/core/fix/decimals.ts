@@ -3,8 +3,8 @@
  */
 export function fixedDecimals(value: number, decimals: number): string {
   // toFixed rounds the binary value; the shortest decimal form is what people saw, so that one is rounded.
-  const scaled = Math.round(Number(`${Math.abs(value)}e${decimals}`));
-  const rounded = Number(`${scaled}e-${decimals}`);
+  const scaled = Math.round(shifted(Math.abs(value), decimals));
+  const rounded = shifted(scaled, -decimals);
   if (!Number.isFinite(rounded)) return value.toFixed(decimals);
   return `${value < 0 && rounded !== 0 ? '-' : ''}${rounded.toFixed(decimals)}`;
 }
@@ -15,4 +15,10 @@ export function decimalsFor(accuracy: number | undefined): number {
   if (!(accuracy > 0)) return 7;
   // One degree is about 111 km; a digit is shown while its step is no finer than about the accuracy.
   return Math.max(0, Math.min(7, Math.round(Math.log10(111_000 / accuracy))));
+}
+
+/** A number times a power of ten, as its shortest decimal form has it: `1e-7` has an exponent of its own. */
+function shifted(value: number, power: number): number {
+  const [digits = '', exponent = '0'] = String(value).split('e');
+  return Number(`${digits}e${Number(exponent) + power}`);
 }

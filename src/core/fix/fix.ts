@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault } from '../check/number.js';
+import { numberFault, shown } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { positionFault, type Position } from '../geodesy/position.js';
 
@@ -58,6 +58,8 @@ const LATEST = Date.UTC(2200, 0, 1);
 
 /** What is wrong with a would-be fix, in words, or `undefined`. */
 export function fixFault(raw: RawFix): string | undefined {
+  if (typeof raw !== 'object' || (raw as unknown) === null)
+    return `a fix must be an object, got ${shown(raw)}`;
   for (const name of Object.keys(raw)) {
     if (!(FIELDS as readonly string[]).includes(name))
       return `a fix has no "${name}", ${suggestion(name, FIELDS)}`;
@@ -79,7 +81,7 @@ export function fixFault(raw: RawFix): string | undefined {
     rangeFault('speed', speed, 0, 1e6) ??
     wordFault('altitudeDatum', altitudeDatum, DATUMS) ??
     wordFault('origin', origin, ORIGINS) ??
-    marks?.map((mark) => wordFault('mark', mark, MARKS)).find((fault) => fault !== undefined)
+    marksFault(marks)
   );
 }
 
@@ -135,11 +137,20 @@ function rangeFault(
   );
 }
 
-function wordFault(
-  name: string,
-  value: string | null | undefined,
-  words: readonly string[],
-): string | undefined {
-  if (value === null || value === undefined || words.includes(value)) return undefined;
-  return `${name} "${value}" is not known, ${suggestion(value, words)}`;
+function wordFault(name: string, value: unknown, words: readonly string[]): string | undefined {
+  if (value === null || value === undefined || words.some((word) => word === value)) return undefined;
+  return `${name} ${shown(value)} is not known, ${suggestion(value, words)}`;
+}
+
+function marksFault(marks: unknown): string | undefined {
+  if (marks === undefined || marks === null) return undefined;
+  if (!Array.isArray(marks)) return `marks must be a list of words, got ${shown(marks)}`;
+  for (const mark of marks as readonly unknown[]) {
+    const fault =
+      mark === undefined || mark === null
+        ? `mark ${shown(mark)} is not known`
+        : wordFault('mark', mark, MARKS);
+    if (fault !== undefined) return fault;
+  }
+  return undefined;
 }

@@ -1,10 +1,10 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault } from '../check/number.js';
+import { numberFault, shown } from '../check/number.js';
 import { checkOptions, oneOf, someText } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import { decimalsFor, fixedDecimals } from './decimals.js';
 import { UNITS, UNIT_SYSTEMS, type Unit, type UnitSystem, type Units } from './units.js';
-import { ageText, compassPoint, durationText } from './words.js';
+import { ABSENT, ageText, compassPoint, durationText, type MaybeNumber } from './words.js';
 
 export const ANGLE_STYLES = ['degrees', 'minutes', 'seconds'] as const;
 /** 44.20310°, 44° 12.186′, or 44° 12′ 11.2″. */
@@ -27,7 +27,8 @@ export interface FormatterOptions {
 
 /**
  * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each method takes SI
- * units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is due.
+ * units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is due. A value that is absent
+ * (`undefined` or `null`) is written as a dash, `–`, by every method but `accuracy`.
  */
 export class Formatter {
   readonly #options: FormatterOptions;
@@ -50,13 +51,16 @@ export class Formatter {
   }
 
   /** `44.20000° N, 33.60000° W`; a locale with decimal commas divides the two by a semicolon. */
-  position(at: Position, accuracy?: number): string {
+  position(at: Position | undefined, accuracy?: number): string {
+    if (at === undefined) return ABSENT;
     const divider = this.#number(0.5, 1).includes(',') ? '; ' : ', ';
     return this.angles(at, accuracy).join(divider);
   }
 
   /** Latitude and longitude apart, for two lines or two fields. */
-  angles({ lat, lon }: Position, accuracy?: number): [lat: string, lon: string] {
+  angles(at: Position | undefined, accuracy?: number): [lat: string, lon: string] {
+    if (at === undefined) return [ABSENT, ABSENT];
+    const { lat, lon } = at;
     finite(lat, 'latitude');
     finite(lon, 'longitude');
     const { decimals = 5 } = this.#options;
@@ -65,13 +69,18 @@ export class Formatter {
   }
 
   /** Two lines of text, each with its label: `Latitude 44.20310° N`, `Longitude 33.58125° W`. */
-  lines(at: Position, [ofLat, ofLon]: readonly [lat: string, lon: string], accuracy?: number): string {
+  lines(
+    at: Position | undefined,
+    [ofLat, ofLon]: readonly [lat: string, lon: string],
+    accuracy?: number,
+  ): string {
     const [lat, lon] = this.angles(at, accuracy);
     return `${ofLat} ${lat}\n${ofLon} ${lon}`;
   }
 
   /** `640 m`, `1.32 km`, `0.82 mi`, `2.50 nmi`: three figures in the larger unit. */
-  length(metres: number): string {
+  length(metres: MaybeNumber): string {
+    if (metres === undefined || metres === null) return ABSENT;
     const { largeFrom, small, large } = this.#units;
     finite(metres, 'length');
     if (Math.abs(metres) < largeFrom - small.size / 2) return this.#quantity(metres, 0, small);
@@ -80,22 +89,25 @@ export class Formatter {
   }
 
   /** `412 m`, `1,352 ft`: always in the small unit. */
-  altitude(metres: number): string {
+  altitude(metres: MaybeNumber): string {
+    if (metres === undefined || metres === null) return ABSENT;
     return this.#quantity(finite(metres, 'altitude'), 0, this.#units.small);
   }
 
   /** `±7 m`; the empty text when it is not known. */
-  accuracy(metres: number | undefined): string {
-    return metres === undefined ? '' : `±${this.length(metres)}`;
+  accuracy(metres: MaybeNumber): string {
+    return metres === undefined || metres === null ? '' : `±${this.length(metres)}`;
   }
 
   /** `4.9 km/h`, `3.1 mph`, `2.7 kn`. */
-  speed(metresPerSecond: number): string {
+  speed(metresPerSecond: MaybeNumber): string {
+    if (metresPerSecond === undefined || metresPerSecond === null) return ABSENT;
     return this.#quantity(finite(metresPerSecond, 'speed'), 1, this.#units.speed);
   }
 
   /** `12:15 min/km`: how long a kilometre, mile or nautical mile takes; a dash at rest. */
-  pace(metresPerSecond: number): string {
+  pace(metresPerSecond: MaybeNumber): string {
+    if (metresPerSecond === undefined || metresPerSecond === null) return ABSENT;
     const { large } = this.#units;
     finite(metresPerSecond, 'speed');
     const seconds = Math.round(large.size / metresPerSecond);
@@ -105,35 +117,38 @@ export class Formatter {
   }
 
   /** `236° SW`: whole degrees and the nearest of sixteen compass points. */
-  course(degrees: number): string {
+  course(degrees: MaybeNumber): string {
+    if (degrees === undefined || degrees === null) return ABSENT;
     const whole = Math.round(finite(degrees, 'course')) % 360;
     return `${whole}° ${compassPoint(degrees)}`;
   }
 
   /** Date and time with the zone: `14 May 2026, 08:00:00 UTC`. */
-  time(milliseconds: number): string {
+  time(milliseconds: MaybeNumber): string {
     return this.#date(milliseconds, {
       year: 'numeric', month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', timeZoneName: 'short',
     }); // prettier-ignore
   }
 
   /** The day: `14 May 2026`. */
-  date(milliseconds: number): string {
+  date(milliseconds: MaybeNumber): string {
     return this.#date(milliseconds, { year: 'numeric', month: 'short', day: 'numeric' });
   }
 
   /** The time of day, without its zone: `08:00:00`. */
-  clock(milliseconds: number): string {
+  clock(milliseconds: MaybeNumber): string {
     return this.#date(milliseconds, { hour: '2-digit', minute: '2-digit', second: '2-digit' });
   }
 
   /** `1 h 4 min`: the two largest parts. */
-  duration(seconds: number): string {
+  duration(seconds: MaybeNumber): string {
+    if (seconds === undefined || seconds === null) return ABSENT;
     return durationText(finite(seconds, 'duration'));
   }
 
   /** How long ago: `1 min 5 s ago` in English, in other languages by the largest part, `vor 1 Min.`. */
-  age(seconds: number): string {
+  age(seconds: MaybeNumber): string {
+    if (seconds === undefined || seconds === null) return ABSENT;
     finite(seconds, 'age');
     const locale = new Intl.NumberFormat(this.#options.locale).resolvedOptions().locale;
     if (/^en\b/.test(locale)) return ageText(seconds);
@@ -191,7 +206,8 @@ export class Formatter {
     return format.format(Number(fixedDecimals(value, decimals)) + 0);
   }
 
-  #date(milliseconds: number, parts: Intl.DateTimeFormatOptions): string {
+  #date(milliseconds: MaybeNumber, parts: Intl.DateTimeFormatOptions): string {
+    if (milliseconds === undefined || milliseconds === null) return ABSENT;
     finite(milliseconds, 'time');
     const key = Object.keys(parts).join(' ');
     let format = this.#dates.get(key);
@@ -213,7 +229,7 @@ function finite(value: number, what: string): number {
 function decimalsFault(value: unknown): string | undefined {
   if (value === 'auto') return undefined;
   if (typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 9) return undefined;
-  return `must be a whole number of 0 to 9, or "auto", got ${String(value)}`;
+  return `must be a whole number of 0 to 9, or "auto", got ${shown(value)}`;
 }
 
 function localeFault(value: string): string | undefined {

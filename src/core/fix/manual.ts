@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import type { Position } from '../geodesy/position.js';
+import { positionOf, type Position } from '../geodesy/position.js';
 import { fixOf, type Fix } from './fix.js';
 import { typedPosition } from './typed-position.js';
 
@@ -25,8 +25,7 @@ export function manualFix(where: (Position & { readonly accuracy?: number }) | s
   const { accuracy } = at as { accuracy?: number };
   return fixOf({
     time,
-    lat: at.lat,
-    lon: at.lon,
+    ...positionOf(at),
     origin: 'manual',
     ...(accuracy !== undefined && { accuracy }),
   });

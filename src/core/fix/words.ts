@@ -11,8 +11,19 @@ export interface PositionStyle {
   readonly accuracy?: number;
 }
 
+/** What is written for a value that is absent: a dash, so that nobody reads a zero. Every function here gives it, but for `accuracyText`. */
+export const ABSENT = '–';
+
+/** A quantity that may be unknown. NaN counts as absent too. */
+export type MaybeNumber = number | null | undefined;
+
+function isAbsent(value: MaybeNumber): value is null | undefined {
+  return value === undefined || value === null || Number.isNaN(value);
+}
+
 /** `44.20000° N, 33.60000° W`, or `44.20000, -33.60000` with signs. Always dots, whatever the locale. */
-export function positionText(at: Position, style: PositionStyle = {}): string {
+export function positionText(at: Position | undefined, style: PositionStyle = {}): string {
+  if (at === undefined) return ABSENT;
   const { decimals = 5, hemispheres = 'letters', accuracy } = style;
   const places = decimals === 'auto' ? decimalsFor(accuracy) : decimals;
   if (hemispheres === 'sign') return `${fixedDecimals(at.lat, places)}, ${fixedDecimals(at.lon, places)}`;
@@ -20,7 +31,8 @@ export function positionText(at: Position, style: PositionStyle = {}): string {
 }
 
 /** The form machines and other maps take: `lat,lon` with dots and no blanks. */
-export function positionPair(at: Position, decimals = 6): string {
+export function positionPair(at: Position | undefined, decimals = 6): string {
+  if (at === undefined) return ABSENT;
   return `${fixedDecimals(at.lat, decimals)},${fixedDecimals(at.lon, decimals)}`;
 }
 
@@ -30,26 +42,29 @@ function angleText(degrees: number, decimals: number, positive: string, negative
 }
 
 /** `±7 m`, `±1.5 km`; the empty text when it is not known. */
-export function accuracyText(accuracy: number | undefined): string {
-  if (accuracy === undefined) return '';
+export function accuracyText(accuracy: MaybeNumber): string {
+  if (isAbsent(accuracy)) return '';
   return `±${lengthText(accuracy, 0)}`;
 }
 
 /** `640 m`, `1.32 km`, `48 km`: metres below a kilometre, three figures above. */
-export function lengthText(metres: number, metreDecimals = 0): string {
+export function lengthText(metres: MaybeNumber, metreDecimals = 0): string {
+  if (isAbsent(metres)) return ABSENT;
   const whole = fixedDecimals(metres, metreDecimals);
   if (Math.abs(Number(whole)) < 1000) return `${whole} m`;
   const km = metres / 1000;
   return `${fixedDecimals(km, Math.abs(km) < 10 ? 2 : Math.abs(km) < 100 ? 1 : 0)} km`;
 }
 
-/** `4.9 km/h`. */
-export function speedText(metresPerSecond: number): string {
+/** `4.9 km/h`; a dash when it is absent. */
+export function speedText(metresPerSecond: MaybeNumber): string {
+  if (isAbsent(metresPerSecond)) return ABSENT;
   return `${fixedDecimals(metresPerSecond * 3.6, 1)} km/h`;
 }
 
 /** `45 s`, `1 min 5 s`, `1 h 4 min`, `3 d 2 h`: the two largest parts, rounded to the second. */
-export function durationText(seconds: number): string {
+export function durationText(seconds: MaybeNumber): string {
+  if (isAbsent(seconds)) return ABSENT;
   const all = Math.round(seconds);
   const parts: readonly [number, string][] = [
     [Math.floor(all / 86_400), 'd'],
@@ -67,7 +82,8 @@ export function durationText(seconds: number): string {
 }
 
 /** How long ago: `now`, `12 s ago`, `1 min 5 s ago`. A time to come is `now`: clocks differ a little. */
-export function ageText(ageSeconds: number): string {
+export function ageText(ageSeconds: MaybeNumber): string {
+  if (isAbsent(ageSeconds)) return ABSENT;
   return ageSeconds < 1 ? 'now' : `${durationText(Math.floor(ageSeconds))} ago`;
 }
 
@@ -76,7 +92,8 @@ const COMPASS = [
 ] as const; // prettier-ignore
 
 /** `236° SW`: whole degrees and the nearest of sixteen compass points. */
-export function courseText(course: number): string {
+export function courseText(course: MaybeNumber): string {
+  if (isAbsent(course)) return ABSENT;
   const whole = Math.round(course) % 360;
   return `${whole}° ${compassPoint(course)}`;
 }

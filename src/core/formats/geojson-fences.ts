@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { shown } from '../check/number.js';
 import { callable, checkOptions } from '../check/options.js';
 import { closest } from '../check/suggest.js';
 import { FENCE_NUMBERS } from '../fence/check.js';
@@ -123,7 +124,7 @@ function whenOf({ properties, path }: Feature, name: string, timetable: FencesOp
   const at = [...path, 'properties', 'when'];
   const { when } = properties;
   if (timetable === undefined) throw unfit(name, ': it has times when it is watched; pass { timetable } to fencesFrom', at);
-  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${String(when)}`, at);
+  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${shown(when)}`, at);
   try {
     return timetable(when);
   } catch (error) {

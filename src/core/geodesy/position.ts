@@ -1,5 +1,6 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault } from '../check/number.js';
+import { numberFault, shown } from '../check/number.js';
+import { ourWordFor } from '../check/other-words.js';
 
 /** A point on the ground: degrees on WGS 84, latitude −90…90 north, longitude −180…180 east. */
 export interface Position {
@@ -18,8 +19,8 @@ export function positionFault(lat: unknown, lon: unknown): string | undefined {
   if (fault !== undefined) return fault;
   const [north, east] = [Math.abs(lat as number), Math.abs(lon as number)];
   if (north > 90)
-    return `latitude ${String(lat)} is outside −90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`;
-  return east > 180 ? `longitude ${String(lon)} is outside −180…180` : undefined;
+    return `latitude ${lat as number} is outside −90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`;
+  return east > 180 ? `longitude ${lon as number} is outside −180…180` : undefined;
 }
 
 /**
@@ -31,4 +32,30 @@ export function position(lat: number, lon: number): Position {
   const fault = positionFault(lat, lon);
   if (fault !== undefined) throw new InputError('impossible-position', fault);
   return { lat, lon };
+}
+
+const FIELDS = ['lat', 'lon'] as const;
+
+/** What is wrong with an object as a position, in words, or `undefined`. Another's word for a field is answered with ours. */
+export function placeFault(at: unknown): string | undefined {
+  if (typeof at !== 'object' || at === null) return `a position is { lat, lon }, got ${shown(at)}`;
+  const { lat, lon } = at as Partial<Position>;
+  if (lat === undefined || lon === undefined) {
+    for (const name of Object.keys(at)) {
+      const ours = ourWordFor(name, FIELDS);
+      if (ours !== undefined) return `a position has no "${name}", ${ours}`;
+    }
+  }
+  return positionFault(lat, lon);
+}
+
+/**
+ * The position that an object holds, without what else it holds.
+ *
+ * @throws {InputError} of kind `impossible-position` naming the number and the range, or the field.
+ */
+export function positionOf(at: Position): Position {
+  const fault = placeFault(at);
+  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  return { lat: at.lat, lon: at.lon };
 }

@@ -1,6 +1,6 @@
 import { InputError } from '../check/input-error.js';
 import { distance } from './distance.js';
-import { position, type Position } from './position.js';
+import { positionOf, type Position } from './position.js';
 import { EQUATORIAL_RADIUS, RADIANS } from './wgs84.js';
 
 /** Metres of a degree of latitude at the equator's radius: never less than a true degree's, so cells are no smaller than asked. */
@@ -14,7 +14,7 @@ const DEGREE = EQUATORIAL_RADIUS * RADIANS * 0.9933;
  * @throws {InputError} for an impossible position, or a size outside 1 to 1 000 000 m.
  */
 export function rounded(at: Position, metres: number): Position & { readonly accuracy: number } {
-  const { lat, lon } = position(at.lat, at.lon);
+  const { lat, lon } = positionOf(at);
   if (!(metres >= 1 && metres <= 1e6))
     throw new InputError('bad-value', `the size to round to must be 1 to 1000000 metres, got ${metres}`);
   const rows = Math.max(1, Math.floor((180 * DEGREE) / metres));

@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { shown } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { ADDRESS_PARTS, type Address, type AddressPart } from './place.js';
 
@@ -37,7 +38,7 @@ export const ADDRESS_PATTERNS: readonly string[] = ['plain', ...Object.keys(PATT
 /** A rule for an option. */
 export function patternFault(value: unknown): string | undefined {
   if (typeof value === 'string' && ADDRESS_PATTERNS.includes(value)) return undefined;
-  return `must be an ISO 3166-1 code in capitals or "plain", got ${JSON.stringify(value)}, ${suggestion(String(value), ADDRESS_PATTERNS)}`;
+  return `must be an ISO 3166-1 code in capitals or "plain", got ${shown(value)}, ${suggestion(value, ADDRESS_PATTERNS)}`;
 }
 
 /**

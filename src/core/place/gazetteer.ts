@@ -1,7 +1,7 @@
 import { anything, checkOptions, numberFrom, oneOf, type Rule } from '../check/options.js';
 import { InputError } from '../check/input-error.js';
 import { suggestion } from '../check/suggest.js';
-import { position, type Position } from '../geodesy/position.js';
+import { positionOf, type Position } from '../geodesy/position.js';
 import { patternFault, type AddressPattern } from './address.js';
 import { Answers } from './answers.js';
 import { languageFault, languagesOf } from './languages.js';
@@ -80,7 +80,7 @@ export const checkNamed = (text: unknown, options: NamedOptions): void => {
   if (text.length > 200)
     throw new InputError('bad-value', `named: the text has ${text.length} letters, 200 at most`);
   checkOptions('named', options, NAMED_RULES);
-  if (options.near !== undefined) position(options.near.lat, options.near.lon);
+  if (options.near !== undefined) positionOf(options.near);
 };
 
 /** An index of places: from a position to names, from names to positions, and what is near. */
@@ -122,7 +122,7 @@ export class Gazetteer {
    */
   at(where: Position, options: AtOptions = {}): PlaceAnswer[] {
     checkAt(options);
-    return placesAt(this.#index, this.#answers(options), position(where.lat, where.lon), options.level);
+    return placesAt(this.#index, this.#answers(options), positionOf(where), options.level);
   }
 
   /**
@@ -132,7 +132,7 @@ export class Gazetteer {
    */
   near(where: Position, options: NearOptions = {}): PlaceAnswer[] {
     checkNear(options);
-    const at = position(where.lat, where.lon);
+    const at = positionOf(where);
     const { within = Infinity, most = MOST, kinds, by = 'distance' } = options;
     const unknown = kinds?.find((kind) => !this.kinds.includes(kind));
     if (unknown !== undefined)

@@ -1,29 +1,8 @@
-import { InputError } from '../check/input-error.js';
 import type { Crossing } from '../fence/crossing.js';
-import type { FenceWatch, FenceWatchState } from '../fence/watch.js';
+import type { FenceWatch } from '../fence/watch.js';
 import type { Fix } from '../fix/fix.js';
+import { checkMemberMemory, type MemberMemory } from './member-memory.js';
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
-
-/** What a guard remembers of a member, as JSON can hold it. */
-export interface MemberMemory {
-  readonly version: 1;
-  readonly watch: FenceWatchState;
-  /** Of the last place that was taken to the fences. */
-  readonly session: string;
-  readonly number: number;
-  /** The connection, and the time, of the last state that was taken. */
-  readonly link: number;
-  readonly sent?: number | undefined;
-  /** The last sign of life, milliseconds since 1970 UTC; absent once they left. */
-  readonly seen?: number | undefined;
-  /** Whether it was told that they give none. */
-  readonly missed: boolean;
-  /** When they vanished, and for how many seconds their place stays. */
-  readonly vanished?: number | undefined;
-  readonly stays: number;
-  /** Where they were last. */
-  readonly last?: { readonly lat: number; readonly lon: number } | undefined;
-}
 
 /**
  * Watches one member against fences, and that they give signs of life. Places that come twice, or after a later one, change nothing, so that
@@ -77,11 +56,10 @@ export class MemberGuard {
   /**
    * Goes on from what was kept. What is told is that fences have gone meanwhile.
    *
-   * @throws {InputError} for what is no such memory.
+   * @throws {InputError} for what is no such memory, or is damaged; then nothing has changed.
    */
-  restore(memory: MemberMemory): Alarm[] {
-    if ((memory as Partial<MemberMemory> | null)?.version !== 1)
-      throw new InputError('bad-value', `what is kept of ${this.member} is no memory of a guard`);
+  restore(kept: unknown): Alarm[] {
+    const memory = checkMemberMemory(this.member, kept);
     const told = this.#watch.restore(memory.watch);
     ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = memory);
     [this.#link, this.#sent] = [memory.link, memory.sent];

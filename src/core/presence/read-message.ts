@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { shown } from '../check/number.js';
 import { CROSSING_KINDS } from '../fence/crossing.js';
 import { parseTime } from '../formats/time.js';
 import { MESSAGE_BYTES, SESSION, type Alarm, type SharedPlace, type SharedState } from './messages.js';
@@ -95,10 +96,7 @@ export class MessageReader {
     }
     const whose = (document as { properties?: { member?: unknown } } | null)?.properties?.member;
     if (whose !== undefined && whose !== parts.member)
-      return fault(
-        'forged',
-        `${JSON.stringify(whose).slice(0, 80)} is told under the topic of ${parts.member}`,
-      );
+      return fault('forged', `${shown(whose)} is told under the topic of ${parts.member}`);
     switch (parts.leaf) {
       case 'place':
         return placeOf(parts, document);

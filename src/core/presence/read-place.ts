@@ -1,3 +1,4 @@
+import { shown } from '../check/number.js';
 import { parseTime } from '../formats/time.js';
 import { SESSION, TRAIL_PLACES, type SharedPlace } from './messages.js';
 
@@ -5,14 +6,14 @@ import { SESSION, TRAIL_PLACES, type SharedPlace } from './messages.js';
  * The places of a party come by the ten thousand a second, so they are checked by hand: in half the time that a schema takes (measured).
  */
 
-/** The place of a parsed message, or what is wrong with it. */
+/** The place of a parsed message, or what is wrong with it. Never throws, whatever the document is. */
 export function placeFrom(document: unknown): SharedPlace | string {
   const { type, geometry, properties } = (document ?? {}) as Record<string, unknown>;
   const point = (geometry ?? {}) as { type?: unknown; coordinates?: unknown };
   if (type !== 'Feature' || point.type !== 'Point' || !Array.isArray(point.coordinates))
     return 'it is no GeoJSON Feature of a Point';
   const [lon, lat] = point.coordinates as unknown[];
-  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180)) return `geometry.coordinates: [${String(lon)}, ${String(lat)}] is no place`; // prettier-ignore
+  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180)) return `geometry.coordinates: ${shown([lon, lat])} is no place`; // prettier-ignore
   const { session, number, time, accuracy, course, speed, trail } = (properties ?? {}) as Record<
     string,
     unknown

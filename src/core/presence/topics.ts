@@ -33,10 +33,9 @@ const ID = /^[a-z0-9][a-z0-9_-]{0,63}$/;
  */
 export function checkId(what: 'party' | 'member', id: unknown): string {
   if (typeof id === 'string' && ID.test(id)) return id;
-  const told = typeof id === 'string' ? `"${id.slice(0, 80)}"` : String(id);
   throw new InputError(
     'bad-value',
-    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${told}`,
+    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${shown(id)}`,
   );
 }
 

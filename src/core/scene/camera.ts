@@ -1,6 +1,6 @@
 import { InputError } from '../check/input-error.js';
 import type { Bounds } from '../geodesy/bounds.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { placeFault, type Position } from '../geodesy/position.js';
 import {
   ECCENTRICITY_SQUARED,
   EQUATORIAL_RADIUS,
@@ -56,7 +56,7 @@ export class Camera implements CameraView {
     width,
     height,
   }: Omit<CameraView, 'turn'> & { readonly turn?: number }) {
-    const fault = positionFault(centre.lat, centre.lon);
+    const fault = placeFault(centre);
     if (fault !== undefined) throw new InputError('impossible-position', fault);
     if (typeof zoom !== 'number' || !(zoom >= LEAST_ZOOM && zoom <= MOST_ZOOM)) {
       throw new InputError(

@@ -8,6 +8,8 @@ const OFTEN = 8;
 const NEARLY_ALL = 0.95;
 /** Steps that must be known before anything is called a silence. */
 const KNOWN = 8;
+/** Powers of two of milliseconds that steps are counted by. */
+export const POWERS = 64;
 
 /** What was heard, as JSON can hold it: how many steps there were of each power of two, and the time of the last fix. */
 export interface SilencesState {
@@ -22,7 +24,7 @@ export interface SilencesState {
  * The steps are counted by powers of two, so that each costs the same however many there were.
  */
 export class Silences {
-  #counts = new Array<number>(64).fill(0);
+  #counts = new Array<number>(POWERS).fill(0);
   #total = 0;
   #last: number | undefined;
   /** The last step, and the power of two that it is within: most are alike. */
@@ -39,7 +41,7 @@ export class Silences {
     this.#last = time;
     if (!(step > 0) || spared) return false;
     const silent = step > LEAST && this.#total >= KNOWN && step > OFTEN * this.#usual();
-    if (step !== this.#step) this.#power = Math.min(63, Math.ceil(Math.log2(step)));
+    if (step !== this.#step) this.#power = Math.min(POWERS - 1, Math.ceil(Math.log2(step)));
     this.#step = step;
     const power = this.#power;
     this.#counts[power] = (this.#counts[power] ?? 0) + 1;
@@ -64,7 +66,7 @@ export class Silences {
   /** Milliseconds that nearly all steps are within. */
   #usual(): number {
     let seen = 0;
-    for (let power = 0; power < 64; power++) {
+    for (let power = 0; power < POWERS; power++) {
       seen += this.#counts[power] ?? 0;
       if (seen >= NEARLY_ALL * this.#total) return 2 ** power;
     }

@@ -1,0 +1,206 @@
+import { FenceWatch, InputError, fixOf, type Fix } from 'aurelian-drift';
+import { diskGuardStore, partyBroker } from 'aurelian-drift/node';
+import {
+  PartyGuard,
+  PartyWatch,
+  Roster,
+  memberTopic,
+  memoryGuardStore,
+  mqttBroker,
+  placeMessage,
+  readMessage,
+  stateMessage,
+  alarmMessage,
+  type MemberMemory,
+} from 'aurelian-drift/presence';
+import { VirtualClock, journey, memoryBroker } from 'aurelian-drift/testing';
+import { ClassicLevel } from 'classic-level';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { once } from 'node:events';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { createServer } from 'node:http';
+import { connect, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { USERS } from '../support/brokers.js';
+import { damaged } from '../support/damage.js';
+import { hut, route } from '../support/device.js';
+import { eventually } from '../support/eventually.js';
+import { PARTY, section } from '../support/party.js';
+
+const PLACE = memberTopic(PARTY, 'ines', 'place');
+const session = 'mp5k2v1c-1a';
+
+describe('a request line that is no URL', () => {
+  it('is refused with 404, and the broker and the server beside it go on', async () => {
+    const http = createServer((_request, response) => response.end('a page'));
+    http.listen(0, '127.0.0.1');
+    await once(http, 'listening');
+    const broker = await partyBroker({ users: USERS, webSocketPort: 0, server: http });
+    const ports = [(http.address() as AddressInfo).port, Number(new URL(broker.webSocketAddress!).port)];
+    for (const port of ports) {
+      for (const target of ['//', '/', '*', '/party/..//', '/%zz', 'http://[', '//party', '/par ty']) {
+        const socket = connect(port, '127.0.0.1');
+        socket.on('error', () => {});
+        socket.write(`GET ${target} HTTP/1.1\r\nHost: here\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n`);
+        const answer: Buffer[] = [];
+        socket.on('data', (data: Buffer) => answer.push(data));
+        await once(socket, 'close');
+        expect(Buffer.concat(answer).toString(), target).to.match(/^HTTP\/1.1 4\d\d /);
+      }
+      const watch = new PartyWatch({
+        party: PARTY,
+        broker: mqttBroker(`ws://127.0.0.1:${port}/party?page=1`, { username: 'hut', password: 'hut-1234' }),
+      });
+      await eventually(() => expect(watch.$link.get().state).to.equal('up'));
+      await watch.close();
+    }
+    await broker.close();
+    http.close();
+  }); // prettier-ignore
+});
+
+/** Messages as they should be, of each kind. */
+const place = placeMessage('ines', { ...hut, time: Date.UTC(2026, 4, 14, 8), session, number: 3, accuracy: 8, trail: [{ ...hut, time: Date.UTC(2026, 4, 14, 7, 59) }] }); // prettier-ignore
+const state = stateMessage('ines', { state: 'here', session, link: 1, sent: Date.UTC(2026, 4, 14, 8), keepAlive: 30, stays: 60 }); // prettier-ignore
+const alarm = alarmMessage({ id: 'ines:a:enter:1', member: 'ines', kind: 'enter', time: Date.UTC(2026, 4, 14, 8), fence: 'a', name: 'A', ...hut }); // prettier-ignore
+const sound = { place, state, alarm } as const;
+const leaves = Object.keys(sound) as (keyof typeof sound)[];
+const hostile = '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}'; // prettier-ignore
+
+describe('a message with anything in it', () => {
+  it('is read without ever throwing, by a reader, a roster and whoever looks at the roster', () => {
+    const anything = fc.oneof(
+      fc.json({ maxDepth: 6 }),
+      fc.constantFrom(hostile, '['.repeat(8000), `${'['.repeat(4000)}${']'.repeat(4000)}`, '{"properties":[]}'),
+      ...leaves.map((leaf) => damaged(JSON.parse(sound[leaf])).map((each) => JSON.stringify(each))),
+    );
+    const now = Date.UTC(2026, 4, 14, 8, 1);
+    fc.assert(
+      fc.property(fc.constantFrom(...leaves), fc.array(anything, { minLength: 1, maxLength: 4 }), (leaf, payloads) => {
+        const roster = new Roster(PARTY);
+        for (const payload of payloads) {
+          const topic = memberTopic(PARTY, 'ines', leaf);
+          const reading = readMessage(PARTY, topic, payload);
+          if (reading.kind === 'fault') expect(reading.reason.length).to.be.within(1, 300);
+          roster.take(topic, payload, false, now);
+          for (const { lat, lon } of roster.members.flatMap((member) => member.place ?? []))
+            expect(Math.abs(lat) <= 90 && Math.abs(lon) <= 180).to.equal(true);
+          roster.tick(now + 60_000);
+        }
+      }),
+      { numRuns: 3000 },
+    );
+  }).timeout(60_000); // prettier-ignore
+
+  it('of an ordinary member crashes no watcher and jams no guard: it is dropped, and the next one counts', async () => {
+    const clock = new VirtualClock();
+    const broker = memoryBroker({ clock });
+    const warnings: string[] = [];
+    const warn = (text: string) => void warnings.push(text);
+    const watch = new PartyWatch({ party: PARTY, broker, clock, warn });
+    const guard = new PartyGuard({ party: PARTY, broker, clock, fences: [section], warn });
+    await guard.start();
+    await clock.advance(1);
+    broker.say(PLACE, hostile);
+    broker.say(PLACE, placeMessage('ines', { ...section.kind === 'circle' ? section.centre : hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    await clock.advance(1);
+    expect([watch.dropped.malformed, guard.counts.dropped.malformed]).to.deep.equal([1, 1]);
+    expect([watch.$members.get().length, guard.counts.places]).to.deep.equal([1, 1]);
+    await guard.close();
+    await watch.close();
+  }); // prettier-ignore
+});
+
+/** A watch that has seen a walk past the section, and what comes next. */
+function walked(): { watch: FenceWatch; next: Fix[] } {
+  const fixes = Array.from(journey(route, { seed: 4, reception: 'street' }), ({ fix }) => fix!);
+  const watch = new FenceWatch([{ ...section, linger: 60 }]);
+  for (const fix of fixes.slice(0, 220)) watch.advance(fix);
+  return { watch, next: fixes.slice(220, 420) };
+}
+
+describe('what was kept of a watch', () => {
+  it('is refused as a whole when it is damaged, and nothing has changed; or nothing that comes of it is out of order', () => {
+    const { watch, next } = walked();
+    const kept: unknown = JSON.parse(JSON.stringify(watch.state));
+    const whole = (told: FenceWatch) => next.flatMap((fix) => told.advance(fix));
+    let refused = 0;
+    fc.assert(
+      fc.property(damaged(kept), (state) => {
+        const again = new FenceWatch([{ ...section, linger: 60 }]);
+        again.restore(kept as never);
+        const before = again.state;
+        try {
+          again.restore(state as never);
+        } catch (error) {
+          expect(error).to.be.instanceOf(InputError);
+          refused++;
+          expect(again.state).to.deep.equal(before);
+          return;
+        }
+        for (const { time, lat, lon, certainty } of whole(again))
+          expect([time, lat, lon, certainty].every(Number.isFinite)).to.equal(true);
+      }),
+      { numRuns: 1000 },
+    );
+    expect(refused).to.be.above(500);
+    expect(() => watch.restore({ ...watch.state, last: { lat: 'x' } } as never)).to.throw('last.lat');
+    for (const nothing of [undefined, null, 3, [], {}])
+      expect(() => watch.restore(nothing as never)).to.throw(InputError, 'no state of a FenceWatch');
+  }).timeout(60_000);
+
+  it('of a guard begins anew for the member, told, when it is damaged, in memory or on disk', async () => {
+    const clock = new VirtualClock();
+    const store = memoryGuardStore();
+    const { watch } = walked();
+    const memory: MemberMemory = { version: 1, watch: watch.state, session, number: 7, link: 1, missed: false, stays: 60 };
+    await store.save('ines', { ...memory, watch: { ...watch.state, fences: { orchard: { side: 3 } } } } as never, []);
+    await store.save('tomas', { ...memory, number: 'seven' } as never, []);
+    await store.save('odile', memory, []);
+    const warnings: string[] = [];
+    const broker = memoryBroker({ clock });
+    const guard = new PartyGuard({ party: PARTY, broker, clock, fences: [section], store, warn: (text) => warnings.push(text) });
+    await guard.start();
+    expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal(['; ines begins anew', '; tomas begins anew']);
+    await clock.advance(1);
+    broker.say(PLACE, placeMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    await clock.advance(1);
+    expect(guard.counts.places).to.equal(1);
+    await guard.close();
+
+    const folder = await mkdtemp(join(tmpdir(), 'guard-'));
+    const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
+    await level.put('member/ines', '{"version":1,');
+    await level.put('untold/000000000000001/x', 'nonsense');
+    await level.put('untold/000000000000002/y', alarm);
+    await level.close();
+    const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
+    expect([(await disk.members()).length, await disk.untold()]).to.deep.equal([1, []]);
+    expect(warnings.filter((text) => text.includes('is damaged and left out'))).to.have.length(2);
+    const onDisk = new PartyGuard({ party: PARTY, broker: memoryBroker({ clock }), clock, fences: [section], store: disk, warn: (text) => warnings.push(text) });
+    await onDisk.start();
+    expect(warnings.at(-1)).to.include('ines begins anew');
+    await onDisk.close();
+    await rm(folder, { recursive: true });
+  }); // prettier-ignore
+});
+
+describe('a fix of anything', () => {
+  it('is made or refused with one clear error, whatever the types of its fields', () => {
+    const fields = ['time', 'lat', 'lon', 'accuracy', 'altitude', 'altitudeDatum', 'altitudeAccuracy', 'course', 'speed', 'origin', 'marks'];
+    const value = fc.oneof(fc.anything(), fc.constantFrom({ toString: 1, valueOf: 1 }, [null], ['late'], 'sea', Symbol('x')));
+    fc.assert(
+      fc.property(fc.dictionary(fc.constantFrom(...fields), value), (wrong) => {
+        try {
+          fixOf({ time: Date.UTC(2026, 4, 14, 8), ...hut, ...wrong });
+        } catch (error) {
+          expect(error).to.be.instanceOf(InputError);
+        }
+      }),
+      { numRuns: 2000 },
+    );
+    for (const nothing of [undefined, null, 'x', 3]) expect(() => fixOf(nothing as never)).to.throw(InputError, 'a fix must be an object');
+  }); // prettier-ignore
+});
