@@ -4,9 +4,10 @@ import { cpus } from 'node:os';
 import { distanceRows } from './distance.js';
 import { crossingRows, fenceRows } from './fences.js';
 import { gpxRow } from './gpx.js';
+import { growthRows } from './growth.js';
 import type { Row } from './measure.js';
 import { mapRows } from './map.js';
-import { memoryRow } from './memory.js';
+import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
 import { recordingRow } from './recording.js';
@@ -18,8 +19,10 @@ import { weightRows } from './weight.js';
 
 const rows: Row[] = [
   memoryRow(),
+  smallTrailRow(),
   ...distanceRows(),
   gpxRow(),
+  ...growthRows(),
   ...streamingRows(),
   ...steadyRows(),
   ...(await thriftRows()),
@@ -56,6 +59,8 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
   errors are the worst of 100 000 lines each.
 - **reading GPX** makes a checked trail of the text; the baseline is the XML parser that it stands on, with a handler that
   only counts the points.
+- **10 and 100 times as much** is how the time grows when the input does: about tenfold each time for a reader that is linear. Some of the inputs
+  are made to be slow to read, and are refused.
 - **memory** of a command is the most that its process held, on a file that it reads and writes as it goes.
 - **steadying** is medians of root-mean-square distances from the truth, on walks that nothing was tuned on; the reference is a filter, and a smoother,
   of the same kind, told wander, memory and white noise as they were made, and refusing nothing. [The true path](true-path.md) has the table.

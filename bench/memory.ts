@@ -35,3 +35,28 @@ export function memoryRow(): Row {
     met: inTrail <= 80e6,
   };
 }
+
+const TRAILS = 20_000;
+
+/** Memory of a trail of one fix, beside its share of a long one. */
+export function smallTrailRow(): Row {
+  const fix = fixOf({ time: 1.7e12, lat: 44, lon: -33, accuracy: 5 });
+  const trails: Trail[] = [];
+  const bytes =
+    bytesFor(() => {
+      for (let i = 0; i < TRAILS; i++) {
+        const trail = new Trail();
+        trail.append(fix);
+        trails.push(trail);
+      }
+    }) / TRAILS;
+  if (trails.some(({ length }) => length !== 1)) throw new Error('not the same fixes');
+  return {
+    what: `a trail of one fix in memory, of ${TRAILS}`,
+    ours: `${bytes.toFixed(0)} bytes`,
+    baseline: 'a fix of a long trail 66 bytes',
+    ratio: `${(bytes / 66).toFixed(0)} ×`,
+    goal: '< 2000 bytes',
+    met: bytes < 2000,
+  };
+}

@@ -4,7 +4,7 @@ import { jsonCopy } from '../core/check/json.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
-import { isOvertaken, takeFix } from '../core/trail/take-fix.js';
+import { FixIntake, isOvertaken } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 import { bringForward, LAYOUT } from './layouts.js';
@@ -61,6 +61,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     labels: TrailLabels,
   ): Promise<{ trail: Trail; notes: unknown[]; next: number }> => {
     const trail = new Trail(labels);
+    const intake = new FixIntake(trail);
     const notes: unknown[] = [];
     const damaged: number[] = [];
     let next = 0;
@@ -70,7 +71,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       const record = decoded(bytes);
       if (record === undefined) damaged.push(number);
       if (record?.kind === 'note') notes.push(JSON.parse(new TextDecoder().decode(record.text)));
-      else if (record?.kind === 'fixes') for (const fix of record.fixes) takeFix(trail, fix);
+      else if (record?.kind === 'fixes') for (const fix of record.fixes) intake.take(fix);
       else trail.breakSegment();
     }
     if (damaged.length > 0) {
@@ -79,7 +80,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       );
       await shelf.setAside(id, damaged);
     }
-    return { trail, notes, next };
+    return { trail: intake.finish(), notes, next };
   };
 
   const claim = async (id: string): Promise<() => void> => {

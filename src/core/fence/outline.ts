@@ -1,3 +1,4 @@
+import Flatbush from 'flatbush';
 import type { Position } from '../geodesy/position.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 
@@ -15,21 +16,52 @@ export function mendOutline(given: readonly Position[]): MendedOutline {
   const last = given.at(-1);
   const closed = given.length > 1 && first !== undefined && last !== undefined && same(first, last);
   if (!closed) mended.push('was not closed');
-  const ring = closed ? given.slice(0, -1) : [...given];
-  for (let i = 0; i < ring.length && ring.length > 2;) {
-    const [before, at, after] = [-1, 0, 1].map((step) => ring[(i + step + ring.length) % ring.length]) as [Position, Position, Position]; // prettier-ignore
-    if (same(at, after)) ring.splice(i, 1);
-    else if (same(before, after)) {
-      mended.push(`had a spike at ${placeText(at)}`);
-      ring.splice(i, 1);
-      i = Math.max(0, i - 2);
-    } else i++;
-  }
+  const ring = withoutSpikes(closed ? given.slice(0, -1) : given, mended);
   if (ring.length < 3) return { fault: 'has an outline of fewer than three places' };
   const crossed = selfCrossing(ring);
   return crossed === undefined
     ? { ring, mended }
     : { fault: `has an outline that crosses itself at ${placeText(crossed)}` };
+}
+
+/**
+ * An open ring without places that it repeats and without spikes, which are told. Each place is put on the end of the ring and
+ * may be taken off again once, so the cost is one pass.
+ */
+function withoutSpikes(given: readonly Position[], mended: string[]): Position[] {
+  const ring: Position[] = [];
+  /** Takes what the last places make needless off the end; `next` is the one that follows on them. */
+  const tidy = (next: Position) => {
+    for (;;) {
+      const at = ring.at(-1);
+      const before = ring.at(-2);
+      if (at === undefined) return;
+      if (same(at, next)) ring.pop();
+      else if (before !== undefined && same(before, next)) {
+        mended.push(`had a spike at ${placeText(at)}`);
+        ring.length -= 2;
+      } else return;
+    }
+  };
+  for (const next of given) {
+    tidy(next);
+    ring.push(next);
+  }
+  // Around the end: the first place follows on the last, and the last comes before the first.
+  let start = 0;
+  while (ring.length - start > 2) {
+    const [first, second] = [ring[start] as Position, ring[start + 1] as Position];
+    const [last, before] = [ring.at(-1) as Position, ring.at(-2) as Position];
+    if (same(last, first)) ring.pop();
+    else if (same(before, first)) {
+      mended.push(`had a spike at ${placeText(last)}`);
+      ring.pop();
+    } else if (same(last, second)) {
+      mended.push(`had a spike at ${placeText(first)}`);
+      start++;
+    } else break;
+  }
+  return ring.slice(start);
 }
 
 function same(a: Position, b: Position): boolean {
@@ -50,15 +82,25 @@ function selfCrossing(ring: readonly Position[]): Position | undefined {
     const [x, y] = corners[at] as readonly [number, number];
     const to = ring[(at + 1) % ring.length] as Position;
     const [dx, dy] = [wrapLongitude(to.lon - from.lon), to.lat - from.lat];
-    return { at, x, y, dx, dy, west: Math.min(x, x + dx), east: Math.max(x, x + dx) };
+    return { at, x, y, dx, dy };
   });
-  edges.sort((a, b) => a.west - b.west);
-  for (const [i, a] of edges.entries()) {
-    for (const b of edges.slice(i + 1)) {
-      if (b.west > a.east) break;
-      const apart = Math.abs(a.at - b.at);
+  const boxes = new Flatbush(edges.length);
+  for (const { x, y, dx, dy } of edges)
+    boxes.add(Math.min(x, x + dx), Math.min(y, y + dy), Math.max(x, x + dx), Math.max(y, y + dy));
+  boxes.finish();
+  for (const a of edges) {
+    // Each pair is looked at once, from its earlier edge.
+    const near = boxes.search(
+      Math.min(a.x, a.x + a.dx),
+      Math.min(a.y, a.y + a.dy),
+      Math.max(a.x, a.x + a.dx),
+      Math.max(a.y, a.y + a.dy),
+      (at) => at > a.at + 1,
+    );
+    for (const at of near) {
+      const b = edges[at] as (typeof edges)[number];
       const turn = a.dx * b.dy - a.dy * b.dx; // 0 side by side
-      if (apart === 1 || apart === ring.length - 1 || turn === 0) continue;
+      if (b.at - a.at === ring.length - 1 || turn === 0) continue;
       const [ox, oy] = [b.x - a.x, b.y - a.y];
       const t = (ox * b.dy - oy * b.dx) / turn;
       const u = (ox * a.dy - oy * a.dx) / turn;

@@ -10,6 +10,8 @@ const LETTER = '([NSEW])';
 const BETWEEN = String.raw`(?:\s*[,;]\s*|\s+)`;
 const LED = new RegExp(String.raw`^${LETTER}\s*${SIZE}${BETWEEN}${LETTER}\s*${SIZE}$`, 'i');
 const TRAILED = new RegExp(String.raw`^${SIZE}\s*${LETTER}?${BETWEEN}${SIZE}\s*${LETTER}?$`, 'i');
+/** Characters of a typed text at most: a geo URI with some parameters is the longest that makes sense. */
+export const LONGEST_TYPED = 200;
 /** What two bare whole numbers lack: they may as well be house numbers. */
 const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
 
@@ -17,11 +19,18 @@ const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
  * The position that somebody typed: `44.2031, -33.5812`, `44,2031; -33,5812`, `44.2031° N 33.5812° W`, `44°12′11″N
  * 33°34′52″W`, or a geo URI (RFC 5870). Latitude first, unless letters say otherwise. `undefined` for a text of another kind.
  *
- * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth.
+ * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth, and of kind `bad-value` for a text of over 200
+ * characters.
  */
 export function typedPosition(text: string): Position | undefined {
+  if (text.length > LONGEST_TYPED) {
+    const reason = `a typed position has at most ${LONGEST_TYPED} characters, got ${text.length}`;
+    throw new InputError('bad-value', reason);
+  }
   const plain = text
     .trim()
+    // One blank says as much as many, and keeps the expressions below from trying every way to divide them.
+    .replaceAll(/\s+/g, ' ')
     .replaceAll('\u2212', '-')
     .replaceAll('\u2019', '\u2032')
     .replaceAll('\u201D', '\u2033');

@@ -115,7 +115,11 @@ export function csvColumns(header: readonly string[]): {
   return { columns, extras, unknown };
 }
 
+/** Characters of a title at most: a longer one names no column that is known. */
+const LONGEST_TITLE = 100;
+
 function nameAndUnit(title: string): { name: string; unit: string | undefined } {
+  if (title.length > LONGEST_TITLE) return { name: '', unit: undefined };
   const bracketed = /^(.*?)\s*[([]\s*([^)\]]+?)\s*[)\]]\s*$/.exec(title);
   const words = (bracketed?.[1] ?? title)
     .replaceAll(/([a-z])([A-Z])/g, '$1 $2')

@@ -35,7 +35,10 @@ export class CsvReader implements TrackReader {
   readonly #sink: TrackSink;
   readonly #source: string | undefined;
   readonly #pieceSize: number;
-  #pending = '';
+  /** What has come since the last whole row, in pieces: joining them each time would cost as much as there is. */
+  #pending: string[] = [];
+  #pendingLength = 0;
+  readonly #rows = new RowEnds();
   /** Of the first pending character. */
   #line = 1;
   #table: Table | undefined;
@@ -47,11 +50,14 @@ export class CsvReader implements TrackReader {
   }
 
   write(text: string): void {
-    this.#pending += text;
-    const end = endOfRows(this.#pending);
-    if (end > 0) this.#take(this.#pending.slice(0, end));
-    this.#pending = this.#pending.slice(end);
-    if (this.#pending.length > LONGEST_ROW)
+    const end = this.#rows.lastIn(text);
+    if (end > 0) {
+      this.#take(this.#flush(text.slice(0, end)));
+      text = text.slice(end);
+    }
+    this.#pending.push(text);
+    this.#pendingLength += text.length;
+    if (this.#pendingLength > LONGEST_ROW)
       throw this.#located(
         new InputError('not-this-format', 'a row has over a million characters; is a quote not closed?', {
           line: this.#line,
@@ -60,10 +66,17 @@ export class CsvReader implements TrackReader {
   }
 
   end(): void {
-    this.#take(this.#pending);
-    this.#pending = '';
+    this.#take(this.#flush(''));
     if (this.#table === undefined) throw emptyText(this.#source);
     this.#table.end();
+  }
+
+  /** What was pending, and what comes last. */
+  #flush(text: string): string {
+    const whole = [...this.#pending, text].join('');
+    this.#pending = [];
+    this.#pendingLength = 0;
+    return whole;
   }
 
   #take(text: string): void {
@@ -271,23 +284,26 @@ function rawFix(row: Row): RawFix {
   };
 }
 
-/** Where the last whole row of a text ends: after the last line end that no open quote is before. */
-function endOfRows(text: string): number {
-  let end = text.lastIndexOf('\n') + 1;
-  let open = quotesIn(text, 0, end) % 2 === 1;
-  while (open && end > 0) {
-    const before = end < 2 ? 0 : text.lastIndexOf('\n', end - 2) + 1;
-    open = (quotesIn(text, before, end) % 2 === 1) !== open;
-    end = before;
+/** Finds where rows end: at line ends that are in no quotes. It goes on from piece to piece, so that each character is looked at once. */
+class RowEnds {
+  #quoted = false;
+
+  /** Where the last whole row ends in the next piece of the text; 0 when none does. */
+  lastIn(text: string): number {
+    if (!this.#quoted && !text.includes('"')) return text.lastIndexOf('\n') + 1; // nearly always, and quicker
+    let end = 0;
+    for (let i = 0; i < text.length; i++) {
+      const code = text.charCodeAt(i);
+      // A doubled quote, which stands for one, closes and opens again.
+      if (code === QUOTE) this.#quoted = !this.#quoted;
+      else if (code === LINE_FEED && !this.#quoted) end = i + 1;
+    }
+    return end;
   }
-  return end;
 }
 
-function quotesIn(text: string, from: number, to: number): number {
-  let count = 0;
-  for (let i = text.indexOf('"', from); i >= 0 && i < to; i = text.indexOf('"', i + 1)) count++;
-  return count;
-}
+const QUOTE = 34;
+const LINE_FEED = 10;
 
 /** What divides the cells: what the header has most of. */
 function dividerOf(text: string): string {

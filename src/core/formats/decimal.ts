@@ -32,5 +32,5 @@ export function decimalOf(text: string | undefined): number {
 }
 
 function generalDecimal(text: string): number {
-  return /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?\s*$/.test(text) ? Number(text) : NaN;
+  return /^\s*[-+]?(\d+(?:\.\d*)?|\.\d+)([eE][-+]?\d+)?\s*$/.test(text) ? Number(text) : NaN;
 }

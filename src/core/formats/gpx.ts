@@ -2,8 +2,7 @@ import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js'
 import { salvage } from '../fix/salvage.js';
 import { MOST_KEYS } from '../trail/extras.js';
 import type { LinePoint } from '../trail/line.js';
-import { takeFix } from '../trail/take-fix.js';
-import { kindsOf, type Trail, type TrailLabels } from '../trail/trail.js';
+import { kindsOf, type TrailLabels } from '../trail/trail.js';
 import { knownWords } from './fix-columns.js';
 import { gpxKey } from './gpx-extras.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
@@ -84,9 +83,9 @@ class GpxTracks implements GpxSink {
     }
     // The name comes before the points in the standard's order.
     if (!this.#pieces.begun) this.#begin(this.#labels);
-    const trail = this.#pieces.room();
     const kinds = kindsIfPlain(point);
     if (kinds !== undefined) {
+      const trail = this.#pieces.room();
       const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
       trail.appendNumbers(
         time,
@@ -100,12 +99,12 @@ class GpxTracks implements GpxSink {
         kinds,
         0,
       );
+      if (point.extras === undefined && point.name === undefined && point.description === undefined) return;
+      for (const [key, text] of Object.entries(extrasOf(point) ?? {}))
+        trail.setExtra(trail.length - 1, key, text);
     } else {
-      this.#append(trail, point);
+      this.#takeChecked(point);
     }
-    if (point.extras === undefined && point.name === undefined && point.description === undefined) return;
-    for (const [key, text] of Object.entries(extrasOf(point) ?? {}))
-      trail.setExtra(trail.length - 1, key, text);
   }
 
   trackEnd(): void {
@@ -163,8 +162,8 @@ class GpxTracks implements GpxSink {
     this.#parts = [];
   }
 
-  /** Takes a point that has something to check; a value that cannot be is left out and noted. */
-  #append(trail: Trail, point: GpxPoint): void {
+  /** Takes a point that has something to check; a value that cannot be is left out and noted, a fix that cannot be with all that it has. */
+  #takeChecked(point: GpxPoint): void {
     const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
     const { fix, faults } = salvage({
       ...knownWords(point),
@@ -177,8 +176,7 @@ class GpxTracks implements GpxSink {
       course,
       speed,
     });
-    if (fix !== undefined) takeFix(trail, fix);
-    else point.extras = undefined;
+    if (fix !== undefined) this.#pieces.take(fix, extrasOf(point));
     for (const fault of faults) this.#sink.note({ line: point.line, text: `${fault}; left out` });
   }
 }

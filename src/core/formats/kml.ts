@@ -181,19 +181,13 @@ export class KmlReader implements TrackReader {
 
   #coordinates(text: string): LinePoint[] {
     // The standard divides tuples by blanks and has none inside; some writers put one after each comma.
-    const tuples = text
-      .trim()
-      .replaceAll(/\s*,\s*/g, ',')
-      .split(/\s+/);
-    return tuples
-      .filter((tuple) => tuple !== '')
-      .map((tuple) => {
-        const [lon = NaN, lat = NaN, altitude = NaN] = tuple.split(',').map(decimalOf);
-        const fault = positionFault(lat, lon);
-        if (fault !== undefined) throw this.#parser.error('impossible-position', fault);
-        const high = this.#altitudeMode === 'absolute' && !Number.isNaN(altitude) ? { altitude } : {};
-        return { lat: lat + 0, lon: lon + 0, ...high };
-      });
+    return tuplesIn(text).map((tuple) => {
+      const [lon = NaN, lat = NaN, altitude = NaN] = tuple.split(',').map(decimalOf);
+      const fault = positionFault(lat, lon);
+      if (fault !== undefined) throw this.#parser.error('impossible-position', fault);
+      const high = this.#altitudeMode === 'absolute' && !Number.isNaN(altitude) ? { altitude } : {};
+      return { lat: lat + 0, lon: lon + 0, ...high };
+    });
   }
 
   #tell(placemark: OpenPlacemark): void {
@@ -233,7 +227,8 @@ export class KmlReader implements TrackReader {
         text: `a Track has ${whens.length} times and ${lines.length} places; what has no partner is left out`,
       });
     this.#pieces.breakSegment();
-    const extras = [...track.columns].filter(([key]) => isExtraKey(key));
+    // No more than a trail keeps: a file of endless columns must not be walked through for every fix.
+    const extras = [...track.columns].filter(([key]) => isExtraKey(key)).slice(0, MOST_KEYS);
     for (let i = 0; i < Math.min(whens.length, lines.length); i++) {
       const line = lines[i] as number;
       if (Number.isNaN(whens[i])) {
@@ -255,6 +250,23 @@ export class KmlReader implements TrackReader {
       for (const fault of faults) this.#sink.note({ line, text: `${fault}; left out` });
     }
   }
+}
+
+/** The tuples of a list of coordinates, without blanks: a piece that begins or ends with a comma goes on with the one beside it. */
+function tuplesIn(text: string): string[] {
+  const tuples: string[] = [];
+  let pieces: string[] = [];
+  for (const piece of text.split(/\s+/)) {
+    if (piece === '') continue;
+    const goesOn = piece.startsWith(',') || pieces.at(-1)?.endsWith(',') === true;
+    if (!goesOn && pieces.length > 0) {
+      tuples.push(pieces.join(''));
+      pieces = [];
+    }
+    pieces.push(piece);
+  }
+  if (pieces.length > 0) tuples.push(pieces.join(''));
+  return tuples;
 }
 
 function takeDatum(placemark: OpenPlacemark, name: string, value: string): void {

@@ -1,4 +1,7 @@
 import type { Line, Waypoint } from '../trail/line.js';
+import type { Fix } from '../fix/fix.js';
+import type { Extras } from '../trail/extras.js';
+import { FixIntake } from '../trail/take-fix.js';
 import { Trail, type TrailLabels } from '../trail/trail.js';
 
 /** Something in a file that was passed over, and at which line. */
@@ -53,7 +56,7 @@ export class TrailPieces {
   readonly #sink: TrackSink;
   readonly #size: number;
   #labels: TrailLabels = {};
-  #piece: Trail | undefined;
+  #intake: FixIntake | undefined;
   #first = true;
   #joined = false;
 
@@ -65,7 +68,7 @@ export class TrailPieces {
 
   /** Whether the trail that is open has a fix. */
   get begun(): boolean {
-    return this.#piece !== undefined;
+    return this.#intake !== undefined;
   }
 
   start(labels: TrailLabels): void {
@@ -75,14 +78,22 @@ export class TrailPieces {
 
   /** The trail that the next fix is to be appended to. */
   room(): Trail {
-    const full = this.#piece !== undefined && this.#piece.length >= this.#size;
-    if (full) this.#handOn(false);
-    return (this.#piece ??= new Trail(this.#labels));
+    return this.#room().trail;
+  }
+
+  /** Takes a checked fix, with what others wrote beside it; one that came late goes to its place, as far as this piece reaches. */
+  take(fix: Fix, extras?: Extras): void {
+    this.#room().take(fix, extras);
+  }
+
+  #room(): FixIntake {
+    if (this.#intake !== undefined && this.#intake.trail.length >= this.#size) this.#handOn(false);
+    return (this.#intake ??= new FixIntake(new Trail(this.#labels)));
   }
 
   breakSegment(): void {
-    if (this.#piece === undefined) this.#joined = false;
-    else this.#piece.breakSegment();
+    if (this.#intake === undefined) this.#joined = false;
+    else this.#intake.trail.breakSegment();
   }
 
   /** The trail ends. One without a fix is none. */
@@ -92,10 +103,10 @@ export class TrailPieces {
   }
 
   #handOn(last: boolean): void {
-    const piece = this.#piece;
+    const piece = this.#intake?.finish();
     if (piece === undefined) return;
     this.#sink.trail(piece, { first: this.#first, last, joined: this.#joined });
-    this.#piece = undefined;
+    this.#intake = undefined;
     this.#first = last;
     this.#joined = !last && !piece.broken;
   }

@@ -14,10 +14,12 @@ import { InputError } from '../check/input-error.js';
 import { MOST_KEYS, type Extras } from './extras.js';
 import { summarise, type Summary } from './summary.js';
 
-/** Fixes a chunk holds: growing costs one allocation in 4096 fixes and never copies what is there. */
+/** Fixes that a chunk holds: growing costs one allocation in 4096 fixes, and does not copy what is there. */
 const CHUNK_BITS = 12;
 const CHUNK_SIZE = 1 << CHUNK_BITS;
 const CHUNK_MASK = CHUNK_SIZE - 1;
+/** Fixes that the first chunk holds at the beginning; it is doubled until it is a whole one, so that a short trail is small. */
+const SMALLEST = 4;
 
 /** Columns of doubles; NaN in a column means that the number is absent. */
 const NUMBERS = [
@@ -33,11 +35,32 @@ const NUMBERS = [
 type NumberColumn = (typeof NUMBERS)[number];
 
 class Chunk {
-  readonly numbers = new Float64Array(CHUNK_SIZE * NUMBERS.length);
+  /** Fixes that it has room for: a power of two. */
+  readonly size: number;
+  /** One column after the other, in the order of NUMBERS, each of `size` numbers. */
+  readonly numbers: Float64Array;
   /** Index into ORIGINS in the low five bits, index into DATUMS above. */
-  readonly kinds = new Uint8Array(CHUNK_SIZE);
+  readonly kinds: Uint8Array;
   /** One bit for each of MARKS. */
-  readonly marks = new Uint8Array(CHUNK_SIZE);
+  readonly marks: Uint8Array;
+
+  constructor(size: number) {
+    this.size = size;
+    this.numbers = new Float64Array(size * NUMBERS.length);
+    this.kinds = new Uint8Array(size);
+    this.marks = new Uint8Array(size);
+  }
+
+  /** A chunk with twice the room, and what is in this one. */
+  doubled(): Chunk {
+    const { size } = this;
+    const chunk = new Chunk(2 * size);
+    for (let column = 0; column < NUMBERS.length; column++)
+      chunk.numbers.set(this.numbers.subarray(column * size, (column + 1) * size), 2 * column * size);
+    chunk.kinds.set(this.kinds);
+    chunk.marks.set(this.marks);
+    return chunk;
+  }
 }
 
 /** Origin and datum of a fix in one byte. */
@@ -62,13 +85,13 @@ export interface TrailLabels {
 }
 
 /**
- * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix.
+ * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix, and some hundred bytes a trail.
  *
  * A pause or a gap starts a segment, and nothing between two segments is ever counted.
  */
 export class Trail {
-  readonly #chunks: Chunk[] = [];
-  readonly #starts: number[] = [];
+  #chunks: Chunk[] = [];
+  #starts: number[] = [];
   #length = 0;
   #broken = true;
   readonly name: string | undefined;
@@ -76,7 +99,7 @@ export class Trail {
   readonly veiled: number | undefined;
   readonly extras: Extras | undefined;
   /** What others wrote of single fixes, by its key: as many as there are fixes, or fewer. */
-  readonly #extras = new Map<string, (string | undefined)[]>();
+  #extras: Map<string, (string | undefined)[]> | undefined;
 
   constructor(labels: TrailLabels = {}) {
     this.name = labels.name;
@@ -159,31 +182,35 @@ export class Trail {
     }
     const slot = this.#length & CHUNK_MASK;
     const chunk = this.#grow();
-    const { numbers } = chunk;
+    const { numbers, size } = chunk;
     // In the order of NUMBERS.
     numbers[slot] = time;
-    numbers[CHUNK_SIZE + slot] = lat;
-    numbers[2 * CHUNK_SIZE + slot] = lon;
-    numbers[3 * CHUNK_SIZE + slot] = accuracy;
-    numbers[4 * CHUNK_SIZE + slot] = altitude;
-    numbers[5 * CHUNK_SIZE + slot] = altitudeAccuracy;
-    numbers[6 * CHUNK_SIZE + slot] = course;
-    numbers[7 * CHUNK_SIZE + slot] = speed;
+    numbers[size + slot] = lat;
+    numbers[2 * size + slot] = lon;
+    numbers[3 * size + slot] = accuracy;
+    numbers[4 * size + slot] = altitude;
+    numbers[5 * size + slot] = altitudeAccuracy;
+    numbers[6 * size + slot] = course;
+    numbers[7 * size + slot] = speed;
     chunk.kinds[slot] = kinds;
     chunk.marks[slot] = marks;
   }
 
   /** Makes room for one more fix, and gives the chunk that it is in. */
   #grow(): Chunk {
-    if ((this.#length & CHUNK_MASK) === 0) this.#chunks.push(new Chunk());
-    return this.#chunks[this.#length++ >> CHUNK_BITS] as Chunk;
+    const at = this.#length++;
+    const last = at >> CHUNK_BITS;
+    let chunk = this.#chunks[last];
+    if (chunk === undefined) this.#chunks.push((chunk = new Chunk(last === 0 ? SMALLEST : CHUNK_SIZE)));
+    else if ((at & CHUNK_MASK) === chunk.size) chunk = this.#chunks[last] = chunk.doubled();
+    return chunk;
   }
 
   /**
    * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at the very
-   * beginning. Costs as much as there are fixes after it.
+   * beginning. Costs as much as there are fixes after it; for many see `insertAll`. Returns the index of the fix.
    */
-  insert(fix: Fix): void {
+  insert(fix: Fix): number {
     const segments = this.segments;
     const s = Math.max(
       0,
@@ -192,13 +219,73 @@ export class Trail {
     const { start, end } = segments[s] ?? { start: 0, end: 0 };
     let index = end;
     while (index > start && this.number(index - 1, 'time') > fix.time) index--;
-    const broken = this.#broken;
-    this.#broken = segments.length === 0;
+    const empty = segments.length === 0;
+    // A break that waits for the next fix goes on waiting; before the first fix there is none.
+    const broken = this.#broken && !empty;
+    this.#broken = empty;
     this.append(fix);
     this.#broken = broken;
     for (let i = this.#length - 1; i > index; i--) this.#swapWithPrevious(i);
-    for (const texts of this.#extras.values()) if (texts.length > index) texts.splice(index, 0, undefined);
+    for (const texts of this.#extras?.values() ?? [])
+      if (texts.length > index) texts.splice(index, 0, undefined);
     for (let i = s + 1; i < this.#starts.length; i++) (this.#starts[i] as number)++;
+    return index;
+  }
+
+  /** Puts fixes in by their times, each where `insert` would put it, with what others wrote beside it. Costs one pass over the trail. */
+  insertAll(late: readonly { readonly fix: Fix; readonly extras?: Extras | undefined }[]): void {
+    if (late.length === 0) return;
+    // The latest first: then segments and places within them are passed once. Of equal times the one that came last is first.
+    const sorted = late.toReversed().sort((a, b) => b.fix.time - a.fix.time);
+    const segments = this.segments;
+    /** Segments by when they begin, the latest last; and for each the last one among those that begin no later. */
+    const begun = segments
+      .map(({ start }, s) => ({ time: this.number(start, 'time'), s }))
+      .sort((a, b) => a.time - b.time);
+    let highest = 0;
+    const latest = begun.map(({ s }) => (highest = Math.max(highest, s)));
+    const indices = segments.map(({ end }) => end);
+    let b = begun.length - 1;
+    const before = new Map<number, (typeof sorted)[number][]>();
+    for (const each of sorted) {
+      const { time } = each.fix;
+      while (b >= 0 && (begun[b]?.time as number) > time) b--;
+      const s = latest[b] ?? 0;
+      const start = segments[s]?.start ?? 0;
+      let index = indices[s] ?? 0;
+      while (index > start && this.number(index - 1, 'time') > time) index--;
+      indices[s] = index;
+      // Between two segments there are two places of one index: at the end of the first is one before the other.
+      const key = index === segments[s]?.end ? index - 0.5 : index;
+      const there = before.get(key);
+      if (there === undefined) before.set(key, [each]);
+      else there.push(each);
+    }
+    const { name, description, veiled, extras } = this;
+    const labels = { name, description, veiled, extras };
+    const merged = new Trail(Object.fromEntries(Object.entries(labels).filter(([, value]) => value !== undefined)));
+    const take = (key: number) => {
+      for (const each of before.get(key)?.reverse() ?? []) {
+        merged.append(each.fix);
+        for (const [text, value] of Object.entries(each.extras ?? {}))
+          merged.setExtra(merged.length - 1, text, value);
+      }
+    };
+    if (segments.length === 0) take(0);
+    for (const { start, end } of segments) {
+      merged.#broken = true;
+      for (let i = start; i < end; i++) {
+        take(i);
+        merged.appendFrom(this, i);
+      }
+      take(end - 0.5);
+    }
+    const broken = this.#broken && segments.length > 0;
+    this.#chunks = merged.#chunks;
+    this.#starts = merged.#starts;
+    this.#extras = merged.#extras;
+    this.#length = merged.#length;
+    this.#broken = broken;
   }
 
   #swapWithPrevious(index: number): void {
@@ -210,7 +297,7 @@ export class Trail {
       b[j] = value;
     };
     for (let column = 0; column < NUMBERS.length; column++)
-      swap(here.numbers, column * CHUNK_SIZE + to, there.numbers, column * CHUNK_SIZE + from);
+      swap(here.numbers, column * here.size + to, there.numbers, column * there.size + from);
     swap(here.kinds, to, there.kinds, from);
     swap(here.marks, to, there.marks, from);
   }
@@ -220,20 +307,21 @@ export class Trail {
     const chunk = other.#chunks[index >> CHUNK_BITS];
     if (chunk === undefined || index >= other.#length) throw new RangeError(`there is no fix ${index}`);
     const slot = index & CHUNK_MASK;
-    const { numbers } = chunk;
+    const { numbers, size } = chunk;
     // In the order of NUMBERS.
     this.appendNumbers(
       numbers[slot] as number,
-      numbers[CHUNK_SIZE + slot] as number,
-      numbers[2 * CHUNK_SIZE + slot] as number,
-      numbers[3 * CHUNK_SIZE + slot] as number,
-      numbers[4 * CHUNK_SIZE + slot] as number,
-      numbers[5 * CHUNK_SIZE + slot] as number,
-      numbers[6 * CHUNK_SIZE + slot] as number,
-      numbers[7 * CHUNK_SIZE + slot] as number,
+      numbers[size + slot] as number,
+      numbers[2 * size + slot] as number,
+      numbers[3 * size + slot] as number,
+      numbers[4 * size + slot] as number,
+      numbers[5 * size + slot] as number,
+      numbers[6 * size + slot] as number,
+      numbers[7 * size + slot] as number,
       chunk.kinds[slot] as number,
       chunk.marks[slot] as number,
     );
+    if (other.#extras === undefined) return;
     for (const [key, texts] of other.#extras) {
       const text = texts[index];
       if (text !== undefined) this.setExtra(this.#length - 1, key, text);
@@ -242,17 +330,17 @@ export class Trail {
 
   /** Keys of what others wrote beside single fixes. */
   get extraKeys(): readonly string[] {
-    return [...this.#extras.keys()];
+    return [...(this.#extras?.keys() ?? [])];
   }
 
   /** What others wrote beside a fix, by its key. */
   extra(index: number, key: string): string | undefined {
-    return this.#extras.get(key)?.[index];
+    return this.#extras?.get(key)?.[index];
   }
 
   /** Everything that others wrote beside a fix; `undefined` when that is nothing. */
   extrasOf(index: number): Extras | undefined {
-    if (this.#extras.size === 0) return undefined;
+    if (this.#extras === undefined) return undefined;
     const found: Record<string, string> = {};
     let any = false;
     for (const [key, texts] of this.#extras) {
@@ -266,10 +354,11 @@ export class Trail {
 
   /** Returns whether it was kept: there are 64 keys at the most. */
   setExtra(index: number, key: string, text: string): boolean {
-    let texts = this.#extras.get(key);
+    const extras = (this.#extras ??= new Map<string, (string | undefined)[]>());
+    let texts = extras.get(key);
     if (texts === undefined) {
-      if (this.#extras.size >= MOST_KEYS) return false;
-      this.#extras.set(key, (texts = []));
+      if (extras.size >= MOST_KEYS) return false;
+      extras.set(key, (texts = []));
     }
     while (texts.length < index) texts.push(undefined);
     texts[index] = text;
@@ -294,7 +383,7 @@ export class Trail {
   number(index: number, column: NumberColumn): number {
     const chunk = this.#chunks[index >> CHUNK_BITS];
     if (chunk === undefined || index >= this.#length) return NaN;
-    return chunk.numbers[NUMBERS.indexOf(column) * CHUNK_SIZE + (index & CHUNK_MASK)] as number;
+    return chunk.numbers[NUMBERS.indexOf(column) * chunk.size + (index & CHUNK_MASK)] as number;
   }
 
   /** Whether the fix at an index has a remark. */
@@ -309,11 +398,12 @@ export class Trail {
     const from = Math.max(0, Math.min(start, this.#length));
     const to = Math.max(from, Math.min(end, this.#length));
     const copy = new Float64Array(to - from);
-    const offset = NUMBERS.indexOf(column) * CHUNK_SIZE;
+    const rank = NUMBERS.indexOf(column);
     for (let i = from; i < to;) {
       const slot = i & CHUNK_MASK;
       const count = Math.min(CHUNK_SIZE - slot, to - i);
-      const { numbers } = this.#chunks[i >> CHUNK_BITS] as Chunk;
+      const { numbers, size } = this.#chunks[i >> CHUNK_BITS] as Chunk;
+      const offset = rank * size;
       copy.set(numbers.subarray(offset + slot, offset + slot + count), i - from);
       i += count;
     }
@@ -328,7 +418,7 @@ export class Trail {
     const slot = real & CHUNK_MASK;
     const fix: Record<string, unknown> = {};
     for (let column = 0; column < NUMBERS.length; column++) {
-      const value = chunk.numbers[column * CHUNK_SIZE + slot] as number;
+      const value = chunk.numbers[column * chunk.size + slot] as number;
       if (!Number.isNaN(value)) fix[NUMBERS[column] as NumberColumn] = value;
     }
     const kinds = chunk.kinds[slot] as number;
