@@ -14,7 +14,6 @@ import { Receiver } from '../receiver/receiver.js';
 import { VirtualClock } from '../receiver/virtual-clock.js';
 import { memoryStore } from '../recorder/memory-store.js';
 import { Recorder } from '../recorder/recorder.js';
-import type { TrailStore } from '../recorder/trail-store.js';
 import { gpxFileWriter } from '../files/gpx-file.js';
 import { asked } from './asked.js';
 import { readFences } from './files.js';
@@ -82,8 +81,7 @@ export function followCommand(): Command {
         clock,
         purpose: 'Show the fixes of a recording or a pretend walk.',
       });
-      const recorder =
-        record === undefined ? undefined : new Recorder({ name: label, store: fileStore(record) });
+      const recorder = record === undefined ? undefined : await recorderTo(record, label);
       const follow = receiver.follow({
         ...(every !== undefined && { every }),
         ...(beyond !== undefined && { beyond }),
@@ -114,7 +112,13 @@ export function followCommand(): Command {
       if (follow.error !== undefined)
         throw follow.error.kind === 'unknown' ? follow.error.cause : follow.error;
       if (recorder === undefined) return;
-      const trail = await recorder.finish();
+      const trail = await recorder.finish().catch((error: unknown) => {
+        const all = recorder.trail.length;
+        process.stderr.write(
+          `${record}: of ${all} fixes at least ${recorder.kept} are in the file, which can be read\n`,
+        );
+        throw error;
+      });
       const { distance, duration = 0 } = trail.summary();
       process.stderr.write(
         `${record}: ${trail.length} fixes, ${lengthText(distance)} in ${durationText(duration)}\n`,
@@ -122,9 +126,20 @@ export function followCommand(): Command {
     });
 }
 
-/** A store of the one file that was named. */
-function fileStore(path: string): TrailStore {
-  return { ...memoryStore(), begin: (labels) => gpxFileWriter(path, labels) };
+/** A recorder to the one file that was named, which is made at once: a name that is taken is told before anything is followed. */
+async function recorderTo(path: string, name: string): Promise<Recorder> {
+  const writer = await gpxFileWriter(path, { name });
+  const recorder = new Recorder({ name, store: { ...memoryStore(), begin: () => Promise.resolve(writer) } });
+  let troubled = false;
+  recorder.$trouble.listen((trouble) => {
+    if (trouble !== undefined && !troubled)
+      process.stderr.write(
+        `${path}: ${trouble.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file for certain, the others wait in memory\n`,
+      );
+    if (trouble === undefined) process.stderr.write(`${path}: all fixes are in the file again\n`);
+    troubled = trouble !== undefined;
+  });
+  return recorder;
 }
 
 function fixLine(fix: Fix): string {

@@ -11,7 +11,7 @@ import {
   type Level,
 } from './access.js';
 import type { Clock } from './clock.js';
-import type { Explain, Explanation } from './explain.js';
+import type { Explanation } from './explain.js';
 import { limited } from './limited.js';
 import type { Notices } from './notices.js';
 import type { Patience } from './patience.js';
@@ -32,10 +32,8 @@ export interface LadderParts {
   readonly source: Source;
   readonly clock: Clock;
   readonly notices: Pick<Notices, 'tell'>;
-  /** Whether a prompt that comes without a user's act is told of. */
-  readonly strict: boolean;
-  readonly purpose: string;
-  readonly explain: Explain | undefined;
+  /** Comes before the system's prompt: the app's own card, and the look at whether the user has acted. */
+  readonly introduce: () => Promise<Explanation>;
   readonly onAccess: (access: Access) => void;
   /** The user is being asked, or no longer. */
   readonly onAsking: (asking: boolean) => void;
@@ -110,13 +108,10 @@ export class Ladder {
   }
 
   async #read(): Promise<Access> {
-    const { source, clock, notices, onAccess } = this.#parts;
+    const { source, notices, onAccess } = this.#parts;
     let told: Partial<AccessReading> = {};
     try {
-      told = await limited(clock, READING_LIMIT, source.readAccess(), () => {
-        notices.tell('unanswered', `${source.name} did not answer readAccess within ${READING_LIMIT} s`);
-        return {};
-      });
+      told = await this.#inTime(source.readAccess(), READING_LIMIT, 'readAccess', {});
     } catch (error) {
       notices.tell('source-fault', `${source.name} threw on readAccess: ${String(error)}`, error);
     }
@@ -188,11 +183,12 @@ export class Ladder {
 
   async #turnOn(demand: Demand): Promise<'on' | 'declined' | 'impossible'> {
     const { source, onAsking } = this.#parts;
-    this.#dialog ??= this.#unlessUnanswered(
-      source.turnOnSwitch?.(demand) ?? Promise.resolve('impossible' as const),
+    const none = 'impossible' as const;
+    this.#dialog ??= this.#inTime(
+      source.turnOnSwitch?.(demand) ?? Promise.resolve(none),
       ANSWER_LIMIT,
       'the dialog for the switch',
-      'impossible' as const,
+      none,
     ).finally(() => (this.#dialog = undefined));
     onAsking(true);
     try {
@@ -204,43 +200,23 @@ export class Ladder {
     }
   }
 
-  /** First the app's own card, then the system's prompt. Going on from the card is an act of the user. */
+  /** First the app's own card, then the system's prompt. */
   async #ask(level: Level, permission: Access['permission']): Promise<Explanation> {
-    const { source, explain, purpose } = this.#parts;
-    if (explain === undefined) this.#checkAct();
-    else {
-      const card = this.#unlessUnanswered(
-        explain(purpose),
-        ANSWER_LIMIT,
-        'the explanation',
-        'not-now' as const,
-      );
-      if ((await card) === 'not-now') return 'not-now';
-    }
+    const { source, introduce } = this.#parts;
+    const introduced = this.#inTime(introduce(), ANSWER_LIMIT, 'the explanation', 'not-now' as const);
+    if ((await introduced) === 'not-now') return 'not-now';
     const limit = permission === 'unknown' ? UNTOLD_ANSWER_LIMIT : ANSWER_LIMIT;
-    await this.#unlessUnanswered(source.prompt(level), limit, 'the prompt', undefined);
+    await this.#inTime(source.prompt(level), limit, 'the prompt', undefined);
     return 'go-on';
   }
 
-  /** The user's answer, or something else when there is none in time: that is told. */
-  #unlessUnanswered<T, Late>(
-    answer: Promise<T>,
-    seconds: number,
-    what: string,
-    late: Late,
-  ): Promise<T | Late> {
+  /** An answer, or something else when it does not come in time: that is told. */
+  #inTime<T, Late>(answer: Promise<T>, seconds: number, what: string, late: Late): Promise<T | Late> {
     const { clock, notices, source } = this.#parts;
     return limited(clock, seconds, answer, () => {
-      notices.tell('unanswered', `${what} of ${source.name} was not answered within ${seconds} s`);
+      notices.tell('unanswered', `${source.name} did not answer ${what} within ${seconds} s`);
       return late;
     });
-  }
-
-  #checkAct(): void {
-    const { source, notices, strict } = this.#parts;
-    if (!strict || source.userActing?.() !== false) return;
-    const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
-    notices.tell('prompt-without-act', text);
   }
 }
 

@@ -2,8 +2,7 @@ import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
-import { manualFix } from '../core/fix/manual.js';
-import type { Position } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
@@ -95,9 +94,14 @@ export class Receiver {
       source,
       clock,
       notices: this.#notices,
-      strict: strict && !startUp,
-      purpose,
-      explain,
+      introduce: async () => {
+        if (explain !== undefined) return explain(purpose); // going on from it is an act of the user
+        if (strict && !startUp && source.userActing?.() === false) {
+          const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
+          this.#notices.tell('prompt-without-act', text);
+        }
+        return 'go-on';
+      },
       onAccess: (access) => this.#seeAccess(access),
       onAsking: (asking) => this.#seeAsking(asking),
     });
@@ -253,7 +257,8 @@ export class Receiver {
    * @throws {InputError} for an impossible position.
    */
   placeByHand(at: Position & { readonly accuracy?: number }): Fix {
-    return this.#ready(manualFix(at, this.#clock.now()));
+    const { accuracy } = at;
+    return this.#ready(fixOf({ ...positionOf(at), time: this.#clock.now(), accuracy, origin: 'manual' }));
   }
 
   /**

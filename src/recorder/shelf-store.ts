@@ -1,27 +1,28 @@
-import * as v from 'valibot';
 import { InputError } from '../core/check/input-error.js';
 import { jsonCopy } from '../core/check/json.js';
+import { among, count, finite, objectOf, optional, text, truth, within } from '../core/check/shape.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
-import { FixIntake, isOvertaken } from '../core/trail/take-fix.js';
+import { FixIntake } from '../core/trail/fix-intake.js';
+import { isOvertaken } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 import { bringForward, LAYOUT } from './layouts.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
 import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
 
-const Head = v.object({
-  version: v.literal(LAYOUT),
-  id: v.string(),
-  name: v.optional(v.string()),
-  description: v.optional(v.string()),
-  records: v.pipe(v.number(), v.integer(), v.minValue(0)),
-  fixes: v.pipe(v.number(), v.integer(), v.minValue(0)),
-  start: v.optional(v.number()),
-  end: v.optional(v.number()),
-  distance: v.pipe(v.number(), v.minValue(0)),
-  finished: v.boolean(),
+const HEAD = objectOf({
+  version: among(LAYOUT),
+  id: text,
+  name: optional(text),
+  description: optional(text),
+  records: count,
+  fixes: count,
+  start: optional(finite),
+  end: optional(finite),
+  distance: within(0, Infinity),
+  finished: truth,
 });
 
 /** A store of trails over a shelf: the same rules wherever they are kept. */
@@ -37,9 +38,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
   const headOf = async (id: string, found: unknown): Promise<TrailHead | undefined> => {
     if (found === undefined) return undefined;
     const newer = await bringForward(shelf, id, found);
-    const result = v.safeParse(Head, newer);
-    if (result.success) return result.output as TrailHead;
-    return rebuilt(id);
+    return HEAD(newer) === undefined ? (newer as TrailHead) : rebuilt(id);
   };
 
   /** The head of a trail whose own is damaged, from its records. */

@@ -8,8 +8,8 @@ import { demandLevel } from '../receiver/usage.js';
 const UNDER_THE_PROMPT = 500;
 
 /**
- * The browser's own positioning interface (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, the
- * watch, and the last position.
+ * The browser's own positioning interface (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, and
+ * the watch.
  *
  * What it tells of itself it is believed; what it cannot tell, such as the device's switch, is unknown. A state of
  * "denied" means that the browser will not prompt again: `barred`. Altitudes are above the ellipsoid, as the standard
@@ -127,19 +127,19 @@ export function browserPositioning(): Source {
       );
       return () => geolocation.clearWatch(id);
     },
-
-    async cached() {
-      if (geolocation === undefined) return undefined;
-      return new Promise((resolve) => {
-        // With no time to spare, the platform answers with what it has, or not at all.
-        geolocation.getCurrentPosition(
-          (found) => resolve(rawFixOf(found)),
-          () => resolve(undefined),
-          { maximumAge: Infinity, timeout: 0 },
-        );
-      });
-    },
   };
+}
+
+/** The last position that the browser has; `undefined` when it has none. Never prompts once the permission is granted. */
+export function lastPosition(): Promise<RawFix | undefined> {
+  return new Promise((resolve) => {
+    // With no time to spare, the platform answers with what it has, or not at all.
+    navigator.geolocation.getCurrentPosition(
+      (found) => resolve(rawFixOf(found)),
+      () => resolve(undefined),
+      { maximumAge: Infinity, timeout: 0 },
+    );
+  });
 }
 
 function permissionOf(

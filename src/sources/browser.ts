@@ -1,6 +1,6 @@
 import { checkOptions, oneOf } from '../core/check/options.js';
 import type { Source } from '../receiver/source.js';
-import { browserPositioning } from './browser-positioning.js';
+import { browserPositioning, lastPosition } from './browser-positioning.js';
 import { showNote, showUnhandledRejections } from './on-screen-note.js';
 import { pageLife } from './page-life.js';
 import { holdScreenOn } from './screen-wake.js';
@@ -32,6 +32,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
       };
     },
 
+    ...(positioning.supported && { cached: lastPosition }),
     keepScreenOn: holdScreenOn,
     // A browser delivers no position to a page that is not seen.
     whenHidden: () => 'pauses',

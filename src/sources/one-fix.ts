@@ -40,9 +40,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     source,
     clock,
     notices: { tell: (_kind, text, cause) => consoleWarn(text, cause) },
-    strict: false,
-    purpose: '',
-    explain: undefined,
+    introduce: () => Promise.resolve('go-on'),
     onAccess() {},
     onAsking() {},
   });

@@ -13,6 +13,7 @@ import {
 } from 'aurelian-drift';
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { withLate } from '../../src/core/trail/with-late.js';
 
 const blanks = (count: number) => ' '.repeat(count);
 const kml = (coordinates: string) => `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`; // prettier-ignore
@@ -130,11 +131,11 @@ describe('a trail', () => {
         }
         const fixes = late.map((time, i) => fixOf({ ...at(time), accuracy: i }));
         for (const fix of fixes) one.insert(fix);
-        all.insertAll(fixes.map((fix) => ({ fix, extras: { '{urn:example:quill}n': String(fix.accuracy) } })));
-        expect([...all]).to.deep.equal([...one]);
-        expect(all.segments).to.deep.equal(one.segments);
-        for (let i = 0; i < all.length; i++)
-          expect(all.extra(i, '{urn:example:quill}n')).to.equal(all.at(i)!.accuracy?.toString());
+        const merged = withLate(all, fixes.map((fix) => ({ fix, extras: { '{urn:example:quill}n': String(fix.accuracy) } })));
+        expect([...merged]).to.deep.equal([...one]);
+        expect([merged.segments, merged.broken]).to.deep.equal([one.segments, one.broken]);
+        for (let i = 0; i < merged.length; i++)
+          expect(merged.extra(i, '{urn:example:quill}n')).to.equal(merged.at(i)!.accuracy?.toString());
       }),
     );
   }); // prettier-ignore

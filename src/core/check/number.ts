@@ -6,14 +6,24 @@ const LONGEST = 40;
  * whatever the value is: one that cannot be turned into text is named by its type.
  */
 export function shown(value: unknown): string {
-  if (value === undefined) return 'nothing';
-  if (typeof value === 'string') return `"${cut(value)}"`;
-  if (typeof value === 'function') return 'a function';
-  if (typeof value !== 'object' || value === null) return String(value);
-  try {
-    return cut(JSON.stringify(value));
-  } catch {
-    return 'an object';
+  switch (typeof value) {
+    case 'undefined':
+      return 'nothing';
+    case 'string':
+      return `"${cut(value)}"`;
+    case 'number':
+    case 'boolean':
+    case 'bigint':
+    case 'symbol':
+      return value.toString();
+    case 'function':
+      return 'a function';
+    default:
+      try {
+        return cut(JSON.stringify(value));
+      } catch {
+        return 'an object';
+      }
   }
 }
 

@@ -29,11 +29,11 @@ const COVARIANCES = [[PV, PP, VV], [PB, PP, BB], [VB, VV, BB]] as const; // pret
 const GREATEST = 1e16;
 
 /** Whether twelve numbers can be a belief: finite, variances not negative, and no covariance greater than its variances allow. */
-export function isBelief(numbers: readonly number[]): boolean {
+export function isBelief(numbers: readonly unknown[]): boolean {
   const at = (i: number) => numbers[i] as number;
   return (
     numbers.length === SIZE &&
-    numbers.every((number) => Math.abs(number) <= GREATEST) &&
+    numbers.every((number) => typeof number === 'number' && Math.abs(number) <= GREATEST) &&
     [PP, VV, BB].every((i) => at(i) >= 0) &&
     // A little is allowed for rounding.
     COVARIANCES.every(([c, a, b]) => at(c) ** 2 <= at(a) * at(b) * (1 + 1e-6) + 1e-9)

@@ -1,61 +1,56 @@
-import * as v from 'valibot';
 import { InputError } from '../check/input-error.js';
-import { fixFault, type RawFix } from '../fix/fix.js';
+import {
+  PLACE,
+  among,
+  count,
+  finite,
+  listOf,
+  nullable,
+  objectOf,
+  optional,
+  recordOf,
+  shape,
+  text,
+  truth,
+  within,
+} from '../check/shape.js';
 import { isBelief } from '../estimate/motion-filter.js';
+import { fixFault, type RawFix } from '../fix/fix.js';
 import { POWERS } from '../trail/silence.js';
 import type { FenceWatchState } from './watch.js';
 
-const Finite = v.pipe(v.number(), v.finite());
-const NotNegative = v.pipe(Finite, v.minValue(0));
-/** Milliseconds since 1970 UTC; JSON has null for one that is not known. */
-const TimeOrNull = v.nullable(Finite);
-const place = {
-  lat: v.pipe(v.number(), v.minValue(-90), v.maxValue(90)),
-  lon: v.pipe(v.number(), v.minValue(-180), v.maxValue(180)),
-};
-const Seen = v.object({ ...place, time: Finite, accuracy: v.optional(NotNegative) });
-const Cut = v.object({
-  ...place,
-  time: Finite,
-  fraction: v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
-  inward: v.boolean(),
-  course: Finite,
+const notNegative = within(0, Infinity);
+const cut = objectOf({ ...PLACE, time: finite, fraction: within(0, 1), inward: truth, course: finite });
+const post = objectOf({
+  name: text,
+  side: among('inside', 'outside', undefined),
+  entered: optional(finite),
+  since: optional(finite),
+  lingered: optional(truth),
+  known: optional(finite),
+  broken: optional(truth),
+  lastIn: optional(cut),
+  lastOut: optional(cut),
 });
-const Post = v.object({
-  name: v.string(),
-  side: v.optional(v.picklist(['inside', 'outside'])),
-  entered: v.optional(Finite),
-  since: v.optional(Finite),
-  lingered: v.optional(v.boolean()),
-  known: v.optional(Finite),
-  broken: v.optional(v.boolean()),
-  lastIn: v.optional(Cut),
-  lastOut: v.optional(Cut),
-});
-const Belief = v.pipe(
-  v.array(Finite),
-  v.check((numbers) => isBelief(numbers), 'a belief of the motion filter'),
-);
-const Doubted = v.custom<RawFix>((fix) => fixFault(fix as RawFix) === undefined, 'a fix');
+const belief = shape((numbers) => Array.isArray(numbers) && isBelief(numbers as unknown[]));
+const error = listOf(nullable(notNegative), 3);
 
-const State = v.object({
-  version: v.literal(1),
-  last: v.optional(Seen),
-  broken: v.boolean(),
-  heard: v.object({
-    counts: v.pipe(v.array(v.pipe(NotNegative, v.integer())), v.length(POWERS)),
-    last: v.optional(Finite),
+const STATE = objectOf({
+  version: among(1),
+  last: optional(objectOf({ ...PLACE, time: finite, accuracy: optional(notNegative) })),
+  broken: truth,
+  heard: objectOf({ counts: listOf(count, POWERS), last: optional(finite) }),
+  path: objectOf({
+    ...PLACE,
+    time: nullable(finite),
+    belief,
+    // Only the first of them may be unknown.
+    error: (value) => error(value) ?? objectOf({ 1: finite, 2: finite })(value),
+    manoeuvred: nullable(finite),
+    manoeuvre: belief,
+    doubted: listOf(shape((fix) => fixFault(fix as RawFix) === undefined)),
   }),
-  path: v.object({
-    ...place,
-    time: TimeOrNull,
-    belief: Belief,
-    error: v.tuple([v.nullable(NotNegative), NotNegative, NotNegative]),
-    manoeuvred: TimeOrNull,
-    manoeuvre: Belief,
-    doubted: v.array(Doubted),
-  }),
-  fences: v.record(v.string(), Post),
+  fences: recordOf(post),
 });
 
 /**
@@ -64,10 +59,7 @@ const State = v.object({
  * @throws {InputError} of kind `bad-value` with the path of what is damaged.
  */
 export function checkWatchState(state: unknown): FenceWatchState {
-  const result = v.safeParse(State, state, { abortEarly: true });
-  if (result.success) return result.output as FenceWatchState;
-  const [issue] = result.issues;
-  const path = issue.path?.map(({ key }) => key as string | number) ?? [];
-  const what = `expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 40)}`;
-  throw new InputError('bad-value', `this is no state of a FenceWatch: ${what}`, { path });
+  const damaged = STATE(state);
+  if (damaged === undefined) return state as FenceWatchState;
+  throw new InputError('bad-value', `this is no state of a FenceWatch: ${damaged || 'it'} is damaged`);
 }

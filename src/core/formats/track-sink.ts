@@ -1,7 +1,7 @@
 import type { Line, Waypoint } from '../trail/line.js';
 import type { Fix } from '../fix/fix.js';
 import type { Extras } from '../trail/extras.js';
-import { FixIntake } from '../trail/take-fix.js';
+import { FixIntake } from '../trail/fix-intake.js';
 import { Trail, type TrailLabels } from '../trail/trail.js';
 
 /** Something in a file that was passed over, and at which line. */

@@ -1,5 +1,5 @@
-import * as v from 'valibot';
 import { InputError } from '../check/input-error.js';
+import { PLACE, among, count, finite, objectOf, optional, shape, truth, within } from '../check/shape.js';
 import { checkWatchState } from '../fence/watch-state.js';
 import type { FenceWatchState } from '../fence/watch.js';
 import { SESSION } from './messages.js';
@@ -25,26 +25,17 @@ export interface MemberMemory {
   readonly last?: { readonly lat: number; readonly lon: number } | undefined;
 }
 
-const Finite = v.pipe(v.number(), v.finite());
-const Count = v.pipe(v.number(), v.integer(), v.minValue(0));
-
-const Memory = v.object({
-  version: v.literal(1),
-  watch: v.unknown(),
-  session: v.union([v.literal(''), v.pipe(v.string(), v.regex(SESSION))]),
-  number: Count,
-  link: Count,
-  sent: v.optional(Finite),
-  seen: v.optional(Finite),
-  missed: v.boolean(),
-  vanished: v.optional(Finite),
-  stays: v.pipe(v.number(), v.minValue(0), v.maxValue(86_400)),
-  last: v.optional(
-    v.object({
-      lat: v.pipe(v.number(), v.minValue(-90), v.maxValue(90)),
-      lon: v.pipe(v.number(), v.minValue(-180), v.maxValue(180)),
-    }),
-  ),
+const MEMORY = objectOf({
+  version: among(1),
+  session: shape((value) => value === '' || (typeof value === 'string' && SESSION.test(value))),
+  number: count,
+  link: count,
+  sent: optional(finite),
+  seen: optional(finite),
+  missed: truth,
+  vanished: optional(finite),
+  stays: within(0, 86_400),
+  last: optional(objectOf(PLACE)),
 });
 
 /**
@@ -53,13 +44,14 @@ const Memory = v.object({
  * @throws {InputError} of kind `bad-value` for one that is damaged.
  */
 export function checkMemberMemory(member: string, memory: unknown): MemberMemory {
-  const result = v.safeParse(Memory, memory, { abortEarly: true });
-  if (!result.success) {
-    const where = v.getDotPath(result.issues[0]) ?? 'it';
+  const damaged = MEMORY(memory);
+  if (damaged !== undefined) {
+    const where = damaged === '' ? 'it' : damaged;
     throw new InputError(
       'bad-value',
       `what is kept of ${member} is no memory of a guard: ${where} is damaged`,
     );
   }
-  return { ...result.output, watch: checkWatchState(result.output.watch) };
+  checkWatchState((memory as MemberMemory).watch);
+  return memory as MemberMemory;
 }

@@ -90,8 +90,8 @@ export interface TrailLabels {
  * A pause or a gap starts a segment, and nothing between two segments is ever counted.
  */
 export class Trail {
-  #chunks: Chunk[] = [];
-  #starts: number[] = [];
+  readonly #chunks: Chunk[] = [];
+  readonly #starts: number[] = [];
   #length = 0;
   #broken = true;
   readonly name: string | undefined;
@@ -208,7 +208,7 @@ export class Trail {
 
   /**
    * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at the very
-   * beginning. Costs as much as there are fixes after it; for many see `insertAll`. Returns the index of the fix.
+   * beginning. Costs as much as there are fixes after it. Returns the index of the fix.
    */
   insert(fix: Fix): number {
     const segments = this.segments;
@@ -230,62 +230,6 @@ export class Trail {
       if (texts.length > index) texts.splice(index, 0, undefined);
     for (let i = s + 1; i < this.#starts.length; i++) (this.#starts[i] as number)++;
     return index;
-  }
-
-  /** Puts fixes in by their times, each where `insert` would put it, with what others wrote beside it. Costs one pass over the trail. */
-  insertAll(late: readonly { readonly fix: Fix; readonly extras?: Extras | undefined }[]): void {
-    if (late.length === 0) return;
-    // The latest first: then segments and places within them are passed once. Of equal times the one that came last is first.
-    const sorted = late.toReversed().sort((a, b) => b.fix.time - a.fix.time);
-    const segments = this.segments;
-    /** Segments by when they begin, the latest last; and for each the last one among those that begin no later. */
-    const begun = segments
-      .map(({ start }, s) => ({ time: this.number(start, 'time'), s }))
-      .sort((a, b) => a.time - b.time);
-    let highest = 0;
-    const latest = begun.map(({ s }) => (highest = Math.max(highest, s)));
-    const indices = segments.map(({ end }) => end);
-    let b = begun.length - 1;
-    const before = new Map<number, (typeof sorted)[number][]>();
-    for (const each of sorted) {
-      const { time } = each.fix;
-      while (b >= 0 && (begun[b]?.time as number) > time) b--;
-      const s = latest[b] ?? 0;
-      const start = segments[s]?.start ?? 0;
-      let index = indices[s] ?? 0;
-      while (index > start && this.number(index - 1, 'time') > time) index--;
-      indices[s] = index;
-      // Between two segments there are two places of one index: at the end of the first is one before the other.
-      const key = index === segments[s]?.end ? index - 0.5 : index;
-      const there = before.get(key);
-      if (there === undefined) before.set(key, [each]);
-      else there.push(each);
-    }
-    const { name, description, veiled, extras } = this;
-    const labels = { name, description, veiled, extras };
-    const merged = new Trail(Object.fromEntries(Object.entries(labels).filter(([, value]) => value !== undefined)));
-    const take = (key: number) => {
-      for (const each of before.get(key)?.reverse() ?? []) {
-        merged.append(each.fix);
-        for (const [text, value] of Object.entries(each.extras ?? {}))
-          merged.setExtra(merged.length - 1, text, value);
-      }
-    };
-    if (segments.length === 0) take(0);
-    for (const { start, end } of segments) {
-      merged.#broken = true;
-      for (let i = start; i < end; i++) {
-        take(i);
-        merged.appendFrom(this, i);
-      }
-      take(end - 0.5);
-    }
-    const broken = this.#broken && segments.length > 0;
-    this.#chunks = merged.#chunks;
-    this.#starts = merged.#starts;
-    this.#extras = merged.#extras;
-    this.#length = merged.#length;
-    this.#broken = broken;
   }
 
   #swapWithPrevious(index: number): void {

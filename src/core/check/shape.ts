@@ -1,0 +1,73 @@
+/**
+ * A check of plain data that was kept somewhere and may have been damaged: gives the path to the first thing that is wrong, the empty
+ * text for the value itself, or `undefined` when nothing is.
+ */
+export type Shape = (value: unknown) => string | undefined;
+
+/** A shape by a test of the whole value. */
+export function shape(test: (value: unknown) => boolean): Shape {
+  return (value) => (test(value) ? undefined : '');
+}
+
+export const finite = shape(Number.isFinite);
+export const text = shape((value) => typeof value === 'string');
+export const truth = shape((value) => typeof value === 'boolean');
+/** A whole number, 0 or more. */
+export const count = shape((value) => Number.isSafeInteger(value) && (value as number) >= 0);
+
+/** A finite number, each end included. */
+export function within(least: number, most: number): Shape {
+  return shape((value) => Number.isFinite(value) && (value as number) >= least && (value as number) <= most);
+}
+
+/** One of some words or numbers. */
+export function among(...values: readonly unknown[]): Shape {
+  return shape((value) => values.includes(value));
+}
+
+export function optional(inner: Shape): Shape {
+  return (value) => (value === undefined ? undefined : inner(value));
+}
+
+/** JSON has null for a number that is not known. */
+export function nullable(inner: Shape): Shape {
+  return (value) => (value === null ? undefined : inner(value));
+}
+
+/** An object with these fields; it may have others. */
+export function objectOf(fields: Readonly<Record<string, Shape>>): Shape {
+  return (value) => {
+    if (typeof value !== 'object' || value === null) return '';
+    return firstOf(Object.keys(fields), (key) => fields[key]?.((value as Record<string, unknown>)[key]));
+  };
+}
+
+/** An object whose values all have one shape. */
+export function recordOf(inner: Shape): Shape {
+  return (value) => {
+    if (typeof value !== 'object' || value === null || Array.isArray(value)) return '';
+    return firstOf(Object.keys(value), (key) => inner((value as Record<string, unknown>)[key]));
+  };
+}
+
+/** A list of one shape, of a certain length where that is given. */
+export function listOf(inner: Shape, length?: number): Shape {
+  return (value) => {
+    if (!Array.isArray(value) || value.length !== (length ?? value.length)) return '';
+    return firstOf([...value.keys()], (i) => inner(value[i]));
+  };
+}
+
+/** Positions, as fields of an object. */
+export const PLACE = Object.freeze({ lat: within(-90, 90), lon: within(-180, 180) });
+
+function firstOf<Key extends string | number>(
+  keys: readonly Key[],
+  problemAt: (key: Key) => string | undefined,
+): string | undefined {
+  for (const key of keys) {
+    const problem = problemAt(key);
+    if (problem !== undefined) return problem === '' ? String(key) : `${key}.${problem}`;
+  }
+  return undefined;
+}
