@@ -37,6 +37,14 @@ export default tseslint.config(
   { files: ['bench/**', 'scripts/**', 'demo/**'], rules: { 'no-console': 'off' } },
   {
     files: ['scripts/*.mjs', '*.js', '*.cjs'],
-    languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly' } },
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        URL: 'readonly',
+        setInterval: 'readonly',
+        clearInterval: 'readonly',
+      },
+    },
   },
 );

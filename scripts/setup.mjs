@@ -52,6 +52,7 @@ export function ensurePrograms() {
     fail(byHand);
 }
 
+/** Says why, and ends with 1. */
 export function fail(text) {
   console.error(text);
   process.exit(1);

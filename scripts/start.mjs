@@ -1,5 +1,15 @@
 /* npm start: sets up what is missing, runs the tour, then serves the example pages. With --once, ends after the tour. */
-import { ensurePackages, fail, run } from './setup.mjs';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { createServer } from 'node:net';
+import { ensurePackages, fail, root, run } from './setup.mjs';
+
+/** Where the pages are served, unless that port or the next one, which is the broker's, is taken. */
+const PORT = 4173;
+/** How many ports are tried. */
+const TRIES = 50;
+/** Milliseconds between two looks whether whoever started this is still there. */
+const LOOK = 1000;
 
 const words = process.argv.slice(2);
 const unknown = words.find((word) => word !== '--once');
@@ -14,4 +24,48 @@ const { build } = await import('vite');
 const configFile = new URL('../examples/vite.config.ts', import.meta.url).pathname;
 await build({ configFile, logLevel: 'error' });
 console.log('');
-process.exit(run('npm', ['run', '-s', 'aurelian', '--', 'serve', '--port', '4173']));
+await serve(await freePorts());
+
+/** The first port from PORT on that is free, and the next one with it. */
+async function freePorts() {
+  for (let port = PORT; port < PORT + 2 * TRIES; port += 2) {
+    if (!((await isFree(port)) && (await isFree(port + 1)))) continue;
+    if (port !== PORT)
+      console.log(`Port ${PORT} or ${PORT + 1} is taken; these are ${port} and ${port + 1}.`);
+    return port;
+  }
+  return fail(`No two ports from ${PORT} to ${PORT + 2 * TRIES} are free.`);
+}
+
+async function isFree(port) {
+  const server = createServer();
+  const free = await new Promise((resolve) => {
+    server.once('error', () => resolve(false));
+    server.listen(port, 'localhost', () => resolve(true));
+  });
+  if (free) {
+    server.close();
+    await once(server, 'close');
+  }
+  return free;
+}
+
+/** Serves until it is asked to end, and ends the server with itself: also when npm, which started it, is gone without a word. */
+async function serve(port) {
+  const node = [
+    '--conditions=aurelian-source',
+    '--import=tsx',
+    'src/cli/main.ts',
+    'serve',
+    '--port',
+    String(port),
+  ];
+  const server = spawn(process.execPath, node, { cwd: root, stdio: 'inherit' });
+  const end = () => server.kill('SIGTERM');
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, end);
+  const parent = process.ppid;
+  const look = setInterval(() => process.ppid !== parent && end(), LOOK);
+  const [code] = await once(server, 'exit');
+  clearInterval(look);
+  process.exit(code ?? 0);
+}

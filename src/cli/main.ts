@@ -3,6 +3,7 @@ import { CommanderError } from 'commander';
 import { InputError } from '../core/check/input-error.js';
 import { PlaceError } from '../places/place-error.js';
 import { program } from './program.js';
+import { refuseUnknownCommand } from './subcommands.js';
 import { Misuse } from './misuse.js';
 
 // A position that starts with a minus would be taken for an option; the sign proper is not.
@@ -15,6 +16,7 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.
 
 try {
   const commands = await program(words[0]);
+  refuseUnknownCommand(commands, words);
   await commands.parseAsync(words, { from: 'user' });
 } catch (error) {
   process.exitCode = exitCodeOf(error);

@@ -329,15 +329,18 @@ function prepared(layer: MapLayer, before: Entry | undefined, tilesCame: () => v
   return entry;
 }
 
-/** What a new version of a layer changes: of fences that stand as they did, only those that someone entered or left. */
+/** Sets of fences in a paint that are drawn in a way of their own. */
+const STANDINGS = ['inside', 'uncertain', 'off'] as const;
+
+/** What a new version of a layer changes: of fences that stand as they did, only those that stand otherwise now. */
 function changeBetween(before: Entry, after: Entry): Change {
   if (after.layer.kind === 'members' && before.layer.kind === 'members') return 'over';
   if (before.layer.kind !== 'fences' || after.layer.kind !== 'fences' || before.fences !== after.fences)
     return 'all';
-  if (before.layer.paint?.toneOf !== after.layer.paint?.toneOf) return 'all';
-  const [was, is] = [before.layer.paint?.inside, after.layer.paint?.inside];
-  const changed = (after.fences ?? []).filter(
-    ({ fence }) => (was?.has(fence.id) ?? false) !== (is?.has(fence.id) ?? false),
+  const [was, is] = [before.layer.paint ?? {}, after.layer.paint ?? {}];
+  if (was.toneOf !== is.toneOf || was.tabsFrom !== is.tabsFrom) return 'all';
+  const changed = (after.fences ?? []).filter(({ fence: { id } }) =>
+    STANDINGS.some((standing) => (was[standing]?.has(id) ?? false) !== (is[standing]?.has(id) ?? false)),
   );
   return (camera) =>
     changed

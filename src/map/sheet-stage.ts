@@ -38,7 +38,10 @@ export function buildStage(
   frame.className = 'frame';
   // Beside the stage, not in it: the app's own controls take their own touches.
   frame.append(stage, slot);
-  root.replaceChildren(style, frame, ...below);
+  const sheet = document.createElement('div');
+  sheet.className = 'sheet';
+  sheet.append(frame, ...below);
+  root.replaceChildren(style, sheet);
   return {
     root,
     stage,

@@ -41,6 +41,13 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     return HEAD(newer) === undefined ? (newer as TrailHead) : rebuilt(id);
   };
 
+  /** As `headOf`, for a list: a trail whose head cannot be read, whatever the reason, is told and hides no other. */
+  const listed = (id: string, found: unknown): Promise<TrailHead | undefined> =>
+    headOf(id, found).catch((error: unknown) => {
+      notice(`the trail "${id}" is left out of the list, because it cannot be read: ${String(error)}`);
+      return undefined;
+    });
+
   /** The head of a trail whose own is damaged, from its records. */
   const rebuilt = async (id: string): Promise<TrailHead | undefined> => {
     const { trail, next } = await load(id, {});
@@ -125,7 +132,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       }
     },
     async list() {
-      const heads = await Promise.all((await shelf.heads()).map(({ id, head }) => headOf(id, head)));
+      const heads = await Promise.all((await shelf.heads()).map(({ id, head }) => listed(id, head)));
       return heads
         .flatMap((head) => (head === undefined ? [] : [entryOf(head)]))
         .toSorted((a, b) => (b.start ?? 0) - (a.start ?? 0));

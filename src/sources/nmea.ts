@@ -1,7 +1,8 @@
-import { checkOptions, anything, someText } from '../core/check/options.js';
+import { checkOptions, anything, callable, someText } from '../core/check/options.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import { NmeaDecoder } from '../core/formats/nmea-decoder.js';
 import type { Note } from '../core/formats/track-sink.js';
+import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { OPEN_ACCESS } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Source, SourceSink } from '../receiver/source.js';
@@ -12,6 +13,8 @@ export interface NmeaSourceOptions {
   /** Told of every line that is left out, with its number and what is wrong with it. */
   readonly onNote?: (note: Note) => void;
   readonly clock?: Clock;
+  /** Gets what a developer should know: that the feed failed as it was ended. Default: the console. */
+  readonly warn?: Warn;
 }
 
 /** Seconds after a sentence in which the next of the same time comes, at the latest. */
@@ -31,8 +34,9 @@ export function nmeaSource(
   open: () => AsyncIterable<string | Uint8Array>,
   options: NmeaSourceOptions = {},
 ): Source {
-  checkOptions('nmeaSource', options, { name: someText, onNote: anything, clock: anything });
+  checkOptions('nmeaSource', options, { name: someText, onNote: callable, clock: anything, warn: callable });
   const { name = 'the wired receiver', onNote = () => undefined, clock = systemClock } = options;
+  const warn = isolatedWarn(options.warn ?? consoleWarn);
   return {
     name,
     supported: true,
@@ -45,7 +49,9 @@ export function nmeaSource(
       void listen(iterator, sink, state, clock, onNote);
       return () => {
         state.open = false;
-        void iterator.return?.();
+        const tell = (error: unknown) =>
+          warn(`${name} failed as its feed was ended: ${String(error)}`, error);
+        void Promise.resolve(iterator.return?.()).catch(tell);
       };
     },
   };

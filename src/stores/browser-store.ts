@@ -1,4 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import { InputError } from '../core/check/input-error.js';
 import type { Shelf, TrailHead } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import type { TrailStore } from '../recorder/trail-store.js';
@@ -11,6 +12,9 @@ export interface BrowserStoreOptions {
   readonly durable?: boolean;
   readonly warn?: Warn;
 }
+
+const STORES = ['heads', 'records', 'aside'] as const;
+const VERSION = 1;
 
 interface Schema extends DBSchema {
   heads: { key: string; value: unknown };
@@ -36,17 +40,17 @@ class BrowserShelf implements Shelf {
   }
 
   async heads() {
-    const transaction = (await this.#database()).transaction('heads');
+    const transaction = await this.#transaction('heads');
     const [ids, heads] = await Promise.all([transaction.store.getAllKeys(), transaction.store.getAll()]);
     return ids.map((id, i) => ({ id, head: heads[i] }));
   }
 
   async head(id: string) {
-    return (await this.#database()).get('heads', id);
+    return (await this.#transaction('heads')).store.get(id);
   }
 
   async records(id: string) {
-    const transaction = (await this.#database()).transaction('records');
+    const transaction = await this.#transaction('records');
     const range = rangeOf(id);
     const [keys, values] = await Promise.all([
       transaction.store.getAllKeys(range),
@@ -56,10 +60,7 @@ class BrowserShelf implements Shelf {
   }
 
   async write(head: TrailHead, records: Parameters<Shelf['write']>[1]) {
-    const database = await this.#database();
-    const transaction = database.transaction(['heads', 'records'], 'readwrite', {
-      durability: this.#durability,
-    });
+    const transaction = await this.#change(['heads', 'records'], this.#durability);
     const [heads, own] = [transaction.objectStore('heads'), transaction.objectStore('records')];
     await Promise.all([
       heads.put(head, head.id),
@@ -69,7 +70,7 @@ class BrowserShelf implements Shelf {
   }
 
   async setAside(id: string, numbers: readonly number[]) {
-    const transaction = (await this.#database()).transaction(['records', 'aside'], 'readwrite');
+    const transaction = await this.#change(['records', 'aside']);
     for (const number of numbers) {
       const bytes = await transaction.objectStore('records').get([id, number]);
       if (bytes !== undefined) await transaction.objectStore('aside').put(bytes, [id, number]);
@@ -79,7 +80,7 @@ class BrowserShelf implements Shelf {
   }
 
   async remove(id: string) {
-    const transaction = (await this.#database()).transaction(['heads', 'records', 'aside'], 'readwrite');
+    const transaction = await this.#change(STORES);
     await Promise.all([
       transaction.objectStore('heads').delete(id),
       transaction.objectStore('records').delete(rangeOf(id)),
@@ -89,11 +90,8 @@ class BrowserShelf implements Shelf {
   }
 
   async erase() {
-    const transaction = (await this.#database()).transaction(['heads', 'records', 'aside'], 'readwrite');
-    await Promise.all([
-      ...(['heads', 'records', 'aside'] as const).map((each) => transaction.objectStore(each).clear()),
-      transaction.done,
-    ]);
+    const transaction = await this.#change(STORES);
+    await Promise.all([...STORES.map((each) => transaction.objectStore(each).clear()), transaction.done]);
   }
 
   /** A lock of the origin's, which ends with the tab however that ends. */
@@ -120,19 +118,62 @@ class BrowserShelf implements Shelf {
     });
   }
 
+  #transaction<Store extends (typeof STORES)[number]>(store: Store) {
+    return this.#begun((database) => database.transaction(store));
+  }
+
+  #change(stores: readonly (typeof STORES)[number][], durability: IDBTransactionDurability = 'default') {
+    return this.#begun((database) => database.transaction([...stores], 'readwrite', { durability }));
+  }
+
+  /** Begins a transaction. A database that was closed in the meantime, by another tab or by the browser, is opened again. */
+  async #begun<Transaction>(begin: (database: IDBPDatabase<Schema>) => Transaction): Promise<Transaction> {
+    const opened = this.#database();
+    try {
+      return begin(await opened);
+    } catch (error) {
+      if ((error as Error).name !== 'InvalidStateError') throw error;
+      if (this.#open === opened) this.#open = undefined;
+      return begin(await this.#database());
+    }
+  }
+
   #database(): Promise<IDBPDatabase<Schema>> {
-    this.#open ??= openDB<Schema>(this.#name, 1, {
-      upgrade(database) {
-        for (const name of ['heads', 'records', 'aside'] as const) database.createObjectStore(name);
+    if (this.#open !== undefined) return this.#open;
+    const opened = this.#openAny();
+    this.#open = opened;
+    opened.catch(() => {
+      if (this.#open === opened) this.#open = undefined; // the next call tries again
+    });
+    return opened;
+  }
+
+  async #openAny(): Promise<IDBPDatabase<Schema>> {
+    const forget = () => (this.#open = undefined);
+    const callbacks = {
+      // Another tab deletes the database, or has a newer version of the app: it is opened again when it is needed.
+      blocking: (_current: number, _blocked: number | null, event: IDBVersionChangeEvent) => {
+        forget();
+        (event.target as IDBDatabase).close();
       },
-      // Another tab has a newer version of the app, or the browser took the database away: it is opened again when needed.
-      blocking: (_current, _blocked, event) => (event.target as IDBDatabase).close(),
-      terminated: () => (this.#open = undefined),
-    });
-    return this.#open.catch((error: unknown) => {
-      this.#open = undefined;
-      throw error;
-    });
+      terminated: forget,
+    };
+    try {
+      return await openDB<Schema>(this.#name, VERSION, {
+        ...callbacks,
+        upgrade(database) {
+          for (const name of STORES) database.createObjectStore(name);
+        },
+      });
+    } catch (error) {
+      if ((error as Error).name !== 'VersionError') throw error;
+    }
+    // A newer version of the app was here: whatever it added, what this one needs may still be there.
+    const newer = await openDB<Schema>(this.#name, undefined, callbacks);
+    if (STORES.every((name) => newer.objectStoreNames.contains(name))) return newer;
+    newer.close();
+    const reason = `the database "${this.#name}" is of a newer version of the app, and holds its trails otherwise`;
+    throw new InputError('bad-value', reason, {}, 'Load the page again');
   }
 }
 

@@ -192,6 +192,41 @@ describe('a store in the browser', function () {
     await context.close();
   });
 
+  it('goes on after another tab has deleted the database, or a newer version of the app has changed it', async () => {
+    const { page, context } = await served.open('store.html');
+    await ready(page);
+    const kept = await page.evaluate(async (start) => {
+      const store = window.stores.browserStore({ name: 'shared' });
+      const keep = async () => {
+        const writer = await store.begin({ name: 'Round' });
+        await writer.append([window.drift.fixOf({ time: start, lat: 44.2, lon: -33.6 })]);
+        await writer.finish();
+        return (await store.list()).length;
+      };
+      const settled = (request: IDBOpenDBRequest) =>
+        new Promise<IDBDatabase>((resolve, reject) => {
+          request.onsuccess = () => resolve(request.result);
+          request.onerror = () => reject(request.error!);
+        });
+      const counts = [await keep()];
+      await settled(indexedDB.deleteDatabase('shared'));
+      counts.push(await keep(), await keep());
+      // As a newer version of the app may do.
+      const newer = indexedDB.open('shared', 7);
+      newer.onupgradeneeded = () => newer.result.createObjectStore('more');
+      (await settled(newer)).close();
+      counts.push(await keep());
+      const other = indexedDB.open('shared', 8);
+      other.onupgradeneeded = () => other.result.deleteObjectStore('records');
+      (await settled(other)).close();
+      const fault = await store.list().then(() => 'none', (error: unknown) => String(error));
+      return { counts, fault };
+    }, START); // prettier-ignore
+    expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
+    expect(kept.fault).to.include('the database "shared" is of a newer version of the app');
+    await context.close();
+  });
+
   it('loses no fix that was said to be kept when it is killed with kill -9, four times, and the trail is taken up', async () => {
     const early = await first!;
     // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is killed before.

@@ -144,15 +144,36 @@ describe('the layers of a map', function () {
       const fences = [{ kind: 'circle', id: 'f', name: 'F', centre: at, radius: 100 }] as const;
       window.sheet.showFences(fences);
       await frame();
-      const before = window.sheet.work;
-      window.sheet.showFences(fences, { inside: new Set(['f']) });
-      await frame();
-      return { before, after: window.sheet.work };
+      const works = [window.sheet.work];
+      const f = new Set(['f']);
+      // Entered; then nobody can tell; then not watched; then the same once more, which changes nothing.
+      for (const paint of [{ inside: f }, { inside: f, uncertain: f }, { off: f }, { off: new Set(['f']) }]) {
+        window.sheet.showFences(fences, paint);
+        await frame();
+        works.push(window.sheet.work);
+      }
+      return works;
     }, HUT);
-    expect(work.after.whole).to.equal(work.before.whole);
-    expect(work.after.parts).to.equal(work.before.parts + 1);
+    expect(work.map(({ whole }) => whole - work[0]!.whole)).to.deep.equal([0, 0, 0, 0, 0]);
+    expect(work.map(({ parts }) => parts - work[0]!.parts)).to.deep.equal([0, 1, 2, 3, 3]);
     await context.close();
   });
+
+  it('has the size of its container however that is displayed, with its padding, and of an element too', async () => {
+    for (const style of ['#map { display: block }', '#map { display: grid; padding: 10px; box-sizing: border-box }', '#map { display: flex; flex-direction: row }', '#map { display: inline-block }', '#map { height: auto; min-height: 480px }']) {
+      const { page, context } = await sheet({}, {}, style);
+      await drawn(page);
+      const size = await page.evaluate(() => {
+        const { width, height } = document.querySelector('#map')!.shadowRoot!.querySelector('canvas')!.getBoundingClientRect();
+        return { width, height, warned: window.warned, notes: [...window.sheet.notes.keys()] };
+      });
+      expect([size.warned, size.notes], style).to.deep.equal([[], []]);
+      const padding = style.includes('padding') ? 20 : 0;
+      expect(size.width, style).to.equal(640 - padding);
+      expect(size.height, style).to.be.within(380, 480 - padding);
+      await context.close();
+    }
+  }); // prettier-ignore
 
   it('is painted on the canvas as in SVG: the same scene, a small difference', async () => {
     const { page, context } = await sheet();

@@ -191,6 +191,23 @@ describe('kept data that was damaged, or is of an older version', () => {
     await store.close();
   });
 
+  it('of one trail, whatever is in its head, hides no other trail from the list', async () => {
+    const { id, level } = await prepared();
+    const fix = { time: START, lat: 44.2, lon: -33.6 };
+    const odd: unknown[] = [
+      { version: 1, segments: [[{ ...fix, marks: 'late' }, { ...fix, origin: 7 }, { ...fix, altitude: 3, altitudeDatum: {} }, null, 3]] },
+      { version: 1, segments: { length: 2 } },
+      { version: 3, id: 'odd', records: -1, fixes: 'many', distance: null, finished: 'no' },
+      [], 'text', 7, null, { version: { toString: 1 } },
+    ];
+    for (const [i, head] of odd.entries()) await level.put(`head/odd${i}`, new TextEncoder().encode(JSON.stringify(head)));
+    await level.close();
+    const { store } = reopened();
+    expect((await store.list()).map((entry) => entry.id)).to.include(id);
+    for (let i = 0; i < odd.length; i++) expect((await store.read(`odd${i}`))?.length ?? 0).to.equal(0);
+    await store.close();
+  }); // prettier-ignore
+
   it('is brought forward from the layout before', async () => {
     const { level } = await prepared();
     await level.clear();

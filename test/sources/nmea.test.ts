@@ -107,6 +107,29 @@ describe('a wired receiver', () => {
     expect(state.released).to.equal(1);
   });
 
+  it('that fails as it is let go is told once, and rejects nowhere', async () => {
+    const clock = new VirtualClock();
+    const warnings: string[] = [];
+    const unhandled: unknown[] = [];
+    const hear = (reason: unknown) => unhandled.push(reason);
+    process.on('unhandledRejection', hear);
+    const feed = {
+      [Symbol.asyncIterator]: () => ({
+        next: () => new Promise<never>(() => {}),
+        return: () => Promise.reject(new Error('the port is gone')),
+      }),
+    };
+    const source = nmeaSource(() => feed, { clock, warn: (text) => warnings.push(text) });
+    const follow = new Receiver({ source, clock, purpose: 'Test.' }).follow();
+    await clock.advance(1);
+    follow.stop();
+    // Rejections that nobody handles are told before the next turn of the loop is over.
+    await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
+    process.off('unhandledRejection', hear);
+    expect(unhandled).to.deep.equal([]);
+    expect(warnings).to.deep.equal(['the wired receiver failed as its feed was ended: Error: the port is gone']);
+  }); // prettier-ignore
+
   it('that is torn off ends the follow with what happened', async () => {
     const { open, tear } = cable();
     const clock = new VirtualClock(start);

@@ -1,5 +1,5 @@
 import { FNV_START, fnv1aByte } from '../check/fnv.js';
-import { checkOptions, numberFrom } from '../check/options.js';
+import { checkOptions, numberFrom, someText } from '../check/options.js';
 import type { Fence, FenceShape } from '../fence/fence.js';
 import { shapeOf } from '../fence/shape.js';
 import type { TrackContent } from '../formats/track-document.js';
@@ -13,6 +13,11 @@ import { Trail } from './trail.js';
 export interface VeilOptions {
   /** Metres, 0 to 10 000. Beside an area, as much more is cut off as chance says, up to this. Default 200. */
   readonly margin?: number;
+  /**
+   * A text that only the user's device knows, the same each time. Without one, who guesses the areas to the last digit can foretell
+   * how much is cut off beside them.
+   */
+  readonly secret?: string;
 }
 
 /** What a veil did. */
@@ -30,17 +35,22 @@ export interface Veiled {
  * Areas whose inside never leaves the device, such as around a home: what is exported or shared goes through a veil first.
  *
  * Fixes, points and waypoints in an area are left out, and those that lead there, as far from its edge as chance says, so that ends do
- * not draw the edge. Chance is taken from what is hidden: the same trail is always cut at the same places, and exporting it often tells no
- * more than exporting it once.
+ * not draw the edge. Chance is made of the areas, the secret, and the two fixes between which the path meets an area: the same trail is always cut
+ * at the same places, also when it has grown, and exporting it often tells no more than exporting it once.
  */
 export class Veil {
   readonly #shapes: readonly FenceShape[];
   readonly #margin: number;
+  /** What chance begins with: nobody knows it who does not know the areas, and the secret. */
+  readonly #key: number;
 
   /** @throws {InputError} for a misspelt option or a margin out of range. */
   constructor(areas: Iterable<Fence>, options: VeilOptions = {}) {
-    checkOptions('Veil', options, { margin: numberFrom(0, 10_000, 'm') });
-    this.#shapes = Array.from(areas, shapeOf);
+    checkOptions('Veil', options, { margin: numberFrom(0, 10_000, 'm'), secret: someText });
+    const list = [...areas];
+    this.#shapes = list.map(shapeOf);
+    // All of what the areas are, to the last digit; a timetable plays no part.
+    this.#key = hashOfText(JSON.stringify([list, options.secret ?? '']), FNV_START);
     this.#margin = options.margin ?? 200;
   }
 
@@ -64,12 +74,10 @@ export class Veil {
 
   /** A trail without what is in the areas; its `veiled` counts the cuts. Raw fixes that stay are as they were. */
   trail(trail: Trail): Trail {
-    const random = this.#randomOf(trail);
     const runs = trail.segments.flatMap(({ start, end }) =>
-      this.#visible(
-        Array.from({ length: end - start }, (_, i) => positionAt(trail, start + i)),
-        random,
-      ).map(([from, to]) => [start + from, start + to] as const),
+      this.#visible(Array.from({ length: end - start }, (_, i) => placeAt(trail, start + i))).map(
+        ([from, to]) => [start + from, start + to] as const,
+      ),
     );
     const kept = runs.reduce((sum, [from, to]) => sum + to - from, 0);
     const cuts = cutsBetween(
@@ -90,10 +98,7 @@ export class Veil {
 
   /** A line without what is in the areas; `undefined` when nothing is left. */
   line(line: Line): Line | undefined {
-    const random = this.#randomOf(line.parts.flat());
-    const parts = line.parts.flatMap((part) =>
-      this.#visible(part, random).map(([from, to]) => part.slice(from, to)),
-    );
+    const parts = line.parts.flatMap((part) => this.#visible(part).map(([from, to]) => part.slice(from, to)));
     return parts.length === 0 ? undefined : { ...line, parts };
   }
 
@@ -122,7 +127,7 @@ export class Veil {
   }
 
   /** Runs of points of a path that may be seen, [from, to) each. A step that crosses an area ends a run. */
-  #visible(path: readonly Position[], random: Random): [number, number][] {
+  #visible(path: readonly Place[]): [number, number][] {
     const inside = path.map((at) => this.hides(at));
     /** Whether the step to the next point goes through an area. */
     const crosses = path.map((at, i) => {
@@ -135,6 +140,7 @@ export class Veil {
     const hidden = Uint8Array.from(inside, Number);
     crosses.forEach((crossed, i) => {
       if (!crossed) return;
+      const random = this.#randomAt(path[i] as Place, path[i + 1] as Place);
       if (inside[i] !== true) this.#hideFrom(path, i, -1, hidden, crosses, random.uniform() * this.#margin);
       if (inside[i + 1] !== true)
         this.#hideFrom(path, i + 1, 1, hidden, crosses, random.uniform() * this.#margin);
@@ -172,22 +178,28 @@ export class Veil {
     }
   }
 
-  /** Chance that only who knows what is hidden can foretell: made of the numbers of what is inside. */
-  #randomOf(path: Iterable<Position & { readonly time?: number }>): Random {
-    let hash = FNV_START;
-    const numbers = new Float64Array(3);
-    const bytes = new Uint8Array(numbers.buffer);
-    for (const at of path) {
-      if (!this.hides(at)) continue;
-      numbers.set([at.lat, at.lon, at.time ?? 0]);
-      for (const byte of bytes) hash = fnv1aByte(byte, hash);
-    }
+  /** Chance at a step that meets an area: always the same for that step, and another for any other. */
+  #randomAt(from: Place, to: Place): Random {
+    let hash = this.#key;
+    const numbers = new Float64Array([from.lat, from.lon, from.time ?? 0, to.lat, to.lon, to.time ?? 0]);
+    for (const byte of new Uint8Array(numbers.buffer)) hash = fnv1aByte(byte, hash);
     return randomFrom(hash >>> 0);
   }
 }
 
-function positionAt(trail: Trail, i: number): Position {
-  return { lat: trail.number(i, 'lat'), lon: trail.number(i, 'lon') };
+type Place = Position & { readonly time?: number };
+
+function placeAt(trail: Trail, i: number): Place {
+  return { lat: trail.number(i, 'lat'), lon: trail.number(i, 'lon'), time: trail.number(i, 'time') };
+}
+
+function hashOfText(text: string, start: number): number {
+  let hash = start;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    hash = fnv1aByte(code & 0xff, fnv1aByte(code >> 8, hash));
+  }
+  return hash;
 }
 
 /** How many stretches of the segments are in no run. */

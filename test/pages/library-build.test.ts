@@ -1,0 +1,58 @@
+import { expect } from 'chai';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
+import { build, preview } from 'vite';
+import { launchChromium } from '../../scripts/browser.js';
+
+const folder = fileURLToPath(new URL(`../../build/library-${process.pid}/`, import.meta.url));
+const ENTRIES = [
+  '',
+  '/formats',
+  '/map',
+  '/elements',
+  '/places',
+  '/presence',
+  '/stores',
+  '/report',
+  '/testing',
+];
+
+describe('a library of somebody else’s, built with ours in it', function () {
+  this.timeout(60_000);
+  after(() => rm(folder, { recursive: true, force: true }));
+
+  it('runs in a browser, which knows no process: nothing of a build is left in it', async () => {
+    await mkdir(`${folder}public`, { recursive: true });
+    const imports = ENTRIES.map((entry, i) => `export * as part${i} from 'aurelian-drift${entry}';`).join('\n');
+    await writeFile(`${folder}library.js`, imports);
+    // A library build leaves what depends on the environment to the app that uses it.
+    await build({
+      configFile: false,
+      root: folder,
+      logLevel: 'silent',
+      resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+      build: { outDir: 'public', lib: { entry: 'library.js', formats: ['es'], fileName: 'library' } },
+    });
+    const page = `<!doctype html><title>Somebody else’s</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><script type="module">
+      const { part0: drift, part2: map, part8: testing } = await import('./library.js');
+      const receiver = new drift.Receiver({ source: testing.previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' });
+      new map.MapSheet({ container: document.getElementById('map'), receiver });
+      document.title = String((await receiver.fix()).lat);
+    </script>`;
+    await writeFile(`${folder}public/index.html`, page);
+    const server = await preview({ configFile: false, root: folder, build: { outDir: 'public' }, preview: { port: 0, host: '127.0.0.1' } });
+    const browser = await launchChromium();
+    try {
+      const opened = await browser.newPage();
+      const complaints: string[] = [];
+      opened.on('pageerror', (error) => complaints.push(error.message));
+      const { port } = server.httpServer.address() as { port: number };
+      await opened.goto(`http://127.0.0.1:${port}/`);
+      await opened.waitForFunction(() => document.title === '44.2' || document.title === 'failed').catch(() => undefined);
+      expect([await opened.title(), complaints]).to.deep.equal(['44.2', []]);
+    } finally {
+      await browser.close();
+      await server.close();
+    }
+  }); // prettier-ignore
+});
