@@ -6,6 +6,7 @@ import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.
 export type LinkState =
   | { readonly state: 'off' }
   | { readonly state: 'connecting'; readonly since: number }
+  /** Connected, and subscribed to what is to be heard. */
   | { readonly state: 'up'; readonly since: number }
   /** Lost, or not found: it is tried again. */
   | { readonly state: 'down'; readonly since: number; readonly why: string }
@@ -133,8 +134,9 @@ export class Link {
       this.#wire = wire;
       this.#count++;
       this.#retry = FIRST_RETRY;
-      this.#state.set({ state: 'up', since: clock.now() });
       await this.#begin(() => onUp(wire.known));
+      // Only now: what was to be heard is subscribed to. The connection may have been lost meanwhile.
+      if (isOurs()) this.#state.set({ state: 'up', since: clock.now() });
     } catch (error) {
       if (isOurs()) this.#lost(error);
     }

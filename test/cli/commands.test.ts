@@ -13,7 +13,7 @@ describe('the command line', () => {
   const file = (name: string) => join(folder.path, name);
 
   before(async function () {
-    this.timeout(30_000);
+    this.timeout(240_000);
     for (const [out, more] of [
       ['walk.gpx', '--truth truth.geojson'],
       ['again.gpx', ''],
@@ -267,7 +267,7 @@ describe('the command line', () => {
           }),
         );
       }
-    }).timeout(40_000);
+    }).timeout(240_000);
 
     it('ask a service that serve has started, which ends when it is told to', async () => {
       const served = started(folder.path, ['serve', '--port', '0', '--host', '127.0.0.1']);
@@ -365,7 +365,7 @@ describe('the command line', () => {
 
   describe('tour', () => {
     it('tells the whole story, and leaves files that agree with each other', async function () {
-      this.timeout(120_000);
+      this.timeout(240_000);
       const { code, out, err } = await run('tour --into story');
       expect(code, err).to.equal(0);
       for (const words of [

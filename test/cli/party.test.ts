@@ -5,7 +5,7 @@ import { aurelian, started, workFolder, type Running } from '../support/aurelian
 import { eventually } from '../support/eventually.js';
 
 describe('the commands of a party', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const folder = workFolder();
   const running: Running[] = [];
   let served: Running;

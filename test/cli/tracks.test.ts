@@ -12,7 +12,7 @@ const START = Date.UTC(2026, 4, 14, 8);
 const HUT = { lat: 44.2, lon: -33.6 };
 
 describe('the command line, with trails in files', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const folder = workFolder();
   const run = (words: string, input?: string) => aurelian(folder.path, words.split(' '), input);
   const file = (name: string) => join(folder.path, name);

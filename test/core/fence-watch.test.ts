@@ -273,7 +273,7 @@ describe('a watch', () => {
       }),
       { numRuns: 8 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('goes on after a restart as if there had been none: nothing twice, nothing lost', () => {
     fc.assert(
@@ -294,7 +294,7 @@ describe('a watch', () => {
       }),
       { numRuns: 100 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses what is none', () => {
     const watch = new FenceWatch([circle]);
@@ -330,7 +330,7 @@ describe('a watch', () => {
       }),
       { numRuns: 40 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('tells of fences that many watches share what a watch with its own would, by the clock and after restarts too', () => {
     const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
@@ -356,7 +356,7 @@ describe('a watch', () => {
     expect(() => one.remove('hut')).to.throw(InputError, 'shared with other watches');
     expect(() => new FenceWatch(sharedFences([circle]), { finder: manyFences() })).to.throw(InputError, 'where fences are not shared');
     expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
     const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
@@ -386,7 +386,7 @@ describe('a watch', () => {
       }),
       { numRuns: 300 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('tells every true crossing of noisy walks once, and none that was not', () => {
     const line = { parts: [[ahead(hut, 250, 900), hut, ahead(hut, 110, 900)]] };

@@ -66,7 +66,7 @@ const stand = (seed: number, reception: Reception, asSeen: (fix: Fix) => RawFix 
 };
 
 describe('the honest distance', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
 
   for (const [reception, most] of [['open', 0.01], ['trees', 0.02], ['street', 0.05], ['deep', 0.02]] as const) {
     it(`is that of the way under ${reception}, at every gait, with rests and corners; and so is the time in motion`, () => {

@@ -50,7 +50,7 @@ const live = (raw: Trail) => {
 const median = (values: number[]) => values.toSorted((a, b) => a - b)[values.length >> 1]!;
 
 describe('a steadied path', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   // Seeds that nothing was tuned on.
   const seeds = [9001, 9002, 9003, 9004, 9005, 9006, 9007];
 

@@ -361,7 +361,7 @@ describe('a file that means ill, or was hurt', () => {
   }); // prettier-ignore
 
   it('may be one line of 100 MB, and is read, or refused in one line when that is one name', function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     const gatherer = new TrackGatherer();
     const reader = trackReader('gpx', gatherer);
     reader.write('<gpx><trk><trkseg>');

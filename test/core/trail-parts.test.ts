@@ -74,7 +74,7 @@ describe('a trail, thinned', () => {
       }),
       { numRuns: 40 },
     );
-  }).timeout(60_000);
+  }).timeout(240_000);
 
   it('keeps when one was where, on request: a rest in the middle of a straight line stays', () => {
     const places = [...Array(50).keys()].map((i) => ahead(hut, 90, i)); // prettier-ignore

@@ -28,7 +28,7 @@ const LIGHT = `<!doctype html><html lang="en"><head><title>Light</title><link re
   </script></body></html>`;
 
 describe('the browser’s own positioning', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const served = pages({
     first: `<!doctype html><title>First</title><link rel="icon" href="data:," />${FIRST}`,
     careless: CARELESS,
@@ -99,7 +99,7 @@ describe('the browser’s own positioning', function () {
 });
 
 describe('a prompt that is answered late', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const xvfb = screen();
 
   it('is waited for, ten minutes if it must be, without charging the patience; then the fix comes', async () => {

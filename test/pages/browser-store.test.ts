@@ -35,7 +35,7 @@ const NOTED_AFTER = 35_000;
 const ready = (page: Page) => page.waitForFunction(() => 'contract' in window);
 
 describe('a store in the browser', function () {
-  this.timeout(120_000);
+  this.timeout(240_000);
   const served = pages({ store: BENCH });
   let profile = '';
   const alive = new Set<ChildProcess>();
@@ -60,7 +60,7 @@ describe('a store in the browser', function () {
         if (found !== null) resolve(found[0]);
       });
     });
-    const browser = await chromium.connectOverCDP(address, { timeout: 10_000 }).catch(async (error: unknown) => {
+    const browser = await chromium.connectOverCDP(address, { timeout: 60_000 }).catch(async (error: unknown) => {
       const closed = new Promise((resolve) => child.on('close', resolve));
       process.kill(-child.pid!, 'SIGKILL');
       await closed;
@@ -172,7 +172,7 @@ describe('a store in the browser', function () {
       );
     const trouble = (there: boolean) =>
       page.waitForFunction((wanted) => (window.recorder.$trouble.get() !== undefined) === wanted, there, {
-        timeout: 20_000,
+        timeout: 120_000,
       });
     await take(100);
     await page.waitForFunction(() => window.recorder.kept === 100);

@@ -25,7 +25,7 @@ const CARD = `<!doctype html><html lang="LANG"><head><title>Card</title><link re
   </script></main></body></html>`;
 
 describe('the consent card', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const { open } = pages({
     card: CARD.replace('LANG', 'en'),
     karte: CARD.replace('LANG', 'de-AT'),
@@ -135,7 +135,7 @@ describe('the consent card', function () {
 });
 
 describe('every kind of failure', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { open } = pages();
   const told: Readonly<Record<string, string>> = {
     unsupported: 'This device cannot tell where it is.',
@@ -181,7 +181,7 @@ describe('every kind of failure', function () {
   it('on the way is explained on the page round, with the trail kept', async () => {
     const { page, context } = await open('round/?tempo=60&pretend=withdrawn');
     await page.getByRole('button', { name: 'Go on' }).click();
-    await page.getByText('The permission to know your position was taken back.').waitFor({ timeout: 20_000 });
+    await page.getByText('The permission to know your position was taken back.').waitFor();
     expect(await page.getByRole('button', { name: 'Open the settings' }).isVisible()).to.equal(true);
     expect(await page.locator('#standing').textContent()).to.equal('Following has ended.');
     const fixes = Number(await page.locator('#fixes').textContent());

@@ -19,7 +19,7 @@ const saved = async (page: Page) => {
 const CORNERS = [[0.3, 0.3], [0.6, 0.25], [0.7, 0.5], [0.4, 0.6]] as const; // prettier-ignore
 
 describe('fences drawn on the page round', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { open } = pages();
 
   it('are put down by the mouse, moved by their corners, watched at once, saved as GeoJSON, and there again after a reload', async () => {

@@ -18,7 +18,7 @@ const ENTRIES = [
 ];
 
 describe('a library of somebody else’s, built with ours in it', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   after(() => rm(folder, { recursive: true, force: true }));
 
   it('runs in a browser, which knows no process: nothing of a build is left in it', async () => {

@@ -26,7 +26,7 @@ interface Told {
 const HUT = { latitude: 44.2, longitude: -33.6, accuracy: 18 };
 
 describe('a page that follows, in Chromium', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const served = pages({ following: FOLLOWING });
   let browser: Browser;
   let context: BrowserContext;

@@ -31,7 +31,7 @@ declare const window: Window & {
 };
 
 describe('<aurelian-map>', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const served = pages({ map: PAGE });
   const start = async (ground: object | number = { type: 'FeatureCollection', features: [] }) => {
     const opened = await served.open('about:blank');

@@ -13,7 +13,7 @@ const colourAt = (png: PNG, x: number, y: number) => [
 ];
 
 describe('the layers of a map', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { sheet } = mapPages();
 
   it('have ids and an order, are shown and hidden, and are swapped without touching the rest', async () => {
@@ -255,7 +255,7 @@ describe('the layers of a map', function () {
 });
 
 describe('tiles', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { sheet } = mapPages();
   const put = (page: Page, options: object) =>
     page.evaluate((given) => {
@@ -331,7 +331,7 @@ describe('tiles', function () {
 });
 
 describe('a map that has nothing to show', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { open, sheet } = mapPages();
 
   /** A map bound to a pretend device, with whatever went before. */
@@ -477,7 +477,9 @@ describe('a map that has nothing to show', function () {
         last = sheet;
       }
       last.close();
-      await new Promise((resolve) => setTimeout(resolve, 50));
+      // What the last ones began ends in its own time.
+      while (source.watches > 0 || receiver.follows.length > 0)
+        await new Promise((resolve) => setTimeout(resolve, 20));
       return {
         canvases:
           document.querySelectorAll('canvas').length + container.shadowRoot!.querySelectorAll('*').length,

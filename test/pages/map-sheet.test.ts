@@ -6,7 +6,7 @@ import { HUT, drawn as frame, mapPages, viewOf as view, type MapWindow } from '.
 declare const window: MapWindow;
 
 describe('a map sheet', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const { sheet: make } = mapPages();
   const sheet = (style?: string) => make({}, {}, style);
   const goldPixels = async (page: Page) => {

@@ -10,7 +10,7 @@ const DOOR = { latitude: 44.187034, longitude: -33.607412, accuracy: 12 };
 const allowed = { permissions: ['geolocation'], geolocation: DOOR };
 
 describe('a party on the example pages', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { open } = pages();
   let broker: PartyBroker;
   before(async () => {
@@ -116,10 +116,13 @@ describe('a party on the example pages', function () {
   });
 
   it('pretend wardens: one goes on, one sleeps, one vanishes, and no fault that a checker of accessibility finds, on a phone too', async () => {
-    const { page, context, complaints } = await open('hut/?pretend&tempo=500');
-    await page.locator('#roster button.vanished', { hasText: 'Osk' }).waitFor();
-    await page.locator('#alarms', { hasText: /Osk\s*gave no sign of life since/ }).waitFor();
-    await page.locator('#alarms', { hasText: /Mirel\s*into ./ }).waitFor();
+    const { page, context, complaints } = await open('hut/?pretend&tempo=200');
+    // In whatever order a slow machine lets them be seen: one who vanished is on the roster for a while only.
+    await Promise.all([
+      page.locator('#roster button.vanished', { hasText: 'Osk' }).waitFor(),
+      page.locator('#alarms', { hasText: /Osk\s*gave no sign of life since/ }).waitFor(),
+      page.locator('#alarms', { hasText: /Mirel\s*into ./ }).waitFor(),
+    ]);
     for (const viewport of [
       { width: 1280, height: 800 },
       { width: 390, height: 844 },

@@ -11,7 +11,7 @@ const allowed = { permissions: ['geolocation'], geolocation: DOOR };
 const field = (page: Page) => page.locator('aurelian-find').getByRole('combobox');
 
 describe('places on the example pages', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const built = pages();
   const { open } = built;
 
@@ -163,7 +163,7 @@ declare const window: MapWindow & {
 };
 
 describe('a tap on a map', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { sheet } = mapPages();
 
   /** A map that is tapped for addresses, which come when the test says so. */

@@ -20,7 +20,7 @@ const APP = `<!doctype html><html lang="en"><head><title>App</title><link rel="i
   </script></body></html>`;
 
 describe('an app under test that uses the platform’s own interfaces', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const { open } = pages({ app: APP });
 
   it('is prompted, walked, refused and let go by a script, in no time', async () => {

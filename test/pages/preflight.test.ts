@@ -18,7 +18,7 @@ const SELF = `<!doctype html><html lang="en"><head><title>Self</title><link rel=
   </script></body></html>`;
 
 describe('a running page that looks at itself', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const { open } = pages({ self: SELF });
 
   it('lists in one go what is missing, misspelt or vague, without a prompt', async () => {

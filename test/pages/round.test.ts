@@ -16,7 +16,7 @@ const STEPS = Array.from({ length: 13 }, (_, i) => ({
 const STRIDE = 250;
 
 describe('the page round', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const { open } = pages();
 
   it('follows the position that Chromium gives as it moves, records it, and logs the section crossed', async () => {

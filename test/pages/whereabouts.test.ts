@@ -5,7 +5,7 @@ import { TOLVAY, mapSays, pages } from '../support/pages.js';
 const allowed = { permissions: ['geolocation'], geolocation: TOLVAY };
 
 describe('the page whereabouts', function () {
-  this.timeout(40_000);
+  this.timeout(240_000);
   const { open } = pages();
 
   it('asks nothing until its button is pressed, and shows dashes and no map', async () => {

@@ -39,7 +39,7 @@ function contract(
   brief = false,
 ) {
   describe(`${name} over ${way === 'tcp' ? 'TCP' : 'WebSocket'}`, function () {
-    this.timeout(60_000);
+    this.timeout(240_000);
     let running: RunningBroker;
     const ends: (() => unknown)[] = [];
     before(async () => (running = await start()));
@@ -124,13 +124,13 @@ function contract(
         broker: brokerOf('ines', [line.address + new URL(running[way][0] as string).pathname]),
       });
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
-      const cut = Date.now();
       line.cut();
-      await vanished(seen, 'ines', KEEP_ALIVE);
-      expect((Date.now() - cut) / 1000).to.be.at.least(KEEP_ALIVE / 2);
+      const { since, seen: heard } = await vanished(seen, 'ines', KEEP_ALIVE);
+      // Nor before its time.
+      expect((since - heard) / 1000).to.be.at.least(KEEP_ALIVE);
       // And when the network is back, they are there again.
       line.mend();
-      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'), 30);
+      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
     });
 
     if (brief) return;
@@ -156,7 +156,9 @@ function contract(
         ['hut', memberTopic(PARTY, 'hut', 'state')],
       ] as const) {
         const wire = await wireOf(id);
-        await Promise.race([wire.publish({ topic, payload: forged }, true).catch(ignore), pause(1)]);
+        // Brokers answer, hang up, or say nothing. What one client sends is taken in turn: once the next is answered, this was dealt with.
+        void wire.publish({ topic, payload: forged }, true).catch(ignore);
+        await wire.subscribe([memberTopic(PARTY, id, 'place')]).catch(ignore);
       }
       // Neither is passed on, nor another's word heard by a member.
       const ours = await wireOf('tomas');
@@ -165,7 +167,8 @@ function contract(
       expect(heard).to.deep.equal(['tomas/state true']);
       const overheard: string[] = [];
       const curious = await wireOf('ines', overheard);
-      await Promise.race([curious.subscribe([`drift/1/${PARTY}/+/+/+`]).catch(ignore), pause(1)]);
+      void curious.subscribe([`drift/1/${PARTY}/+/+/+`]).catch(ignore);
+      await curious.subscribe([memberTopic(PARTY, 'ines', 'place')]).catch(ignore);
       await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'again' }, false);
       await eventually(() => expect(heard).to.have.length(2));
       expect(overheard).to.deep.equal([]);
@@ -195,7 +198,7 @@ function contract(
       const heard: string[] = [];
       const again = await wireOf('watchman', heard, { client, persistent: true });
       expect(again.known).to.equal(true);
-      await eventually(() => expect(heard).to.have.length(200), 30);
+      await eventually(() => expect(heard).to.have.length(200));
       expect(heard).to.deep.equal(Array.from({ length: 200 }, (_, i) => `ines/place ${i}`));
       await again.end();
       // The session is not left behind.
@@ -243,10 +246,6 @@ function contract(
       }
     });
   });
-}
-
-function pause(seconds: number): Promise<void> {
-  return new Promise((done) => setTimeout(done, seconds * 1000).unref());
 }
 
 contract('the stand-in', standIn, 'tcp');

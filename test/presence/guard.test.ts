@@ -310,7 +310,7 @@ describe('memories of guards that are divided anew', () => {
       }),
       { numRuns: 20 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('take with them what was not told yet, and nothing that was', async () => {
     const [[old], [fresh]] = [memories(1), memories(1)] as [[GuardStore], [GuardStore]];

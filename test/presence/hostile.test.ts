@@ -92,7 +92,7 @@ describe('a message with anything in it', () => {
       }),
       { numRuns: 3000 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('of an ordinary member crashes no watcher and jams no guard: it is dropped, and the next one counts', async () => {
     const clock = new VirtualClock();
@@ -149,7 +149,7 @@ describe('what was kept of a watch', () => {
     expect(() => watch.restore({ ...watch.state, last: { lat: 'x' } } as never)).to.throw('last.lat');
     for (const nothing of [undefined, null, 3, [], {}])
       expect(() => watch.restore(nothing as never)).to.throw(InputError, 'no state of a FenceWatch');
-  }).timeout(60_000);
+  }).timeout(240_000);
 
   it('of a guard begins anew for the member, told, when it is damaged, in memory or on disk', async () => {
     const clock = new VirtualClock();

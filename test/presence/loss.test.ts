@@ -33,7 +33,8 @@ const passwordOf = (id: string) => USERS.find((each) => each.id === id)?.passwor
 const brokerAs = (id: string, addresses: readonly string[]) =>
   mqttBroker(addresses, { username: id, password: passwordOf(id) });
 const ignore = () => {};
-const pause = (seconds: number) => new Promise((done) => setTimeout(done, seconds * 1000));
+/** Before now, so that a walk on a hurried clock stays in the past however long it takes. */
+const AN_HOUR_AGO = Date.now() - 3_600_000;
 /** One who walks to the east of the hut, for real, or on a hurried clock that began in the past. */
 function walker(tempo = 1, start = Date.now()) {
   const clock = scaledClock(tempo, start);
@@ -42,7 +43,7 @@ function walker(tempo = 1, start = Date.now()) {
 }
 
 describe('what befalls a party', function () {
-  this.timeout(150_000);
+  this.timeout(600_000);
   const folder = workFolder();
   const ends: (() => unknown)[] = [];
   afterEach(async () => {
@@ -105,22 +106,20 @@ describe('what befalls a party', function () {
     const presence = new Presence({ party: PARTY, member: 'ines', broker: brokerAs('ines', [line.address]), recipients: ['the hut'], keepAlive: 4, warn: ignore }); // prettier-ignore
     last.push(() => presence.leave());
     await presence.join(walker().follow);
-    await pause(5);
+    await eventually(() => expect(numbers.length).to.be.at.least(4));
     line.cut();
-    const cut = Date.now();
     await vanished(watch, 'ines', 4);
-    await pause(60 - (Date.now() - cut) / 1000);
-    expect(presence.waiting.places).to.be.at.least(45);
+    // A place a second.
+    await eventually(() => expect(presence.waiting.places).to.be.at.least(57), 180);
     line.mend();
-    await eventually(
-      () => expect([one('ines')?.state, presence.waiting.places]).to.deep.equal(['moved', 0]),
-      45,
-    );
-    await pause(2);
+    const latest = presence.latest!.number;
+    await eventually(() => expect(one('ines')?.state).to.equal('moved'));
+    // All that waited has come, and some of what came since.
+    await eventually(() => expect(numbers.at(-1)).to.be.at.least(latest + 2));
     // Some were on their way when the network was cut, and may come a second time: MQTT delivers at least once.
     const once = [...new Set(numbers)];
     expect(once).to.deep.equal(once.map((_, i) => i + 1));
-    expect(once.length).to.be.at.least(65);
+    expect(once.length).to.be.at.least(60);
     expect(numbers.length - once.length).to.be.at.most(16);
   }
 
@@ -162,7 +161,7 @@ describe('what befalls a party', function () {
     // Nobody says anything any more, and the watcher knows by its own clock.
     await vanished(watch, 'ines', 2);
     await broker.restart?.();
-    await eventually(() => expect(one('ines')?.state).to.equal('moved'), 60);
+    await eventually(() => expect(one('ines')?.state).to.equal('moved'));
   });
 
   it('guards of slots that are killed and started again lose no crossing and tell none twice; the others are undisturbed', async () => {
@@ -174,7 +173,6 @@ describe('what befalls a party', function () {
       command(['guard', '--broker', broker.tcp.join(), '--user', 'watchman', '--fences', fences, '--slot', `${number}/3`, '--memory', `memory-${number}`, '--json'], 'watchman'); // prettier-ignore
     const guards = slots.map(guard);
     for (const each of guards) await eventually(() => expect(each.err()).to.include('connected'));
-    await pause(1); // subscribed
     // Twelve members walk into the section and out of it; the guard's user may write their places.
     const members = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
     const speaker = await brokerAs('watchman', broker.tcp).open({ client: 'speaker', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore }); // prettier-ignore
@@ -199,7 +197,7 @@ describe('what befalls a party', function () {
     guards[1] = guard(2);
     const expected = members.flatMap((id) => [`${id} enter`, `${id} exit`]).sort();
     const told = () => alarms.map((id) => `${id.split(':')[0]} ${id.split(':')[2]}`).sort();
-    await eventually(() => expect(told()).to.deep.equal(expected), 20);
+    await eventually(() => expect(told()).to.deep.equal(expected));
     for (const each of guards) each.kill('SIGTERM');
     await Promise.all(guards.map(({ over }) => over));
     const ids: string[] = [];
@@ -229,27 +227,34 @@ describe('what befalls a party', function () {
     guard.onAlarm(({ member, kind }) => alarms.push(`${member} ${kind}`));
     await guard.start();
     await eventually(() => expect(guard.$link.get().state).to.equal('up'));
-    await pause(1);
-    // Ten minutes' walk in twenty seconds, which end now.
+    // Ten minutes' walk in twenty seconds.
     const parties = ['ines', 'tomas', 'odile'].map((id) => {
-      const { clock, follow } = walker(30, Date.now() - 600_000);
+      const { clock, follow } = walker(30, AN_HOUR_AGO);
       const presence = new Presence({ party: PARTY, member: id, broker: brokerAs(id, cluster.tcp), recipients: ['the hut'], clock, patience: 300, warn: ignore }); // prettier-ignore
       void presence.join(follow);
       const numbers: number[] = [];
       follow.tap(() => numbers.push(presence.latest?.number ?? 0));
       return { presence, follow, numbers };
     });
-    await pause(6);
+    const walked = (places: number) =>
+      eventually(() => {
+        for (const { numbers } of parties) expect(numbers.at(-1) ?? 0).to.be.at.least(places);
+      });
+    await walked(150);
     await cluster.kill?.(0);
-    await pause(12);
-    await eventually(
-      () => expect(parties.map(({ presence }) => presence.waiting.places)).to.deep.equal([0, 0, 0]),
-      30,
+    await walked(520);
+    // Each stops walking in a moment in which nothing waits; a cluster that has lost a node takes its time to be one again.
+    await Promise.all(
+      parties.map(({ presence, follow }) =>
+        eventually(() => {
+          expect(presence.waiting.places).to.equal(0);
+          follow.stop();
+        }, 240),
+      ),
     );
-    // Stop walking; then all that was acknowledged is at the guard, each place once.
-    for (const { follow } of parties) follow.stop();
-    await eventually(() => expect(parties.map(({ presence }) => presence.$status.get())).to.deep.equal([{ state: 'off' }, { state: 'off' }, { state: 'off' }]), 40); // prettier-ignore
-    await eventually(() => expect(guard.counts.members).to.equal(0), 40);
+    // Then all that was acknowledged is at the guard, each place once.
+    await eventually(() => expect(parties.map(({ presence }) => presence.$status.get())).to.deep.equal([{ state: 'off' }, { state: 'off' }, { state: 'off' }]), 240); // prettier-ignore
+    await eventually(() => expect(guard.counts.members).to.equal(0), 240);
     expect(alarms.sort()).to.deep.equal(['ines enter', 'ines exit', 'odile enter', 'odile exit', 'tomas enter', 'tomas exit']); // prettier-ignore
     const sent = parties.reduce((sum, { numbers }) => sum + (numbers.at(-1) ?? 0), 0);
     expect(guard.counts.places).to.equal(sent);

@@ -10,7 +10,7 @@ import { eventually } from '../support/eventually.js';
 const announcer = fileURLToPath(new URL('../support/announcer.ts', import.meta.url));
 
 describe('a program in Node that is asked to end', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   let broker: RunningBroker;
   before(async () => {
     broker = await standIn();
@@ -38,7 +38,7 @@ describe('a program in Node that is asked to end', function () {
       const asked = Date.now();
       child.kill('SIGTERM');
       expect(await once(child, 'exit')).to.deep.equal(end);
-      expect(Date.now() - asked).to.be.below(8000); // not only when its grace of 10 s is over
+      expect(Date.now() - asked).to.be.below(55_000); // not only when its grace of a minute is over
       await eventually(() => expect(state()).to.equal('left'));
       await watch.close();
     });

@@ -11,6 +11,31 @@ async function spent(clock: VirtualClock, call: Promise<unknown>): Promise<[stri
   return [await kindOf(clock.until(call)), Math.round((clock.now() - since) / 1000)];
 }
 
+/** The platform's interfaces as a page has them; each test says what they do. */
+function platform(permissions: object | undefined, more: object = {}, others: object = {}) {
+  const cleared: number[] = [];
+  let watches = 0;
+  const geolocation = {
+    watchPosition: () => ++watches,
+    clearWatch: (id: number) => cleared.push(id),
+    getCurrentPosition: () => {},
+    ...more,
+  };
+  const before = Object.getOwnPropertyDescriptor(globalThis, 'navigator');
+  const document = Object.assign(new EventTarget(), { visibilityState: 'visible' });
+  const page = { navigator: { geolocation, permissions, ...others }, document, window: new EventTarget() };
+  for (const [name, value] of Object.entries(page))
+    Object.defineProperty(globalThis, name, { value, configurable: true });
+  const clock = new VirtualClock();
+  const receiver = new Receiver({ source: browserSource(), purpose: 'Test.', clock, warn: () => {} });
+  const restore = () => {
+    for (const name of ['document', 'window']) Reflect.deleteProperty(globalThis, name);
+    if (before === undefined) Reflect.deleteProperty(globalThis, 'navigator');
+    else Object.defineProperty(globalThis, 'navigator', before);
+  };
+  return { clock, receiver, restore, document, open: () => watches - cleared.length };
+}
+
 describe('no call outlives its patience', () => {
   it('when the source never says what stands in the way, or does not read the last fix', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted' });
@@ -59,30 +84,6 @@ describe('no call outlives its patience', () => {
 });
 
 describe('a browser that grants without a prompt, with a device that says nothing', () => {
-  /** The platform's interfaces as a page has them; each test says what they do. */
-  function platform(permissions: object | undefined, more: object = {}) {
-    const cleared: number[] = [];
-    let watches = 0;
-    const geolocation = {
-      watchPosition: () => ++watches,
-      clearWatch: (id: number) => cleared.push(id),
-      getCurrentPosition: () => {},
-      ...more,
-    };
-    const before = Object.getOwnPropertyDescriptor(globalThis, 'navigator');
-    Object.defineProperty(globalThis, 'navigator', { value: { geolocation, permissions }, configurable: true });
-    Object.defineProperty(globalThis, 'document', { value: Object.assign(new EventTarget(), { visibilityState: 'visible' }), configurable: true });
-    Object.defineProperty(globalThis, 'window', { value: new EventTarget(), configurable: true });
-    const clock = new VirtualClock();
-    const receiver = new Receiver({ source: browserSource(), purpose: 'Test.', clock, warn: () => {} });
-    const restore = () => {
-      for (const name of ['document', 'window']) Reflect.deleteProperty(globalThis, name);
-      if (before === undefined) Reflect.deleteProperty(globalThis, 'navigator');
-      else Object.defineProperty(globalThis, 'navigator', before);
-    };
-    return { clock, receiver, restore, open: () => watches - cleared.length };
-  } // prettier-ignore
-
   it('ends within a minute and the patience where there is no interface for permissions', async () => {
     const { clock, receiver, restore } = platform(undefined);
     try {
@@ -192,5 +193,34 @@ describe('the screen that a follow keeps on', () => {
     grant();
     await clock.advance(1);
     expect(held).to.equal(0);
+  });
+
+  it('of a page is let go also when the platform grants it again after the end', async () => {
+    let held = 0;
+    const grants: (() => void)[] = [];
+    const sentinel = () => ({ release: () => Promise.resolve(held--) });
+    const wakeLock = {
+      request: () => new Promise((resolve) => grants.push(() => (held++, resolve(sentinel())))),
+    };
+    const { restore, document } = platform(undefined, {}, { wakeLock });
+    try {
+      const asked = browserSource().keepScreenOn!();
+      grants[0]!();
+      const release = (await asked)!;
+      // The platform lets go as the page is hidden, and is asked again when it is shown: twice, quickly.
+      held--;
+      document.dispatchEvent(new Event('visibilitychange'));
+      document.dispatchEvent(new Event('visibilitychange'));
+      grants[1]!();
+      await Promise.resolve();
+      release();
+      grants[2]!();
+      await new Promise((resolve) => setImmediate(resolve));
+      // What was let go by the platform may be let go once more: that is harmless, and counts below nothing here.
+      expect(held).to.be.at.most(0);
+      expect(grants).to.have.length(3);
+    } finally {
+      restore();
+    }
   });
 });

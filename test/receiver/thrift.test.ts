@@ -89,7 +89,7 @@ describe('thrift', () => {
       expect(Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'spared')).filter(Boolean).length).to.be.above(50);
       expect(summary.stops.length).to.be.within(3, 7);
     }
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('is never later at an edge than the bound, whoever sets off after a rest at any distance from it', async () => {
     for (const [lateness, topSpeed] of [[15, 3], [6, 2], [60, 8]] as const) {
@@ -113,7 +113,7 @@ describe('thrift', () => {
       }
       for (const seconds of late) expect(seconds).to.be.within(0, lateness + 1); // fixes come once a second
     }
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('sleeps in motion too between fixes that are asked for seldom, and wakes in time for an edge', async () => {
     const fence: Fence = {

@@ -96,7 +96,7 @@ describe('a log of crossings', () => {
       }),
       { numRuns: 30 },
     );
-  }).timeout(60_000); // prettier-ignore
+  }).timeout(240_000); // prettier-ignore
 
   it('keeps that a fence was removed, and takes up fences that are others by then', async () => {
     const store = memoryStore();

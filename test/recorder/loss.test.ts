@@ -57,7 +57,7 @@ describe('a recording that is killed with kill -9', () => {
     await Promise.all(
       [17, 17, 16].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
     );
-  }).timeout(120_000);
+  }).timeout(240_000);
 
   const killedAgain = async (where: string, times: number, seed: number) => {
     const random = randomFrom(seed + 1);
@@ -128,7 +128,7 @@ describe('a disk that is full', () => {
     } finally {
       spawnSync('umount', [folder]);
     }
-  }).timeout(60_000);
+  }).timeout(240_000);
 });
 
 describe('kept data that was damaged, or is of an older version', () => {

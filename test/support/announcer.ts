@@ -12,9 +12,9 @@ const presence = new Presence({
   member,
   broker,
   recipients: ['the hut'],
-  life: processLife({ grace: 10 }),
+  life: processLife({ grace: 60 }),
 });
 // Another part of the program hears of the end as well.
-processLife({ grace: 10 }).on(() => undefined);
+processLife({ grace: 60 }).on(() => undefined);
 if (own !== undefined) process.on('SIGTERM', () => setTimeout(() => process.exit(7), 500));
 process.stdout.write(`${await presence.join(receiver.follow())}\n`);

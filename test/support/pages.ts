@@ -25,7 +25,7 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
   const root = fileURLToPath(new URL(`../../build/test-pages-${process.pid}`, import.meta.url));
   let browser: Browser | undefined;
   before(async function () {
-    this.timeout(60_000); // builds the pages
+    this.timeout(300_000); // builds the pages
     served = made === undefined ? await servePages() : await serveMade(root, made);
     browser = await launchChromium();
   });
@@ -46,7 +46,7 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
       // What runs the tests names functions by a helper of its own, which the page has to know too.
       await context.addInitScript('globalThis.__name = (named) => named');
       const page = await context.newPage();
-      page.setDefaultTimeout(10_000);
+      page.setDefaultTimeout(120_000); // for what never comes: a machine that does much beside is slow
       const complaints: string[] = [];
       page.on('pageerror', (error) => complaints.push(error.message));
       page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));

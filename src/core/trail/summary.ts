@@ -12,18 +12,21 @@ export interface Gap {
   readonly end: number;
 }
 
-/** What a trail comes to. SI units; what is not known is absent. */
+/**
+ * What a trail comes to. SI units; what is not known is absent. Before the first fix only the counts, `distance`, `rawDistance`, `path`, `gaps`
+ * and `stops` are there, none of them above zero; before the second, `duration` is 0 and the averages, the top speed and the climb are absent.
+ */
 export interface Summary {
   readonly fixes: number;
   readonly segments: number;
-  /** Times of the first and the last fix, milliseconds since 1970 UTC. */
+  /** Times of the first and the last fix, milliseconds since 1970 UTC; absent before the first sound fix. */
   readonly start?: number;
   readonly end?: number;
-  /** Seconds from start to end, pauses included. */
+  /** Seconds from start to end, pauses included; absent before the first sound fix. */
   readonly duration?: number;
-  /** Seconds of `duration` in which the user moved at 0.4 m/s or more; gaps do not count. */
+  /** Seconds of `duration` in which the user moved at 0.4 m/s or more; gaps do not count. Absent when `duration` is. */
   readonly moving?: number;
-  /** Seconds of `duration` that are neither `moving` nor in a gap. */
+  /** Seconds of `duration` that are neither `moving` nor in a gap. Absent when `duration` is. */
   readonly resting?: number;
   /** Metres along `path`. */
   readonly distance: number;
@@ -34,7 +37,7 @@ export interface Summary {
    * stands, when no fix states its accuracy.
    */
   readonly path: 'fixes' | 'steadied';
-  /** Metres a second: distance over duration, and distance over moving time. */
+  /** Metres a second: distance over duration, and distance over moving time; absent as long as that time is 0. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
   /**
@@ -42,7 +45,7 @@ export interface Summary {
    * from the beginning of the first to the end of the second. One wild fix makes neither.
    */
   readonly topSpeed?: number;
-  /** Metres up and down; swings below 3 m, or 2.5 times the stated altitude accuracy, do not count. */
+  /** Metres up and down; absent before two altitudes. Swings below 3 m, or 2.5 times the stated altitude accuracy, do not count. */
   readonly climb?: number;
   readonly descent?: number;
   readonly gaps: readonly Gap[];
