@@ -52,7 +52,8 @@ export { selectCrossings, timesInLog, type CrossingChoice } from './core/fence/c
 export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
-export { FenceWatch, type FenceWatchOptions, type FenceWatchState } from './core/fence/watch.js';
+export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
+export type { FenceWatchState } from './core/fence/watch-state.js';
 
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';

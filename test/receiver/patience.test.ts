@@ -198,9 +198,14 @@ describe('the screen that a follow keeps on', () => {
   it('of a page is let go also when the platform grants it again after the end', async () => {
     let held = 0;
     const grants: (() => void)[] = [];
-    const sentinel = () => ({ release: () => Promise.resolve(held--) });
     const wakeLock = {
-      request: () => new Promise((resolve) => grants.push(() => (held++, resolve(sentinel())))),
+      request: () =>
+        new Promise((resolve) => {
+          grants.push(() => {
+            held++;
+            resolve({ release: () => Promise.resolve(held--) });
+          });
+        }),
     };
     const { restore, document } = platform(undefined, {}, { wakeLock });
     try {

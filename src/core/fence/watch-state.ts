@@ -15,9 +15,24 @@ import {
   within,
 } from '../check/shape.js';
 import { isBelief } from '../estimate/motion-filter.js';
+import type { PathFilterState } from '../estimate/path-filter.js';
 import { fixFault, type RawFix } from '../fix/fix.js';
-import { POWERS } from '../trail/silence.js';
-import type { FenceWatchState } from './watch.js';
+import { POWERS, type SilencesState } from '../trail/silence.js';
+import type { PostMemory, Seen } from './post.js';
+
+/** What a watch remembers, as JSON can hold it. */
+export interface FenceWatchState {
+  readonly version: 1;
+  readonly last?: Seen | undefined;
+  /** Whether a gap follows on it. */
+  readonly broken: boolean;
+  /** How often fixes came, by which a silence is told. */
+  readonly heard: SilencesState;
+  /** What is known of the path. */
+  readonly path: PathFilterState;
+  /** Of each fence that is anything but outside for certain. */
+  readonly fences: Readonly<Record<string, PostMemory & { readonly name: string }>>;
+}
 
 const notNegative = within(0, Infinity);
 const cut = objectOf({ ...PLACE, time: finite, fraction: within(0, 1), inward: truth, course: finite });

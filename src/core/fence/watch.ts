@@ -1,20 +1,20 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { isUnsound } from '../estimate/order.js';
-import { PathFilter, type PathFilterState } from '../estimate/path-filter.js';
+import { PathFilter } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
-import { Silences, isSpared, type SilencesState } from '../trail/silence.js';
+import { Silences, isSpared } from '../trail/silence.js';
 import { SURE_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
 import type { Around, FenceFinder } from './finder.js';
 import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
-import { Post, closing, type PostMemory, type Seen, type Sureness } from './post.js';
+import { Post, closing, type Seen, type Sureness } from './post.js';
 import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
-import { checkWatchState } from './watch-state.js';
+import { checkWatchState, type FenceWatchState } from './watch-state.js';
 
 export interface FenceWatchOptions {
   /**
@@ -30,20 +30,6 @@ export interface FenceWatchOptions {
   readonly initial?: 'initial' | 'enter';
   /** Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences have their own. */
   readonly finder?: FenceFinder<Plot>;
-}
-
-/** What a watch remembers, as JSON can hold it. */
-export interface FenceWatchState {
-  readonly version: 1;
-  readonly last?: Seen | undefined;
-  /** Whether a gap follows on it. */
-  readonly broken: boolean;
-  /** How often fixes came, by which a silence is told. */
-  readonly heard: SilencesState;
-  /** What is known of the path. */
-  readonly path: PathFilterState;
-  /** Of each fence that is anything but outside for certain. */
-  readonly fences: Readonly<Record<string, PostMemory & { readonly name: string }>>;
 }
 
 /** Metres around the user, and steps as long as the last one, in which fences are looked for at the least: the next fixes are in it too. */

@@ -11,7 +11,7 @@ const BETWEEN = String.raw`(?:\s*[,;]\s*|\s+)`;
 const LED = new RegExp(String.raw`^${LETTER}\s*${SIZE}${BETWEEN}${LETTER}\s*${SIZE}$`, 'i');
 const TRAILED = new RegExp(String.raw`^${SIZE}\s*${LETTER}?${BETWEEN}${SIZE}\s*${LETTER}?$`, 'i');
 /** Characters of a typed text at most: a geo URI with some parameters is the longest that makes sense. */
-export const LONGEST_TYPED = 200;
+const LONGEST_TYPED = 200;
 /** What two bare whole numbers lack: they may as well be house numbers. */
 const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
 

@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import { PLACE, among, count, finite, objectOf, optional, shape, truth, within } from '../check/shape.js';
 import { checkWatchState } from '../fence/watch-state.js';
-import type { FenceWatchState } from '../fence/watch.js';
+import type { FenceWatchState } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
 
 /** What a guard remembers of a member, as JSON can hold it. */
