@@ -28,6 +28,16 @@ const ANSWER_LIMIT = 900;
  */
 const UNTOLD_ANSWER_LIMIT = 60;
 
+/** What asking helps against. */
+const ASKING: readonly string[] = ['not-asked', 'refused', 'declined'];
+/** Which settings help against what. */
+const SETTINGS: Readonly<Record<string, 'app' | 'switch' | undefined>> = {
+  'switched-off': 'switch',
+  barred: 'app',
+  withdrawn: 'app',
+  'approximate-only': 'app',
+};
+
 export interface LadderParts {
   readonly source: Source;
   readonly clock: Clock;
@@ -58,22 +68,11 @@ export class Ladder {
 
   /** What a remedy can do, as far as is known now: a shell tells what it can do only when it has answered. */
   #actFor(kind: NoFixKind | 'not-asked'): (() => Promise<unknown>) | undefined {
-    const { source } = this.#parts;
-    switch (kind) {
-      case 'not-asked':
-      case 'refused':
-      case 'declined':
-        return () => this.ask('foreground');
-      case 'switched-off':
-        if (source.turnOnSwitch !== undefined && !this.#noDialog) return () => this.#switchOn();
-        return this.#settings('switch');
-      case 'barred':
-      case 'withdrawn':
-      case 'approximate-only':
-        return this.#settings('app');
-      default:
-        return undefined;
-    }
+    if (ASKING.includes(kind)) return () => this.ask('foreground');
+    if (kind === 'switched-off' && this.#parts.source.turnOnSwitch !== undefined && !this.#noDialog)
+      return () => this.#switchOn();
+    const page = SETTINGS[kind];
+    return page && this.#settings(page);
   }
 
   #settings(page: 'app' | 'switch'): (() => Promise<Access>) | undefined {

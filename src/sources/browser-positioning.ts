@@ -4,6 +4,14 @@ import type { AccessReading } from '../receiver/access.js';
 import type { Source } from '../receiver/source.js';
 import { demandLevel } from '../receiver/usage.js';
 
+/** A source but for what tells of changes, which a page that wants one fix only need not load: see `accessChanges`. */
+export interface BrowserPositioning extends Omit<Source, 'onAccess'> {
+  /** What the browser tells of the permission; `undefined` where it tells nothing. */
+  permissionStatus(): Promise<PermissionStatus | undefined>;
+  /** The user may be asked again: the permission has changed. */
+  forgetRefusal(): void;
+}
+
 /** Milliseconds within which a request without time fails whose time-out does not wait for the user's answer. */
 const UNDER_THE_PROMPT = 500;
 
@@ -15,7 +23,7 @@ const UNDER_THE_PROMPT = 500;
  * "denied" means that the browser will not prompt again: `barred`. Altitudes are above the ellipsoid, as the standard
  * has them.
  */
-export function browserPositioning(): Source {
+export function browserPositioning(): BrowserPositioning {
   const geolocation = typeof navigator === 'undefined' ? undefined : navigator.geolocation;
   let status: Promise<PermissionStatus | undefined> | undefined;
   /** A prompt closed without a lasting decision: the browser's own state goes on saying "prompt". */
@@ -51,28 +59,8 @@ export function browserPositioning(): Source {
       };
     },
 
-    onAccess(listener) {
-      if (geolocation === undefined) return () => {};
-      let open = true;
-      let held: PermissionStatus | undefined;
-      const changed = () => {
-        refusedLately = false;
-        listener();
-      };
-      const seen = () => {
-        if (document.visibilityState === 'visible') listener(); // back from the settings, perhaps
-      };
-      void permissionStatus().then((found) => {
-        held = found;
-        if (open) held?.addEventListener('change', changed);
-      });
-      document.addEventListener('visibilitychange', seen);
-      return () => {
-        open = false;
-        held?.removeEventListener('change', changed);
-        document.removeEventListener('visibilitychange', seen);
-      };
-    },
+    permissionStatus,
+    forgetRefusal: () => (refusedLately = false),
 
     async prompt() {
       if (geolocation === undefined) return;
@@ -81,10 +69,8 @@ export function browserPositioning(): Source {
         // There is no call that only asks. A watch asks too; it is given up as soon as the user has answered, which the
         // permission's own state tells before any position does. A request with no time to spare would not do: it
         // times out under the prompt.
-        const ask = { over: false, watch: undefined as number | undefined };
         const answered = () => {
-          ask.over = true;
-          if (ask.watch !== undefined) geolocation.clearWatch(ask.watch);
+          geolocation.clearWatch(id);
           held?.removeEventListener('change', answered);
           resolve();
         };
@@ -92,11 +78,7 @@ export function browserPositioning(): Source {
           refusedLately = error.code === error.PERMISSION_DENIED;
           answered();
         };
-        ask.watch = geolocation.watchPosition(answered, failed, { maximumAge: Infinity });
-        if (ask.over) {
-          geolocation.clearWatch(ask.watch); // it answered as it was called
-          return;
-        }
+        const id = geolocation.watchPosition(answered, failed, { maximumAge: Infinity });
         held?.addEventListener('change', answered);
         // Where the permission's state goes on saying "prompt" after a grant for one time, and the device is silent, this tells of the
         // answer: the standard has a time-out begin with it. Where it begins under the prompt, the request fails at once, which tells

@@ -1,5 +1,6 @@
 import { checkOptions, oneOf } from '../core/check/options.js';
 import type { Source } from '../receiver/source.js';
+import { accessChanges } from './browser-access-changes.js';
 import { browserPositioning, lastPosition } from './browser-positioning.js';
 import { showNote, showUnhandledRejections } from './on-screen-note.js';
 import { pageLife } from './page-life.js';
@@ -22,6 +23,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
   const life = typeof document === 'undefined' ? undefined : pageLife();
   return {
     ...positioning,
+    onAccess: (listener) => accessChanges(positioning, listener),
 
     watch(demand, sink) {
       const release = positioning.watch(demand, sink);

@@ -358,6 +358,20 @@ describe('a watch', () => {
     expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
   }).timeout(240_000); // prettier-ignore
 
+  it('tells an excursion once: what is certain afterwards is dated after it', () => {
+    // Around the pole, where a step that is straight in degrees goes out, comes in again, and ends outside for certain.
+    let [here, time]: [Position, number] = [{ lat: 89.9995, lon: 0 }, start];
+    const watch = new FenceWatch([{ ...circle, centre: here, radius: 100 }]);
+    const told = [[0, 90, undefined], [0, 90, 0], [-5, 5, undefined], [20, 90, 3], [20, 0, 1e6]].flatMap(([seconds, metres, accuracy]) => {
+      here = ahead(here, 0, metres!);
+      time += seconds! * 1000;
+      return watch.advance(fixOf({ time, ...here, accuracy }));
+    });
+    const kindsInTurn = told.map(({ kind }) => kind).filter((kind) => kind !== 'initial');
+    kindsInTurn.forEach((kind, i) => expect(kind).to.equal(i % 2 === 0 ? 'exit' : 'enter'));
+    told.forEach(({ time: at, stay = 0 }, i) => expect([stay >= 0, at >= (told[i - 1]?.time ?? 0)]).to.deep.equal([true, true]));
+  }); // prettier-ignore
+
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
     const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
     fc.assert(

@@ -13,6 +13,7 @@ import {
 } from 'aurelian-drift';
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { spawnSync } from 'node:child_process';
 import { withLate } from '../../src/core/trail/with-late.js';
 
 const blanks = (count: number) => ' '.repeat(count);
@@ -138,6 +139,33 @@ describe('a trail', () => {
           expect(merged.extra(i, '{urn:example:quill}n')).to.equal(merged.at(i)!.accuracy?.toString());
       }),
     );
+  }); // prettier-ignore
+
+  it('of one fix takes less than two kilobytes, made or read from a file of many', () => {
+    const script = `
+      import { Trail, fixOf, readGpx } from 'aurelian-drift';
+      const used = () => (gc(), gc(), process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers);
+      const trails = [];
+      const before = used();
+      for (let i = 0; i < 5000; i++) {
+        const trail = new Trail({ name: 'Short ' + i });
+        trail.append(fixOf({ time: Date.UTC(2026, 4, 14, 8), lat: 44.2, lon: -33.6, accuracy: 5 }));
+        trails.push(trail);
+      }
+      const made = used() - before;
+      const track = '<trk><trkseg><trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:00:00Z</time></trkpt></trkseg></trk>';
+      const text = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x">' + track.repeat(5000) + '</gpx>';
+      const between = used();
+      const document = readGpx(text);
+      const read = used() - between;
+      console.log(JSON.stringify([trails.length, document.trails.length, made / 5000, read / 5000]));`;
+    const node = ['--expose-gc', '--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', script];
+    const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
+    expect(stderr).to.equal('');
+    const [made, read, bytesMade, bytesRead] = JSON.parse(stdout) as [number, number, number, number];
+    expect([made, read]).to.deep.equal([5000, 5000]);
+    expect(bytesMade).to.be.below(2000);
+    expect(bytesRead).to.be.below(2000);
   }); // prettier-ignore
 
   it('keeps every number as it grows from one fix to more than a chunk holds', () => {

@@ -159,6 +159,25 @@ describe('the layers of a map', function () {
     await context.close();
   });
 
+  it('is looked around on whatever its listeners throw, and the others hear of it', async () => {
+    const { page, context } = await sheet();
+    const heard = await page.evaluate((at) => {
+      const slip = () => {
+        throw new Error('a slip in the app');
+      };
+      const { sheet } = window;
+      sheet.onEvent(slip);
+      sheet.$view.listen(slip);
+      let events = 0;
+      sheet.onEvent(({ kind }) => kind === 'view' && events++);
+      for (const zoom of [14, 13]) sheet.look({ centre: at, zoom });
+      return { events, zoom: sheet.$view.get()!.zoom, warned: window.warned };
+    }, HUT);
+    expect([heard.events, heard.zoom]).to.deep.equal([2, 13]);
+    expect(new Set(heard.warned)).to.deep.equal(new Set(['a listener of a MapSheet threw: Error: a slip in the app']));
+    await context.close();
+  }); // prettier-ignore
+
   it('has the size of its container however that is displayed, with its padding, and of an element too', async () => {
     for (const style of ['#map { display: block }', '#map { display: grid; padding: 10px; box-sizing: border-box }', '#map { display: flex; flex-direction: row }', '#map { display: inline-block }', '#map { height: auto; min-height: 480px }']) {
       const { page, context } = await sheet({}, {}, style);

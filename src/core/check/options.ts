@@ -44,18 +44,22 @@ const HOUR = 3600;
 const ROUND = 500;
 
 /** A duration in seconds, 0 to a day. */
-export const seconds = secondsUpTo(DAY);
-/** A time to wait in seconds, 0 to an hour. */
-export const patienceSeconds = secondsUpTo(HOUR);
+export function seconds(value: unknown): string | undefined {
+  return secondsFault(value, DAY);
+}
 
-/** A duration in seconds from 0; a longer one is refused with a hint when it would fit in milliseconds. */
-function secondsUpTo(most: number): Rule {
-  const rule = numberFrom(0, most, 'seconds');
-  return (value) => {
-    const problem = rule(value);
-    const meant = typeof value === 'number' && value > most ? value / 1000 : NaN;
-    return problem !== undefined && meant <= most ? `${problem}; did you mean ${meant} s?` : problem;
-  };
+/** A time to wait in seconds, 0 to an hour. */
+export function patienceSeconds(value: unknown): string | undefined {
+  return secondsFault(value, HOUR);
+}
+
+/** What is wrong with a duration of 0 to `most` seconds, with a hint when it would fit in milliseconds. */
+function secondsFault(value: unknown, most: number): string | undefined {
+  const problem = numberFrom(0, most, 'seconds')(value);
+  const meant = Number(value) / 1000;
+  return problem !== undefined && meant > 0 && meant <= most
+    ? `${problem}; did you mean ${meant} s?`
+    : problem;
 }
 
 /**
@@ -69,10 +73,9 @@ export function doubtfulSeconds(name: string, value: number | undefined): string
 
 /** An `AbortSignal`, told by its shape. */
 export function abortSignal(value: unknown): string | undefined {
-  const { aborted, addEventListener } = (value ?? {}) as Partial<Record<string, unknown>>;
-  return typeof aborted === 'boolean' && typeof addEventListener === 'function'
+  return typeof (value as Partial<Record<string, unknown>> | null)?.['aborted'] === 'boolean'
     ? undefined
-    : `must be an AbortSignal, got ${shown(value)}`;
+    : 'must be an AbortSignal';
 }
 
 /** One of some words. */

@@ -91,9 +91,12 @@ export class Post {
     const inside = this.#probability(depth, fix.accuracy);
     const outsideFrom = memory.side === 'inside' ? leaving : certainty;
     const side = inside >= certainty ? 'inside' : 1 - inside >= outsideFrom ? 'outside' : undefined;
+    let first = 0;
     if (memory.side !== undefined && last !== undefined && cuts.length > 1)
-      this.#excursions(last, fix, cuts, { certainty, leaving, passes: sureness.passes }, told);
-    for (const cut of cuts) {
+      first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: sureness.passes }, told);
+    // What was told of an excursion is not told again: only what comes after it waits to be believed.
+    if (first > 0) memory.lastIn = memory.lastOut = undefined;
+    for (const cut of cuts.slice(first)) {
       if (cut.inward) memory.lastIn = cut;
       else memory.lastOut = cut;
     }
@@ -159,15 +162,16 @@ export class Post {
     told.push({ ...this.#crossing('linger', { ...at, time }, fix, certainty), stay: linger });
   }
 
-  /** A side left and regained between two fixes, when it is certain enough halfway. */
+  /** A side left and regained between two fixes, when it is certain enough halfway. Returns how many cuts that was told of, the last of them included. */
   #excursions(
     from: Seen,
     to: Seen,
     cuts: readonly Cut[],
     { certainty, leaving, passes }: { certainty: number; leaving: number; passes: 'pass' | 'pair' },
     told: Crossing[],
-  ): void {
+  ): number {
     const { memory } = this;
+    let done = 0;
     for (let i = 0; i + 1 < cuts.length; i++) {
       const [first, second] = [cuts[i] as Cut, cuts[i + 1] as Cut];
       if (first.inward !== (memory.side === 'outside')) continue;
@@ -194,7 +198,9 @@ export class Post {
         tell('exit', second, first.time);
       }
       i++;
+      done = i + 1;
     }
+    return done;
   }
 
   #crossing(

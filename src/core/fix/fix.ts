@@ -144,13 +144,6 @@ function wordFault(name: string, value: unknown, words: readonly string[]): stri
 
 function marksFault(marks: unknown): string | undefined {
   if (marks === undefined || marks === null) return undefined;
-  if (!Array.isArray(marks)) return `marks must be a list of words, got ${shown(marks)}`;
-  for (const mark of marks as readonly unknown[]) {
-    const fault =
-      mark === undefined || mark === null
-        ? `mark ${shown(mark)} is not known`
-        : wordFault('mark', mark, MARKS);
-    if (fault !== undefined) return fault;
-  }
-  return undefined;
+  if (!Array.isArray(marks)) return `marks must be a list, got ${shown(marks)}`;
+  return marks.map((mark) => wordFault('mark', mark ?? 'null', MARKS)).find((fault) => fault !== undefined);
 }

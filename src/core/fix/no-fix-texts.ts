@@ -11,47 +11,44 @@ interface Texts {
 export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   unsupported: {
     user: 'This device cannot tell where it is.',
-    developer:
-      'the environment has no positioning interface; offer a typed place or a simulated device instead',
+    developer: 'no positioning interface; offer a typed place or a simulated device',
     remedy: 'use-other-device',
     help: 'Open this page on a phone, or type the place instead.',
   },
   insecure: {
     user: 'This page may not ask for your position, because its connection is not secure.',
-    developer: 'positioning needs a secure context: serve over https, or from localhost while developing',
+    developer: 'positioning needs https, or localhost while developing',
     remedy: 'serve-securely',
     help: 'Open the page at its https address.',
   },
   forbidden: {
     user: 'This page may not ask for your position here.',
     developer:
-      'the permissions policy bars geolocation in this document; add allow="geolocation" to the frame, or check the Permissions-Policy header',
+      'the permissions policy bars geolocation here; add allow="geolocation" to the frame, or change the Permissions-Policy header',
     remedy: 'allow-in-frame',
     help: 'Open the page on its own, outside the page that frames it.',
   },
   undeclared: {
     user: 'This app was built without the declaration it needs to ask for your position.',
-    developer:
-      'a purpose or a platform declaration is missing; give the Receiver a purpose and check the shell’s manifest',
+    developer: 'a platform declaration or its purpose text is missing',
     remedy: 'declare-purpose',
     help: 'Tell the makers of this app.',
   },
   'switched-off': {
     user: 'Positioning is switched off on this device.',
-    developer: 'the device’s own switch is off; the app’s permission is another thing',
+    developer: 'the device’s own switch is off, which is not the permission',
     remedy: 'turn-on-switch',
     help: 'Turn on location in the device’s settings, then try again.',
   },
   refused: {
     user: 'You did not allow this page to know your position.',
-    developer: 'the prompt was refused or closed, and may be shown again upon a user’s act',
+    developer: 'the prompt was refused or closed; it may be shown again upon a user’s act',
     remedy: 'ask-again',
     help: 'Press the button again and choose “Allow”.',
   },
   barred: {
     user: 'This page is not allowed to know your position.',
-    developer:
-      'the permission is denied and the platform will not prompt again; only its settings can change that',
+    developer: 'the permission is denied, and only the settings can change that',
     remedy: 'open-settings',
     help: 'Allow location for this page in the site settings beside the address, then try again.',
   },
@@ -69,25 +66,25 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   'approximate-only': {
     user: 'Only your rough position is shared with this page.',
-    developer: 'the user granted approximate positions only, coarser than the accuracy that was asked',
+    developer: 'the positions shared are coarser than the accuracy asked for',
     remedy: 'allow-precise',
     help: 'Allow the precise position in the settings, or go on with the rough one.',
   },
   'no-signal': {
     user: 'The device cannot find its position right now.',
-    developer: 'the platform reports that the position is unavailable',
+    developer: 'the platform says that the position is unavailable',
     remedy: 'move-to-open-sky',
     help: 'Go where there is open sky, wait a moment, and try again.',
   },
   'timed-out': {
     user: 'The device did not find its position in time.',
-    developer: 'patience ended before a fix came, and no failure was reported; this is not a refusal',
+    developer: 'patience ended before a fix came',
     remedy: 'try-again',
     help: 'Try again, better under open sky.',
   },
   unknown: {
     user: 'Something went wrong while finding your position.',
-    developer: 'a failure of no known kind; the original is its cause',
+    developer: 'not a known failure; see its cause',
     remedy: 'report',
     help: 'Try again; if it stays, tell the makers of this app.',
   },
