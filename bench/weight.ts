@@ -14,7 +14,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   },
   {
     name: 'follow, record, fences',
-    goal: 25,
+    goal: 30,
     code: `import { FenceWatch, Receiver, Recorder, browserSource } from 'aurelian-drift';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
       const recorder = new Recorder({ name: 'Walk' });
@@ -26,7 +26,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   },
   {
     name: 'the same, and reads fences from GeoJSON and writes GPX',
-    goal: 30,
+    goal: 35,
     code: `import { FenceWatch, Receiver, Recorder, browserSource, fencesFrom, writeGpx } from 'aurelian-drift';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
       const recorder = new Recorder({ name: 'Walk' });
@@ -38,7 +38,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   },
   {
     name: 'all that with the map',
-    goal: 55,
+    goal: 60,
     code: `import { FenceWatch, Receiver, Recorder, browserSource, fencesFrom, writeGpx } from 'aurelian-drift';
       import { MapSheet, groundFrom } from 'aurelian-drift/map';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });

@@ -55,7 +55,6 @@ export interface LadderParts {
  */
 export class Ladder {
   readonly #parts: LadderParts;
-  readonly #acts: Acts;
   #prompt: Promise<Explanation> | undefined;
   #dialog: Promise<'on' | 'declined' | 'impossible'> | undefined;
   /** Whether the source has said that it can show no dialog for the switch. */
@@ -63,17 +62,16 @@ export class Ladder {
 
   constructor(parts: LadderParts) {
     this.#parts = parts;
-    this.#acts = (kind) => this.#actFor(kind);
   }
 
   /** What a remedy can do, as far as is known now: a shell tells what it can do only when it has answered. */
-  #actFor(kind: NoFixKind | 'not-asked'): (() => Promise<unknown>) | undefined {
+  readonly #acts: Acts = (kind) => {
     if (ASKING.includes(kind)) return () => this.ask('foreground');
     if (kind === 'switched-off' && this.#parts.source.turnOnSwitch !== undefined && !this.#noDialog)
       return () => this.#switchOn();
     const page = SETTINGS[kind];
     return page && this.#settings(page);
-  }
+  };
 
   #settings(page: 'app' | 'switch'): (() => Promise<Access>) | undefined {
     const { source } = this.#parts;
@@ -103,7 +101,7 @@ export class Ladder {
    */
   read(patience?: Patience): Promise<Access> {
     const reading = this.#read();
-    return patience === undefined ? reading : patience.spend(reading, 'while the access was read');
+    return patience === undefined ? reading : patience.spend(reading, 'reading the access');
   }
 
   async #read(): Promise<Access> {
@@ -186,7 +184,7 @@ export class Ladder {
     this.#dialog ??= this.#inTime(
       source.turnOnSwitch?.(demand) ?? Promise.resolve(none),
       ANSWER_LIMIT,
-      'the dialog for the switch',
+      'turnOnSwitch',
       none,
     ).finally(() => (this.#dialog = undefined));
     onAsking(true);
@@ -202,10 +200,10 @@ export class Ladder {
   /** First the app's own card, then the system's prompt. */
   async #ask(level: Level, permission: Access['permission']): Promise<Explanation> {
     const { source, introduce } = this.#parts;
-    const introduced = this.#inTime(introduce(), ANSWER_LIMIT, 'the explanation', 'not-now' as const);
+    const introduced = this.#inTime(introduce(), ANSWER_LIMIT, 'explain', 'not-now' as const);
     if ((await introduced) === 'not-now') return 'not-now';
     const limit = permission === 'unknown' ? UNTOLD_ANSWER_LIMIT : ANSWER_LIMIT;
-    await this.#inTime(source.prompt(level), limit, 'the prompt', undefined);
+    await this.#inTime(source.prompt(level), limit, 'prompt', undefined);
     return 'go-on';
   }
 

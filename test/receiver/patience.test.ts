@@ -68,7 +68,7 @@ describe('no call outlives its patience', () => {
     expect(await spent(dialog.clock, dialog.receiver.fix())).to.deep.equal(['switched-off', 900]);
     const card = setUp({}, { explain: never });
     expect(await spent(card.clock, card.receiver.fix())).to.deep.equal(['declined', 900]);
-    expect(card.warnings.join()).to.include('the simulated device did not answer the explanation within 900 s');
+    expect(card.warnings.join()).to.include('the simulated device did not answer explain within 900 s');
   }); // prettier-ignore
 
   it('counts one patience over all that is waited for, and not the user’s time', async () => {

@@ -1,5 +1,5 @@
 /** What the platform's own interfaces, and other code, call what an option or a field of this library is; with its unit where that differs. */
-const OTHER_WORDS: Readonly<Record<string, string>> = Object.freeze({
+const OTHER_WORDS: Readonly<Record<string, string>> = {
   timeout: '"patience", in seconds',
   maximumAge: '"maxAge", in seconds',
   enableHighAccuracy: '"accuracy", in metres',
@@ -8,7 +8,7 @@ const OTHER_WORDS: Readonly<Record<string, string>> = Object.freeze({
   lng: '"lon"',
   timestamp: '"time"',
   heading: '"course"',
-});
+};
 
 /** `here it is "patience", in seconds`, when a word is another's for one of ours; else `undefined`. */
 export function ourWordFor(word: string, known: readonly string[]): string | undefined {

@@ -42,7 +42,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   refused: {
     user: 'You did not allow this page to know your position.',
-    developer: 'the prompt was refused or closed; it may be shown again upon a user’s act',
+    developer: 'the prompt was refused or closed, and may be shown again',
     remedy: 'ask-again',
     help: 'Press the button again and choose “Allow”.',
   },
@@ -54,13 +54,13 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   declined: {
     user: 'Not now, then. Nothing was asked of the device.',
-    developer: 'the user closed the app’s own dialog; the system prompt was not used up',
+    developer: 'the app’s own card was put off; the system was not asked',
     remedy: 'ask-again',
     help: 'Press the button whenever you are ready.',
   },
   withdrawn: {
     user: 'The permission to know your position was taken back.',
-    developer: 'the permission was withdrawn during a follow; what was recorded is kept',
+    developer: 'the permission was withdrawn; what was recorded is kept',
     remedy: 'open-settings',
     help: 'Allow location for this page in the site settings beside the address, then try again.',
   },
@@ -72,7 +72,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   'no-signal': {
     user: 'The device cannot find its position right now.',
-    developer: 'the platform says that the position is unavailable',
+    developer: 'the platform has no position',
     remedy: 'move-to-open-sky',
     help: 'Go where there is open sky, wait a moment, and try again.',
   },
@@ -84,7 +84,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   unknown: {
     user: 'Something went wrong while finding your position.',
-    developer: 'not a known failure; see its cause',
+    developer: 'see its cause',
     remedy: 'report',
     help: 'Try again; if it stays, tell the makers of this app.',
   },
