@@ -128,7 +128,8 @@ export class Recorder {
     if (state === 'idle') {
       this.#keeping.begin();
       this.#state.set('recording');
-      if (follow !== undefined) this.#attach(follow);
+      // A listener of the state may have paused or finished it.
+      if (follow !== undefined && this.#state.get() !== 'finished') this.#attach(follow);
       return true;
     }
     return this.#attachOther(follow);
@@ -137,12 +138,14 @@ export class Recorder {
   /** Takes a fix; returns whether it was recorded. */
   take(fix: Fix): boolean {
     if (!this.#records) return false;
-    if (takeFix(this.trail, fix)) this.#recount();
+    const putInPlace = takeFix(this.trail, fix);
+    // Before anybody is told: a listener of the summary may finish the recording.
+    this.#keeping.keep(fix);
+    if (putInPlace) this.#recount();
     else if (!this.#stale) {
       this.#running.add(fix);
       this.#summary.set(this.#running.summary());
     }
-    this.#keeping.keep(fix);
     return true;
   }
 
@@ -177,6 +180,7 @@ export class Recorder {
     if (state === 'idle' || state === 'finished') return this.#passOver(follow);
     if (state !== 'paused') return this.#attachOther(follow);
     this.#state.set('recording');
+    if (this.#state.get() === 'finished') return true; // a listener has finished it
     if (follow !== undefined && follow !== this.#follow) this.#attach(follow);
     else this.#checkFollow();
     return true;

@@ -231,6 +231,25 @@ describe('a recorder and its follow', () => {
     expect([...(await store.read((await store.list())[0]!.id))!]).to.deep.equal([...recorder.trail]);
   });
 
+  it('is finished by a listener of its own summary or state with all that it has, and takes no more', async () => {
+    for (const by of ['summary', 'state'] as const) {
+      const { receiver, clock } = setUp(granted);
+      const store = memoryStore();
+      const recorder = new Recorder({ store, clock });
+      const follow = receiver.follow();
+      let finished: Promise<Trail> | undefined;
+      if (by === 'summary') recorder.$summary.listen(({ fixes: count }) => count === 3 && (finished ??= recorder.finish()));
+      else recorder.$state.listen((state) => state === 'recording' && (finished ??= recorder.finish()));
+      recorder.start(follow);
+      await clock.advance(6);
+      await finished;
+      const count = by === 'summary' ? 3 : 0;
+      expect([recorder.trail.length, recorder.kept, recorder.$state.get()]).to.deep.equal([count, count, 'finished']);
+      const [entry] = await store.list();
+      expect([entry!.fixes, entry!.finished]).to.deep.equal([count, true]);
+    }
+  });
+
   it('that is stopped just before the recording is finished is no trouble', async () => {
     const { receiver, clock } = setUp(granted);
     const warnings: string[] = [];
