@@ -1,4 +1,7 @@
-/* Custom elements. Importing this defines them: <aurelian-map>, <aurelian-consent>, <aurelian-find> and <aurelian-inspector>. */
+/*
+ * Custom elements. Importing this in a page defines them: <aurelian-map>, <aurelian-consent>, <aurelian-find> and <aurelian-inspector>. Elsewhere it
+ * defines nothing.
+ */
 
 import { ConsentElement } from './consent.js';
 import { FindElement, type Choice, type FindTexts } from './find.js';
@@ -11,8 +14,9 @@ const ELEMENTS = {
   'aurelian-find': FindElement,
   'aurelian-inspector': InspectorElement,
 } as const;
+const registry = (globalThis as { customElements?: CustomElementRegistry }).customElements;
 for (const [name, element] of Object.entries(ELEMENTS)) {
-  if (customElements.get(name) === undefined) customElements.define(name, element);
+  if (registry !== undefined && registry.get(name) === undefined) registry.define(name, element);
 }
 
 declare global {

@@ -26,13 +26,17 @@ const ATTRIBUTES = [
   'controls',
 ] as const;
 
+/** Where there is no page, on a server that renders one for instance, the class is there and no element comes of it. */
+const PageElement =
+  typeof HTMLElement === 'undefined' ? (class {} as unknown as typeof HTMLElement) : HTMLElement;
+
 /**
  * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground` (address of a
  * GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties: `receiver`, `sheet`. Events: `view`,
  * `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for styling: `stage`, `strip`. What it holds lies over the map, out of
  * the way of its margin.
  */
-export class MapElement extends HTMLElement {
+export class MapElement extends PageElement {
   static readonly observedAttributes = ATTRIBUTES;
   #sheet: MapSheet | undefined;
   #receiver: Receiver | undefined;
