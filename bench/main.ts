@@ -18,8 +18,8 @@ import { thriftRows } from './thrift.js';
 import { weightRows } from './weight.js';
 
 const rows: Row[] = [
+  smallTrailRow(), // before there is much to clear away
   memoryRow(),
-  smallTrailRow(),
   ...distanceRows(),
   gpxRow(),
   ...growthRows(),

@@ -83,11 +83,24 @@ describe('a store in the browser', function () {
   /** A browser that writes down at once that this origin keeps something, so that it has done so when it is killed. */
   let first: Promise<{ child: ChildProcess; page: Page; since: number }> | undefined;
   before(() => {
-    first = start().then(async (running) => {
-      await running.page.evaluate(() => window.stores.browserStore().list());
-      return { ...running, since: Date.now() };
-    });
+    first = start().then(marked);
   });
+
+  /** A page that keeps something of its own beside the store: when that is gone too, it was Chromium that has forgotten the origin. */
+  const marked = async (running: { child: ChildProcess; page: Page }) => {
+    await running.page.evaluate(async () => {
+      await window.stores.browserStore().list();
+      await new Promise<void>((resolve, reject) => {
+        const request = indexedDB.open('marker', 1);
+        request.onsuccess = () => {
+          request.result.close();
+          resolve();
+        };
+        request.onerror = () => reject(request.error!);
+      });
+    });
+    return { ...running, since: Date.now() };
+  };
 
   const open = async () => {
     const opened = await served.open('store.html');
@@ -228,15 +241,24 @@ describe('a store in the browser', function () {
   });
 
   it('loses no fix that was said to be kept when it is killed with kill -9, four times, and the trail is taken up', async () => {
-    const early = await first!;
-    // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is killed before.
-    await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
     let kept = 0;
-    for (let round = 0; round < 4; round++) {
-      const running = round === 0 ? early : await start();
-      const told: number[] = [];
-      running.page.on('console', (message) => told.push(Number(message.text())));
-      const from = await running.page.evaluate(async (begin) => {
+    /** Four runs, each killed; whether Chromium remembers the origin all the time. */
+    const killedFourTimes = async (early: Awaited<ReturnType<typeof marked>>): Promise<boolean> => {
+      // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is killed before.
+      await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
+      kept = 0;
+      for (let round = 0; round < 4; round++) {
+        const running = round === 0 ? early : await start();
+        const told: number[] = [];
+        const remembered = await running.page.evaluate(async () =>
+          (await indexedDB.databases()).some(({ name }) => name === 'marker'),
+        );
+        if (!remembered) {
+          await kill(running);
+          return false;
+        }
+        running.page.on('console', (message) => told.push(Number(message.text())));
+        const from = await running.page.evaluate(async (begin) => {
         const store = window.stores.browserStore();
         const [broken] = await store.list();
         const recorder =
@@ -255,13 +277,18 @@ describe('a store in the browser', function () {
         }, 2);
         return had;
       }, START); // prettier-ignore
-      expect(from, `round ${round}`).to.be.at.least(kept);
-      await new Promise<void>((resolve) =>
-        running.page.on('console', () => told.length > 60 + 37 * round && resolve()),
-      );
-      await kill(running);
-      kept = told.at(-1)!;
-    }
+        expect(from, `round ${round}`).to.be.at.least(kept);
+        await new Promise<void>((resolve) =>
+          running.page.on('console', () => told.length > 60 + 37 * round && resolve()),
+        );
+        await kill(running);
+        kept = told.at(-1)!;
+      }
+      return true;
+    };
+    // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy kills.
+    if (!(await killedFourTimes(await first!)))
+      expect(await killedFourTimes(await marked(await start())), 'forgotten twice').to.equal(true);
     const last = await start();
     const trail = await last.page.evaluate(async () => {
       const store = window.stores.browserStore();

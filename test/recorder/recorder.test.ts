@@ -238,8 +238,11 @@ describe('a recorder and its follow', () => {
       const recorder = new Recorder({ store, clock });
       const follow = receiver.follow();
       let finished: Promise<Trail> | undefined;
-      if (by === 'summary') recorder.$summary.listen(({ fixes: count }) => count === 3 && (finished ??= recorder.finish()));
-      else recorder.$state.listen((state) => state === 'recording' && (finished ??= recorder.finish()));
+      const finish = (now: boolean) => {
+        if (now) finished ??= recorder.finish();
+      };
+      if (by === 'summary') recorder.$summary.listen(({ fixes: count }) => finish(count === 3));
+      else recorder.$state.listen((state) => finish(state === 'recording'));
       recorder.start(follow);
       await clock.advance(6);
       await finished;

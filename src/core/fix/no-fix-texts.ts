@@ -84,7 +84,7 @@ export const NO_FIX_TEXTS: Readonly<Record<NoFixKind, Texts>> = {
   },
   unknown: {
     user: 'Something went wrong while finding your position.',
-    developer: 'see its cause',
+    developer: 'its cause tells the failure',
     remedy: 'report',
     help: 'Try again; if it stays, tell the makers of this app.',
   },
