@@ -96,7 +96,8 @@ export class Post {
       first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: sureness.passes }, told);
     // What was told of an excursion is not told again: only what comes after it waits to be believed.
     if (first > 0) memory.lastIn = memory.lastOut = undefined;
-    for (const cut of cuts.slice(first)) {
+    for (let i = first; i < cuts.length; i++) {
+      const cut = cuts[i] as Cut;
       if (cut.inward) memory.lastIn = cut;
       else memory.lastOut = cut;
     }
