@@ -1,4 +1,4 @@
-import { jsonCopy } from '../core/check/json.js';
+import { jsonText } from '../core/check/json.js';
 import { checkOptions, anything, callable, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
 import { RunningSummary, runningSummaryOf, type Summary } from '../core/trail/summary.js';
@@ -156,9 +156,9 @@ export class Recorder {
    * @throws {InputError} of kind `bad-value` for what JSON cannot hold, with its path.
    */
   keepNote(note: unknown): boolean {
-    const copy = jsonCopy('note', note);
+    const text = jsonText('note', note);
     if (this.#state.get() === 'finished') return false;
-    this.#keeping.note(copy);
+    this.#keeping.note(JSON.parse(text));
     return true;
   }
 

@@ -1,5 +1,5 @@
 import { InputError } from '../core/check/input-error.js';
-import { jsonCopy } from '../core/check/json.js';
+import { jsonText } from '../core/check/json.js';
 import { among, count, finite, objectOf, optional, text, truth, within } from '../core/check/shape.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
@@ -243,7 +243,7 @@ function writerOf(
       return put({ kind: 'break' }, (now) => now);
     },
     async note(note) {
-      const text = new TextEncoder().encode(JSON.stringify(jsonCopy('note', note)));
+      const text = new TextEncoder().encode(jsonText('note', note));
       await put({ kind: 'note', text }, (now) => now);
     },
     async finish() {

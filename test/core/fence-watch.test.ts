@@ -372,6 +372,23 @@ describe('a watch', () => {
     told.forEach(({ time: at, stay = 0 }, i) => expect([stay >= 0, at >= (told[i - 1]?.time ?? 0)]).to.deep.equal([true, true]));
   }); // prettier-ignore
 
+  it('goes on from any state that it gave itself, also after fixes as coarse as are accepted', () => {
+    const step = fc.record({ seconds: fc.constantFrom(0, 0.1, 1, 20, 4000), course: fc.double({ min: 0, max: 359, noNaN: true }), metres: fc.constantFrom(0, 1, 50, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 5000, 1e6, 1e9), speed: fc.option(fc.double({ min: 0, max: 300, noNaN: true }), { nil: undefined }) });
+    fc.assert(
+      fc.property(fc.array(step, { minLength: 10, maxLength: 60 }), (steps) => {
+        const watch = new FenceWatch([circle]);
+        let [here, time]: [Position, number] = [hut, start];
+        for (const { seconds, course, metres, accuracy, speed } of steps) {
+          here = ahead(here, course, metres);
+          time += seconds * 1000;
+          watch.advance(fixOf({ time, ...here, accuracy, speed, course }));
+          expect(new FenceWatch([circle]).restore(JSON.parse(JSON.stringify(watch.state)) as FenceWatchState)).to.deep.equal([]);
+        }
+      }),
+      { numRuns: 300 },
+    );
+  }); // prettier-ignore
+
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
     const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
     fc.assert(

@@ -5,20 +5,20 @@ import { shown } from './number.js';
 const DEEPEST = 200;
 
 /**
- * A copy of a value as JSON (RFC 8259) gives it back. Properties that are `undefined` are left out.
+ * A value as JSON text (RFC 8259), which gives it back whole. Properties that are `undefined` are left out.
  *
  * @param name of the value, for the message.
  * @throws {InputError} of kind `bad-value` with the path of what JSON cannot hold: functions, symbols, big integers, NaN and infinite
  * numbers, `undefined` itself or in a list, dates and instances of classes, and objects that contain themselves.
  */
-export function jsonCopy(name: string, value: unknown): unknown {
+export function jsonText(name: string, value: unknown): string {
   const path: (string | number)[] = [];
   const problem = problemIn(value, path);
   if (problem !== undefined) {
     const where = path.length === 0 ? name : `${name}.${path.join('.')}`;
     throw new InputError('bad-value', `${where} ${problem}; JSON cannot hold it`, { path: [name, ...path] });
   }
-  return JSON.parse(JSON.stringify(value)) as unknown;
+  return JSON.stringify(value);
 }
 
 /** What JSON cannot hold of a value, in words; `path` then leads to it. */

@@ -28,9 +28,10 @@ export function closest(name: string, known: Iterable<string>, share = 1 / 3): s
  * list.
  */
 export function suggestion(name: unknown, known: readonly string[]): string {
-  const ours = typeof name === 'string' ? ourWordFor(name, known) : undefined;
+  const word = typeof name === 'string' ? name : '';
+  const ours = ourWordFor(word, known);
   if (ours !== undefined) return ours;
-  const near = typeof name === 'string' ? closest(name, known) : undefined;
+  const near = word === '' ? undefined : closest(word, known);
   return near === undefined ? `known: ${known.join(', ')}` : `did you mean "${near}"?`;
 }
 

@@ -23,20 +23,25 @@ export const VV = 9;
 const VB = 10;
 const BB = 11;
 const SIZE = 12;
-/** The covariances, each with the two variances that it is between. */
-const COVARIANCES = [[PV, PP, VV], [PB, PP, BB], [VB, VV, BB]] as const; // prettier-ignore
-/** Beyond this, in metres and their squares, a number has been damaged: the earth is 4e7 m around. */
-const GREATEST = 1e16;
+/** Beyond this, in metres and their squares, a number has been damaged: the variance of the coarsest fix that is accepted, ±1e9 m, is 2e17. */
+const GREATEST = 1e19;
 
-/** Whether twelve numbers can be a belief: finite, variances not negative, and no covariance greater than its variances allow. */
-export function isBelief(numbers: readonly unknown[]): boolean {
-  const at = (i: number) => numbers[i] as number;
+/**
+ * Whether a value can be the numbers of a prediction: twelve, of a size that can be. Variances and covariances are not held against one another:
+ * after fixes of very different accuracy, rounding leaves some that could not be.
+ */
+export function isPrediction(numbers: unknown): boolean {
   return (
+    Array.isArray(numbers) &&
     numbers.length === SIZE &&
-    numbers.every((number) => typeof number === 'number' && Math.abs(number) <= GREATEST) &&
-    [PP, VV, BB].every((i) => at(i) >= 0) &&
-    // A little is allowed for rounding.
-    COVARIANCES.every(([c, a, b]) => at(c) ** 2 <= at(a) * at(b) * (1 + 1e-6) + 1e-9)
+    numbers.every((number) => typeof number === 'number' && Math.abs(number) <= GREATEST)
+  );
+}
+
+/** Whether a value can be the numbers of a belief that took an observation: its variances, which every update keeps so, are not negative. */
+export function isBelief(numbers: unknown): boolean {
+  return (
+    isPrediction(numbers) && [PP, VV, BB].every((i) => ((numbers as readonly number[])[i] as number) >= 0)
   );
 }
 

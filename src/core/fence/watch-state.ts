@@ -14,7 +14,7 @@ import {
   truth,
   within,
 } from '../check/shape.js';
-import { isBelief } from '../estimate/motion-filter.js';
+import { isBelief, isPrediction } from '../estimate/motion-filter.js';
 import type { PathFilterState } from '../estimate/path-filter.js';
 import { fixFault, type RawFix } from '../fix/fix.js';
 import { POWERS, type SilencesState } from '../trail/silence.js';
@@ -47,7 +47,6 @@ const post = objectOf({
   lastIn: optional(cut),
   lastOut: optional(cut),
 });
-const belief = shape((numbers) => Array.isArray(numbers) && isBelief(numbers as unknown[]));
 const error = listOf(nullable(notNegative), 3);
 
 const STATE = objectOf({
@@ -58,11 +57,11 @@ const STATE = objectOf({
   path: objectOf({
     ...PLACE,
     time: nullable(finite),
-    belief,
+    belief: shape(isBelief),
     // Only the first of them may be unknown.
     error: (value) => error(value) ?? objectOf({ 1: finite, 2: finite })(value),
     manoeuvred: nullable(finite),
-    manoeuvre: belief,
+    manoeuvre: shape(isPrediction),
     doubted: listOf(shape((fix) => fixFault(fix as RawFix) === undefined)),
   }),
   fences: recordOf(post),
