@@ -222,17 +222,15 @@ export class Announcement {
     }
     const { member, clock, broker, patience } = this.#options;
     const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
-    // Brokers say no in different ways: by saying nothing, or by hanging up.
     // One that was heard before is only slow now: a cluster that has lost a node, for instance.
-    if (!this.#heard) {
-      if (++this.#unheard > TRIES) {
-        refuse();
-        return;
-      }
-      this.#cancelEcho = clock.after(patience, () => !this.#confirmed && refuse());
-    }
-    // What is retained of us, if anything, is heard before what we say now.
+    if (!this.#heard) this.#cancelEcho = clock.after(patience, () => !this.#confirmed && refuse());
+    // What is retained of us, if anything, is heard before what we say now. The link deals with a denial.
     await this.#link.subscribe([this.#topics.state]);
+    // A broker that denies us the publishing says nothing, or hangs up each time.
+    if (!this.#heard && ++this.#unheard > TRIES) {
+      refuse();
+      return;
+    }
     await this.#sendState();
     this.#pump();
     this.#options.onChange();

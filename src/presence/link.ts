@@ -30,9 +30,12 @@ export interface LinkOptions {
 const FIRST_RETRY = 1;
 const LAST_RETRY = 30;
 
-/** How often in a row a broker must deny us something until we do not come again: before it ever let us, and after that. */
-const DENIED_FIRST = 3;
-const DENIED_LATER = 20;
+/**
+ * Seconds of uninterrupted denial after which a broker is taken to refuse us, and the number of denials that this takes at least. A cluster
+ * that elects a leader (nats-server: 4 to 9 s) denies every subscription until it has one.
+ */
+const DENIED_SECONDS = 15;
+const DENIED_TIMES = 3;
 
 /** A connection to a broker that is made again whenever it is lost, until it is closed. */
 export class Link {
@@ -40,9 +43,9 @@ export class Link {
   readonly #state = liveValue<LinkState>({ state: 'off' });
   #wire: Wire | undefined;
   #wanted = false;
-  /** Whether the broker ever let us do what we came for, and how often in a row it did not. */
-  #served = false;
+  /** Uninterrupted denials: how many, and when the first one came (milliseconds since 1970 UTC). */
   #denied = 0;
+  #deniedFrom = 0;
   #count = 0;
   #retry = FIRST_RETRY;
   #cancelRetry = () => {};
@@ -142,16 +145,18 @@ export class Link {
     }
   }
 
-  /** A broker says no to a subscription also when it cannot just now, as a cluster that has lost a node: only if it goes on is that a refusal. */
+  /** A broker denies a subscription also while it cannot serve one. It refuses us only if it goes on denying. */
   async #begin(onUp: () => Promise<void>): Promise<void> {
+    const { clock } = this.#options;
     try {
       await onUp();
-      [this.#served, this.#denied] = [true, 0];
+      this.#denied = 0;
     } catch (error) {
-      const patience = this.#served ? DENIED_LATER : DENIED_FIRST;
-      if (error instanceof BrokerError && error.kind === 'refused' && ++this.#denied < patience)
-        throw new BrokerError('unreachable', error.message, error);
-      throw error;
+      if (!(error instanceof BrokerError && error.kind === 'refused')) throw error;
+      if (++this.#denied === 1) this.#deniedFrom = clock.now();
+      const seconds = (clock.now() - this.#deniedFrom) / 1000;
+      if (this.#denied >= DENIED_TIMES && seconds >= DENIED_SECONDS) throw error;
+      throw new BrokerError('unreachable', error.message, error);
     }
   }
 

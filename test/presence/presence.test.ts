@@ -1,12 +1,15 @@
 import { ahead, rounded } from 'aurelian-drift';
 import {
+  BrokerError,
   bucketOf,
   memberTopic,
   pageMemory,
   readMessage,
   stateMessage,
   termsText,
+  type Broker,
   type JoinOutcome,
+  type Wire,
 } from 'aurelian-drift/presence';
 import { memoryBroker, type MemoryBroker } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -271,6 +274,37 @@ describe('sharing, over a network that comes and goes', () => {
     await clock.advance(60); // reconnected at once; the will came after 30 s
     expect(seen.told).to.deep.equal(['ines joined', 'ines moved']);
     expect(broker.retained.get(STATE)).to.include('"here"');
+  });
+
+  it('joins a cluster that denies every subscription until it has a leader; one that goes on denying refuses', async () => {
+    const electing = (seconds: number) => {
+      const parts = member('ines', {}, { route });
+      const begin = parts.clock.now();
+      const broker: Broker = {
+        name: 'the cluster',
+        async open(options) {
+          const wire = await parts.broker.open(options);
+          const subscribe: Wire['subscribe'] = (filters) =>
+            parts.clock.now() < begin + seconds * 1000
+              ? Promise.reject(new BrokerError('refused', 'denied'))
+              : wire.subscribe(filters);
+          return new Proxy(wire, {
+            get: (target, key) => {
+              if (key === 'subscribe') return subscribe;
+              const value: unknown = Reflect.get(target, key);
+              return typeof value === 'function' ? (value.bind(target) as unknown) : value;
+            },
+          });
+        },
+      };
+      const join = () => parts.presence({ broker }).join(parts.follow());
+      return { ...parts, join, waited: () => (parts.clock.now() - begin) / 1000 };
+    };
+    const patient = electing(9);
+    expect(await patient.clock.until(patient.join())).to.equal('sharing');
+    const denied = electing(3600);
+    expect(await denied.clock.until(denied.join())).to.equal('refused');
+    expect(denied.waited()).to.be.within(15, 25);
   });
 
   it('one who may not speak for a member is told so, and two devices of one member do not fight', async () => {
