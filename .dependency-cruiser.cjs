@@ -1,59 +1,98 @@
 /*
  * The floors of the house: an import goes down towards core, never up, and not between neighbours of one floor.
- * core <- live <- receiver <- recorder <- {sources, stores, map, …} <- elements <- cli
+ * core <- live <- receiver <- recorder <- {sources, stores, map, …} <- elements, and above them the Node package: its wings <- cli
  */
-const WINGS = ['sources', 'stores', 'files', 'places', 'presence', 'preflight', 'map', 'report', 'services'];
+const BROWSER = 'packages/aurelian-drift/src';
+const NODE = 'packages/aurelian-drift-node/src';
+const WINGS = ['sources', 'stores', 'places', 'presence', 'preflight', 'map', 'report'];
+const NODE_WINGS = ['files', 'services', 'stores', 'preflight'];
 
-const only = (from, allowed) => ({
-  name: `${from}-imports-downward`,
+/** Of the files in one folder of a package: imports within the package lead to the folder itself and to the allowed ones. */
+const only = (source, from, allowed) => ({
+  name: `${source === NODE ? 'node-' : ''}${from}-imports-downward`,
   severity: 'error',
-  from: { path: `^src/${from}/` },
-  to: { path: '^src/', pathNot: [from, ...allowed].map((folder) => `^src/${folder}/`) },
+  from: { path: `^${source}/${from}/` },
+  to: { path: `^${source}/`, pathNot: [from, ...allowed].map((folder) => `^${source}/${folder}/`) },
 });
 
 module.exports = {
   forbidden: [
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true } },
-    { name: 'no-orphans', severity: 'error', from: { orphan: true, path: '^src/' }, to: {} },
-    only('core', []),
-    only('live', []),
-    only('receiver', ['core', 'live']),
-    only('recorder', ['core', 'live', 'receiver']),
-    ...WINGS.map((wing) => only(wing, ['core', 'live', 'receiver', 'recorder'])),
-    only('elements', ['core', 'live', 'receiver', 'recorder', ...WINGS]),
+    { name: 'no-orphans', severity: 'error', from: { orphan: true, path: '^packages/' }, to: {} },
+    {
+      name: 'no-unresolvable',
+      comment: 'an import that leads nowhere would escape every other rule',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true },
+    },
+    only(BROWSER, 'core', []),
+    only(BROWSER, 'live', []),
+    only(BROWSER, 'receiver', ['core', 'live']),
+    only(BROWSER, 'recorder', ['core', 'live', 'receiver']),
+    ...WINGS.map((wing) => only(BROWSER, wing, ['core', 'live', 'receiver', 'recorder'])),
+    only(BROWSER, 'elements', ['core', 'live', 'receiver', 'recorder', ...WINGS]),
+    ...NODE_WINGS.map((wing) => only(NODE, wing, [])),
     {
       name: 'core-is-pure',
       severity: 'error',
-      from: { path: '^src/core/' },
+      from: { path: `^${BROWSER}/core/` },
       to: {
-        dependencyTypes: ['npm', 'core'],
+        dependencyTypes: ['npm', 'npm-dev', 'npm-peer', 'core'],
         pathNot: ['node_modules/(saxes|valibot|flatbush|flatqueue|d3-dsv)/'],
       },
     },
     {
       name: 'pages-run-without-node',
       severity: 'error',
-      from: {
-        path: '^src/(core|live|receiver|recorder|sources|places|presence|map|elements)/|^src/(index|testing)\\.ts$',
-      },
+      from: { path: `^${BROWSER}/` },
       to: { dependencyTypes: ['core'] },
     },
     {
+      name: 'mqtt-is-optional',
+      comment: 'only the party needs it, and loads it when it connects; its types do not count',
+      severity: 'error',
+      from: { path: `^${BROWSER}/`, pathNot: `^${BROWSER}/presence/` },
+      to: { path: 'node_modules/mqtt/' },
+    },
+    {
+      name: 'browser-package-stands-alone',
+      severity: 'error',
+      from: { path: `^${BROWSER}/` },
+      to: { path: `^${NODE}/` },
+    },
+    {
+      name: 'node-takes-the-entries',
+      comment: 'the Node package takes the browser package by its name: public entries and ./internal',
+      severity: 'error',
+      from: { path: `^${NODE}/` },
+      to: {
+        path: `^${BROWSER}/`,
+        pathNot: `^${BROWSER}/(index|formats|testing|internal|(map|places|presence|stores|report)/index)\\.ts$`,
+      },
+    },
+    {
       name: 'users-take-the-front-door',
-      comment: 'tests, pages and benches import the package by its name',
+      comment: 'tests, pages and benches import the packages by their names',
       severity: 'error',
       from: { path: '^(test|examples|bench|demo)/', pathNot: '^test/core/' },
       to: {
-        path: '^src/',
-        pathNot: '^src/(index|node|testing|(map|elements|places|presence|stores|report)/index)\\.ts$',
+        path: '^packages/',
+        pathNot: [
+          `^${BROWSER}/(index|testing|(map|elements|places|presence|stores|report)/index)\\.ts$`,
+          `^${NODE}/index\\.ts$`,
+        ],
       },
     },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
-    exclude: { path: '^test/preflight/projects/' },
+    exclude: { path: '^test/preflight/projects/|/dist/' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.rest.json' },
-    enhancedResolveOptions: { conditionNames: ['aurelian-source', 'import', 'node', 'default', 'types'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['aurelian-source', 'import', 'node', 'default', 'types'],
+    },
   },
 };

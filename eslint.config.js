@@ -2,7 +2,7 @@ import js from '@eslint/js';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist', 'build', 'tour', 'node_modules', 'test/preflight/projects'] },
+  { ignores: ['**/dist', 'build', 'tour', 'node_modules', 'test/preflight/projects'] },
   js.configs.recommended,
   {
     files: ['**/*.ts'],

@@ -1,5 +1,5 @@
 import { FenceWatch, ahead, fencesFrom, fixOf, manyFences, sharedFences, type Fence } from 'aurelian-drift';
-import { diskGuardStore, type PartyUser } from 'aurelian-drift/node';
+import { diskGuardStore, type PartyUser } from 'aurelian-drift-node';
 import {
   PartyGuard,
   Roster,

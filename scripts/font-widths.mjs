@@ -24,4 +24,4 @@ export const REGULAR_WIDTHS: readonly number[] = [${row(faces[400]).join(', ')}]
 // prettier-ignore
 export const SEMIBOLD_WIDTHS: readonly number[] = [${row(faces[600]).join(', ')}];
 `;
-writeFileSync(new URL('../src/core/scene/font-widths.ts', import.meta.url), text);
+writeFileSync(new URL('../packages/aurelian-drift/src/core/scene/font-widths.ts', import.meta.url), text);

@@ -9,7 +9,7 @@ import { promisify } from 'node:util';
 import { Resvg } from '@resvg/resvg-js';
 import { FenceWatch, ahead, fixOf, timetable, type Fence, type Fix } from 'aurelian-drift';
 import { Camera, groundFrom, paintSvg, sheetScene } from 'aurelian-drift/map';
-import { partyBroker, partyUsersFrom } from 'aurelian-drift/node';
+import { partyBroker, partyUsersFrom } from 'aurelian-drift-node';
 import type { Page } from 'playwright-core';
 import { launchChromium, servePages } from './browser.js';
 

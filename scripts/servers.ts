@@ -1,4 +1,4 @@
-import { RIGHTS, type PartyUser } from 'aurelian-drift/node';
+import { RIGHTS, type PartyUser } from 'aurelian-drift-node';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';

@@ -1,6 +1,7 @@
 /* Sets up what a fresh machine lacks. Plain Node: nothing need be installed before it. */
 import { spawnSync } from 'node:child_process';
-import { existsSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, realpathSync, rmSync, statSync, symlinkSync } from 'node:fs';
+import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
@@ -12,7 +13,7 @@ export function run(command, args, options = {}) {
   return status ?? 1;
 }
 
-/** Installs the packages of the lock file when they are missing or older than it. */
+/** Installs the packages of the lock file when they are missing or older than it, and links those of this checkout. */
 export function ensurePackages() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19)) {
@@ -20,10 +21,30 @@ export function ensurePackages() {
   }
   const marker = `${root}node_modules/.package-lock.json`;
   const lock = `${root}package-lock.json`;
-  if (existsSync(marker) && statSync(marker).mtimeMs >= statSync(lock).mtimeMs) return;
-  console.log('Installing packages…');
-  if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) {
-    fail('The packages could not be installed. Is the npm registry within reach?');
+  if (!existsSync(marker) || statSync(marker).mtimeMs < statSync(lock).mtimeMs) {
+    console.log('Installing packages…');
+    if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) {
+      fail('The packages could not be installed. Is the npm registry within reach?');
+    }
+  }
+  linkPackages();
+}
+
+/** The packages of this checkout: the folder and the name of each. */
+export const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
+
+/**
+ * Makes the packages of a checkout importable by their names from everywhere in it. Installing does so too; but installed packages may come
+ * from elsewhere, or from another checkout.
+ */
+export function linkPackages(checkout = root) {
+  for (const name of PACKAGES) {
+    const link = join(checkout, 'node_modules', name);
+    const folder = join(checkout, 'packages', name);
+    if (existsSync(link) && realpathSync(link) === realpathSync(folder)) continue;
+    mkdirSync(dirname(link), { recursive: true });
+    rmSync(link, { recursive: true, force: true });
+    symlinkSync(relative(realpathSync(dirname(link)), realpathSync(folder)), link, 'junction');
   }
 }
 

@@ -55,7 +55,7 @@ async function serve(port) {
   const node = [
     '--conditions=aurelian-source',
     '--import=tsx',
-    'src/cli/main.ts',
+    'packages/aurelian-drift-node/src/cli/main.ts',
     'serve',
     '--port',
     String(port),

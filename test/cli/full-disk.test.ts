@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url';
 import { aurelian, started, workFolder } from '../support/aurelian.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
-const main = join(root, 'dist/cli/main.js');
+const main = join(root, 'packages/aurelian-drift-node/dist/cli/main.js');
 
 /**
  * Runs Node in a shell that lets no file grow beyond some kilobytes: the system then writes a part of what it is given, and
@@ -31,8 +31,8 @@ describe('a full disk', () => {
   it('leaves a trail file that can be read, with all that was reported kept and no hole', async () => {
     const path = join(work.path, 'kept.gpx');
     const script = `
-      import { Recorder, fixOf } from '${root}dist/index.js';
-      import { gpxFileWriter } from '${root}dist/node.js';
+      import { Recorder, fixOf } from '${root}packages/aurelian-drift/dist/index.js';
+      import { gpxFileWriter } from '${root}packages/aurelian-drift-node/dist/index.js';
       const writer = await gpxFileWriter('${path}');
       let kept = 0;
       let fault = '';

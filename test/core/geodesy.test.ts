@@ -2,9 +2,9 @@ import { ahead, bearing, boundsContain, boundsOf, distance, position, type Posit
 import { expect } from 'chai';
 import fc from 'fast-check';
 import geographiclib from 'geographiclib-geodesic';
-import { metresPerDegree } from '../../src/core/geodesy/local-scale.js';
-import { nearestOnLine } from '../../src/core/geodesy/nearest-on-line.js';
-import { alongStraight } from '../../src/core/geodesy/straight.js';
+import { metresPerDegree } from '../../packages/aurelian-drift/src/core/geodesy/local-scale.js';
+import { nearestOnLine } from '../../packages/aurelian-drift/src/core/geodesy/nearest-on-line.js';
+import { alongStraight } from '../../packages/aurelian-drift/src/core/geodesy/straight.js';
 
 /** An independent solver of the exact geodesic, good to nanometres. */
 const exact = geographiclib.Geodesic.WGS84;

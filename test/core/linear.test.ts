@@ -14,7 +14,7 @@ import {
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
-import { withLate } from '../../src/core/trail/with-late.js';
+import { withLate } from '../../packages/aurelian-drift/src/core/trail/with-late.js';
 
 const blanks = (count: number) => ' '.repeat(count);
 const kml = (coordinates: string) => `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`; // prettier-ignore

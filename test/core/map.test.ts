@@ -12,15 +12,15 @@ import {
 } from 'aurelian-drift/map';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { clippedOutline } from '../../src/core/scene/clip.js';
-import { between, pushed } from '../../src/core/scene/flight.js';
-import { shapesLayer, shapesOnSheet } from '../../src/core/scene/layers/shapes.js';
-import { groundLayer } from '../../src/core/scene/layers/ground.js';
-import { LabelRoom } from '../../src/core/scene/layers/label-room.js';
-import { membersLayer } from '../../src/core/scene/layers/members.js';
-import { marginLayer } from '../../src/core/scene/layers/margin.js';
-import { onPin } from '../../src/core/scene/layers/pins.js';
-import { worldBoxOf } from '../../src/core/scene/region.js';
+import { clippedOutline } from '../../packages/aurelian-drift/src/core/scene/clip.js';
+import { between, pushed } from '../../packages/aurelian-drift/src/core/scene/flight.js';
+import { shapesLayer, shapesOnSheet } from '../../packages/aurelian-drift/src/core/scene/layers/shapes.js';
+import { groundLayer } from '../../packages/aurelian-drift/src/core/scene/layers/ground.js';
+import { LabelRoom } from '../../packages/aurelian-drift/src/core/scene/layers/label-room.js';
+import { membersLayer } from '../../packages/aurelian-drift/src/core/scene/layers/members.js';
+import { marginLayer } from '../../packages/aurelian-drift/src/core/scene/layers/margin.js';
+import { onPin } from '../../packages/aurelian-drift/src/core/scene/layers/pins.js';
+import { worldBoxOf } from '../../packages/aurelian-drift/src/core/scene/region.js';
 
 const hut = { lat: 44.2, lon: -33.6 };
 const start = Date.UTC(2026, 4, 14, 8);

@@ -24,8 +24,8 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { Geodesic } from 'geographiclib-geodesic';
 import { readFileSync } from 'node:fs';
-import { misspelt } from '../../src/core/place/misspelling.js';
-import { PointTree } from '../../src/core/place/point-tree.js';
+import { misspelt } from '../../packages/aurelian-drift/src/core/place/misspelling.js';
+import { PointTree } from '../../packages/aurelian-drift/src/core/place/point-tree.js';
 
 const island = () => {
   const document: unknown = JSON.parse(

@@ -19,11 +19,15 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { TextOutput } from '../../src/core/formats/output.js';
-import { TrackGatherer, tellTracks } from '../../src/core/formats/track-document.js';
-import { formatOfText, trackReader, trackWriter } from '../../src/core/formats/track-format.js';
-import type { TrackSink } from '../../src/core/formats/track-sink.js';
-import { appendTrail } from '../../src/core/trail/part.js';
+import { TextOutput } from '../../packages/aurelian-drift/src/core/formats/output.js';
+import { TrackGatherer, tellTracks } from '../../packages/aurelian-drift/src/core/formats/track-document.js';
+import {
+  formatOfText,
+  trackReader,
+  trackWriter,
+} from '../../packages/aurelian-drift/src/core/formats/track-format.js';
+import type { TrackSink } from '../../packages/aurelian-drift/src/core/formats/track-sink.js';
+import { appendTrail } from '../../packages/aurelian-drift/src/core/trail/part.js';
 import { plainTracks, recordedTrail, trackContent } from '../support/made.js';
 
 const FORMATS: Record<string, [write: (content: TrackContent) => string, read: (text: string) => TrackDocument]> = {

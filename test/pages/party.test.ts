@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { partyBroker, partyUsersFrom, type PartyBroker } from 'aurelian-drift/node';
+import { partyBroker, partyUsersFrom, type PartyBroker } from 'aurelian-drift-node';
 import { expect } from 'chai';
 import { readFile } from 'node:fs/promises';
 import type { Page } from 'playwright-core';

@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { placesServer } from 'aurelian-drift/node';
+import { placesServer } from 'aurelian-drift-node';
 import { Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';

@@ -1,5 +1,5 @@
 import { distance } from 'aurelian-drift';
-import { placesServer } from 'aurelian-drift/node';
+import { placesServer } from 'aurelian-drift-node';
 import { Gazetteer, PlaceLookUp, PlaceError, httpPlaces, placesFrom, placesOf } from 'aurelian-drift/places';
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';

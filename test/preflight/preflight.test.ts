@@ -1,4 +1,4 @@
-import { preflight, type Finding, type ProjectFile } from 'aurelian-drift/node';
+import { preflight, type Finding, type ProjectFile } from 'aurelian-drift-node';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { mkdir, readFile } from 'node:fs/promises';

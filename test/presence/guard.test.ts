@@ -1,5 +1,5 @@
 import { ahead } from 'aurelian-drift';
-import { diskGuardStore } from 'aurelian-drift/node';
+import { diskGuardStore } from 'aurelian-drift-node';
 import {
   BUCKETS,
   PartyGuard,

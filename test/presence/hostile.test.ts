@@ -1,5 +1,5 @@
 import { FenceWatch, InputError, fixOf, type Fix } from 'aurelian-drift';
-import { diskGuardStore, partyBroker } from 'aurelian-drift/node';
+import { diskGuardStore, partyBroker } from 'aurelian-drift-node';
 import {
   PartyGuard,
   PartyWatch,

@@ -1,4 +1,4 @@
-import { processLife } from 'aurelian-drift/node';
+import { processLife } from 'aurelian-drift-node';
 import { PartyWatch, mqttBroker } from 'aurelian-drift/presence';
 import { expect } from 'chai';
 import { spawn } from 'node:child_process';

@@ -11,7 +11,7 @@ import {
   type Fix,
   type TrailStore,
 } from 'aurelian-drift';
-import { diskStore } from 'aurelian-drift/node';
+import { diskStore } from 'aurelian-drift-node';
 import { journey } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';

@@ -1,5 +1,5 @@
 import { Recorder, fixOf } from 'aurelian-drift';
-import { diskStore } from 'aurelian-drift/node';
+import { diskStore } from 'aurelian-drift-node';
 import { VirtualClock, randomFrom } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
 import { expect } from 'chai';
@@ -21,7 +21,7 @@ afterEach(() => rm(folder, { recursive: true, force: true }));
 /** Records without end, taking up what broke off, and tells each fix that is kept. As built: it starts faster. */
 const RECORDING = `
   import { Recorder, fixOf } from 'aurelian-drift';
-  import { diskStore } from 'aurelian-drift/node';
+  import { diskStore } from 'aurelian-drift-node';
   const store = diskStore(process.argv[1]);
   const [broken] = await store.list();
   const recorder = broken === undefined ? new Recorder({ store, name: 'Round' }) : await Recorder.takeUp(broken.id, store);

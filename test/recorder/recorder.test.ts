@@ -8,7 +8,7 @@ import {
   type Fix,
   type TrailStore,
 } from 'aurelian-drift';
-import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift/node';
+import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift-node';
 import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';

@@ -2,9 +2,8 @@ import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 
-const { exports } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
-  exports: Readonly<Record<string, unknown>>;
-};
+const file = new URL('../../packages/aurelian-drift/package.json', import.meta.url);
+const { exports } = JSON.parse(readFileSync(file, 'utf8')) as { exports: Readonly<Record<string, unknown>> };
 const entries = Object.keys(exports).filter((entry) => !entry.includes('*') && !entry.endsWith('.json'));
 
 describe('every entry', () => {

@@ -1,5 +1,5 @@
 import { Receiver } from 'aurelian-drift';
-import { processLife } from 'aurelian-drift/node';
+import { processLife } from 'aurelian-drift-node';
 import { Presence, mqttBroker } from 'aurelian-drift/presence';
 import { previewSource } from 'aurelian-drift/testing';
 

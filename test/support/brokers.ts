@@ -1,4 +1,4 @@
-import { partyBroker, RIGHTS, type PartyUser } from 'aurelian-drift/node';
+import { partyBroker, RIGHTS, type PartyUser } from 'aurelian-drift-node';
 import type { Member, PartyWatch } from 'aurelian-drift/presence';
 import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';

@@ -1,0 +1,146 @@
+import {
+  fencesFrom,
+  InputError,
+  timetable,
+  type Fence,
+  type Line,
+  type TrackDocument,
+  type Trail,
+} from 'aurelian-drift';
+import { groundFrom, type Ground } from 'aurelian-drift/map';
+import { placesFrom, type GeoJsonPlaces } from 'aurelian-drift/places';
+import { fromJson, locator } from '../files/json-text.js';
+import { readText, sourceName } from '../files/text-file.js';
+import { readTrackFile } from '../files/track-file.js';
+import { orDemo } from './demo.js';
+import { Misuse } from './misuse.js';
+import { NoteTeller } from './notes.js';
+
+/** Features left out that are told one by one. */
+const TOLD = 20;
+
+/**
+ * Reads a file of tracks, of whatever format. Things left out are told on standard error.
+ *
+ * @throws {InputError} for the first of these when `strict`.
+ */
+export async function readTracks(path: string, { strict = false } = {}): Promise<TrackDocument> {
+  const read = await readTrackFile(path, { strict });
+  const notes = new NoteTeller(sourceName(path));
+  for (const note of read.notes) notes.tell(note);
+  notes.end();
+  return read;
+}
+
+/** The trails of a file; an error that says what is there instead when there is none. */
+export async function readTrails(path: string, { strict = false } = {}): Promise<readonly Trail[]> {
+  const read = await readTracks(path, { strict });
+  if (read.trails.length > 0) return read.trails;
+  throw noTrail(path, read);
+}
+
+/** That a file has no trail, and what it has instead. */
+export function noTrail(
+  path: string,
+  {
+    lines,
+    routes,
+    waypoints,
+  }: {
+    readonly lines: ArrayLike<unknown>;
+    readonly routes: ArrayLike<unknown>;
+    readonly waypoints: ArrayLike<unknown>;
+  },
+): InputError {
+  const found =
+    lines.length + routes.length > 0
+      ? 'its points have no times'
+      : waypoints.length > 0
+        ? 'it has waypoints only'
+        : 'it is empty';
+  return new InputError('nothing-inside', `there is no trail in it: ${found}`, { source: sourceName(path) });
+}
+
+export async function readFences(path: string): Promise<readonly Fence[]> {
+  const { text, source } = await readText(orDemo(path, 'sections'));
+  return fromJson(text, source, (document) =>
+    fencesFrom(document, {
+      timetable,
+      note: (told) => void process.stderr.write(`aurelian: ${source}: ${told}\n`),
+    }),
+  );
+}
+
+export async function readGround(path: string): Promise<Ground> {
+  const { text, source } = await readText(orDemo(path, 'vanesk'));
+  return fromJson(text, source, groundFrom);
+}
+
+/** Places of a file, or of the island for `demo`. Features that had to be left out are told on standard error. */
+export async function readPlaces(path: string): Promise<GeoJsonPlaces> {
+  const { text, source } = await readText(orDemo(path, 'places'));
+  const read = fromJson(text, source, placesFrom);
+  const locate = locator(text, source);
+  for (const error of read.refused.slice(0, TOLD))
+    process.stderr.write(`aurelian: ${locate(error).message}\n`);
+  const more = read.refused.length - TOLD;
+  if (more > 0) process.stderr.write(`aurelian: ${source}: ${more} more features were left out\n`);
+  if (read.places.length === 0) throw new InputError('nothing-inside', 'there is no place in it', { source });
+  return read;
+}
+
+/** Ids of the fences that a file marks as closed. */
+export async function readClosedFences(path: string): Promise<ReadonlySet<string>> {
+  const { text, source } = await readText(orDemo(path, 'sections'));
+  const { features } = fromJson(
+    text,
+    source,
+    (document) => document as { features?: { id?: unknown; properties?: { closed?: unknown } }[] },
+  );
+  return new Set(
+    (features ?? []).filter((each) => each.properties?.closed === true).map((each) => String(each.id)),
+  );
+}
+
+/** `FILE`, `FILE:NAME` for one of several lines, or `demo` and `demo:NAME` for the island's rounds. */
+export async function readRoute(argument: string): Promise<Line> {
+  const [path, name] = splitName(argument);
+  const { lines, routes, trails } = await readTracks(orDemo(path, 'rounds'));
+  const all: Line[] = [...lines, ...routes, ...trails.map(lineOf)];
+  if (all.length === 0)
+    throw new InputError('nothing-inside', 'there is no line in it to go along', { source: path });
+  if (name === undefined) {
+    if (all.length === 1 || path === 'demo') return all[0] as Line;
+    throw new Misuse(
+      `${path} has ${all.length} lines; choose one: ${all.map((line) => `${path}:${slug(line.name)}`).join(', ')}`,
+    );
+  }
+  const found = all.find((line) => slug(line.name) === slug(name));
+  if (found === undefined)
+    throw new Misuse(
+      `${path} has no line "${name}"; it has ${all.map((line) => slug(line.name)).join(', ')}`,
+    );
+  return found;
+}
+
+function splitName(argument: string): [string, string | undefined] {
+  const match = /^(demo|.+\.(?:gpx|geojson|json|kml|csv|nmea)):(.+)$/i.exec(argument);
+  return match === null ? [argument, undefined] : [match[1] as string, match[2]];
+}
+
+function slug(name: string | undefined): string {
+  return (name ?? 'unnamed').toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, '-');
+}
+
+function lineOf(trail: Trail): Line {
+  return {
+    ...(trail.name !== undefined && { name: trail.name }),
+    parts: trail.segments.map((segment) =>
+      Array.from(trail.fixesOf(segment), ({ lat, lon, altitude }) => ({
+        lat,
+        lon,
+        ...(altitude !== undefined && { altitude }),
+      })),
+    ),
+  };
+}

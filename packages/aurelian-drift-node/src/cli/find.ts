@@ -1,0 +1,60 @@
+import { Command } from 'commander';
+import { courseText, lengthText, positionPair, typedPosition, type Position } from 'aurelian-drift';
+import { placesArgument } from './gazetteers.js';
+import { printJson } from './json.js';
+import { starred, starsText, withPlaceOptions, wordingOf, type PlaceOptions } from './place.js';
+import { countArgument, positionArgument } from './quantities.js';
+import { table } from './tables.js';
+
+interface Options extends PlaceOptions {
+  readonly near?: Position;
+  readonly most: number;
+}
+
+export function findCommand(): Command {
+  return withPlaceOptions(
+    new Command('find')
+      .description('places by their words, in any order; beginnings will do, and small slips')
+      .argument('<text...>', 'like 14 Plover Lane, or chapel well')
+      .option('--near <position>', 'what is near to it comes first', positionArgument)
+      .option('--most <count>', 'how many at most', countArgument, 10),
+  ).action(async (words: string[], options: Options) => {
+    const text = words.join(' ');
+    const { near, most } = options;
+    const typed = typedPosition(text);
+    if (typed !== undefined && options.json !== true) {
+      process.stdout.write(
+        `this is a position: ${positionPair(typed)}; aurelian place tells what is there\n`,
+      );
+      return;
+    }
+    const places = await placesArgument(options.places);
+    const found = await places.named(text, {
+      ...wordingOf(options),
+      most,
+      ...(near !== undefined && { near }),
+    });
+    if (options.json === true) {
+      printJson({ text, places: found });
+      return;
+    }
+    if (found.length === 0) {
+      process.stdout.write(`nothing is called "${text}"\n`);
+      return;
+    }
+    const slips = found.every(({ match }) => match === 'misspelt');
+    if (slips) process.stdout.write(`nothing is called "${text}"; nearly so:\n`);
+    const rows = found.map((answer) => [
+      starred(answer),
+      answer.kind,
+      positionPair(answer),
+      ...(near === undefined
+        ? []
+        : [lengthText(answer.distance ?? 0), answer.bearing === undefined ? '' : courseText(answer.bearing)]),
+    ]);
+    process.stdout.write(
+      table(rows, ['place', 'kind', 'position', ...(near === undefined ? [] : ['away', 'direction'])], [3]),
+    );
+    process.stdout.write(starsText(found));
+  });
+}

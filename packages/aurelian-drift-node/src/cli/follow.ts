@@ -1,0 +1,154 @@
+import { Command, Option } from 'commander';
+import {
+  accuracyText,
+  courseText,
+  durationText,
+  FenceWatch,
+  lengthText,
+  memoryStore,
+  positionText,
+  Receiver,
+  Recorder,
+  speedText,
+  type Crossing,
+  type Fix,
+} from 'aurelian-drift';
+import { VirtualClock } from 'aurelian-drift/testing';
+import { gpxFileWriter } from '../files/gpx-file.js';
+import { asked } from './asked.js';
+import { readFences } from './files.js';
+import { sourceName } from '../files/text-file.js';
+import { crossingJson, fixJson, printJson } from './json.js';
+import { FencePanel } from './fence-panel.js';
+import { feedOf } from './feeds.js';
+import { Misuse } from './misuse.js';
+import { NoteTeller } from './notes.js';
+import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
+import { clockText, printable, whenText } from './tables.js';
+
+interface Options {
+  every?: number;
+  beyond?: number;
+  accuracy?: number;
+  record?: string;
+  fences?: string;
+  view?: 'panel' | 'lines';
+  tempo?: number;
+  json?: boolean;
+}
+
+export function followCommand(): Command {
+  return new Command('follow')
+    .description('fixes as they come')
+    .argument(
+      '<input>',
+      'a file of a trail; - for standard input and tcp://HOST:PORT, also live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
+    )
+    .option('--every <duration>', 'at least so long since the last fix shown', durationArgument)
+    .option('--beyond <length>', 'and at least so far from it', lengthArgument)
+    .option('--accuracy <length>', 'leave out fixes that are coarser', lengthArgument)
+    .option('--record <file>', 'write the trail as GPX, whole after every fix')
+    .option('--fences <file>', 'tell crossings too; demo for the island’s sections')
+    .addOption(
+      new Option(
+        '--view <view>',
+        'with --fences: a panel of the fences around, drawn anew with every fix, or lines only; a panel on a terminal unless told',
+      ).choices(['panel', 'lines']),
+    )
+    .option(
+      '--tempo <tempo>',
+      'real, max, or how many times as fast; files at max unless told',
+      tempoArgument,
+    )
+    .option('--json', 'one JSON value a fix or crossing')
+    .action(async (input: string, options: Options) => {
+      const { every, beyond, accuracy, record, json = false } = options;
+      if (record !== undefined && !/\.gpx$/i.test(record))
+        throw new Misuse(`${record}: a trail is recorded as .gpx`);
+      if (options.view !== undefined && options.fences === undefined)
+        throw new Misuse('--view goes with --fences');
+      if (options.view === 'panel' && json) throw new Misuse('--json has no panel');
+      const notes = new NoteTeller(sourceName(input));
+      const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.tell(note));
+      const fences = options.fences === undefined ? undefined : await readFences(options.fences);
+      const watch = fences && new FenceWatch(fences);
+      const view = options.view ?? (process.stdout.isTTY && !json ? 'panel' : 'lines');
+      const print = (text: string) => void process.stdout.write(text);
+      const panel = watch && view === 'panel' ? new FencePanel(watch, fences, print) : undefined;
+      const tell = (line: string) => (panel === undefined ? print(`${line}\n`) : panel.line(line));
+      const receiver = new Receiver({
+        source,
+        clock,
+        purpose: 'Show the fixes of a recording or a pretend walk.',
+      });
+      const recorder = record === undefined ? undefined : await recorderTo(record, label);
+      const follow = receiver.follow({
+        ...(every !== undefined && { every }),
+        ...(beyond !== undefined && { beyond }),
+      });
+      recorder?.start(follow);
+      follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
+      // Told at the end, by what is thrown.
+      follow.onFailure(() => undefined);
+      // Fences are told of every fix, also of those that are not shown.
+      follow.tap(
+        (fix) => {
+          const crossings = watch?.advance(fix) ?? [];
+          for (const crossing of crossings)
+            if (json) printJson(crossingJson(crossing));
+            else tell(crossingLine(crossing));
+          panel?.draw(fix, fixLine(fix), crossings);
+        },
+        { all: true },
+      );
+      follow.tap((fix) => {
+        if (accuracy !== undefined && (fix.accuracy ?? Infinity) > accuracy) return;
+        if (json) printJson(fixJson(fix));
+        else if (panel === undefined) tell(fixLine(fix));
+      });
+      void asked().then(() => follow.stop());
+      await (clock instanceof VirtualClock ? clock.until(follow.over) : follow.over);
+      notes.end();
+      if (follow.error !== undefined)
+        throw follow.error.kind === 'unknown' ? follow.error.cause : follow.error;
+      if (recorder === undefined) return;
+      const trail = await recorder.finish().catch((error: unknown) => {
+        const all = recorder.trail.length;
+        process.stderr.write(
+          `${record}: of ${all} fixes at least ${recorder.kept} are in the file, which can be read\n`,
+        );
+        throw error;
+      });
+      const { distance, duration = 0 } = trail.summary();
+      process.stderr.write(
+        `${record}: ${trail.length} fixes, ${lengthText(distance)} in ${durationText(duration)}\n`,
+      );
+    });
+}
+
+/** A recorder to the one file that was named, which is made at once: a name that is taken is told before anything is followed. */
+async function recorderTo(path: string, name: string): Promise<Recorder> {
+  const writer = await gpxFileWriter(path, { name });
+  const recorder = new Recorder({ name, store: { ...memoryStore(), begin: () => Promise.resolve(writer) } });
+  let troubled = false;
+  recorder.$trouble.listen((trouble) => {
+    if (trouble !== undefined && !troubled)
+      process.stderr.write(
+        `${path}: ${trouble.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file for certain, the others wait in memory\n`,
+      );
+    if (trouble === undefined) process.stderr.write(`${path}: all fixes are in the file again\n`);
+    troubled = trouble !== undefined;
+  });
+  return recorder;
+}
+
+function fixLine(fix: Fix): string {
+  const speed = fix.speed === undefined ? '' : speedText(fix.speed).padStart(10);
+  const course = fix.course === undefined ? '' : courseText(fix.course);
+  return `${clockText(fix.time)}  ${positionText(fix)}  ${accuracyText(fix.accuracy).padStart(6)}${speed}  ${course}`.trimEnd();
+}
+
+function crossingLine(crossing: Crossing): string {
+  const { kind, name, stay } = crossing;
+  return `${whenText(crossing)}  -- ${kind} ${printable(name)}${stay === undefined ? '' : ` after ${durationText(stay)}`}`;
+}

@@ -1,0 +1,96 @@
+import { Command, Option } from 'commander';
+import { writeFile } from 'node:fs/promises';
+import {
+  boundsOf,
+  UNIT_SYSTEMS,
+  type Bounds,
+  type Fence,
+  type Position,
+  type UnitSystem,
+} from 'aurelian-drift';
+import { Camera, paintSvg, sheetScene, type SheetContent, type Theme } from 'aurelian-drift/map';
+import { SHADINGS, THEMES, type Shading } from 'aurelian-drift/internal';
+import { creditOf } from './demo.js';
+import { readClosedFences, readFences, readGround, readTracks } from './files.js';
+import { printJson } from './json.js';
+import { Misuse } from './misuse.js';
+import { pngOf } from './picture.js';
+import { durationArgument, sizeArgument } from './quantities.js';
+
+interface Options {
+  out: string;
+  base?: string;
+  fences?: string;
+  size: { width: number; height: number };
+  title?: string;
+  theme: Theme;
+  shade: Shading;
+  units: UnitSystem;
+  crumbs?: number;
+  json?: boolean;
+}
+
+export function mapCommand(): Command {
+  return new Command('map')
+    .description('a still picture of trails and lines')
+    .argument('<files...>', 'GPX or GeoJSON; - for standard input')
+    .requiredOption('-o, --out <file>', 'picture to write, .svg or .png')
+    .option('--base <file>', 'GeoJSON for the background; demo for the island; a grid without')
+    .option('--fences <file>', 'GeoJSON with fences; demo for the island’s sections')
+    .option('--size <pixels>', 'width and height', sizeArgument, { width: 1280, height: 800 })
+    .option('--title <text>', 'written above the map')
+    .addOption(new Option('--shade <value>', 'what trails are shaded by').choices(SHADINGS).default('speed'))
+    .option('--crumbs <duration>', 'marks along trails, so far apart in time', durationArgument)
+    .addOption(new Option('--theme <theme>', 'colours').choices(THEMES).default('day'))
+    .addOption(new Option('--units <units>', 'of the scale').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--json', 'print what was drawn as JSON')
+    .action(async (files: string[], options: Options) => {
+      const { out, base, fences: fencesFile, size, title, theme, shade, units, crumbs } = options;
+      if (!/\.(svg|png)$/i.test(out))
+        throw new Misuse(`${out}: the ending says the format; .svg and .png are known`);
+      const read = await Promise.all(files.map((file) => readTracks(file)));
+      const trails = read.flatMap((file) => file.trails);
+      const lines = read.flatMap((file) => [...file.lines, ...file.routes]);
+      const ground = base === undefined ? undefined : await readGround(base);
+      const fences = fencesFile === undefined ? undefined : await readFences(fencesFile);
+      const closed = fencesFile === undefined ? new Set<string>() : await readClosedFences(fencesFile);
+      const last = trails.at(-1)?.at(-1);
+      const content: SheetContent = {
+        trails,
+        lines,
+        ...(ground !== undefined && { ground }),
+        ...(fences !== undefined && {
+          fences,
+          fencesPaint: { toneOf: (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary') },
+        }),
+        ...(last !== undefined && { fix: last }),
+        trailPaint: { shade, ...(crumbs !== undefined && { crumbs: { every: crumbs } }) },
+        margin: {
+          units,
+          title: title ?? trails.map((trail) => trail.name ?? 'unnamed').join(', '),
+          credit: base === undefined ? 'No background' : creditOf(base),
+        },
+      };
+      // Lines alone are plans on the whole of their ground; a trail is looked at closely.
+      const points =
+        trails.length > 0 || ground === undefined
+          ? [...trails.flatMap((trail) => [...trail]), ...lines.flatMap((line) => line.parts.flat())]
+          : [];
+      const bounds = boundsAround(points, ground?.bounds);
+      const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(bounds, 70, 17);
+      const svg = paintSvg(sheetScene(camera, content), theme);
+      await writeFile(out, out.toLowerCase().endsWith('.png') ? await pngOf(svg) : svg);
+      if (options.json === true)
+        printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });
+      else
+        process.stdout.write(
+          `${out}: ${trails.length} trails, ${lines.length} lines, ${size.width} by ${size.height} pixels\n`,
+        );
+    });
+}
+
+function boundsAround(points: Iterable<Position>, ground: Bounds | undefined): Bounds {
+  const bounds = boundsOf(points) ?? ground;
+  if (bounds === undefined) throw new Misuse('there is nothing to draw: no trail, no line, no background');
+  return bounds;
+}

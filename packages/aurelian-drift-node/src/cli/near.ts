@@ -1,0 +1,56 @@
+import { Command, Option } from 'commander';
+import { courseText, lengthText, type Position } from 'aurelian-drift';
+import { NEAR_ORDERS } from 'aurelian-drift/internal';
+import { placesArgument } from './gazetteers.js';
+import { printJson } from './json.js';
+import { starred, starsText, withPlaceOptions, wordingOf, type PlaceOptions } from './place.js';
+import { countArgument, lengthArgument, positionArgument } from './quantities.js';
+import { table } from './tables.js';
+
+interface Options extends PlaceOptions {
+  readonly within?: number;
+  readonly most: number;
+  readonly kind?: string[];
+  readonly by: (typeof NEAR_ORDERS)[number];
+}
+
+export function nearCommand(): Command {
+  return withPlaceOptions(
+    new Command('near')
+      .description('places around a position, with metres and direction')
+      .argument('<position>', 'like 44.2,-33.6', positionArgument)
+      .option('--within <length>', 'how far, like 500m; any distance without', lengthArgument)
+      .option('--most <count>', 'how many at most', countArgument, 10)
+      .option('--kind <kinds>', 'kinds that are wanted, like hut,well', (text) => text.split(','))
+      .addOption(new Option('--by <order>', 'what comes first').choices(NEAR_ORDERS).default('distance')),
+  ).action(async (at: Position, options: Options) => {
+    const { within, most, kind: kinds, by } = options;
+    const places = await placesArgument(options.places);
+    const found = await places.near(at, {
+      ...wordingOf(options),
+      most,
+      by,
+      ...(within !== undefined && { within }),
+      ...(kinds !== undefined && { kinds }),
+    });
+    if (options.json === true) {
+      printJson({ position: at, places: found });
+      return;
+    }
+    if (found.length === 0) {
+      process.stdout.write(
+        `no place ${within === undefined ? 'is known' : `within ${lengthText(within)}`}\n`,
+      );
+      return;
+    }
+    const rows = found.map((answer) => [
+      lengthText(answer.distance ?? 0),
+      answer.bearing === undefined ? '' : courseText(answer.bearing),
+      answer.kind,
+      starred(answer),
+      answer.prominence === undefined ? '' : String(answer.prominence),
+    ]);
+    process.stdout.write(table(rows, ['away', 'direction', 'kind', 'place', 'prominence'], [0, 4]));
+    process.stdout.write(starsText(found));
+  });
+}

@@ -1,0 +1,137 @@
+import { Command } from 'commander';
+import { accuracyText, InputError, positionText, Receiver, Veil } from 'aurelian-drift';
+import { Presence, termsText, type SharedPlace } from 'aurelian-drift/presence';
+import { timeText } from 'aurelian-drift/internal';
+import { sourceName } from '../files/text-file.js';
+import { asked } from './asked.js';
+import { feedOf } from './feeds.js';
+import { readFences } from './files.js';
+import { printJson } from './json.js';
+import { Misuse } from './misuse.js';
+import { NoteTeller } from './notes.js';
+import { brokerOf, withLink, type LinkOptions } from './party-link.js';
+import { durationArgument, lengthArgument } from './quantities.js';
+import { clockText } from './tables.js';
+
+interface Options extends LinkOptions {
+  readonly as: string;
+  readonly name?: string;
+  readonly seenBy?: string[];
+  readonly every?: number;
+  readonly beyond?: number;
+  readonly rounding?: number;
+  readonly veil?: string;
+  readonly trail?: number;
+  readonly limit?: number;
+  readonly keepAlive?: number;
+  readonly stays?: number;
+  readonly json?: boolean;
+}
+
+/** Seconds that taking the record back may take when the process is asked to end. */
+const PATIENCE = 5;
+
+export function announceCommand(): Command {
+  const command = new Command('announce')
+    .description('share where a receiver is, until it ends or Ctrl+C')
+    .argument(
+      '<input>',
+      '- or tcp://HOST:PORT for live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
+    )
+    .requiredOption('--as <id>', 'the member that is announced');
+  return withLink(command, 'the member')
+    .option('--name <name>', 'how they are called')
+    .option('--seen-by <who...>', 'who receives it, in words: all who may read the party, unless told')
+    .option('--every <duration>', 'at least so long since the last place sent', durationArgument)
+    .option('--beyond <length>', 'and at least so far from it', lengthArgument)
+    .option('--rounding <length>', 'places are rounded to that before they are sent', lengthArgument)
+    .option('--veil <file>', 'GeoJSON of areas whose inside is not sent')
+    .option('--trail <duration>', 'send so much of the trail with each place', durationArgument)
+    .option('--limit <duration>', 'ends by itself after that', durationArgument)
+    .option('--keep-alive <duration>', 'a sign of life at least that often (30s)', durationArgument)
+    .option('--stays <duration>', 'the last place stays that long after we vanished (1h)', durationArgument)
+    .option('--json', 'one JSON value a place or change')
+    .action(async (input: string, options: Options) => {
+      const { party, as, name, seenBy, veil, json = false, every, beyond, rounding, trail, limit, keepAlive, stays } = options; // prettier-ignore
+      if (!/^(demo(:.*)?|tcp:\/\/.*|-)$/.test(input))
+        throw new Misuse(
+          `${input}: a recording is not where somebody is now; announce takes -, tcp://HOST:PORT or demo`,
+        );
+      const broker = await brokerOf(options, as);
+      const notes = new NoteTeller(sourceName(input));
+      const { source, clock } = await feedOf(input, 1, (note) => notes.tell(note));
+      const receiver = new Receiver({ source, clock, purpose: 'Share where a receiver is with a party.' });
+      const presence = new Presence({
+        party,
+        member: as,
+        broker,
+        clock,
+        recipients: seenBy ?? [`all who may read the party ${party} at ${broker.name}`],
+        life: { hidden: false, on: () => () => {} }, // signals end the process, and are heard below
+        ...given({ name, every, beyond, rounding, trail, limit, keepAlive, stays }),
+        ...(veil !== undefined && { veil: new Veil(await readFences(veil)) }),
+      });
+      const tell = (text: string) => void process.stderr.write(`${text}\n`);
+      let told = '';
+      presence.$status.listen((status) => {
+        const { state } = status;
+        if (state === 'refused' && !json) return; // said at the end
+        const text =
+          state === 'unreachable'
+            ? `${state}: ${status.why}`
+            : state === 'sharing' && status.veiled
+              ? 'sharing, in a private area'
+              : state;
+        if (text !== told) {
+          if (json) printJson({ state, ...('why' in status && { why: status.why }) });
+          else tell(`${clockText(clock.now())}  ${text}`);
+        }
+        told = text;
+      });
+      if (!json) for (const sentence of termsText(presence.terms, clock.now())) tell(sentence);
+      const follow = receiver.follow();
+      follow.onFailure(() => undefined); // told at the end, by what is thrown
+      follow.tap(() => {
+        const place = presence.latest;
+        if (place === undefined || place.number === shown) return;
+        shown = place.number;
+        if (json) printJson(placeJson(place));
+        else
+          process.stdout.write(
+            `${clockText(place.time)}  ${positionText(place)}  ${accuracyText(place.accuracy)}\n`,
+          );
+      });
+      let shown = 0;
+      const outcome = presence.join(follow);
+      const ended = asked();
+      await Promise.race([
+        follow.over,
+        ended,
+        outcome.then((how) => (how === 'refused' ? undefined : ended)),
+      ]);
+      const status = presence.$status.get();
+      await Promise.race([
+        presence.leave(),
+        new Promise((done) => setTimeout(done, PATIENCE * 1000).unref()),
+      ]);
+      notes.end();
+      if (status.state === 'refused') throw new InputError('bad-value', status.why);
+      if (presence.$status.get().state === 'leaving')
+        tell(
+          `the record could not be taken back; it expires ${presence.terms.stays} s after ${as} is known to have vanished`,
+        );
+      // A source on standard input would keep the process.
+      process.exit(follow.error === undefined ? 0 : 1);
+    });
+}
+
+function placeJson({ time, trail: _, ...place }: SharedPlace): object {
+  return { time: timeText(time), ...place };
+}
+
+/** Options that were given. */
+function given<Given extends object>(
+  options: Given,
+): { [Key in keyof Given]?: Exclude<Given[Key], undefined> } {
+  return Object.fromEntries(Object.entries(options).filter(([, value]) => value !== undefined)) as Given;
+}

@@ -1,0 +1,85 @@
+import { Command } from 'commander';
+import { InputError, manyFences, sharedFences } from 'aurelian-drift';
+import { PartyGuard, slotFrom, type Slot } from 'aurelian-drift/presence';
+import { diskGuardStore } from '../stores/disk-guard-store.js';
+import { asked } from './asked.js';
+import { readFences } from './files.js';
+import { printJson } from './json.js';
+import { brokerOf, refusal, withLink, type LinkOptions } from './party-link.js';
+import { alarmJson, alarmLine } from './party-watch.js';
+import { durationArgument } from './quantities.js';
+
+interface Options extends LinkOptions {
+  readonly fences?: string;
+  readonly checkIn?: number;
+  readonly slot?: string;
+  readonly memory?: string;
+  readonly keepAlive?: number;
+  readonly json?: boolean;
+}
+
+export function guardCommand(): Command {
+  const command = new Command('guard').description(
+    'watch a party against fences, and that its members give signs of life, until Ctrl+C',
+  );
+  return withLink(command, 'guard')
+    .option('--fences <file>', 'GeoJSON of fences; demo for the island’s sections')
+    .option('--check-in <duration>', 'tell of members who gave no sign of life for so long', durationArgument)
+    .option('--slot <share>', 'take the second of four shares of the members: 2/4; others take the others')
+    .option(
+      '--memory <folder>',
+      'where it remembers, so that it goes on where it stopped; guard-PARTY-SLOT unless told',
+    )
+    .option(
+      '--keep-alive <duration>',
+      'a sign of life to the broker at least that often (30s)',
+      durationArgument,
+    )
+    .option('--json', 'one JSON value an alarm')
+    .action(async (options: Options) => {
+      const { party, json = false, checkIn, keepAlive } = options;
+      const slot = options.slot === undefined ? { number: 1, of: 1 } : slotFrom(options.slot);
+      const fences = options.fences === undefined ? [] : await readFences(options.fences);
+      const broker = await brokerOf(options, 'guard');
+      const store = await diskGuardStore(options.memory ?? folderOf(party, slot));
+      const guard = new PartyGuard({
+        party,
+        broker,
+        fences: sharedFences(fences, { finder: manyFences() }),
+        slot,
+        store,
+        ...(checkIn !== undefined && { checkIn }),
+        ...(keepAlive !== undefined && { keepAlive }),
+      });
+      guard.onAlarm((alarm) => {
+        if (json) printJson(alarmJson(alarm));
+        else process.stdout.write(`${alarmLine(alarm)}\n`);
+      });
+      const refused = refusal(guard.$link, broker.name);
+      await guard.start();
+      const why = await Promise.race([asked(), refused]);
+      const { places, alarms, members } = guard.counts;
+      await guard.close();
+      if (typeof why === 'string') throw new InputError('bad-value', why);
+      process.stderr.write(`places ${places}, alarms ${alarms}, members in the party ${members}\n`);
+    });
+}
+
+/** The alarms that a guard kept. */
+export function alarmsCommand(): Command {
+  return new Command('alarms')
+    .description('the log of a guard that does not run')
+    .argument('<folder>', 'its memory')
+    .option('--json', 'one JSON value an alarm')
+    .action(async (folder: string, { json = false }: { json?: boolean }) => {
+      const store = await diskGuardStore(folder, { create: false });
+      for (const alarm of await store.log())
+        if (json) printJson(alarmJson(alarm));
+        else process.stdout.write(`${alarmLine(alarm)}\n`);
+      await store.close();
+    });
+}
+
+function folderOf(party: string, { number, of }: Slot): string {
+  return `guard-${party}-${number}-${of}`;
+}

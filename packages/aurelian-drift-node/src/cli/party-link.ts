@@ -1,0 +1,101 @@
+import { Option, type Command } from 'commander';
+import { readFile } from 'node:fs/promises';
+import { InputError, type LiveValue } from 'aurelian-drift';
+import { mqttBroker, type Broker, type LinkState } from 'aurelian-drift/presence';
+import { partyUsersFrom, type PartyUser } from 'aurelian-drift/internal';
+import { fromJson } from '../files/json-text.js';
+import { readText } from '../files/text-file.js';
+import { orDemoParty } from './demo.js';
+import { Misuse } from './misuse.js';
+
+/** What every command of a party is told of its broker. */
+export interface LinkOptions {
+  readonly party: string;
+  readonly broker: string;
+  readonly user?: string;
+  readonly passwordFile?: string;
+  readonly ca?: string;
+}
+
+/** The stand-in that `serve` starts. */
+const BROKER = 'mqtt://localhost:4181';
+const PASSWORD = 'AURELIAN_PASSWORD';
+/** Seconds in which a broker must be there, for a command that is to end by itself. */
+const PATIENCE = 30;
+
+export function withLink(command: Command, user: string): Command {
+  return command
+    .option('--party <id>', 'the party', 'vanesk')
+    .option(
+      '--broker <addresses>',
+      'mqtt://, mqtts://, ws:// or wss://; of a cluster several, with commas between',
+      BROKER,
+    )
+    .option('--user <id>', `who we are to the broker; ${user} if left out`)
+    .addOption(
+      new Option(
+        '--password-file <file>',
+        `whose first line is the password; else it is in ${PASSWORD}, or that of the demo party`,
+      ),
+    )
+    .option('--ca <file>', 'certificates in PEM to trust beside the system’s own');
+}
+
+/** The broker, as that user. @param id who it is where no user is named. */
+export async function brokerOf(
+  { broker, user, passwordFile, ca, party }: LinkOptions,
+  id: string,
+): Promise<Broker> {
+  const username = user ?? id;
+  const password =
+    passwordFile === undefined
+      ? (process.env[PASSWORD] ?? (await demoPassword(party, username)))
+      : (await readFile(passwordFile, 'utf8')).split(/\r?\n/)[0];
+  if (password === undefined || password === '')
+    throw new Misuse(`there is no password for ${username}: give --password-file, or set ${PASSWORD}`);
+  return mqttBroker(broker.split(','), {
+    username,
+    password,
+    ...(ca !== undefined && { ca: await readFile(ca, 'utf8') }),
+  });
+}
+
+/** The users of a file, or of the demo party. */
+export async function readUsers(path: string): Promise<readonly PartyUser[]> {
+  const { text, source } = await readText(orDemoParty(path));
+  return fromJson(text, source, partyUsersFrom);
+}
+
+async function demoPassword(party: string, id: string): Promise<string | undefined> {
+  const users = await readUsers('demo');
+  return users.find((user) => user.party === party && user.id === id)?.password;
+}
+
+/** Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us. */
+export function refusal($link: LiveValue<LinkState>, broker: string): Promise<string> {
+  let said = '';
+  return new Promise((done) => {
+    $link.listen((state) => {
+      const text = state.state === 'down' ? `${state.why}; trying again` : state.state === 'up' ? `connected to ${broker}` : ''; // prettier-ignore
+      if (text !== '' && text !== said) process.stderr.write(`${text}\n`);
+      said = text;
+      if (state.state === 'refused') done(state.why);
+    });
+  });
+}
+
+/** Resolves with the first connection. @throws {InputError} when there is none for half a minute. */
+export function connected($link: LiveValue<LinkState>, broker: string): Promise<void> {
+  return new Promise((done, fail) => {
+    const tooLong = setTimeout(() => {
+      off();
+      fail(new InputError('bad-value', `there was no connection to ${broker} in ${PATIENCE} s`));
+    }, PATIENCE * 1000);
+    const off = $link.listen(({ state }) => {
+      if (state !== 'up') return;
+      clearTimeout(tooLong);
+      off();
+      done();
+    });
+  });
+}

@@ -1,0 +1,40 @@
+import { createRequire } from 'node:module';
+import { Command } from 'commander';
+import { addCommands } from './subcommands.js';
+
+/** How each command is loaded, in the order of the help: what one of them needs need not be loaded for another. */
+const COMMANDS: Readonly<Record<string, () => Promise<() => Command>>> = {
+  tour: async () => (await import('./tour.js')).tourCommand,
+  simulate: async () => (await import('./simulate.js')).simulateCommand,
+  follow: async () => (await import('./follow.js')).followCommand,
+  summary: async () => (await import('./summary.js')).summaryCommand,
+  crossings: async () => (await import('./crossings.js')).crossingsCommand,
+  convert: async () => (await import('./convert.js')).convertCommand,
+  measure: async () => (await import('./measure.js')).measureCommand,
+  map: async () => (await import('./map.js')).mapCommand,
+  report: async () => (await import('./report.js')).reportCommand,
+  place: async () => (await import('./place.js')).placeCommand,
+  near: async () => (await import('./near.js')).nearCommand,
+  find: async () => (await import('./find.js')).findCommand,
+  party: async () => (await import('./party.js')).partyCommand,
+  preflight: async () => (await import('./preflight.js')).preflightCommand,
+  serve: async () => (await import('./serve.js')).serveCommand,
+};
+
+/** The command line as a whole; with the one command that the first word names, or with all. Errors are thrown, not exited with. */
+export async function program(first: string | undefined): Promise<Command> {
+  const { version } = createRequire(import.meta.url)('aurelian-drift-node/package.json') as {
+    version: string;
+  };
+  const all = new Command('aurelian')
+    .description('Positions, trails and fence crossings, from files and pretend devices.')
+    .version(version, '--version', 'print the version')
+    .helpOption('-h, --help', 'print help')
+    .helpCommand('help [command]', 'print help for a command')
+    .showHelpAfterError('(aurelian COMMAND --help tells more)')
+    .exitOverride();
+  const named = first !== undefined && Object.hasOwn(COMMANDS, first) ? COMMANDS[first] : undefined;
+  const loading = named === undefined ? Object.values(COMMANDS) : [named];
+  addCommands(all, await Promise.all(loading.map((load) => load())));
+  return all;
+}

@@ -1,0 +1,32 @@
+import { readFile, readdir, stat } from 'node:fs/promises';
+import { join, sep } from 'node:path';
+import type { ProjectFile } from '../preflight/project.js';
+import { fileKind } from '../preflight/preflight.js';
+import { Misuse } from './misuse.js';
+
+/** Folders of what was fetched or built. */
+const PASSED_OVER = new Set(['node_modules', 'dist', 'build', 'Pods', 'DerivedData', 'coverage']);
+/** Bytes: what is larger was made by a program. */
+const LARGEST = 4_000_000;
+
+/** The files of a project that preflight looks at, in order of their paths. */
+export async function readProject(folder: string): Promise<ProjectFile[]> {
+  if (!(await stat(folder)).isDirectory())
+    throw new Misuse(`${folder} is a file; preflight looks at a folder`);
+  const files: ProjectFile[] = [];
+  const walk = async (relative: string): Promise<void> => {
+    const entries = await readdir(join(folder, relative), { withFileTypes: true });
+    for (const entry of entries.toSorted((a, b) => (a.name < b.name ? -1 : 1))) {
+      const path = relative === '' ? entry.name : `${relative}/${entry.name}`;
+      if (entry.isDirectory()) {
+        if (!PASSED_OVER.has(entry.name) && !entry.name.startsWith('.')) await walk(path);
+      } else if (entry.isFile() && fileKind({ path, text: '' }) !== undefined) {
+        const whole = join(folder, path);
+        if ((await stat(whole)).size <= LARGEST)
+          files.push({ path: path.split(sep).join('/'), text: await readFile(whole, 'utf8') });
+      }
+    }
+  };
+  await walk('');
+  return files;
+}

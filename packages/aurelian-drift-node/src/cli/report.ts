@@ -1,0 +1,81 @@
+import { Command, Option } from 'commander';
+import { UNIT_SYSTEMS, Veil, type UnitSystem } from 'aurelian-drift';
+import { reportPage } from 'aurelian-drift/report';
+import { FileOutput } from '../files/file-output.js';
+import { creditOf } from './demo.js';
+import { readClosedFences, readFences, readGround, readTrails } from './files.js';
+import { printJson } from './json.js';
+import { Misuse } from './misuse.js';
+import { lengthArgument } from './quantities.js';
+import { reportFont } from './report-font.js';
+import { counted } from './track-output.js';
+
+interface Options {
+  readonly out: string;
+  readonly base?: string;
+  readonly fences?: string;
+  readonly veil?: string;
+  readonly splits?: number;
+  readonly title?: string;
+  readonly units: UnitSystem;
+  readonly locale: string;
+  readonly zone: string;
+  readonly strict?: boolean;
+  readonly force?: boolean;
+  readonly json?: boolean;
+}
+
+export function reportCommand(): Command {
+  return new Command('report')
+    .description('one page that needs nothing else: map, figures, profiles, splits, crossings')
+    .argument('<file>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
+    .requiredOption('-o, --out <file>', 'page to write, .html')
+    .option('--base <file>', 'GeoJSON for the map’s background; demo for the island; a grid without')
+    .option('--fences <file>', 'crossings of these fences too; demo for the island’s sections')
+    .option('--veil <file>', 'GeoJSON areas whose inside is left out, and what leads there')
+    .option('--splits <length>', 'length of a split; by default 1km, 1mi or 1nmi', lengthArgument)
+    .option('--title <text>', 'heading of the page')
+    .addOption(new Option('--units <units>', 'of the page').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--locale <tag>', 'for numbers and dates, like de-AT', 'en-GB')
+    .option('--zone <name>', 'time zone, like Etc/GMT+2', 'UTC')
+    .option('--strict', 'refuse what would be left out with a note')
+    .option('--force', 'write over a file that is there')
+    .option('--json', 'print what was written as JSON')
+    .action(async (file: string, options: Options) => {
+      const { out, base, fences, veil, splits, title, units, locale, zone, force = false } = options;
+      if (!/\.html?$/i.test(out)) throw new Misuse(`${out}: a report is written as .html`);
+      const read = await readTrails(file, options);
+      const areas = veil === undefined ? undefined : new Veil(await readFences(veil));
+      const trails = areas === undefined ? read : read.map((trail) => areas.trail(trail));
+      const page = reportPage(
+        {
+          trails,
+          ...(fences !== undefined && {
+            fences: await readFences(fences),
+            closed: await readClosedFences(fences),
+          }),
+          ...(base !== undefined && {
+            ground: await readGround(base),
+            credit: creditOf(base),
+          }),
+        },
+        {
+          units,
+          locale,
+          timeZone: zone,
+          font: await reportFont(),
+          ...(splits !== undefined && { splits }),
+          ...(title !== undefined && { title }),
+        },
+      );
+      const output = new FileOutput(out, { force });
+      output.write(page);
+      output.end();
+      const told = { out, trails: trails.length, fixes: trails.reduce((sum, { length }) => sum + length, 0) };
+      if (options.json === true) printJson({ ...told, bytes: Buffer.byteLength(page) });
+      else
+        process.stdout.write(
+          `${out}: ${counted(told.trails, 'trail')} with ${counted(told.fixes, 'fix', 'fixes')}, ${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
+        );
+    });
+}

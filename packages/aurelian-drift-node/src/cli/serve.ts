@@ -1,0 +1,67 @@
+import { Command } from 'commander';
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { partyBroker } from '../services/party-broker.js';
+import { placesServer } from '../services/places-server.js';
+import { asked } from './asked.js';
+import { readGazetteer } from './gazetteers.js';
+import { Misuse } from './misuse.js';
+import { readUsers } from './party-link.js';
+import { countArgument, integerArgument } from './quantities.js';
+
+interface Options {
+  readonly port: number;
+  readonly host: string;
+  readonly places: string;
+  readonly pages?: string;
+  readonly party: string;
+  readonly mqttPort?: number;
+  readonly most: number;
+  readonly log?: boolean;
+}
+
+/** The example pages, where they have been built: in a checkout. */
+const PAGES = fileURLToPath(new URL('../../../../build/pages', import.meta.url));
+
+export function serveCommand(): Command {
+  return new Command('serve')
+    .description('the stand-in services and the example pages, on this machine')
+    .option('--port <port>', '0 for any that is free', integerArgument, 4180)
+    .option('--host <host>', 'address to listen at', 'localhost')
+    .option('--places <file>', 'GeoJSON of the gazetteer; demo for the island', 'demo')
+    .option('--pages <folder>', 'pages to serve at /; the example pages where they are built')
+    .option('--party <file>', 'JSON of the users of a party, for the broker; demo for the demo party', 'demo')
+    .option('--mqtt-port <port>', 'the broker’s over TCP; the next after --port unless told', integerArgument)
+    .option('--most <count>', 'questions a second from one address', countArgument, 50)
+    .option('--log', 'a line a request on standard error, without what was asked')
+    .action(async ({ port, host, places, pages, party, mqttPort, most, log }: Options) => {
+      const brokerPort = mqttPort ?? (port === 0 ? 0 : port + 1);
+      for (const each of [port, brokerPort])
+        if (each > 65_535) throw new Misuse(`a port is 0 to 65535, got ${each}`);
+      const users = await readUsers(party);
+      if (pages !== undefined && !existsSync(pages)) throw new Misuse(`${pages}: there is no such folder`);
+      const folder = pages === undefined ? (existsSync(PAGES) ? PAGES : undefined) : resolve(pages);
+      const gazetteer = await readGazetteer(places);
+      const server = await placesServer({
+        gazetteer,
+        most,
+        ...(folder !== undefined && { pages: folder }),
+        ...(log === true && { log }),
+      });
+      const { port: own } = new URL(await server.listen({ port, host }));
+      const address = `http://${host.includes(':') ? `[${host}]` : host}:${own}`;
+      process.stdout.write(
+        `${gazetteer.size} places at ${address}/places/at, ${address}/places/near, ${address}/places/named\n`,
+      );
+      if (folder !== undefined) process.stdout.write(`pages at ${address}/\n`);
+      const broker = await partyBroker({ users, port: brokerPort, host, server: server.server });
+      process.stdout.write(
+        `a broker for ${users.length} users at ${broker.address ?? ''} and ${address.replace('http', 'ws')}/party\n`,
+      );
+      process.stdout.write('Ctrl+C ends\n');
+      await asked();
+      await broker.close();
+      await server.close();
+    });
+}

@@ -1,0 +1,101 @@
+import { Command, Option } from 'commander';
+import { durationText, InputError, lengthText, Trail } from 'aurelian-drift';
+import { GAIT_NAMES, journey, RECEPTION_NAMES, type Gait, type Reception } from 'aurelian-drift/testing';
+import type { RestFigures } from 'aurelian-drift/internal';
+import { readRoute } from './files.js';
+import { printJson, summaryJson } from './json.js';
+import { durationArgument, integerArgument, lengthArgument, timeArgument } from './quantities.js';
+import { checkEnding, writeTracks } from './track-output.js';
+
+interface Options {
+  out: string;
+  gait: Gait;
+  every: number;
+  reception: Reception;
+  restEvery?: number;
+  restFor?: number;
+  seed: number;
+  start?: number;
+  truth?: string;
+  force?: boolean;
+  json?: boolean;
+}
+
+export function simulateCommand(): Command {
+  return new Command('simulate')
+    .description(
+      'a journey along a line, as a receiver would have seen it; the same seed gives the same bytes',
+    )
+    .argument(
+      '<route>',
+      'GPX or GeoJSON with a line; FILE:NAME for one of several; demo or demo:NAME for the island’s rounds',
+    )
+    .requiredOption('-o, --out <file>', 'trail to write, .gpx, .geojson or .csv')
+    .addOption(new Option('--gait <gait>', 'how one goes').choices(GAIT_NAMES).default('walk'))
+    .option('--every <duration>', 'time between fixes', durationArgument, 1)
+    .addOption(
+      new Option('--reception <reception>', 'how well one receives').choices(RECEPTION_NAMES).default('open'),
+    )
+    .option(
+      '--rest-every <length>',
+      'rest on the way, so far apart, each by half more or less',
+      lengthArgument,
+    )
+    .option(
+      '--rest-for <duration>',
+      'for so long, each by half more or less; by default 2min',
+      durationArgument,
+    )
+    .option('--seed <number>', 'decides every chance', integerArgument, 1)
+    .option('--start <time>', 'time of the first fix; by default 2026-05-14T08:00:00Z', timeArgument)
+    .option('--truth <file>', 'also write the true path')
+    .option('--force', 'write over a file that is there')
+    .option('--json', 'print the summary as JSON')
+    .action(async (route: string, options: Options) => {
+      const { out, truth, gait, every, reception, seed, start } = options;
+      const rests = restsOf(options);
+      for (const path of truth === undefined ? [out] : [out, truth]) checkEnding(path);
+      const line = await readRoute(route);
+      const name = line.name ?? 'Simulated journey';
+      const seen = new Trail({ name });
+      const real = new Trail({ name: `${name}, the true path` });
+      for (const moment of journey(line, {
+        gait,
+        every,
+        reception,
+        seed,
+        ...(rests !== undefined && { rests }),
+        ...(start !== undefined && { start }),
+      })) {
+        if (moment.fix !== undefined) seen.append(moment.fix);
+        real.append(moment.truth);
+      }
+      const write = (path: string, trail: Trail) =>
+        writeTracks(path, { trails: [trail] }, { force: options.force === true });
+      await write(out, seen);
+      if (truth !== undefined) await write(truth, real);
+      const summary = seen.summary();
+      if (options.json === true) {
+        printJson(summaryJson(summary, name));
+      } else {
+        const true_ = real.summary();
+        process.stdout.write(
+          `${out}: ${summary.fixes} fixes, ${lengthText(summary.distance)} in ${durationText(summary.duration ?? 0)} ` +
+            `(truly ${lengthText(true_.distance)})\n`,
+        );
+      }
+    });
+}
+
+/** Seconds of a rest unless told. */
+const REST = 120;
+
+function restsOf({ restEvery, restFor }: Options): RestFigures | undefined {
+  if (restEvery !== undefined) return { every: restEvery, for: restFor ?? REST };
+  if (restFor !== undefined)
+    throw new InputError(
+      'bad-value',
+      '--rest-for needs --rest-every: how far apart the rests are, such as 400m',
+    );
+  return undefined;
+}

@@ -1,0 +1,157 @@
+import { Command, Option } from 'commander';
+import {
+  FenceTimes,
+  Formatter,
+  RunningSummary,
+  SplitCounter,
+  UNIT_SYSTEMS,
+  type Fence,
+  type PiecePlace,
+  type Split,
+  type Summary,
+  type TimeInside,
+  type TrackSink,
+  type Trail,
+  type UnitSystem,
+} from 'aurelian-drift';
+import { streamTrackFile } from '../files/track-file.js';
+import { noTrail, readFences } from './files.js';
+import { sourceName } from '../files/text-file.js';
+import { printJson, splitJson, summaryJson } from './json.js';
+import { NoteTeller } from './notes.js';
+import { lengthArgument } from './quantities.js';
+import { INSIDE_HEAD, SPLIT_HEAD, insideRow, printable, splitRow, summaryRows, table } from './tables.js';
+
+interface Options {
+  readonly raw?: boolean;
+  readonly splits?: number;
+  readonly fences?: string;
+  readonly strict?: boolean;
+  readonly units: UnitSystem;
+  readonly json?: boolean;
+}
+
+/** Fixes in memory at a time. */
+const PIECE = 4096;
+
+export function summaryCommand(): Command {
+  return new Command('summary')
+    .description('distance, times, speeds, climb, gaps and bounds of every trail in the files')
+    .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
+    .option('--raw', 'measure every fix as it stands, noise and all')
+    .option('--splits <length>', 'also by parts of this length, like 1km or 1mi', lengthArgument)
+    .option('--fences <file>', 'also the time in each fence; demo for the island’s sections')
+    .option('--strict', 'refuse what would be left out with a note')
+    .addOption(new Option('--units <units>', 'of the text').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--json', 'one JSON value a trail')
+    .action(async (files: string[], options: Options) => {
+      const fences = options.fences === undefined ? undefined : await readFences(options.fences);
+      for (const file of files) await summariseFile(file, fences, options);
+    });
+}
+
+async function summariseFile(
+  file: string,
+  fences: readonly Fence[] | undefined,
+  options: Options,
+): Promise<void> {
+  const notes = new NoteTeller(sourceName(file));
+  const others = { lines: [] as unknown[], routes: [] as unknown[], waypoints: [] as unknown[] };
+  let count: TrailCount | undefined;
+  // Told once the file is read: nothing of one that is refused.
+  const told: (() => void)[] = [];
+  const sink: TrackSink = {
+    trail(piece, place) {
+      if (place.first || count === undefined) count = new TrailCount(fences, options);
+      count.add(piece, place);
+      if (!place.last) return;
+      const whole = count;
+      told.push(() => print(whole, piece, file, options));
+    },
+    line: (line) => others.lines.push(line.name),
+    route: (route) => others.routes.push(route.name),
+    waypoint: (waypoint) => others.waypoints.push(waypoint.name),
+    title: () => undefined,
+    note: (note) => notes.tell(note),
+  };
+  await streamTrackFile(file, sink, { strict: options.strict === true, pieceSize: PIECE });
+  notes.end();
+  if (told.length === 0) throw noTrail(file, others);
+  for (const tell of told) tell();
+}
+
+/** What is counted of a trail, piece by piece. */
+class TrailCount {
+  readonly #summary: RunningSummary;
+  readonly #splits: SplitCounter | undefined;
+  readonly #times: FenceTimes | undefined;
+
+  constructor(fences: readonly Fence[] | undefined, { raw = false, splits }: Options) {
+    const path = raw ? 'fixes' : undefined;
+    this.#summary = new RunningSummary(path);
+    this.#splits = splits === undefined ? undefined : new SplitCounter(splits, path);
+    this.#times = fences === undefined ? undefined : new FenceTimes(fences);
+  }
+
+  add(piece: Trail, { first, last, joined }: PiecePlace): void {
+    if (!first && !joined) this.#break();
+    piece.segments.forEach((segment, s) => {
+      if (s > 0) this.#break();
+      for (const fix of piece.fixesOf(segment)) {
+        this.#summary.add(fix);
+        this.#splits?.add(fix);
+        this.#times?.add(fix);
+      }
+    });
+    if (last) this.#splits?.breakSegment();
+  }
+
+  #break(): void {
+    this.#summary.breakSegment();
+    this.#splits?.breakSegment();
+    this.#times?.breakSegment();
+  }
+
+  get summary(): Summary {
+    return this.#summary.summary();
+  }
+
+  get splits(): readonly Split[] | undefined {
+    return this.#splits?.splits;
+  }
+
+  get inside(): readonly TimeInside[] | undefined {
+    return this.#times?.times;
+  }
+}
+
+function print(count: TrailCount, { name, veiled }: Trail, file: string, { json, units }: Options): void {
+  const summary = { ...count.summary, ...(veiled !== undefined && { veiled }) };
+  const { splits, inside } = count;
+  if (json === true) {
+    printJson({
+      ...summaryJson(summary, name),
+      ...(splits !== undefined && { splits: splits.map(splitJson) }),
+      ...(inside !== undefined && { inside }),
+    });
+    return;
+  }
+  const words = new Formatter({ locale: 'en-GB', timeZone: 'UTC', units });
+  process.stdout.write(`${printable(name ?? file)}\n${table(summaryRows(summary, words))}\n`);
+  if (splits !== undefined)
+    process.stdout.write(
+      `${table(
+        splits.map((split, i) => splitRow(split, i, words)),
+        SPLIT_HEAD,
+        [0, 1, 2, 3, 4, 5, 6],
+      )}\n`,
+    );
+  if (inside !== undefined)
+    process.stdout.write(
+      `${table(
+        inside.map((each) => insideRow(each, words)),
+        INSIDE_HEAD,
+        [1, 2],
+      )}\n`,
+    );
+}

@@ -1,0 +1,166 @@
+import Table from 'cli-table3';
+import {
+  courseText,
+  durationText,
+  Formatter,
+  positionText,
+  type Crossing,
+  type Split,
+  type Summary,
+  type TimeInside,
+} from 'aurelian-drift';
+import { timeText } from 'aurelian-drift/internal';
+
+const PLAIN = {
+  top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '',
+  left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ',
+}; // prettier-ignore
+
+/** Columns with two blanks between them; numbers to the right where `right` names the column. */
+export function table(
+  rows: readonly (readonly string[])[],
+  head?: readonly string[],
+  right: readonly number[] = [],
+): string {
+  const made = new Table({
+    chars: PLAIN,
+    style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
+    ...(head !== undefined && { head: [...head] }),
+    colAligns: Array.from({ length: rows[0]?.length ?? 0 }, (_, i) => (right.includes(i) ? 'right' : 'left')),
+  });
+  made.push(...rows.map((row) => row.map(printable)));
+  return `${made.toString().replaceAll(/ +$/gm, '')}\n`;
+}
+
+/** Text from files without what would steer a terminal. */
+export function printable(text: string): string {
+  // eslint-disable-next-line no-control-regex -- the point is to find control characters
+  return text.replaceAll(/[\u0000-\u001F\u007F-\u009F]+/g, '\uFFFD');
+}
+
+/** What the command line writes unless told otherwise: the same on every machine. */
+export const PLAIN_WORDS = new Formatter({ locale: 'en-GB', timeZone: 'UTC' });
+
+/** A summary as names and values, what is unknown left out. */
+export function summaryRows(summary: Summary, words: Formatter): [string, string][] {
+  const {
+    start,
+    end,
+    duration,
+    moving,
+    resting,
+    averageSpeed,
+    movingSpeed,
+    topSpeed,
+    climb,
+    descent,
+    bounds,
+  } = summary;
+  const { veiled } = summary;
+  const rows: [string, string | undefined][] = [
+    ['fixes', `${summary.fixes} in ${summary.segments} ${summary.segments === 1 ? 'segment' : 'segments'}`],
+    ['from', start === undefined ? undefined : words.time(start)],
+    ['to', end === undefined ? undefined : words.time(end)],
+    ['duration', duration === undefined ? undefined : words.duration(duration)],
+    ['moving', moving === undefined ? undefined : words.duration(moving)],
+    ['resting', resting === undefined ? undefined : words.duration(resting)],
+    [
+      'distance',
+      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (steadied path; raw sum ${words.length(summary.rawDistance)})`}`,
+    ],
+    ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
+    ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
+    ['pace', movingSpeed === undefined ? undefined : `${words.pace(movingSpeed)} in motion`],
+    ['top speed', topSpeed === undefined ? undefined : words.speed(topSpeed)],
+    [
+      'climb',
+      climb === undefined ? 'unknown' : `${words.altitude(climb)} up, ${words.altitude(descent ?? 0)} down`,
+    ],
+    [
+      'gaps',
+      summary.gaps.length === 0
+        ? 'none'
+        : summary.gaps.map((gap) => words.duration((gap.end - gap.start) / 1000)).join(', '),
+    ],
+    ...stopRows(summary, words),
+    ['bounds', bounds === undefined ? undefined : bounds.map((degrees) => degrees.toFixed(5)).join(', ')],
+    ['veiled', veiled === undefined ? undefined : `${veiled} ${veiled === 1 ? 'part' : 'parts'} cut out`],
+  ];
+  return rows.filter((row): row is [string, string] => row[1] !== undefined);
+}
+
+/** One row for each stop: when, for how long, and where. */
+function stopRows({ stops }: Summary, words: Formatter): [string, string][] {
+  if (stops.length === 0) return [['stops', 'none of a minute or more']];
+  return stops.map((stop, i): [string, string] => [
+    i === 0 ? 'stops' : '',
+    `${words.clock(stop.start)} for ${words.duration(stop.stay)} at ${words.position(stop)}`,
+  ]);
+}
+
+export const SPLIT_HEAD = ['split', 'distance', 'time', 'moving', 'pace', 'up', 'down'];
+
+export function splitRow(split: Split, index: number, words: Formatter): string[] {
+  const { distance, duration, moving, movingSpeed, climb, descent } = split;
+  return [
+    String(index + 1),
+    words.length(distance),
+    words.duration(duration),
+    words.duration(moving),
+    words.pace(movingSpeed ?? 0),
+    climb === undefined ? '' : words.altitude(climb),
+    descent === undefined ? '' : words.altitude(descent),
+  ];
+}
+
+export const INSIDE_HEAD = ['fence', 'inside', 'visits'];
+
+export function insideRow({ name, inside, visits }: TimeInside, words: Formatter): string[] {
+  return [name, words.duration(inside), String(visits)];
+}
+
+/** `08:12:31`, of a time of day in UTC. */
+export function clockText(time: number): string {
+  return timeText(time).slice(11, 19);
+}
+
+/** When something happened; of what nobody saw happen, between which times. */
+export function whenText({
+  time,
+  notBefore,
+}: {
+  readonly time: number;
+  readonly notBefore?: number | undefined;
+}): string {
+  return notBefore === undefined ? clockText(time) : `${clockText(notBefore)}–${clockText(time)}`;
+}
+
+export function crossingRow(crossing: Crossing): string[] {
+  const { kind, name, time, certainty, stay, accuracy } = crossing;
+  return [
+    clockText(time),
+    kind,
+    name,
+    `${Math.round(certainty * 100)} %`,
+    accuracy === undefined ? '' : `±${Math.round(accuracy)} m`,
+    stay === undefined ? '' : durationText(stay),
+  ];
+}
+
+export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'stay'];
+
+/** A crossing with all that is known of it; one that nobody saw happen has the times that it happened between. */
+export function crossingLogRow(crossing: Crossing): string[] {
+  const [, kind, name, ...rest] = crossingRow(crossing) as [string, string, string, ...string[]];
+  const { course } = crossing;
+  return [
+    whenText(crossing),
+    kind,
+    name,
+    positionText(crossing),
+    course === undefined ? '' : courseText(course),
+    ...rest,
+  ];
+}
+
+export const CROSSING_LOG_HEAD = ['UTC', 'what', 'fence', 'place', 'course', 'certain', 'accuracy', 'stay'];

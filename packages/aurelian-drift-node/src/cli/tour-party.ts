@@ -1,0 +1,38 @@
+import type { Follow } from 'aurelian-drift';
+import { PartyWatch, Presence, termsText, type RosterEvent } from 'aurelian-drift/presence';
+import { memoryBroker, type VirtualClock } from 'aurelian-drift/testing';
+
+const PARTY = 'vanesk';
+
+/** What the hut saw of a warden who shared, and what is left of it. */
+export interface Seen {
+  readonly terms: readonly string[];
+  readonly events: readonly RosterEvent[];
+  /** Messages that the broker still keeps. */
+  readonly kept: number;
+}
+
+/** Shares a follow with a hut over a broker in memory. What is returned takes it back, and tells what the hut saw. */
+export function shareWithHut(follow: Follow, clock: VirtualClock): () => Promise<Seen> {
+  const broker = memoryBroker({ clock });
+  const hut = new PartyWatch({ party: PARTY, broker, clock });
+  const events: RosterEvent[] = [];
+  hut.onEvent((event) => events.push(event));
+  const presence = new Presence({
+    party: PARTY,
+    member: 'mirel',
+    name: 'Mirel',
+    broker,
+    clock,
+    recipients: ['the hut'],
+    rounding: 100,
+    life: { hidden: false, on: () => () => {} }, // the tour is not closed on the way
+  });
+  const terms = termsText(presence.terms, clock.now());
+  void presence.join(follow);
+  return async () => {
+    await clock.until(presence.leave());
+    await clock.until(hut.close());
+    return { terms, events, kept: broker.retained.size };
+  };
+}

@@ -1,0 +1,63 @@
+import { InputError, trackWriter, type Output, type TrackContent, type TrackWriter } from 'aurelian-drift';
+import { CsvWriter, formatOfEnding, tellTracks, usedColumns } from 'aurelian-drift/internal';
+import { FileOutput } from '../files/file-output.js';
+import { Misuse } from './misuse.js';
+
+export interface WriteOptions {
+  /** Write over a file that is there. */
+  readonly force?: boolean;
+  /** Refuse to leave out what the format has no place for. */
+  readonly strict?: boolean;
+}
+
+const AND = new Intl.ListFormat('en-GB');
+
+/** Checks that the ending of a file's name says a format. */
+export function checkEnding(path: string): void {
+  if (formatOfEnding(path) === undefined)
+    throw new Misuse(`${path}: the ending says the format; .gpx, .geojson, .kml, .csv and .nmea are known`);
+}
+
+/**
+ * Writes a file of tracks that is not there yet. `tell` is given the writer, and what it leaves behind when it fails is nothing.
+ *
+ * @throws {InputError} when the file is there: what was recorded is never written over unasked.
+ */
+export async function writeTracksAs(
+  path: string,
+  { force = false, strict = false }: WriteOptions,
+  tell: (writer: TrackWriter) => unknown,
+  make: (output: Output) => TrackWriter = (output) => trackWriter(formatOfEnding(path) ?? 'gpx', output),
+): Promise<void> {
+  const output = new FileOutput(path, { force });
+  try {
+    const writer = make(output);
+    await tell(writer);
+    writer.end();
+    if (writer.leftOut.length > 0) {
+      const reason = `${AND.format(writer.leftOut)} left out: the format has no place for them`;
+      if (strict) throw new InputError('bad-value', reason, { source: path });
+      process.stderr.write(`aurelian: ${path}: ${reason}\n`);
+    }
+    output.end();
+  } catch (error) {
+    output.abandon();
+    throw error;
+  }
+}
+
+/** Writes what is at hand to a file that is not there yet; as CSV with only those columns that hold something. */
+export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
+  const csv = formatOfEnding(path) === 'csv';
+  await writeTracksAs(
+    path,
+    options,
+    (writer) => tellTracks(content, writer),
+    csv ? (output) => new CsvWriter(output, usedColumns(content.trails ?? [])) : undefined,
+  );
+}
+
+/** `1 trail`, `2 trails`. */
+export function counted(count: number, one: string, many = `${one}s`): string {
+  return `${count} ${count === 1 ? one : many}`;
+}

@@ -1,0 +1,94 @@
+import { constants } from 'node:fs';
+import { mkdir, open, rm, type FileHandle } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import type { Fix, TrailLabels, TrailWriter } from 'aurelian-drift';
+import {
+  GPX_END,
+  GPX_SEGMENT_BREAK,
+  GPX_TRACK_END,
+  gpxStart,
+  gpxTrackPoint,
+  gpxTrackStart,
+} from 'aurelian-drift/internal';
+import { fileThere } from './file-there.js';
+
+const FOOT = Buffer.from(GPX_TRACK_END + GPX_END);
+
+/** Fixes that are written at a time, so that as many of a long list as fit are in the file when the disk is full. */
+const PIECE = 16;
+
+/**
+ * A trail written to a GPX file that is whole after every fix: each one is written over the closing tags of the one
+ * before, closing tags included, in a single write. A program killed at any moment leaves a file that can be read.
+ *
+ * A call resolves once all of what it was given is in the file. When it fails, because the disk is full for instance, the file
+ * can be read all the same; the same list of fixes may be given again.
+ *
+ * @throws {InputError} when the file is there already: what was recorded is never overwritten.
+ */
+export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Promise<TrailWriter> {
+  await mkdir(dirname(path), { recursive: true });
+  let file: FileHandle;
+  try {
+    file = await open(path, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY);
+  } catch (error) {
+    throw fileThere(error, path, 'Choose another name, or move it away.');
+  }
+  const head = Buffer.from(gpxStart() + gpxTrackStart(labels));
+  try {
+    await writeAll(file, Buffer.concat([head, FOOT]), 0);
+  } catch (error) {
+    // Nothing was recorded yet, and the next try needs the name.
+    await file.close();
+    await rm(path, { force: true });
+    throw error;
+  }
+  let end = head.length;
+  let broken = false;
+  let any = false;
+  /** The list that was given last, and how many of its fixes are in the file. */
+  let given: { readonly fixes: readonly Fix[]; done: number } = { fixes: [], done: 0 };
+  const write = async (fixes: readonly Fix[]) => {
+    const text = (broken && any ? GPX_SEGMENT_BREAK : '') + fixes.map((fix) => gpxTrackPoint(fix)).join('');
+    const bytes = Buffer.from(text);
+    try {
+      await writeAll(file, Buffer.concat([bytes, FOOT]), end);
+    } catch (error) {
+      // The closing tags go back to where they were, over what was written of the fixes: that takes no room.
+      await writeAll(file, FOOT, end);
+      await file.truncate(end + FOOT.length);
+      throw error;
+    }
+    end += bytes.length;
+    broken = false;
+    any ||= fixes.length > 0;
+  };
+  return {
+    id: path,
+    async append(fixes: readonly Fix[]) {
+      // After a failure the same list comes again, and goes on behind those of its fixes that are in the file.
+      if (given.fixes !== fixes) given = { fixes, done: 0 };
+      while (given.done < fixes.length) {
+        const piece = fixes.slice(given.done, given.done + PIECE);
+        await write(piece);
+        given.done += piece.length;
+      }
+    },
+    breakSegment() {
+      broken = true;
+      return Promise.resolve();
+    },
+    // There is no room for one in the file.
+    note: () => Promise.resolve(),
+    finish: () => file.close(),
+    release: () => void file.close(),
+  };
+}
+
+/** Writes all bytes at a position: a system may take a part of them only, and tell what is wrong at the next write. */
+async function writeAll(file: FileHandle, bytes: Uint8Array, position: number): Promise<void> {
+  for (let done = 0; done < bytes.length;) {
+    const { bytesWritten } = await file.write(bytes, done, bytes.length - done, position + done);
+    done += bytesWritten;
+  }
+}

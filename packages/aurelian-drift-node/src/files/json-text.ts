@@ -1,0 +1,102 @@
+import {
+  findNodeAtLocation,
+  parse,
+  parseTree,
+  printParseErrorCode,
+  type Node,
+  type ParseError,
+} from 'jsonc-parser';
+import { InputError } from 'aurelian-drift';
+
+/** Parses JSON and reads it; errors get the line that their path leads to. */
+export function fromJson<T>(text: string, source: string, read: (document: unknown) => T): T {
+  const { document, fault } = parsedJson(text, source);
+  if (fault !== undefined) throw fault;
+  return located(text, source, () => read(document));
+}
+
+/** What a reading of parsed JSON gives; its errors get the line in the text that their path leads to. */
+export function located<T>(text: string, source: string, read: () => T): T {
+  try {
+    return read();
+  } catch (error) {
+    throw error instanceof InputError ? locator(text, source)(error) : error;
+  }
+}
+
+/** The document of a JSON text, or what is wrong with it and as much of the document as comes before that. */
+export function parsedJson(text: string, source: string): { document: unknown; fault?: InputError } {
+  try {
+    return { document: JSON.parse(text) as unknown };
+  } catch {
+    // The platform's parser is quick, and this one says where.
+    return faultyJson(text, source);
+  }
+}
+
+/** Brackets within brackets: more are no document but an attempt on the parser's stack. */
+const DEEPEST = 500;
+
+function faultyJson(text: string, source: string): { document: unknown; fault: InputError } {
+  const deep = tooDeepAt(text);
+  if (deep !== undefined) {
+    const reason = `brackets stand more than ${DEEPEST} deep in one another`;
+    return {
+      document: undefined,
+      fault: new InputError('not-this-format', reason, { source, line: lineAt(text, deep) }),
+    };
+  }
+  const errors: ParseError[] = [];
+  const document: unknown = parse(text, errors, { allowTrailingComma: false, disallowComments: true });
+  const first = errors[0] as ParseError;
+  const code = printParseErrorCode(first.error);
+  const cutShort = code.startsWith('UnexpectedEnd') || text.slice(first.offset).trim() === '';
+  const reason = cutShort
+    ? 'the file ends in the middle; it was cut short'
+    : `this is not JSON: ${code.replaceAll(/(?!^)([A-Z])/g, ' $1').toLowerCase()}`;
+  const fault = new InputError(cutShort ? 'cut-short' : 'not-this-format', reason, {
+    source,
+    line: lineAt(text, first.offset),
+  });
+  return { document, fault };
+}
+
+function tooDeepAt(text: string): number | undefined {
+  let depth = 0;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if (code === 91 || code === 123) depth++;
+    else if (code === 93 || code === 125) depth--;
+    else if (code === 34) {
+      i++;
+      while (i < text.length && text.charCodeAt(i) !== 34) i += text.charCodeAt(i) === 92 ? 2 : 1;
+    }
+    if (depth > DEEPEST) return i;
+  }
+  return undefined;
+}
+
+/** What gives errors about a JSON text its source, and the line that their path leads to. */
+export function locator(text: string, source: string): (error: InputError) => InputError {
+  let tree: Node | undefined;
+  return (error) => {
+    const { path } = error.place;
+    if (path === undefined) return error.at({ source });
+    tree ??= parseTree(text);
+    const node = tree === undefined ? undefined : nearestNode(tree, path);
+    return error.at({ source, ...(node !== undefined && { line: lineAt(text, node.offset) }) });
+  };
+}
+
+/** The value at a path, or of the longest beginning of it that is there. */
+function nearestNode(tree: Node, path: readonly (string | number)[]): Node {
+  for (let length = path.length; length > 0; length--) {
+    const node = findNodeAtLocation(tree, path.slice(0, length));
+    if (node !== undefined) return node;
+  }
+  return tree;
+}
+
+function lineAt(text: string, offset: number): number {
+  return text.slice(0, offset).split('\n').length;
+}

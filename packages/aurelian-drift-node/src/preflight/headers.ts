@@ -1,0 +1,39 @@
+import type { Finding } from 'aurelian-drift';
+import { headerPolicyFault, POLICY } from 'aurelian-drift/internal';
+import type { ProjectFile } from './project.js';
+
+/**
+ * A server's header file, whatever its form: a policy is looked for in each line by its name, with its value behind a
+ * colon, in quotes, or after a blank.
+ */
+export function checkHeaders(file: ProjectFile): Finding[] {
+  const findings: Finding[] = [];
+  file.text.split('\n').forEach((text, i) => {
+    if (/^\s*#/.test(text)) return;
+    const match = new RegExp(`(${POLICY.header}|${POLICY.former})["']?\\s*[:\\s]\\s*(.*)$`, 'i').exec(text);
+    if (match === null) return;
+    const [, name = '', rest = ''] = match;
+    const value = unquoted(rest.trim().replace(/(?:\s+always)?\s*;?\s*$/i, ''));
+    const at = { file: file.path, line: i + 1 };
+    if (name.toLowerCase() === POLICY.former) {
+      if (!value.includes(POLICY.feature)) return;
+      findings.push({
+        severity: 'warning',
+        rule: 'obsolete',
+        ...at,
+        what: 'Feature-Policy is the former name, and today’s browsers ignore it',
+        remedy: `Write Permissions-Policy: ${POLICY.feature}=(self).`,
+      });
+      return;
+    }
+    const fault = headerPolicyFault(value);
+    if (fault !== undefined) findings.push({ severity: 'error', ...at, ...fault });
+  });
+  return findings;
+}
+
+/** The value without the quotes that a configuration puts around it. */
+function unquoted(text: string): string {
+  const match = /^(["'])(.*)\1$/.exec(text);
+  return match?.[2] ?? text;
+}

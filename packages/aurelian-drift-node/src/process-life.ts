@@ -1,0 +1,59 @@
+import type { Life, LifeEvent } from 'aurelian-drift';
+import { checkOptions, consoleWarn, Listeners, numberFrom, warnOfListener } from 'aurelian-drift/internal';
+
+const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
+/** What hears signals for all lives there are, so that it is known from what the app has for itself. */
+const HEARING = new Set<NodeJS.SignalsListener>();
+
+export interface ProcessLifeOptions {
+  /** Seconds that the process may go on after it was asked to end, 0 to 60. Default 3. */
+  readonly grace?: number;
+}
+
+/**
+ * The life of a Node process: `closed` when the user or the system asks it to end (SIGINT, SIGTERM, SIGHUP). It ends then by that signal, once
+ * it has nothing left to do, after `grace` seconds, or when it is asked again. Where the app hears the signal too, its end is left to the app.
+ *
+ * @throws {InputError} for a misspelt option or a value out of range.
+ */
+export function processLife(options: ProcessLifeOptions = {}): Life {
+  checkOptions('processLife', options, { grace: numberFrom(0, 60, 'seconds') });
+  const { grace = 3 } = options;
+  const listeners = new Listeners<[event: LifeEvent]>(warnOfListener('a life', consoleWarn));
+  let closing = false;
+  const hear: NodeJS.SignalsListener = (signal) => {
+    const isOurs = process.listeners(signal).every((each) => HEARING.has(each));
+    if (closing) {
+      if (isOurs) end(signal);
+      return;
+    }
+    closing = true;
+    listeners.tell('closed');
+    if (!isOurs) return;
+    setTimeout(end, grace * 1000, signal).unref();
+    process.once('beforeExit', () => end(signal));
+  };
+  return {
+    hidden: false,
+    on(listener) {
+      if (listeners.size === 0) toggle('on', hear);
+      const remove = listeners.add(listener);
+      return () => {
+        remove();
+        if (listeners.size === 0 && !closing) toggle('off', hear);
+      };
+    },
+  };
+}
+
+function toggle(how: 'on' | 'off', hear: NodeJS.SignalsListener): void {
+  for (const signal of SIGNALS) process[how](signal, hear);
+  if (how === 'on') HEARING.add(hear);
+  else HEARING.delete(hear);
+}
+
+/** By the signal, as if nobody had heard it. */
+function end(signal: NodeJS.Signals): void {
+  for (const hear of [...HEARING]) toggle('off', hear);
+  process.kill(process.pid, signal);
+}

@@ -1,0 +1,53 @@
+import { memberTopic, type Holder } from 'aurelian-drift/presence';
+import type { PartyUser } from 'aurelian-drift/internal';
+
+/** A broker's users and their rights, in the words of its configuration. */
+export const RIGHTS = Object.freeze({ mosquitto: mosquittoRights, nats: natsUsers });
+
+/** What one may write and read, as filters of MQTT. Brokers do not look into messages: a guard may write what it need only clear. */
+function filtersOf({ role, party, id }: Holder): { readonly write: string[]; readonly read: string[] } {
+  const own = (['place', 'state'] as const).map((leaf) => memberTopic(party, id, leaf));
+  const all = `drift/1/${party}`;
+  switch (role) {
+    case 'member':
+      return { write: own, read: own };
+    case 'viewer':
+      return { write: [], read: [`${all}/+/+/+`] };
+    case 'guard':
+      return {
+        write: ['alarm', 'place', 'state'].map((leaf) => `${all}/+/+/${leaf}`),
+        read: [`${all}/+/+/+`],
+      };
+  }
+}
+
+/** An access list of mosquitto (`acl_file`); `mosquitto_passwd` makes the file of passwords. */
+function mosquittoRights(users: readonly Holder[]): string {
+  return users
+    .map((user) => {
+      const { write, read } = filtersOf(user);
+      return [
+        `user ${user.id}`,
+        ...read.map((topic) => `topic read ${topic}`),
+        ...write.map((topic) => `topic write ${topic}`),
+      ].join('\n');
+    })
+    .join('\n\n')
+    .concat('\n');
+}
+
+/** The `authorization` block of nats-server, whose subjects are topics with dots. */
+function natsUsers(users: readonly PartyUser[]): string {
+  const subject = (filter: string) => filter.replaceAll('/', '.').replaceAll('+', '*');
+  const list = (filters: readonly string[]) =>
+    `[${filters.map((each) => JSON.stringify(subject(each))).join(', ')}]`;
+  /** An empty list would allow everything. */
+  const listOrNone = (filters: readonly string[]) => (filters.length === 0 ? '{ deny: ">" }' : list(filters));
+  const blocks = users.map((user) => {
+    const { write, read } = filtersOf(user);
+    // Deliveries of QoS 1 come under subjects of the server's own, which over MQTT nobody can name.
+    const permissions = `{ publish: ${listOrNone(write)}, subscribe: ${list([...read, '$MQTT.sub.>'])} }`;
+    return `    { user: ${JSON.stringify(user.id)}, password: ${JSON.stringify(user.password)}, permissions: ${permissions}, allowed_connection_types: [MQTT, MQTT_WS] }`;
+  });
+  return `authorization {\n  users: [\n${blocks.join('\n')}\n  ]\n}\n`;
+}

@@ -1,0 +1,161 @@
+import type { AedesOptions, Client } from 'aedes';
+import type { Server as HttpServer } from 'node:http';
+import { createServer, type AddressInfo, type Server } from 'node:net';
+import { createServer as createTlsServer } from 'node:tls';
+import { createServer as createHttpsServer } from 'node:https';
+import { createServer as createHttpServer } from 'node:http';
+import { timingSafeEqual, createHash } from 'node:crypto';
+import { InputError } from 'aurelian-drift';
+import { mayPublish, mayRead, MESSAGE_BYTES, type Holder } from 'aurelian-drift/presence';
+import { anything, checkOptions, numberFrom, type PartyUser } from 'aurelian-drift/internal';
+
+export interface PartyBrokerOptions {
+  /** Who may do what. The user name is the `id`: that of a member, or the name of a viewer or guard. */
+  readonly users: readonly PartyUser[];
+  /** Port for MQTT over TCP, 0 for any that is free; left out for none. */
+  readonly port?: number;
+  /** Port for MQTT over WebSocket, 0 for any that is free; left out for none. */
+  readonly webSocketPort?: number;
+  /** An HTTP server of another service that takes WebSockets for the broker too, at the path `/party`. */
+  readonly server?: HttpServer;
+  /** Address to listen at. Default 127.0.0.1. */
+  readonly host?: string;
+  /** Key and certificate in PEM: TCP and WebSocket are TLS then. */
+  readonly tls?: { readonly key: string; readonly cert: string };
+}
+
+export interface PartyBroker {
+  /** `mqtt://…` or `mqtts://…`; absent without a port. */
+  readonly address: string | undefined;
+  /** `ws://…` or `wss://…`; absent without a port for it. */
+  readonly webSocketAddress: string | undefined;
+  readonly close: () => Promise<void>;
+}
+
+/** Where WebSockets of the party are taken. */
+const PATH = '/party';
+/** Bytes of the longest packet: a message, its topic and the packet’s own. */
+const PACKET_BYTES = MESSAGE_BYTES + 1024;
+
+/**
+ * A stand-in for a broker of MQTT 3.1.1 that knows the members of parties: each writes its own topics only, viewers write nothing, and guards tell
+ * alarms. A session belongs to the user who began it: nobody else takes it over by its client id. For development and tests, and for a hut without a network; it remembers nothing when it ends.
+ *
+ * @throws {InputError} for users that cannot be.
+ */
+export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBroker> {
+  checkOptions('partyBroker', options, {
+    users: anything,
+    port: numberFrom(0, 65_535, ''),
+    webSocketPort: numberFrom(0, 65_535, ''),
+    server: anything,
+    host: anything,
+    tls: anything,
+  });
+  const { port, webSocketPort, server, host = '127.0.0.1', tls } = options;
+  const users = new Map(options.users.map((user) => [user.id, user]));
+  if (users.size < options.users.length)
+    throw new InputError('bad-value', 'partyBroker: two users have the same id');
+  // Loaded when it is needed, as the other services are.
+  const [{ Aedes }, { WebSocketServer, createWebSocketStream }] = await Promise.all([
+    import('aedes'),
+    import('ws'),
+  ]);
+  const holders = new WeakMap<Client, Holder>();
+  const broker = await Aedes.createBroker({
+    ...rulesOf(users, holders),
+    concurrency: 1000,
+    maxClientsIdLength: 256,
+  });
+  const closers: (() => Promise<void>)[] = [];
+
+  const sockets = new WebSocketServer({
+    noServer: true,
+    maxPayload: 1 << 20, // of one frame, which may hold many packets
+    handleProtocols: (protocols) => (protocols.has('mqtt') ? 'mqtt' : false),
+  });
+  sockets.on('connection', (socket, request) => {
+    const stream = createWebSocketStream(socket);
+    stream.on('error', () => stream.destroy()); // a connection that breaks is no fault of the broker’s
+    broker.handle(stream, request);
+  });
+  const take = (http: HttpServer) => {
+    http.on('upgrade', (request, socket, head) => {
+      // Whatever is in the request line, it is compared as text: parts of it may be no URL.
+      if (request.url?.split('?', 1)[0] !== PATH)
+        socket.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\n\r\n');
+      else sockets.handleUpgrade(request, socket, head, (one) => sockets.emit('connection', one, request));
+    });
+  };
+  const listen = (listener: Server | HttpServer, at: number) =>
+    new Promise<number>((resolve, reject) => {
+      listener.once('error', reject);
+      listener.listen(at, host, () => resolve((listener.address() as AddressInfo).port));
+      closers.push(() => new Promise((done) => listener.close(() => done())));
+    });
+
+  const name = host.includes(':') ? `[${host}]` : host;
+  let address: string | undefined;
+  let webSocketAddress: string | undefined;
+  if (port !== undefined) {
+    const tcp = tls === undefined ? createServer(broker.handle) : createTlsServer({ ...tls }, broker.handle);
+    address = `${tls === undefined ? 'mqtt' : 'mqtts'}://${name}:${await listen(tcp, port)}`;
+  }
+  if (webSocketPort !== undefined) {
+    const http = tls === undefined ? createHttpServer() : createHttpsServer({ ...tls });
+    take(http);
+    webSocketAddress = `${tls === undefined ? 'ws' : 'wss'}://${name}:${await listen(http, webSocketPort)}${PATH}`;
+  }
+  if (server !== undefined) take(server);
+
+  return {
+    address,
+    webSocketAddress,
+    async close() {
+      const closing = closers.map((close) => close());
+      await new Promise<void>((done) => broker.close(done));
+      sockets.close();
+      for (const socket of sockets.clients) socket.terminate();
+      await Promise.all(closing);
+    },
+  };
+}
+
+function rulesOf(users: ReadonlyMap<string, PartyUser>, holders: WeakMap<Client, Holder>): AedesOptions {
+  return {
+    authenticate(client, username, password, done) {
+      const user = users.get(username ?? '');
+      if (user === undefined || !isSame(String(password ?? ''), user.password)) {
+        // 5: not authorized, MQTT 3.1.1, 3.2.2.3.
+        done(Object.assign(new Error('user name or password are wrong'), { returnCode: 5 }), false);
+        return;
+      }
+      holders.set(client, user);
+      // A session belongs to its user: the same client id of another user is another session.
+      (client as { id: string }).id = `${user.id}/${client.id}`;
+      done(null, true);
+    },
+    authorizeForward(client, packet) {
+      const holder = holders.get(client);
+      return holder !== undefined && mayRead(holder, packet.topic) ? packet : null;
+    },
+    authorizePublish(client, { topic, payload }, done) {
+      const holder = client === null ? undefined : holders.get(client);
+      const empty = payload.length === 0;
+      const allowed =
+        holder !== undefined && payload.length <= PACKET_BYTES && mayPublish(holder, topic, empty);
+      done(allowed ? null : new Error(`not allowed to write ${topic}`));
+    },
+    authorizeSubscribe(client, subscription, done) {
+      const holder = holders.get(client);
+      // Null is answered as a refusal of this one subscription.
+      done(null, holder !== undefined && mayRead(holder, subscription.topic) ? subscription : null);
+    },
+  };
+}
+
+/** Whether two texts are the same, in a time that tells nothing of where they differ. */
+function isSame(one: string, other: string): boolean {
+  const digest = (text: string) => createHash('sha256').update(text).digest();
+  return timingSafeEqual(digest(one), digest(other));
+}

@@ -1,0 +1,178 @@
+import type { FastifyInstance, FastifyReply } from 'fastify';
+import { InputError, position, type Position } from 'aurelian-drift';
+import { answersDocument, type Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
+import { shown, suggestion } from 'aurelian-drift/internal';
+
+export interface PlacesServerOptions {
+  readonly gazetteer: Gazetteer;
+  /** Folder of pages to serve at `/`. */
+  readonly pages?: string;
+  /** Questions a second from one address; more are answered 429. Default 50. */
+  readonly most?: number;
+  /** Write a line a request to standard error: its route and status, never what was asked. Default false. */
+  readonly log?: boolean;
+}
+
+/** Where somebody is, is nobody's business: the question stays out of the log. */
+const LOG = {
+  stream: process.stderr,
+  serializers: {
+    req: ({ method, url }: { method: string; url: string }) => ({ method, route: url.split('?')[0] ?? '' }),
+  },
+};
+
+type Query = Readonly<Record<string, string | string[] | undefined>>;
+
+/** The names of each route's parameters. */
+const WORDING = ['language', 'pattern'];
+const ROUTES: Readonly<
+  Record<
+    string,
+    { readonly names: readonly string[]; readonly ask: (gazetteer: Gazetteer, query: Query) => PlaceAnswer[] }
+  >
+> = {
+  '/places/at': {
+    names: ['lat', 'lon', 'level', ...WORDING],
+    ask: (gazetteer, query) =>
+      gazetteer.at(positionOf(query), {
+        ...given({ level: text(query, 'level') }),
+        ...wording(query),
+      }),
+  },
+  '/places/near': {
+    names: ['lat', 'lon', 'within', 'most', 'kinds', 'by', ...WORDING],
+    ask: (gazetteer, query) =>
+      gazetteer.near(positionOf(query), {
+        ...given({
+          within: number(query, 'within'),
+          most: number(query, 'most'),
+          kinds: text(query, 'kinds')?.split(','),
+          by: text(query, 'by'),
+        }),
+        ...wording(query),
+      }),
+  },
+  '/places/named': {
+    names: ['text', 'near', 'most', ...WORDING],
+    ask: (gazetteer, query) =>
+      gazetteer.named(text(query, 'text') ?? '', {
+        ...given({ near: pairOf(text(query, 'near')), most: number(query, 'most') }),
+        ...wording(query),
+      }),
+  },
+};
+
+/**
+ * A small service of a gazetteer over HTTP: `/places/at`, `/places/near` and `/places/named`, with the names of the library's own
+ * options as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a network;
+ * it knows no users and no keys.
+ */
+export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
+  const { gazetteer, pages, most = 50, log = false } = options;
+  // Loaded when it is needed: whoever imports the package for a store need not wait for a server.
+  const [{ default: fastify }, { default: helmet }, { default: rateLimit }, { default: statics }] =
+    await Promise.all([
+      import('fastify'),
+      import('@fastify/helmet'),
+      import('@fastify/rate-limit'),
+      import('@fastify/static'),
+    ]);
+  const server = fastify({
+    logger: log ? LOG : false,
+    // A browser keeps connections open for what it may ask next: closing must not wait for that.
+    forceCloseConnections: true,
+    routerOptions: { ignoreTrailingSlash: true },
+  });
+  await server.register(helmet, {
+    crossOriginResourcePolicy: { policy: 'cross-origin' },
+    strictTransportSecurity: false, // there is no TLS here to insist on
+    contentSecurityPolicy: {
+      directives: {
+        defaultSrc: ["'self'"],
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        imgSrc: ["'self'", 'data:', 'blob:'],
+        fontSrc: ["'self'", 'data:'],
+        connectSrc: ["'self'", 'http:', 'https:', 'ws:', 'wss:'],
+        upgradeInsecureRequests: null, // it is served on this machine, without TLS
+      },
+    },
+  });
+  await server.register(rateLimit, {
+    max: most,
+    timeWindow: 1000,
+    allowList: ({ url }) => !url.startsWith('/places/'),
+  });
+  server.setErrorHandler((error: Error & { statusCode?: number }, _request, reply) =>
+    refuse(reply, error instanceof InputError ? 400 : (error.statusCode ?? 500), error.message),
+  );
+  for (const [route, { names, ask }] of Object.entries(ROUTES)) {
+    server.get(route, (request, reply) => {
+      const query = request.query as Query;
+      const unknown = Object.keys(query).find((name) => !names.includes(name));
+      if (unknown !== undefined)
+        throw new InputError(
+          'unknown-option',
+          `${route} has no parameter "${unknown}", ${suggestion(unknown, names)}`,
+        );
+      return reply
+        .header('access-control-allow-origin', '*')
+        .header('cache-control', 'private, max-age=600')
+        .type('application/geo+json')
+        .send(JSON.stringify(answersDocument(ask(gazetteer, query))));
+    });
+  }
+  if (pages !== undefined) await server.register(statics, { root: pages });
+  else server.get('/', (_request, reply) => reply.send({ routes: Object.keys(ROUTES) }));
+  server.setNotFoundHandler((request, reply) =>
+    refuse(
+      reply,
+      404,
+      `there is no ${request.url.split('?')[0] ?? ''}; there are ${Object.keys(ROUTES).join(', ')}`,
+    ),
+  );
+  return server;
+}
+
+function refuse(reply: FastifyReply, status: number, message: string): FastifyReply {
+  return reply.header('access-control-allow-origin', '*').code(status).send({ error: message });
+}
+
+function positionOf(query: Query): Position {
+  const [lat, lon] = [number(query, 'lat'), number(query, 'lon')];
+  if (lat === undefined || lon === undefined)
+    throw new InputError(
+      'bad-value',
+      `${lat === undefined ? 'lat' : 'lon'} is missing; both are degrees, like lat=44.2&lon=-33.6`,
+    );
+  return position(lat, lon);
+}
+
+function pairOf(text: string | undefined): Position | undefined {
+  if (text === undefined) return undefined;
+  const match = /^(-?\d+(?:\.\d+)?),(-?\d+(?:\.\d+)?)$/.exec(text);
+  if (match === null)
+    throw new InputError('bad-value', `near must be LAT,LON in degrees, got ${shown(text)}`);
+  return position(Number(match[1]), Number(match[2]));
+}
+
+function number(query: Query, name: string): number | undefined {
+  const value = text(query, name);
+  if (value === undefined) return undefined;
+  const read = /^-?\d+(?:\.\d+)?(?:e[-+]?\d+)?$/i.test(value) ? Number(value) : NaN;
+  if (Number.isNaN(read)) throw new InputError('bad-value', `${name} must be a number, got ${shown(value)}`);
+  return read;
+}
+
+function text(query: Query, name: string): string | undefined {
+  const value = query[name];
+  if (Array.isArray(value)) throw new InputError('bad-value', `${name} was given ${value.length} times`);
+  return value === '' ? undefined : value;
+}
+
+function wording(query: Query): object {
+  return given({ language: text(query, 'language')?.split(','), pattern: text(query, 'pattern') });
+}
+
+function given(options: object): object {
+  return Object.fromEntries(Object.entries(options).filter(([, value]) => value !== undefined));
+}

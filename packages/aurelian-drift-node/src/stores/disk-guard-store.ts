@@ -1,0 +1,95 @@
+import { ClassicLevel } from 'classic-level';
+import { InputError, type Warn } from 'aurelian-drift';
+import type { Alarm, GuardStore, MemberMemory } from 'aurelian-drift/presence';
+import { consoleWarn } from 'aurelian-drift/internal';
+
+/** After every key of a kind: greater than any letter of one. */
+const AFTER = '~';
+/** Digits of a time in a key, so that keys sort as times do. */
+const DIGITS = 15;
+
+/**
+ * Keeps what a guard must not forget in a folder (LevelDB), which is this process’s own while it is open: it survives kill -9.
+ *
+ * @throws {InputError} when another process has the folder open.
+ */
+export async function diskGuardStore(
+  folder: string,
+  { create = true, warn = consoleWarn }: { readonly create?: boolean; readonly warn?: Warn } = {},
+): Promise<GuardStore> {
+  const damaged = new Set<string>();
+  const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
+  try {
+    await level.open({ createIfMissing: create });
+  } catch (error) {
+    const { cause } = error as { cause?: { code?: string } };
+    if (!create && cause?.code !== 'LEVEL_LOCKED')
+      throw new InputError('nothing-inside', `${folder} is no memory of a guard`);
+    if (cause?.code !== 'LEVEL_LOCKED') throw error;
+    throw new InputError(
+      'bad-value',
+      `another guard keeps its memory in ${folder}`,
+      {},
+      'Give each its own folder',
+    );
+  }
+  /** The alarms under a key. What is damaged there is left out, and told once. */
+  const alarmsIn = async (start: string) => {
+    const found: Alarm[] = [];
+    for await (const [key, value] of level.iterator({ gt: start, lt: start + AFTER })) {
+      const alarm = parsed(value);
+      if (isAlarm(alarm)) found.push(alarm);
+      else if (!damaged.has(key)) {
+        damaged.add(key);
+        warn(`an alarm in ${folder} is damaged and left out: ${key}`);
+      }
+    }
+    return found;
+  };
+  return {
+    async members() {
+      const found: [string, unknown][] = [];
+      for await (const [key, value] of level.iterator({ gt: 'member/', lt: `member/${AFTER}` }))
+        found.push([key.slice('member/'.length), parsed(value)]);
+      return found;
+    },
+    async save(member, memory: MemberMemory, alarms) {
+      const fresh = [];
+      for (const alarm of alarms)
+        if ((await level.get(`alarm/${keyOf(alarm)}`)) === undefined) fresh.push(alarm);
+      await level.batch([
+        { type: 'put', key: `member/${member}`, value: JSON.stringify(memory) },
+        ...fresh.flatMap((alarm) => [
+          { type: 'put' as const, key: `alarm/${keyOf(alarm)}`, value: JSON.stringify(alarm) },
+          { type: 'put' as const, key: `untold/${keyOf(alarm)}`, value: JSON.stringify(alarm) },
+        ]),
+      ]);
+    },
+    untold: () => alarmsIn('untold/'),
+    markTold: (alarms) =>
+      level.batch(alarms.map((alarm) => ({ type: 'del' as const, key: `untold/${keyOf(alarm)}` }))),
+    subscribed: async (client) => (await level.get(`subscribed/${client}`)) !== undefined,
+    setSubscribed: (client, value) =>
+      value ? level.put(`subscribed/${client}`, '') : level.del(`subscribed/${client}`),
+    log: () => alarmsIn('alarm/'),
+    close: () => level.close(),
+  };
+}
+
+function keyOf({ time, id }: Alarm): string {
+  return `${String(Math.round(time)).padStart(DIGITS, '0')}/${id}`;
+}
+
+/** `undefined` for what is no JSON. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
+function isAlarm(value: unknown): value is Alarm {
+  const { id, member, kind, time } = (value ?? {}) as Partial<Record<keyof Alarm, unknown>>;
+  return [id, member, kind].every((each) => typeof each === 'string') && Number.isFinite(time);
+}

@@ -1,0 +1,182 @@
+import { ClassicLevel } from 'classic-level';
+import { readdir, stat, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { TrailInUse, type TrailStore, type Warn } from 'aurelian-drift';
+import { consoleWarn, shelfStore, type Shelf } from 'aurelian-drift/internal';
+
+export interface DiskStoreOptions {
+  /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
+  readonly durable?: boolean;
+  readonly warn?: Warn;
+}
+
+/** Trails in a folder, which is this process's own while it is open. */
+export interface DiskStore extends TrailStore {
+  /** Lets other processes open the folder. */
+  close(): Promise<void>;
+}
+
+/** Bytes that opening a database writes beside what its log holds. */
+const ROOM = 200_000;
+/** Digits of a record's number in its key, so that keys sort as numbers do. */
+const DIGITS = 10;
+/** After every key of a trail: greater than any digit. */
+const AFTER = '~';
+
+/**
+ * A store of trails on disk (LevelDB). What it says is kept survives kill -9 of the process; `durable` adds a loss of power.
+ *
+ * @throws {TrailInUse} upon the first call, when another process has the folder open.
+ */
+export function diskStore(
+  folder: string,
+  { durable = false, warn = consoleWarn }: DiskStoreOptions = {},
+): DiskStore {
+  const shelf = new DiskShelf(folder, durable);
+  return { ...shelfStore(shelf, warn), close: () => shelf.close() };
+}
+
+type Level = ClassicLevel<string, Uint8Array>;
+
+class DiskShelf implements Shelf {
+  readonly #folder: string;
+  readonly #durable: boolean;
+  readonly #claims = new Set<string>();
+  #open: Promise<Level> | undefined;
+  /** Of the last write. */
+  #failure: Error | undefined;
+
+  constructor(folder: string, durable: boolean) {
+    this.#folder = folder;
+    this.#durable = durable;
+  }
+
+  async heads() {
+    const level = await this.#level();
+    const found = [];
+    for await (const [key, value] of level.iterator({ gt: 'head/', lt: `head/${AFTER}` }))
+      found.push({ id: key.slice('head/'.length), head: parsed(value) });
+    return found;
+  }
+
+  async head(id: string) {
+    const value = await (await this.#level()).get(`head/${id}`);
+    return value === undefined ? undefined : parsed(value);
+  }
+
+  async records(id: string) {
+    const level = await this.#level();
+    const start = `record/${id}/`;
+    const found = [];
+    for await (const [key, bytes] of level.iterator({ gt: start, lt: start + AFTER }))
+      found.push({ number: Number(key.slice(start.length)), bytes });
+    return found;
+  }
+
+  async write(head: Parameters<Shelf['write']>[0], records: Parameters<Shelf['write']>[1]) {
+    await this.#recover();
+    const level = await this.#level();
+    try {
+      await level.batch(
+        [
+          { type: 'put', key: `head/${head.id}`, value: new TextEncoder().encode(JSON.stringify(head)) },
+          ...records.map(({ number, bytes }) => ({
+            type: 'put' as const,
+            key: recordKey(head.id, number),
+            value: bytes,
+          })),
+        ],
+        { sync: this.#durable },
+      );
+    } catch (error) {
+      this.#failure = error as Error;
+      throw error;
+    }
+  }
+
+  /**
+   * After a write that failed, as on a full disk, the database takes no more until it was opened again; it can be read until
+   * then. It is opened again only when there is room for what that writes, since else it could not even be read.
+   */
+  async #recover(): Promise<void> {
+    if (this.#failure === undefined) return;
+    const { bavail, bsize } = await statfs(this.#folder);
+    const logs = (await readdir(this.#folder)).filter((name) => name.endsWith('.log'));
+    const sizes = await Promise.all(logs.map(async (name) => (await stat(join(this.#folder, name))).size));
+    const needed = sizes.reduce((sum, size) => sum + size, ROOM);
+    if (bavail * bsize < needed) throw this.#failure;
+    await this.close();
+    await this.#level();
+    this.#failure = undefined;
+  }
+
+  async setAside(id: string, numbers: readonly number[]) {
+    const level = await this.#level();
+    for (const number of numbers) {
+      const bytes = await level.get(recordKey(id, number));
+      if (bytes === undefined) continue;
+      await level.batch([
+        { type: 'put', key: `aside/${id}/${number}`, value: bytes },
+        { type: 'del', key: recordKey(id, number) },
+      ]);
+    }
+  }
+
+  async remove(id: string) {
+    const level = await this.#level();
+    await level.del(`head/${id}`, { sync: this.#durable });
+    for (const kind of ['record', 'aside'])
+      await level.clear({ gt: `${kind}/${id}/`, lt: `${kind}/${id}/${AFTER}` });
+  }
+
+  async erase() {
+    const level = await this.#level();
+    await level.clear();
+    // What is cleared is still in the files until they are rewritten.
+    await level.compactRange('', AFTER);
+  }
+
+  claim(id: string) {
+    if (this.#claims.has(id)) return Promise.resolve(undefined);
+    this.#claims.add(id);
+    return Promise.resolve(() => void this.#claims.delete(id));
+  }
+
+  async close() {
+    const open = this.#open;
+    this.#open = undefined;
+    await (await open?.catch(() => undefined))?.close();
+  }
+
+  /** Opens the database upon the first call, and again after it was closed. */
+  #level(): Promise<Level> {
+    this.#open ??= opened(this.#folder).catch((error: unknown) => {
+      this.#open = undefined;
+      throw error;
+    });
+    return this.#open;
+  }
+}
+
+async function opened(folder: string): Promise<Level> {
+  const level = new ClassicLevel<string, Uint8Array>(folder, { keyEncoding: 'utf8', valueEncoding: 'view' });
+  try {
+    await level.open();
+    return level;
+  } catch (error) {
+    const cause = (error as { cause?: { code?: string } }).cause;
+    throw cause?.code === 'LEVEL_LOCKED' ? new TrailInUse(folder) : error;
+  }
+}
+
+function recordKey(id: string, number: number): string {
+  return `record/${id}/${String(number).padStart(DIGITS, '0')}`;
+}
+
+function parsed(value: Uint8Array): unknown {
+  try {
+    return JSON.parse(new TextDecoder().decode(value));
+  } catch {
+    return null; // damaged: whoever reads it sees that it is no head
+  }
+}

@@ -1,0 +1,51 @@
+/*
+ * For `aurelian-drift-node` of exactly the same version only: what it shares with this package beside the public names. Any of it may change
+ * with any version.
+ */
+
+export { shown } from './core/check/number.js';
+export { anything, checkOptions, numberFrom, yesOrNo } from './core/check/options.js';
+export { closest, suggestion } from './core/check/suggest.js';
+export { CROSSING_KINDS } from './core/fence/crossing.js';
+export type { FenceShape } from './core/fence/fence.js';
+export { shapeOf } from './core/fence/shape.js';
+export { CsvWriter, usedColumns } from './core/formats/csv-write.js';
+export { tellGeoJson } from './core/formats/geojson-trail.js';
+export {
+  GPX_END,
+  GPX_SEGMENT_BREAK,
+  GPX_TRACK_END,
+  gpxStart,
+  gpxTrackPoint,
+  gpxTrackStart,
+} from './core/formats/gpx-write.js';
+export { parseTime, timeText } from './core/formats/time.js';
+export { emptyText, endReading, strictly, tellTracks, TrackGatherer } from './core/formats/track-document.js';
+export { FORMAT_NAMES, formatOfEnding, TRACK_FORMATS } from './core/formats/track-format.js';
+export { xmlText } from './core/formats/xml.js';
+export type { RestFigures } from './core/motion/stride.js';
+export { patternFault } from './core/place/address.js';
+export { NEAR_ORDERS } from './core/place/gazetteer.js';
+export { languageFault } from './core/place/languages.js';
+export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
+export { SHADINGS, type Shading } from './core/scene/layers/trail.js';
+export { THEMES } from './core/scene/theme.js';
+export { passThrough } from './core/trail/part.js';
+export { Listeners, warnOfListener } from './live/listeners.js';
+export { consoleWarn } from './live/warn.js';
+export {
+  MANIFEST,
+  MANIFEST_CHOICES,
+  MANIFEST_PERMISSIONS,
+  meantKey,
+  meantPermission,
+  PAGE_CHOICES,
+  PLIST,
+  PLIST_CHOICES,
+  PLIST_KEYS,
+  POLICY,
+} from './preflight/declarations.js';
+export { frameAllowFault, frameAllows, headerPolicyFault, originOf } from './preflight/policy.js';
+export { purposeFault, shortened } from './preflight/purpose-text.js';
+export { shelfStore } from './recorder/shelf-store.js';
+export type { Shelf } from './recorder/shelf.js';

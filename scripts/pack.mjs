@@ -1,0 +1,52 @@
+/*
+ * Runs before and after `npm pack` in a package: builds it, and copies the papers and data that stand at the root into it; with --clean it
+ * removes the copies. The papers are packed without pictures, so that their pictures and their links to unpacked files are taken out.
+ */
+import { cpSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join, relative } from 'node:path';
+import { fail, root, run } from './setup.mjs';
+
+/** Files and folders of the root that each package carries. */
+const PAPERS = ['README.md', 'CHANGELOG.md', 'docs'];
+const DATA = {
+  'aurelian-drift': ['LICENSE', 'demo'],
+  'aurelian-drift-node': ['LICENSE', 'demo', 'deploy'],
+};
+/** Only data is packed of the demo: its scripts make the data. */
+const isPacked = (path) => !/\.ts$/.test(path) && !path.endsWith('/make');
+
+const folder = process.cwd();
+const name = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')).name;
+if (DATA[name] === undefined) fail(`Run this in the folder of one of: ${Object.keys(DATA).join(', ')}.`);
+const copies = [...PAPERS, ...DATA[name]];
+
+for (const copy of copies) rmSync(join(folder, copy), { recursive: true, force: true });
+if (!process.argv.includes('--clean')) {
+  // The output of a build goes to standard error: npm pack --json writes to standard output.
+  const built = run(process.execPath, [join(root, 'node_modules/typescript/bin/tsc'), '-b', folder], { stdio: ['ignore', 2, 2] }); // prettier-ignore
+  if (built !== 0) fail(`${name} does not build.`);
+  for (const copy of DATA[name])
+    cpSync(join(root, copy), join(folder, copy), { recursive: true, filter: isPacked });
+  const papers = PAPERS.flatMap((paper) =>
+    paper.endsWith('.md')
+      ? [paper]
+      : readdirSync(join(root, paper)).flatMap((each) => (each.endsWith('.md') ? [`${paper}/${each}`] : [])),
+  );
+  for (const paper of papers) {
+    mkdirSync(dirname(join(folder, paper)), { recursive: true });
+    writeFileSync(
+      join(folder, paper),
+      packed(readFileSync(join(root, paper), 'utf8'), dirname(paper), papers),
+    );
+  }
+}
+
+/** The text of a paper without pictures, and with links to packed papers and to the web only: of any other link its words stay. */
+function packed(text, from, papers) {
+  const leads = (target) =>
+    /^(?:https?:|#)/.test(target) || papers.includes(relative('.', join(from, target.replace(/#.*$/, ''))));
+  return text
+    .replaceAll(/^(?:!\[[^\]]*\]\([^)]*\)|<img\b[^>]*>)\n\n?/gm, '')
+    .replaceAll(/!\[([^\]]*)\]\([^)]*\)|<img\b[^>]*>/g, '')
+    .replaceAll(/\[([^\]]*)\]\(([^)\s]*)\)/g, (link, words, target) => (leads(target) ? link : words));
+}
