@@ -23,8 +23,7 @@ const copies = [...PAPERS, ...DATA[name]];
 for (const copy of copies) rmSync(join(folder, copy), { recursive: true, force: true });
 if (!process.argv.includes('--clean')) {
   // The output of a build goes to standard error: npm pack --json writes to standard output.
-  const built = run(process.execPath, [join(root, 'node_modules/typescript/bin/tsc'), '-b', folder], { stdio: ['ignore', 2, 2] }); // prettier-ignore
-  if (built !== 0) fail(`${name} does not build.`);
+  if (run('npm', ['run', '-s', 'build'], { stdio: ['ignore', 2, 2] }) !== 0) fail(`${name} does not build.`);
   for (const copy of DATA[name])
     cpSync(join(root, copy), join(folder, copy), { recursive: true, filter: isPacked });
   const papers = PAPERS.flatMap((paper) =>

@@ -64,7 +64,7 @@ function contract(
     const share = async (id: string, options: Partial<PresenceOptions> = {}) => {
       const presence = new Presence({ party: PARTY, member: id, broker: brokerOf(id), recipients: ['the hut'], keepAlive: KEEP_ALIVE, warn: ignore, ...options }); // prettier-ignore
       ends.push(() =>
-        Promise.race([presence.leave(), new Promise((done) => setTimeout(done, 2000).unref())]),
+        Promise.race([presence.leave(), new Promise((done) => setTimeout(done, 30_000).unref())]),
       );
       expect(await presence.join(walker())).to.equal('sharing');
       return presence;

@@ -1,6 +1,7 @@
 import { ahead, rounded } from 'aurelian-drift';
 import {
   BrokerError,
+  Roster,
   bucketOf,
   memberTopic,
   pageMemory,
@@ -394,6 +395,33 @@ describe('sharing no more than one wants to', () => {
     const { broker: bare, clock: other } = await sharing();
     await other.advance(60);
     expect((await watcher({ clock: other, broker: bare })).one()?.trail).to.have.length.at.most(2);
+  });
+});
+
+describe('a broker that is found again', () => {
+  it('and is slow to tell what it kept leaves nobody out; who is thought to have left and vanished is seen to have vanished', () => {
+    const roster = new Roster(PARTY);
+    const begin = Date.UTC(2026, 4, 14, 8);
+    const state = (id: string) => roster.member(id)?.state;
+    const say = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
+      const message = stateMessage(id, { state: how, session: 'mabc-1', link: 1, keepAlive: 600, stays: 3600, sent: sent && begin + sent * 1000 }); // prettier-ignore
+      roster.take(memberTopic(PARTY, id, 'state'), message, sent !== undefined && seconds > 1, begin + seconds * 1000); // prettier-ignore
+    };
+    for (const id of ['ines', 'tomas', 'odile']) say(id, 1, 'here', 1);
+    roster.beginAgain(begin + 10_000);
+    // A message every four seconds: the last comes eight seconds after the broker was found.
+    say('ines', 14, 'here', 1);
+    say('tomas', 18, 'here', 1);
+    roster.tick(begin + 20_000);
+    expect(state('odile')).to.equal('joined');
+    roster.tick(begin + 24_000);
+    expect(['ines', 'tomas', 'odile'].map(state)).to.deep.equal(['joined', 'joined', 'left']);
+    say('odile', 30, 'vanished');
+    expect(state('odile')).to.equal('vanished');
+    // Who took leave does not vanish by a last will that comes late.
+    roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
+    say('tomas', 41, 'vanished');
+    expect(state('tomas')).to.equal('left');
   });
 });
 

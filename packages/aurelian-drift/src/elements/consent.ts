@@ -1,10 +1,11 @@
-import { LitElement, css, html, nothing, type PropertyValues, type TemplateResult } from 'lit';
+import { css, html, nothing, type TemplateResult } from 'lit';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RemedyId } from '../core/fix/no-fix-kinds.js';
 import type { Explanation, Explain } from '../receiver/explain.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { consentTexts, type ConsentTexts } from './consent-texts.js';
 import { PAPER } from './paper.js';
+import { PaperElement } from './paper-element.js';
 
 /**
  * A small card that says why before the system asks: the reason, an optional link to more, “Go on” and “Not now”. Not
@@ -16,13 +17,13 @@ import { PAPER } from './paper.js';
  *
  * Parts for styling: `card`, `title`, `text`, `go-on`, `not-now`, `more`. It speaks the language of its nearest `lang`.
  */
-export class ConsentElement extends LitElement {
-  static override properties = {
+export class ConsentElement extends PaperElement {
+  protected static override properties: object = {
     reason: { type: String },
     more: { type: String },
     view: { state: true },
   };
-  static override styles = [
+  protected static override styles: unknown = [
     PAPER,
     css`
       :host {
@@ -66,7 +67,7 @@ export class ConsentElement extends LitElement {
   declare reason: string | undefined;
   /** Address of a page that tells more. */
   declare more: string | undefined;
-  declare view: { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
+  protected declare view: { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
   #receiver: Receiver | undefined;
   #unwatch = () => {};
   #answer: ((answer: Explanation) => void) | undefined;
@@ -104,13 +105,13 @@ export class ConsentElement extends LitElement {
     this.#choose('not-now'); // whoever waits for an answer gets one
   }
 
-  override updated(changed: PropertyValues<this>): void {
+  protected override updated(changed: ReadonlyMap<PropertyKey, unknown>): void {
     if (changed.has('view') && this.view.kind !== 'closed') {
       this.renderRoot.querySelector<HTMLElement>('.card')?.focus();
     }
   }
 
-  override render(): TemplateResult | typeof nothing {
+  protected override render(): unknown {
     const { language, texts } = this.#texts();
     switch (this.view.kind) {
       case 'closed':

@@ -1,4 +1,4 @@
-import { LitElement, css, html, nothing, type TemplateResult } from 'lit';
+import { css, html, nothing, type TemplateResult } from 'lit';
 import { typedPosition } from '../core/fix/typed-position.js';
 import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
@@ -6,6 +6,7 @@ import type { PlaceAnswer } from '../core/place/place.js';
 import { placeError } from '../places/place-error.js';
 import type { PlaceService } from '../places/place-service.js';
 import { PAPER } from './paper.js';
+import { PaperElement } from './paper-element.js';
 
 /** What was chosen: a place that was found, or a position that was typed. */
 export interface Choice {
@@ -51,12 +52,12 @@ type View =
  * A combobox with a list, by the pattern of the ARIA authoring practices: arrows go through the list, Enter chooses, Escape
  * closes. Parts for styling: `field`, `list`, `note`.
  */
-export class FindElement extends LitElement {
-  static override properties = {
+export class FindElement extends PaperElement {
+  protected static override properties: object = {
     label: { type: String },
     view: { state: true },
   };
-  static override styles = [
+  protected static override styles: unknown = [
     PAPER,
     css`
       :host {
@@ -134,7 +135,7 @@ export class FindElement extends LitElement {
 
   /** What the field is called. */
   declare label: string | undefined;
-  declare view: View;
+  declare protected view: View;
   /** Who is asked. */
   places: PlaceService | undefined;
   /** What is near to it comes first, and tells how far it is. */
@@ -163,7 +164,7 @@ export class FindElement extends LitElement {
     this.view = { kind: 'closed' };
   }
 
-  override render(): TemplateResult {
+  protected override render(): unknown {
     const { view } = this;
     const open = view.kind === 'open' && (view.choices.length > 0 || view.note !== '');
     const active = view.kind === 'open' && view.active >= 0 ? `choice-${view.active}` : nothing;

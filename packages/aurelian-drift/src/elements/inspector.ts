@@ -1,14 +1,15 @@
-import { LitElement, css, html, type TemplateResult } from 'lit';
+import { css, html, type TemplateResult } from 'lit';
 import { accuracyText, ageText, durationText, positionText } from '../core/fix/words.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { PAPER } from './paper.js';
+import { PaperElement } from './paper-element.js';
 
 /**
  * For developers: what a receiver knows, live. The last fix with every field, the access values, the follows that run, the
  * receiver-on time, what came from the source, and the notices.
  */
-export class InspectorElement extends LitElement {
-  static override styles = [
+export class InspectorElement extends PaperElement {
+  protected static override styles: unknown = [
     PAPER,
     css`
       :host {
@@ -62,7 +63,7 @@ export class InspectorElement extends LitElement {
     this.#release();
   }
 
-  override render(): TemplateResult {
+  protected override render(): unknown {
     const receiver = this.#receiver;
     if (receiver === undefined) return html`<section>No receiver: set this element’s receiver.</section>`;
     const { remedy, ...access } = receiver.$access.get();

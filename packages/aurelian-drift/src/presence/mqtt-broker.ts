@@ -34,6 +34,8 @@ const REFUSALS: Readonly<Record<number, string>> = {
  * A broker of MQTT 3.1.1 (OASIS, 2014): `mqtt://` and `mqtts://` over TCP and TLS, in Node; `ws://` and `wss://` over WebSocket, everywhere. Of several
  * addresses, those of a cluster, the next is tried when one does not answer.
  *
+ * It needs the package `mqtt`, an optional peer dependency: `npm install mqtt`.
+ *
  * @throws {InputError} for an address or an option that is none.
  */
 export function mqttBroker(addresses: string | readonly string[], options: MqttBrokerOptions = {}): Broker {
@@ -76,8 +78,21 @@ function checkAddress(address: string): string {
   );
 }
 
+/**
+ * Tells a client that is not installed from one that could not be loaded just now: of a page, parts are loaded over the network.
+ *
+ * @throws {BrokerError} always: `refused` where `mqtt`, an optional peer dependency, is not installed.
+ */
+function missing(cause: unknown): never {
+  const { code, message } = cause as { readonly code?: unknown; readonly message?: unknown };
+  const absent = String(code).endsWith('MODULE_NOT_FOUND') || /\bresolve\b.*\bmqtt\b/i.test(String(message));
+  throw absent
+    ? new BrokerError('refused', 'mqttBroker needs the package mqtt: npm install mqtt', cause)
+    : new BrokerError('unreachable', `the MQTT client could not be loaded: ${String(message)}`, cause);
+}
+
 async function connected(url: string, options: WireOptions, more: IClientOptions): Promise<Wire> {
-  const { default: mqtt } = await import('mqtt'); // whoever shares nothing need not load it
+  const { default: mqtt } = await import('mqtt').catch(missing); // whoever shares nothing need not load it
   const { client: clientId, keepAlive, will, persistent, onMessage, onClosed } = options;
   const client = mqtt.connect(url, {
     ...more,

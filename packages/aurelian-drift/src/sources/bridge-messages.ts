@@ -4,6 +4,7 @@ import { suggestion } from '../core/check/suggest.js';
 import { NO_FIX_KINDS } from '../core/fix/no-fix-kinds.js';
 import { LEVELS } from '../receiver/access.js';
 import { LIFE_EVENTS } from '../receiver/life.js';
+import { ABILITIES } from './bridge-abilities.js';
 
 /*
  * The bridge: messages between a page and the native shell around it, over a message port. Plain objects, each with
@@ -11,10 +12,6 @@ import { LIFE_EVENTS } from '../receiver/life.js';
  */
 
 export const BRIDGE_VERSION = 1;
-
-/** What a shell may be able to do beside the least. */
-export const ABILITIES = ['turn-on-switch', 'open-settings', 'last-fix', 'keep-screen-on'] as const;
-export type Ability = (typeof ABILITIES)[number];
 
 const id = v.pipe(v.number(), v.integer(), v.minValue(0));
 const words = v.pipe(v.string(), v.maxLength(500));

@@ -9,7 +9,8 @@ import { limited } from '../receiver/limited.js';
 import type { Demand, Source, SourceSink } from '../receiver/source.js';
 import { Listeners, warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
-import { BRIDGE_VERSION, readShellMessage, type Ability, type ShellMessage } from './bridge-messages.js';
+import type { Ability } from './bridge-abilities.js';
+import { BRIDGE_VERSION, readShellMessage, type ShellMessage } from './bridge-messages.js';
 
 /** As much of a `MessagePort` as the bridge needs. */
 export interface BridgePort {

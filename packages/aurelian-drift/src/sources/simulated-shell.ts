@@ -2,13 +2,8 @@ import { confidenceFactors, type Confidence } from '../core/fix/confidence.js';
 import type { RawFix } from '../core/fix/fix.js';
 import type { SourceSink } from '../receiver/source.js';
 import type { BridgePort } from './bridge.js';
-import {
-  ABILITIES,
-  BRIDGE_VERSION,
-  readPageMessage,
-  type Ability,
-  type PageMessage,
-} from './bridge-messages.js';
+import { ABILITIES, type Ability } from './bridge-abilities.js';
+import { BRIDGE_VERSION, readPageMessage, type PageMessage } from './bridge-messages.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
 export interface SimulatedShellOptions {

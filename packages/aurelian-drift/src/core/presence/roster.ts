@@ -68,7 +68,7 @@ export interface Taken {
   readonly dropped?: string | undefined;
 }
 
-/** Seconds in which a broker that was found again has told all that it keeps. */
+/** Seconds without a retained message after which a broker that was found again has told all that it keeps. */
 const RETELLING = 5;
 /** Alarms whose ids are remembered, to show each once. */
 const ALARMS = 10_000;
@@ -85,6 +85,8 @@ interface Entry {
   anchor: SharedPlace | undefined;
   /** When they left. */
   left: number | undefined;
+  /** Whether that is concluded: the broker, found again, does not tell of them. */
+  leftUnseen: boolean;
   /** When the broker said that they vanished. */
   vanished: number | undefined;
   trail: (Position & { readonly time: number })[];
@@ -115,7 +117,7 @@ export class Roster {
     repeated: 0,
   };
   readonly #alarms = new Set<string>();
-  /** When the broker was found again. */
+  /** When the broker was found again, or told the last of what it had kept since then. */
   #again: number | undefined;
 
   /** @throws {InputError} for a bad id of a party, a misspelt option or a value out of range. */
@@ -148,6 +150,7 @@ export class Roster {
 
   /** @param retained whether the broker had kept the message, so that it is no sign of life of now. */
   take(topic: string, payload: string, retained: boolean, now: number): Taken {
+    if (retained && this.#again !== undefined) this.#again = now;
     const reading = this.#reader.read(topic, payload);
     switch (reading.kind) {
       case 'fault':
@@ -161,8 +164,11 @@ export class Roster {
         if (this.#alarms.size > ALARMS) this.#alarms.delete(this.#alarms.values().next().value as string);
         return { events: [], alarm };
       }
-      case 'cleared':
+      case 'cleared': {
+        const entry = this.#entries.get(reading.topic.member);
+        if (entry !== undefined) entry.leftUnseen = false;
         return { events: this.#clear(reading.topic.member, now) };
+      }
       case 'place':
         return this.#takePlace(reading.topic.member, reading.place, retained, now);
       case 'state':
@@ -191,7 +197,11 @@ export class Roster {
     this.#again = undefined;
     const entries = [...this.#entries.values()];
     if (!entries.some(({ told }) => told === 'same')) return [];
-    return entries.flatMap(({ id, told }) => (told === 'no' ? this.#clear(id, now) : []));
+    return entries.flatMap((entry) => {
+      if (entry.told !== 'no') return [];
+      entry.leftUnseen = true;
+      return this.#clear(entry.id, now);
+    });
   }
 
   #whatTimeChanged(now: number): RosterEvent[] {
@@ -244,7 +254,8 @@ export class Roster {
     const older =
       session === newest ? known !== undefined && link < known.link : startOf(session) < startOf(newest);
     if (older) return this.#drop('ancient', `a state of an earlier connection of ${id}`);
-    if (state.state === 'vanished' && entry.left !== undefined && known?.session === session)
+    const left = entry.left !== undefined && !entry.leftUnseen;
+    if (state.state === 'vanished' && left && known?.session === session)
       return this.#drop('ancient', `the last will of ${id}, who has left`);
     if (known?.session === session && known.link === link && (sent ?? Infinity) <= (known.sent ?? 0)) {
       // Brokers may bring it again long afterwards; kept, it shows that the broker has its memory.
@@ -254,6 +265,7 @@ export class Roster {
     entry.told = retained && known?.session === session && known.link === link ? 'same' : 'yes';
     if (known !== undefined && session !== known.session) this.#forgetPlaces(entry, session);
     entry.said = state;
+    entry.leftUnseen = false;
     if (state.state === 'vanished') {
       entry.vanished ??= now;
       entry.left = undefined;
@@ -294,6 +306,7 @@ export class Roster {
       seen: -Infinity,
       anchor: undefined,
       left: undefined,
+      leftUnseen: false,
       vanished: undefined,
       trail: [],
       awake: -Infinity,

@@ -1,0 +1,24 @@
+import { LitElement } from 'lit';
+
+/**
+ * What the elements use of their base class. It is declared here by its shape, so that the declarations of the package do not depend on
+ * the package that renders.
+ */
+declare abstract class PaperElementShape extends HTMLElement {
+  /** Observed properties, by name. */
+  protected static properties: object;
+  protected static styles: unknown;
+  /** Where the content is rendered. */
+  protected readonly renderRoot: ParentNode;
+  /** Resolves once what was changed is on the screen. */
+  readonly updateComplete: Promise<boolean>;
+  connectedCallback(): void;
+  disconnectedCallback(): void;
+  protected requestUpdate(): void;
+  protected render(): unknown;
+  /** Called after rendering, with the old value of each property that has changed. */
+  protected updated(changed: ReadonlyMap<PropertyKey, unknown>): void;
+}
+
+/** The base class of the elements with a template. */
+export const PaperElement: typeof PaperElementShape = LitElement as unknown as typeof PaperElementShape;

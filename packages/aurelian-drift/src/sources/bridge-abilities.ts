@@ -1,0 +1,3 @@
+/** What a shell may be able to do beside the least. */
+export const ABILITIES = ['turn-on-switch', 'open-settings', 'last-fix', 'keep-screen-on'] as const;
+export type Ability = (typeof ABILITIES)[number];

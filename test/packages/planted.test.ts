@@ -1,0 +1,175 @@
+import { expect } from 'chai';
+import { execFile } from 'node:child_process';
+import {
+  appendFile,
+  cp,
+  mkdir,
+  mkdtemp,
+  readFile,
+  readdir,
+  realpath,
+  rm,
+  symlink,
+  writeFile,
+} from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { dirname, join, relative } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const run = promisify(execFile);
+const BROWSER = 'packages/aurelian-drift/src';
+const NODE = 'packages/aurelian-drift-node/src';
+const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
+
+/** A checkout like this one without anything installed, with its packages linked as `npm test` links them. */
+async function copyOfCheckout(): Promise<string> {
+  const folder = await realpath(await mkdtemp(join(tmpdir(), 'drift-planted-')));
+  const { stdout } = await run('git', ['ls-files', '-co', '--exclude-standard', '-z'], { cwd: root, maxBuffer: 1e8 }); // prettier-ignore
+  const files = stdout.split('\0').filter((file) => file !== '' && !file.startsWith('docs/'));
+  // What is built, too, so that the compiler has little to do.
+  for (const name of PACKAGES) files.push(`packages/${name}/dist`);
+  files.push(...(await readdir(join(root, 'build'))).filter((file) => file.endsWith('.tsbuildinfo')).map((file) => `build/${file}`)); // prettier-ignore
+  for (const file of files) {
+    await mkdir(join(folder, dirname(file)), { recursive: true });
+    await cp(join(root, file), join(folder, file), { recursive: true, preserveTimestamps: true });
+  }
+  await mkdir(join(folder, 'node_modules'));
+  for (const name of await readdir(join(root, 'node_modules')))
+    if (!PACKAGES.includes(name))
+      await symlink(join(root, 'node_modules', name), join(folder, 'node_modules', name));
+  const link = `import('${root}scripts/setup.mjs').then(({ linkPackages }) => linkPackages(process.argv[1]))`;
+  await run(process.execPath, ['-e', link, folder]);
+  return folder;
+}
+
+describe('a violation that is planted in a copy of the checkout', function () {
+  this.timeout(600_000);
+  let folder = '';
+  before(async () => (folder = await copyOfCheckout()));
+  after(() => rm(folder, { recursive: true, force: true }));
+
+  /** Writes files, by path. */
+  const plant = async (files: Readonly<Record<string, string>>) => {
+    for (const [path, text] of Object.entries(files)) await writeFile(join(folder, path), text);
+  };
+  const uproot = (files: Readonly<Record<string, string>>) =>
+    Promise.all(Object.keys(files).map((path) => rm(join(folder, path))));
+  /** What a tool of the checkout prints in the copy, whether it ends with a failure or not. */
+  const toldBy = async (tool: string, words: readonly string[]): Promise<string> => {
+    const options = { cwd: folder, maxBuffer: 1e8 };
+    const running = run(join(root, 'node_modules/.bin', tool), words, options);
+    return (await running.catch((error: unknown) => error as { stdout: string })).stdout;
+  };
+
+  it('is found by each rule of the layers, and nothing else is', async () => {
+    const { forbidden } = createRequire(import.meta.url)('../../.dependency-cruiser.cjs') as { forbidden: { name: string }[] }; // prettier-ignore
+    const wing = (name: string, other: string) => ({ [`${BROWSER}/${name}/planted.ts`]: `import '../${other}/index.js';\n` }); // prettier-ignore
+    const nodeWing = (name: string) => ({ [`${NODE}/${name}/planted.ts`]: "import '../cli/json.js';\n" });
+    const files = {
+      [`${BROWSER}/core/planted.ts`]: "import 'node:fs';\nimport '../live/warn.js';\n",
+      [`${BROWSER}/core/planted-package.ts`]: "import 'idb';\n",
+      [`${BROWSER}/live/planted.ts`]: "import '../receiver/clock.js';\nimport './nowhere.js';\n",
+      [`${BROWSER}/live/planted-alone.ts`]: 'export const alone = 1;\n',
+      [`${BROWSER}/live/planted-one.ts`]: "import './planted-other.js';\n",
+      [`${BROWSER}/live/planted-other.ts`]: "import './planted-one.js';\n",
+      [`${BROWSER}/receiver/planted.ts`]: "import '../recorder/recorder.js';\n",
+      [`${BROWSER}/recorder/planted.ts`]: "import '../stores/index.js';\n",
+      [`${BROWSER}/elements/planted.ts`]: "import '../testing.js';\n",
+      ...wing('sources', 'stores'),
+      ...wing('stores', 'map'),
+      ...wing('places', 'map'),
+      ...wing('presence', 'places'),
+      ...wing('preflight', 'map'),
+      ...wing('report', 'map'),
+      [`${BROWSER}/map/planted.ts`]: "import '../places/index.js';\nimport 'mqtt';\nimport 'aurelian-drift-node';\n", // prettier-ignore
+      ...nodeWing('files'),
+      ...nodeWing('services'),
+      ...nodeWing('stores'),
+      ...nodeWing('preflight'),
+      [`${NODE}/cli/planted.ts`]: "import '../../../aurelian-drift/src/core/check/suggest.js';\n",
+      'test/cli/planted.ts': "import '../../packages/aurelian-drift/src/live/warn.js';\n",
+    };
+    await plant(files);
+    const words = ['packages', 'examples', 'bench', 'demo', 'test', 'scripts', '--config', '.dependency-cruiser.cjs', '--output-type', 'json']; // prettier-ignore
+    const { summary } = JSON.parse(await toldBy('depcruise', words)) as { summary: { violations: { from: string; rule: { name: string } }[] } }; // prettier-ignore
+    await uproot(files);
+    expect([...new Set(summary.violations.map(({ rule }) => rule.name))]).to.have.members(forbidden.map(({ name }) => name)); // prettier-ignore
+    expect([...new Set(summary.violations.map(({ from }) => from))].filter((from) => !from.includes('planted'))).to.deep.equal([]); // prettier-ignore
+  });
+
+  it('of unused or undeclared code is found in both packages and at the root', async () => {
+    const files = {
+      [`${BROWSER}/map/planted.ts`]: 'export {};\n',
+      [`${NODE}/files/planted.ts`]: 'export {};\n',
+      'test/cli/planted.test.ts': "import 'picocolors';\n",
+    };
+    await plant(files);
+    const kept = new Map<string, string>();
+    const change = async (path: string, edit: (text: string) => string) => {
+      kept.set(path, await readFile(join(folder, path), 'utf8'));
+      await writeFile(join(folder, path), edit(kept.get(path)!));
+    };
+    for (const path of [`${BROWSER}/live/warn.ts`, `${NODE}/files/file-there.ts`])
+      await change(path, (text) => `${text}export const planted = 1;\n`);
+    for (const path of PACKAGES.map((name) => `packages/${name}/package.json`))
+      await change(path, (text) => text.replace('"dependencies": {', '"dependencies": { "rw": "*",'));
+    const { issues } = JSON.parse(await toldBy('knip', ['--reporter', 'json'])) as { issues: ({ file: string } & Record<string, { name: string }[]>)[] }; // prettier-ignore
+    await uproot(files);
+    for (const [path, text] of kept) await writeFile(join(folder, path), text);
+    const found = issues.flatMap(({ file, ...kinds }) =>
+      Object.entries(kinds).flatMap(([kind, list]) =>
+        Array.isArray(list)
+          ? list.map(({ name }) => `${kind} ${file} ${kind === 'files' ? '' : name}`.trim())
+          : [],
+      ),
+    );
+    expect(found).to.have.members([
+      `files ${BROWSER}/map/planted.ts`,
+      `files ${NODE}/files/planted.ts`,
+      `exports ${BROWSER}/live/warn.ts planted`,
+      `exports ${NODE}/files/file-there.ts planted`,
+      ...PACKAGES.map((name) => `dependencies packages/${name}/package.json rw`),
+      'unlisted test/cli/planted.test.ts picocolors',
+    ]);
+  });
+
+  it('of a rule of lint is found wherever code stands, with the types of the packages known', async () => {
+    const text = "import { oneFix } from 'aurelian-drift';\noneFix();\n";
+    const files = {
+      [`${BROWSER}/map/planted.ts`]: text.replace('aurelian-drift', '../sources/one-fix.js'),
+      [`${NODE}/files/planted.ts`]: text,
+      'test/cli/planted.ts': text,
+      'bench/planted.ts': text,
+      'examples/hut/planted.ts': text,
+    };
+    await plant(files);
+    const found = JSON.parse(await toldBy('eslint', [...Object.keys(files), '--format', 'json'])) as { filePath: string; messages: { ruleId: string }[] }[]; // prettier-ignore
+    await uproot(files);
+    expect(found.map(({ filePath }) => relative(folder, filePath))).to.have.members(Object.keys(files));
+    for (const { messages } of found)
+      expect(messages.map(({ ruleId }) => ruleId)).to.deep.equal(['@typescript-eslint/no-floating-promises']);
+  });
+
+  it('of the platform that a part may not know is found by the compiler', async () => {
+    await appendFile(join(folder, BROWSER, 'core/geodesy/rounded.ts'), 'export const page = document.title;\nexport const way = process.pid;\n'); // prettier-ignore
+    await appendFile(join(folder, BROWSER, 'live/warn.ts'), 'export const pid = process.pid;\n');
+    await appendFile(join(folder, NODE, 'files/file-there.ts'), 'export const page = document.title;\n');
+    const told = await toldBy('tsc', ['-b', 'packages/aurelian-drift-node']);
+    expect(
+      told
+        .trim()
+        .split('\n')
+        .map((line) => line.replace(/\(.*?Cannot find name '(\w+)'.*/, ' $1'))
+        .filter((line) => !line.startsWith(' ')),
+    ).to.have.members([
+      // prettier-ignore
+      `${BROWSER}/core/geodesy/rounded.ts document`,
+      `${BROWSER}/core/geodesy/rounded.ts process`,
+      `${BROWSER}/live/warn.ts process`,
+      `${NODE}/files/file-there.ts document`,
+    ]);
+  });
+});
