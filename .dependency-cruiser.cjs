@@ -84,7 +84,7 @@ module.exports = {
       to: {
         path: '^packages/',
         pathNot: [
-          `^${BROWSER}/(index|testing|(map|elements|places|presence|stores|report)/index)\\.ts$`,
+          `^${BROWSER}/(index|internal|testing|(map|elements|places|presence|stores|report)/index)\\.ts$`,
           `^${NODE}/index\\.ts$`,
         ],
       },

@@ -2,7 +2,6 @@ import { Trail, ahead, distance, fixOf, type Position } from 'aurelian-drift';
 import {
   Camera,
   Steering,
-  TrailPyramid,
   crumbsOf,
   groundFrom,
   themed,
@@ -12,6 +11,7 @@ import {
 } from 'aurelian-drift/map';
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { TrailPyramid } from 'aurelian-drift/internal';
 import { clippedOutline } from '../../packages/aurelian-drift/src/core/scene/clip.js';
 import { between, pushed } from '../../packages/aurelian-drift/src/core/scene/flight.js';
 import { shapesLayer, shapesOnSheet } from '../../packages/aurelian-drift/src/core/scene/layers/shapes.js';

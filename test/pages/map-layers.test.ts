@@ -83,7 +83,7 @@ describe('the layers of a map', function () {
         if (i % 10 === 0) await frame();
       }
       await frame();
-      const pyramid = new window.map.TrailPyramid(trail);
+      const pyramid = new window.internal.TrailPyramid(trail);
       return { before, after: window.sheet.work, vertices: pyramid.length };
     }, HUT);
     expect(work.vertices).to.equal(700);
@@ -200,7 +200,7 @@ describe('the layers of a map', function () {
     const shots: PNG[] = [];
     for (const way of ['svg', 'canvas'] as const) {
       await page.evaluate(async (how) => {
-        const { Camera, CanvasPainter, groundFrom, paintSvg, sheetScene } = window.map;
+        const { Camera, groundFrom, paintSvg, sheetScene } = window.map;
         const ground = groundFrom(await (await fetch('/drift-demo/vanesk')).json());
         const at = { lat: 44.20313, lon: -33.58124 };
         const camera = new Camera({ centre: at, zoom: 15.4, width: 640, height: 480 });
@@ -234,7 +234,7 @@ describe('the layers of a map', function () {
           const canvas = document.createElement('canvas');
           canvas.style.display = 'block';
           document.body.append(canvas);
-          const painter = new CanvasPainter(canvas);
+          const painter = new window.internal.CanvasPainter(canvas);
           painter.resize(640, 480, 1);
           painter.paint(scene.layers);
         }

@@ -1,4 +1,5 @@
 import type * as Drift from 'aurelian-drift';
+import type * as Internal from 'aurelian-drift/internal';
 import type * as DriftMap from 'aurelian-drift/map';
 import type * as Places from 'aurelian-drift/places';
 import type * as Testing from 'aurelian-drift/testing';
@@ -10,13 +11,14 @@ const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title
   <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
   <body><div id="map"></div><script type="module">
     import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as places from 'aurelian-drift/places';
-    import * as testing from 'aurelian-drift/testing';
-    Object.assign(window, { drift, map, places, testing });
+    import * as testing from 'aurelian-drift/testing'; import * as internal from 'aurelian-drift/internal';
+    Object.assign(window, { drift, map, places, testing, internal });
   </script></body></html>`;
 
 export type MapWindow = Window & {
   drift: typeof Drift;
   map: typeof DriftMap;
+  internal: typeof Internal;
   places: typeof Places;
   testing: typeof Testing;
   sheet: DriftMap.MapSheet;

@@ -13,7 +13,7 @@ export { ANGLE_STYLES, Formatter, type AngleStyle, type FormatterOptions } from 
 export { UNIT_SYSTEMS, type UnitSystem } from './core/fix/units.js';
 export { manualFix } from './core/fix/manual.js';
 export { typedPosition } from './core/fix/typed-position.js';
-export { NoFixError, type Remedy } from './core/fix/no-fix-error.js';
+export { NoFixError, type Remedy, type NoFixDetail } from './core/fix/no-fix-error.js';
 export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
 export {
   ABSENT,
@@ -34,7 +34,7 @@ export { Steadier } from './core/estimate/steady.js';
 export type { Steadied } from './core/estimate/steady.js';
 export { steadyTrail } from './core/estimate/steady-trail.js';
 
-export { Trail, type Segment, type TrailLabels } from './core/trail/trail.js';
+export { Trail, type Segment, type TrailLabels, type NumberColumn } from './core/trail/trail.js';
 export type { Extras } from './core/trail/extras.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
 export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
@@ -45,7 +45,14 @@ export { thinTrail, type ThinOptions } from './core/trail/thin.js';
 export type { Stop } from './core/trail/stops.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
-export type { CircleFence, CorridorFence, Fence, PolygonFence, PolygonPart } from './core/fence/fence.js';
+export type {
+  CircleFence,
+  CorridorFence,
+  Fence,
+  PolygonFence,
+  PolygonPart,
+  FenceLabels,
+} from './core/fence/fence.js';
 export { manyFences } from './core/fence/many-fences.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
 export { selectCrossings, timesInLog, type CrossingChoice } from './core/fence/crossing-list.js';
@@ -108,3 +115,7 @@ export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } 
 
 export type { Finding } from './preflight/finding.js';
 export { preflightPage } from './preflight/in-page.js';
+export type { Motion } from './core/estimate/path-filter.js';
+export type { Rest } from './core/estimate/stillness.js';
+export type { Pause } from './core/estimate/sampling-plan.js';
+export type { FenceIndex } from './core/fence/finder.js';

@@ -1,6 +1,6 @@
 /*
- * For `aurelian-drift-node` of exactly the same version only: what it shares with this package beside the public names. Any of it may change
- * with any version.
+ * For `aurelian-drift-node` of exactly the same version, and the tests of both: what they share with this package beside the public names. Any
+ * of it may change with any version.
  */
 
 export { shown } from './core/check/number.js';
@@ -49,3 +49,5 @@ export { frameAllowFault, frameAllows, headerPolicyFault, originOf } from './pre
 export { purposeFault, shortened } from './preflight/purpose-text.js';
 export { shelfStore } from './recorder/shelf-store.js';
 export type { Shelf } from './recorder/shelf.js';
+export { TrailPyramid } from './core/scene/trail-pyramid.js';
+export { CanvasPainter } from './map/canvas-painter.js';

@@ -21,6 +21,14 @@ export { replaySource } from './sources/replay.js';
 export type { Answer, ConsentOptions } from './sources/simulated-consent.js';
 export { SimulatedDevice, type SimulatedDeviceOptions } from './sources/simulated-device.js';
 export type { MotionOptions } from './sources/simulated-motion.js';
-export { installInPlatform, type PlatformDoubleOptions } from './sources/platform-double.js';
+export {
+  installInPlatform,
+  type PlatformDoubleOptions,
+  type NavigatorLike,
+} from './sources/platform-double.js';
 export { previewSource } from './sources/preview.js';
 export { simulatedShell, type SimulatedShellOptions } from './sources/simulated-shell.js';
+export type { Confidence } from './core/fix/confidence.js';
+export type { Ability } from './sources/bridge-abilities.js';
+export type { RestFigures } from './core/motion/stride.js';
+export type { SimulatedLife } from './sources/simulated-life.js';

@@ -59,7 +59,9 @@ export async function streamTrackFile(
   return streamTracks(bytes, source, sink, { ...options, path });
 }
 
-interface StreamOptions extends ReadFileOptions {
+/** How a track file is read piece by piece. */
+export interface StreamOptions extends ReadFileOptions {
+  /** Fixes in a piece. Default: a segment is a piece. */
   readonly pieceSize?: number;
 }
 

@@ -2,7 +2,8 @@ import { memberTopic, type Holder } from 'aurelian-drift/presence';
 import type { PartyUser } from 'aurelian-drift/internal';
 
 /** A broker's users and their rights, in the words of its configuration. */
-export const RIGHTS = Object.freeze({ mosquitto: mosquittoRights, nats: natsUsers });
+export const RIGHTS: Readonly<Record<'mosquitto' | 'nats', (users: readonly PartyUser[]) => string>> =
+  Object.freeze({ mosquitto: mosquittoRights, nats: natsUsers });
 
 /** What one may write and read, as filters of MQTT. Brokers do not look into messages: a guard may write what it need only clear. */
 function filtersOf({ role, party, id }: Holder): { readonly write: string[]; readonly read: string[] } {

@@ -67,7 +67,8 @@ export class ConsentElement extends PaperElement {
   declare reason: string | undefined;
   /** Address of a page that tells more. */
   declare more: string | undefined;
-  protected declare view: { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
+  declare protected view:
+    { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
   #receiver: Receiver | undefined;
   #unwatch = () => {};
   #answer: ((answer: Explanation) => void) | undefined;

@@ -28,4 +28,6 @@ declare global {
   }
 }
 
+export { PageElement } from './page-element.js';
+export { PaperElement, type PaperElementShape } from './paper-element.js';
 export { ConsentElement, FindElement, InspectorElement, MapElement, type Choice, type FindTexts };

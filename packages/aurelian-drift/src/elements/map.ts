@@ -10,6 +10,7 @@ import type { Theme } from '../core/scene/theme.js';
 import { MapSheet } from '../map/map-sheet.js';
 import type { MapSheetOptions } from '../map/map-options.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { PageElement } from './page-element.js';
 
 /** Attributes that are looked at; others are the page's own, and a near miss of one of these is said. */
 const ATTRIBUTES = [
@@ -25,10 +26,6 @@ const ATTRIBUTES = [
   'keep-view',
   'controls',
 ] as const;
-
-/** Where there is no page, on a server that renders one for instance, the class is there and no element comes of it. */
-const PageElement =
-  typeof HTMLElement === 'undefined' ? (class {} as unknown as typeof HTMLElement) : HTMLElement;
 
 /**
  * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground` (address of a

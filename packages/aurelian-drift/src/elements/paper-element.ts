@@ -4,7 +4,7 @@ import { LitElement } from 'lit';
  * What the elements use of their base class. It is declared here by its shape, so that the declarations of the package do not depend on
  * the package that renders.
  */
-declare abstract class PaperElementShape extends HTMLElement {
+export declare abstract class PaperElementShape extends HTMLElement {
   /** Observed properties, by name. */
   protected static properties: object;
   protected static styles: unknown;

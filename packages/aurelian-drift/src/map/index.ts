@@ -1,23 +1,39 @@
 /* The map: interactive on a canvas, still as SVG. */
 
 export { Camera, LEAST_ZOOM, MOST_ZOOM, type CameraView, type Pixel } from '../core/scene/camera.js';
-export { fenceShapes, fencesLayer, type FenceTone, type FencesPaint } from '../core/scene/layers/fences.js';
-export { groundFrom, type Ground } from '../core/scene/layers/ground.js';
+export {
+  fenceShapes,
+  fencesLayer,
+  type FenceTone,
+  type FencesPaint,
+  type FenceShapeOnSheet,
+} from '../core/scene/layers/fences.js';
+export { groundFrom, type Ground, type GroundLabel, type GroundShape } from '../core/scene/layers/ground.js';
 export { kiteLayer, type KitePaint } from '../core/scene/layers/kite.js';
-export { trailLayer, type TrailPaint } from '../core/scene/layers/trail.js';
+export { trailLayer, type TrailPaint, type Shading } from '../core/scene/layers/trail.js';
 export { LOOK } from '../core/scene/look.js';
-export type { Layer, Scene, Step } from '../core/scene/scene.js';
+export type {
+  Layer,
+  Scene,
+  Step,
+  ShapeStep,
+  DiscStep,
+  TextStep,
+  ClipStep,
+  ImageStep,
+  Fill,
+  Hatch,
+  Stroke,
+} from '../core/scene/scene.js';
 export { sheetScene, type SheetContent } from '../core/scene/sheet.js';
 export { paintSvg } from '../core/scene/svg.js';
 export type { UnitSystem } from '../core/fix/units.js';
 export type { Member } from '../core/scene/layers/members.js';
 export type { Pin, PinShape } from '../core/scene/layers/pins.js';
-export type { MapShape } from '../core/scene/layers/shapes.js';
+export type { MapShape, ShapePaint } from '../core/scene/layers/shapes.js';
 export { Steering, type SteeringMode, type SteeringOptions } from '../core/scene/steering.js';
 export { themed, type Theme } from '../core/scene/theme.js';
-export { TrailPyramid } from '../core/scene/trail-pyramid.js';
 export { crumbsOf, type CrumbSpacing } from '../core/trail/crumbs.js';
-export { CanvasPainter } from './canvas-painter.js';
 export type { MapLayer, MapLayers } from './layer-stack.js';
 export type { MapEvent, MapView } from './map-events.js';
 export type { MapSheetOptions } from './map-options.js';
@@ -28,3 +44,7 @@ export type { RasterWork } from './raster.js';
 export { stillPicture, type StillPictureOptions } from './still-picture.js';
 export type { TileOptions } from './tile-source.js';
 export type { ViewStorage } from './view-memory.js';
+export type { GroundPaint } from '../core/scene/layers/ground-paint.js';
+export type { MarginPaint } from '../core/scene/layers/margin.js';
+export type { Region } from '../core/scene/region.js';
+export type { WorldRing } from '../core/scene/world-shape.js';

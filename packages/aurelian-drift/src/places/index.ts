@@ -7,6 +7,8 @@ export {
   type GazetteerOptions,
   type NamedOptions,
   type NearOptions,
+  type NearOrder,
+  type AnswerOptions,
 } from '../core/place/gazetteer.js';
 export {
   ADDRESS_PARTS,

@@ -3,7 +3,7 @@ import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
 import type { Access } from './access.js';
 import type { Clock } from './clock.js';
-import { Follow, type FollowControls } from './follow.js';
+import { makeFollow, type Follow, type FollowControls } from './follow.js';
 import type { FollowEvent } from './follow-events.js';
 import type { Ladder } from './ladder.js';
 import type { WhenHidden } from './life.js';
@@ -13,7 +13,7 @@ import type { FollowOptions } from './options.js';
 import { samplingGate } from './sampling.js';
 import type { SharedWatch, WatchUser } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
-import type { ThriftPlan } from './thrift.js';
+import type { Planner, ThriftPlan } from './thrift.js';
 
 /** What a follow needs of its receiver. */
 export interface FollowRunParts {
@@ -65,7 +65,7 @@ export class FollowRun implements WatchUser {
       ...(background === true && { background }),
       ...(sign !== undefined && { sign }),
     };
-    const { follow, controls } = Follow.make({
+    const { follow, controls } = makeFollow({
       clock: parts.clock,
       notices: parts.notices,
       silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
@@ -76,7 +76,7 @@ export class FollowRun implements WatchUser {
     });
     this.follow = follow;
     this.#controls = controls;
-    this.#thrift = thrift?.planFor(options, controls.steadier);
+    this.#thrift = (thrift as Planner | undefined)?.planFor(options, controls.steadier);
     signal?.addEventListener('abort', this.#stop);
   }
 

@@ -58,6 +58,9 @@ export interface FollowParts {
   readonly unhandled: (error: NoFixError) => void;
 }
 
+/** Makes a follow; for the receiver only. */
+export let makeFollow: (parts: FollowParts) => { follow: Follow; controls: FollowControls };
+
 /** Fixes that may pass unheard before that is diagnosed. */
 const UNHEARD = 3;
 
@@ -88,20 +91,21 @@ export class Follow implements AsyncIterable<Fix> {
   #outage = false;
   #reach: FollowReach = 'unknown';
 
-  /** Made by `Receiver.follow` only. */
-  static make(parts: FollowParts): { follow: Follow; controls: FollowControls } {
-    const follow = new Follow(parts);
-    const controls: FollowControls = {
-      push: (fix, sound, passes) => follow.#push(fix, sound, passes),
-      tell: (event) => follow.#tell(event),
-      pause: () => follow.#pause(),
-      resume: () => follow.#enter({ state: 'waiting', since: parts.clock.now() }),
-      end: (error) => follow.#end(error === undefined ? 'ended' : 'failed', error),
-      rename: (reach) => (follow.#reach = reach),
-      spare: (seconds) => follow.#liveliness.spare(seconds),
-      steadier: follow.#liveliness.steadier,
+  static {
+    makeFollow = (parts) => {
+      const follow = new Follow(parts);
+      const controls: FollowControls = {
+        push: (fix, sound, passes) => follow.#push(fix, sound, passes),
+        tell: (event) => follow.#tell(event),
+        pause: () => follow.#pause(),
+        resume: () => follow.#enter({ state: 'waiting', since: parts.clock.now() }),
+        end: (error) => follow.#end(error === undefined ? 'ended' : 'failed', error),
+        rename: (reach) => (follow.#reach = reach),
+        spare: (seconds) => follow.#liveliness.spare(seconds),
+        steadier: follow.#liveliness.steadier,
+      };
+      return { follow, controls };
     };
-    return { follow, controls };
   }
 
   private constructor(parts: FollowParts) {

@@ -4,8 +4,13 @@ import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 
-/** How the receiver is left off while nothing can happen that a fix is needed for: `thrift()` makes one, for any number of follows. */
+/** When the receiver is left off: `thrift()` makes one, for any number of follows. Its options stay as they were given. */
 export interface Thrift {
+  readonly options: ThriftOptions;
+}
+
+/** What a `Thrift` is to the receiver. */
+export interface Planner extends Thrift {
   /** For one follow. */
   planFor(sampling: SamplingOptions, steadier: Steadier): ThriftPlan;
 }
@@ -46,7 +51,11 @@ export function thrift(options: ThriftOptions = {}): Thrift {
     longest: numberFrom(5, 3600, 'seconds'),
     battery: callable,
   });
-  return { planFor: (sampling, steadier) => new ThriftPlan(options, sampling, steadier) };
+  const planner: Planner = {
+    options: Object.freeze({ ...options }),
+    planFor: (sampling, steadier) => new ThriftPlan(options, sampling, steadier),
+  };
+  return planner;
 }
 
 /** Seconds from switching on to a fix, before it was measured, and the share by which one measurement changes that. */

@@ -4,7 +4,7 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
 /** Where the platform's interfaces hang; a page's own `navigator` unless told otherwise. */
-interface NavigatorLike {
+export interface NavigatorLike {
   readonly geolocation?: unknown;
   readonly permissions?: unknown;
 }

@@ -44,8 +44,10 @@ const WITNESSED = 15;
 /** Seconds of silence after which what was believed says nothing any more. */
 const FORGOTTEN = 300;
 
-/** A velocity, m/s along each axis, and how sure it is. */
-export interface Motion extends Offset {
+/** A velocity, and how sure it is, all in m/s. */
+export interface Motion {
+  readonly east: number;
+  readonly north: number;
   /** Standard deviation along an axis. */
   readonly error: number;
 }

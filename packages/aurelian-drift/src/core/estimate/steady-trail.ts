@@ -6,7 +6,7 @@ import { Trail } from '../trail/trail.js';
 import { offsetTo, shifted } from './local-offset.js';
 import { PLACE, smoothed, type Belief } from './motion-filter.js';
 import { MEMORY, type Knowledge } from './path-filter.js';
-import { Steadier } from './steady.js';
+import { Steadier, knowledgeOf } from './steady.js';
 import { SteadyNumbers } from './steady-fix.js';
 
 /** A fix on its way through: what was known at it, or nothing when it was refused. */
@@ -37,7 +37,7 @@ export function steadyTrail(trail: Trail): Trail {
         appendRun(steady, run);
         run = { nodes: [], rests: [] };
       }
-      const { knowledge } = steadier;
+      const knowledge = knowledgeOf(steadier);
       // A fix that was refused as a whole left what is known where it was.
       run.nodes.push({ raw, knowledge: knowledge.time === raw.time ? knowledge : undefined });
       const last = run.rests.at(-1);

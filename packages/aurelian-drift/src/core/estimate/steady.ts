@@ -20,11 +20,18 @@ export interface Steadied {
   readonly rest: Rest | undefined;
 }
 
+/** What a filter knows now; for the smoother only. */
+export let knowledgeOf: (steadier: Steadier) => Knowledge;
+
 /**
  * Steadies fixes one by one, live, and tells rest from motion. Time between fixes may be anything; the cost of each is the same. The model and
  * its source are in `motion-filter.ts`. Raw fixes stay as they are.
  */
 export class Steadier {
+  static {
+    knowledgeOf = (steadier) => steadier.#filter.knowledge;
+  }
+
   readonly #filter = new PathFilter();
   readonly #stillness = new Stillness();
 
@@ -47,11 +54,6 @@ export class Steadier {
   /** Time of the last fix that moved what is known, be it by its velocity alone; NaN before the first. */
   get time(): number {
     return this.#filter.time;
-  }
-
-  /** What is known now. */
-  get knowledge(): Knowledge {
-    return this.#filter.knowledge;
   }
 
   /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */

@@ -2,7 +2,7 @@ import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import type { Timetable } from './timetable.js';
 
-interface FenceLabels {
+export interface FenceLabels {
   /** Unique among the fences watched together. */
   readonly id: string;
   readonly name: string;

@@ -2,6 +2,13 @@ import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import type { Scale } from './plane.js';
 
+declare const opaque: unique symbol;
+
+/** An index of fences for `FenceWatch` and `sharedFences`: `manyFences()` makes one. It belongs to one of them, which fills it. */
+export interface FenceIndex {
+  readonly [opaque]?: never;
+}
+
 /** Finds what has bounds near a place. */
 export interface FenceFinder<Item> {
   add(bounds: Bounds, item: Item): void;
@@ -14,3 +21,8 @@ export interface FenceFinder<Item> {
 
 /** Gives all whose bounds come within so many metres of a place, and perhaps others; metres a degree there are known. */
 export type Around<Item> = (at: Position, metres: number, scale: Scale) => readonly Item[];
+
+/** The finder that an index is. */
+export function finderOf<Item>(index: FenceIndex | undefined): FenceFinder<Item> | undefined {
+  return index as FenceFinder<Item> | undefined;
+}

@@ -2,7 +2,8 @@ import Flatbush from 'flatbush';
 import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import { widenedBy } from './bounds.js';
-import type { Around, FenceFinder } from './finder.js';
+import type { Plot } from './field.js';
+import type { Around, FenceFinder, FenceIndex } from './finder.js';
 import { Surrounding } from './surrounding.js';
 
 /** Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is made anew. */
@@ -17,11 +18,11 @@ interface Entry<Item> {
 }
 
 /**
- * A finder for thousands of fences: a packed tree of their boxes, and a short list of those that were added since. Adding a few to many does not
+ * An index for thousands of fences: a packed tree of their boxes, and a short list of those that were added since. Adding a few to many does not
  * make the tree anew.
  */
-export function manyFences<Item>(): FenceFinder<Item> {
-  return new FenceTree<Item>();
+export function manyFences(): FenceIndex {
+  return new FenceTree<Plot>() as FenceIndex;
 }
 
 class FenceTree<Item> implements FenceFinder<Item> {

@@ -3,7 +3,7 @@ import { checkOptions } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
-import type { Around, FenceFinder } from './finder.js';
+import { finderOf, type Around, type FenceFinder, type FenceIndex } from './finder.js';
 
 /** Fences that many watches look at. They stay as they are: a watch of them adds and removes none. */
 export interface SharedFences {
@@ -20,13 +20,13 @@ export function sharedFences(
   fences: Iterable<Fence>,
   options: {
     /** As that of a watch: `manyFences()` for thousands. Default: all are looked at. */
-    readonly finder?: FenceFinder<Plot>;
+    readonly finder?: FenceIndex;
   } = {},
 ): SharedFences {
   checkOptions('sharedFences', options, {
     finder: (value) => (value instanceof Object ? undefined : 'must be manyFences()'),
   });
-  return new SharedField([...fences], options.finder);
+  return new SharedField([...fences], finderOf(options.finder));
 }
 
 /** Whether it is what `sharedFences()` gives. */

@@ -9,7 +9,7 @@ import { SURE_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
-import type { Around, FenceFinder } from './finder.js';
+import { finderOf, type Around, type FenceIndex } from './finder.js';
 import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
 import { Post, closing, type Seen, type Sureness } from './post.js';
 import { shapeOf } from './shape.js';
@@ -29,7 +29,7 @@ export interface FenceWatchOptions {
   /** What is told when the first certain fix is inside. Default `initial`, which is no crossing. */
   readonly initial?: 'initial' | 'enter';
   /** Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences have their own. */
-  readonly finder?: FenceFinder<Plot>;
+  readonly finder?: FenceIndex;
 }
 
 /** Metres around the user, and steps as long as the last one, in which fences are looked for at the least: the next fixes are in it too. */
@@ -81,7 +81,9 @@ export class FenceWatch {
     const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, finder } = options;
     this.#sureness = { certainty, passes, initial };
     this.#trusting = mode === 'trusting';
-    this.#field = shared ? (fences as unknown as FenceField) : new Field(fences as Iterable<Fence>, finder);
+    this.#field = shared
+      ? (fences as unknown as FenceField)
+      : new Field(fences as Iterable<Fence>, finderOf(finder));
     this.#around = this.#field.around();
   }
 

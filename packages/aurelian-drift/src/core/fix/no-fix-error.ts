@@ -10,7 +10,7 @@ export interface Remedy {
 }
 
 /** What is known of a failure beside its kind. */
-interface NoFixDetail {
+export interface NoFixDetail {
   readonly cause?: unknown;
   /** For the developer, in brackets after the message. */
   readonly note?: string;

@@ -2,7 +2,7 @@ import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js'
 import { salvage } from '../fix/salvage.js';
 import { MOST_KEYS } from '../trail/extras.js';
 import type { LinePoint } from '../trail/line.js';
-import { kindsOf, type TrailLabels } from '../trail/trail.js';
+import { appendNumbers, kindsOf, type TrailLabels } from '../trail/trail.js';
 import { knownWords } from './fix-columns.js';
 import { gpxKey } from './gpx-extras.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
@@ -87,7 +87,8 @@ class GpxTracks implements GpxSink {
     if (kinds !== undefined) {
       const trail = this.#pieces.room();
       const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
-      trail.appendNumbers(
+      appendNumbers(
+        trail,
         time,
         lat + 0,
         lon + 0,

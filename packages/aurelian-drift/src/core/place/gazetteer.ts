@@ -24,6 +24,8 @@ export interface AtOptions extends AnswerOptions {
 }
 
 export const NEAR_ORDERS = ['distance', 'prominence'] as const;
+/** What comes first among places near one: the nearest, or the most prominent. */
+export type NearOrder = (typeof NEAR_ORDERS)[number];
 
 export interface NearOptions extends AnswerOptions {
   /** Metres. Any distance when left out. */
@@ -33,7 +35,7 @@ export interface NearOptions extends AnswerOptions {
   /** Kinds that are wanted. Default those of spots and localities. */
   readonly kinds?: readonly string[];
   /** Default `distance`. By prominence needs `within`. */
-  readonly by?: (typeof NEAR_ORDERS)[number];
+  readonly by?: NearOrder;
 }
 
 export interface NamedOptions extends AnswerOptions {

@@ -33,7 +33,7 @@ export interface ShapeStep {
   readonly stroke?: Stroke;
 }
 
-interface DiscStep {
+export interface DiscStep {
   readonly kind: 'disc';
   readonly x: number;
   readonly y: number;
@@ -62,7 +62,7 @@ export interface TextStep {
 }
 
 /** Later steps are seen only within this rectangle; without one, everywhere again. */
-interface ClipStep {
+export interface ClipStep {
   readonly kind: 'clip';
   readonly rect?: readonly [x: number, y: number, width: number, height: number];
 }

@@ -32,7 +32,8 @@ const NUMBERS = [
   'course',
   'speed',
 ] as const;
-type NumberColumn = (typeof NUMBERS)[number];
+/** Columns of numbers of a trail, named as the fields of a fix. */
+export type NumberColumn = (typeof NUMBERS)[number];
 
 class Chunk {
   /** Fixes that it has room for: a power of two. */
@@ -85,11 +86,33 @@ export interface TrailLabels {
 }
 
 /**
+ * `Trail.append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` is as `kindsOf` makes it, and `marks`
+ * has one bit a mark.
+ */
+export let appendNumbers: (
+  trail: Trail,
+  time: number,
+  lat: number,
+  lon: number,
+  accuracy: number,
+  altitude: number,
+  altitudeAccuracy: number,
+  course: number,
+  speed: number,
+  kinds: number,
+  marks: number,
+) => void;
+
+/**
  * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix, and some hundred bytes a trail.
  *
  * A pause or a gap starts a segment, and nothing between two segments is ever counted.
  */
 export class Trail {
+  static {
+    appendNumbers = (trail, ...numbers) => trail.#appendNumbers(...numbers);
+  }
+
   readonly #chunks: Chunk[] = [];
   readonly #starts: number[] = [];
   #length = 0;
@@ -144,7 +167,7 @@ export class Trail {
     } = fix;
     let bits = 0;
     if (marks !== undefined) for (const mark of marks) bits |= 1 << MARKS.indexOf(mark);
-    this.appendNumbers(
+    this.#appendNumbers(
       time,
       lat,
       lon,
@@ -158,13 +181,7 @@ export class Trail {
     );
   }
 
-  /**
-   * `append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` as
-   * `kindsOf` makes it, one bit a mark.
-   *
-   * @internal
-   */
-  appendNumbers(
+  #appendNumbers(
     time: number,
     lat: number,
     lon: number,
@@ -253,7 +270,7 @@ export class Trail {
     const slot = index & CHUNK_MASK;
     const { numbers, size } = chunk;
     // In the order of NUMBERS.
-    this.appendNumbers(
+    this.#appendNumbers(
       numbers[slot] as number,
       numbers[size + slot] as number,
       numbers[2 * size + slot] as number,

@@ -18,13 +18,13 @@ import { GROUND_PAINT, type GroundPaint } from './ground-paint.js';
 import { LabelRoom } from './label-room.js';
 import { LABEL_PAINT } from './label-paint.js';
 
-interface GroundShape {
+export interface GroundShape {
   readonly rings: readonly WorldRing[];
   readonly box: readonly [number, number, number, number];
   readonly closed: boolean;
 }
 
-interface GroundLabel {
+export interface GroundLabel {
   readonly kind: string;
   readonly name: string;
   readonly at: readonly [x: number, y: number];

@@ -6,7 +6,7 @@ import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 
-interface ShapePaint {
+export interface ShapePaint {
   /** `#rrggbb`. Default ink. */
   readonly colour?: string;
   /** Pixels of the outline. Default 1.6. */

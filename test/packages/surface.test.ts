@@ -1,0 +1,30 @@
+import { expect } from 'chai';
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
+import { publicSurface, surfaceFile } from '../../scripts/surface.js';
+
+describe('the public surface', function () {
+  this.timeout(240_000);
+  let surface: ReturnType<typeof publicSurface>;
+  before(() => (surface = publicSurface()));
+
+  it('is the one that was agreed on: after a change that is meant, `npm run surface` writes it anew', () => {
+    const folder = new URL('../../surface/', import.meta.url);
+    expect(readdirSync(folder).sort()).to.deep.equal([...surface.entries.keys()].map((entry) => `${entry.replaceAll('/', '.')}.txt`).sort()); // prettier-ignore
+    for (const [entry, text] of surface.entries) {
+      const agreed = existsSync(surfaceFile(entry)) ? readFileSync(surfaceFile(entry), 'utf8') : '';
+      const [now, then] = [text.split('\n'), agreed.split('\n')];
+      expect({ gone: then.filter((line) => !now.includes(line)), come: now.filter((line) => !then.includes(line)) }, entry).to.deep.equal({ gone: [], come: [] }); // prettier-ignore
+      expect(text).to.equal(agreed);
+    }
+  });
+
+  it('exports every type that stands in a signature', () => {
+    expect(surface.hidden).to.deep.equal([]);
+  });
+
+  it('has no internals in it', () => {
+    const all = [...surface.entries.values()].join('\n');
+    for (const name of ['make(', 'appendNumbers', 'TrailPyramid', 'CanvasPainter', 'PathFilter', 'belief'])
+      expect(all).to.not.include(name);
+  });
+});
