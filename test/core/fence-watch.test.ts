@@ -21,6 +21,7 @@ import {
 import { journey, randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { opened, sealed } from '../support/kept-text.js';
 
 const start = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
@@ -300,11 +301,15 @@ describe('a watch', () => {
     const watch = new FenceWatch([circle]);
     run(watch, [at(0, east(150)), at(10, east(50))]);
     const { state } = watch;
+    const { last, ...rest } = opened(state).value;
     const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
-    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: state.last!.lat, lon: state.last!.lon, certainty: 1, stay: 5 }]);
+    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: last.lat, lon: last.lon, certainty: 1, stay: 5 }]);
     // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
     expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
-    for (const damaged of [{}, { version: 2, fences: {} }, { ...state, heard: undefined }]) expect(() => new FenceWatch([circle]).restore(damaged as FenceWatchState)).to.throw('no state of a FenceWatch');
+    for (const damaged of [{}, { last }, { ...rest, silences: undefined }]) expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw('no state of a FenceWatch');
+    expect(() => later.restore(state.replace('Hut', 'Hat'))).to.throw('its check sum is wrong');
+    expect(() => later.restore(sealed('fence-watch', 2, {}))).to.throw('in layout 2; this version reads up to 1. Update the library');
+    expect(() => later.restore('{"version":1,"fences":{}}')).to.throw('as version 0.1 kept it');
   }); // prettier-ignore
 
   it('tells with an index of many what it tells without, as fences come and go', () => {

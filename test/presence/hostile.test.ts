@@ -11,7 +11,6 @@ import {
   readMessage,
   stateMessage,
   alarmMessage,
-  type MemberMemory,
 } from 'aurelian-drift/presence';
 import { VirtualClock, journey, memoryBroker } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
@@ -27,6 +26,7 @@ import { USERS } from '../support/brokers.js';
 import { damaged } from '../support/damage.js';
 import { hut, route } from '../support/device.js';
 import { eventually } from '../support/eventually.js';
+import { opened, sealed } from '../support/kept-text.js';
 import { PARTY, section } from '../support/party.js';
 
 const PLACE = memberTopic(PARTY, 'ines', 'place');
@@ -124,16 +124,17 @@ function walked(): { watch: FenceWatch; next: Fix[] } {
 describe('what was kept of a watch', () => {
   it('is refused as a whole when it is damaged, and nothing has changed; or nothing that comes of it is out of order', () => {
     const { watch, next } = walked();
-    const kept: unknown = JSON.parse(JSON.stringify(watch.state));
+    const kept = watch.state;
+    const { value } = opened(kept);
     const whole = (told: FenceWatch) => next.flatMap((fix) => told.advance(fix));
     let refused = 0;
     fc.assert(
-      fc.property(damaged(kept), (state) => {
+      fc.property(damaged(value), (state) => {
         const again = new FenceWatch([{ ...section, linger: 60 }]);
-        again.restore(kept as never);
+        again.restore(kept);
         const before = again.state;
         try {
-          again.restore(state as never);
+          again.restore(sealed('fence-watch', 1, state));
         } catch (error) {
           expect(error).to.be.instanceOf(InputError);
           refused++;
@@ -146,19 +147,27 @@ describe('what was kept of a watch', () => {
       { numRuns: 1000 },
     );
     expect(refused).to.be.above(500);
-    expect(() => watch.restore({ ...watch.state, last: { lat: 'x' } } as never)).to.throw('last.lat');
+    expect(() => watch.restore(sealed('fence-watch', 1, { ...value, last: { lat: 'x' } }))).to.throw(
+      'last.lat',
+    );
+    for (let i = 0; i < kept.length; i += 7)
+      expect(() => watch.restore(`${kept.slice(0, i)}\u0003${kept.slice(i + 1)}`)).to.throw(InputError);
     for (const nothing of [undefined, null, 3, [], {}])
-      expect(() => watch.restore(nothing as never)).to.throw(InputError, 'no state of a FenceWatch');
+      expect(() => watch.restore(nothing as never)).to.throw(
+        InputError,
+        'this is not the state of a FenceWatch',
+      );
   }).timeout(240_000);
 
   it('of a guard begins anew for the member, told, when it is damaged, in memory or on disk', async () => {
     const clock = new VirtualClock();
     const store = memoryGuardStore();
     const { watch } = walked();
-    const memory: MemberMemory = { version: 1, watch: watch.state, session, number: 7, link: 1, missed: false, stays: 60 };
-    await store.save('ines', { ...memory, watch: { ...watch.state, fences: { orchard: { side: 3 } } } } as never, []);
-    await store.save('tomas', { ...memory, number: 'seven' } as never, []);
-    await store.save('odile', memory, []);
+    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, stays: 60 };
+    const save = (id: string, change: object) => store.save(id, sealed('guarded-member', 1, { ...memory, ...change }), []);
+    await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
+    await save('tomas', { number: 'seven' });
+    await save('odile', {});
     const warnings: string[] = [];
     const broker = memoryBroker({ clock });
     const guard = new PartyGuard({ party: PARTY, broker, clock, fences: [section], store, warn: (text) => warnings.push(text) });
@@ -174,11 +183,11 @@ describe('what was kept of a watch', () => {
     const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
     await level.put('member/ines', '{"version":1,');
     await level.put('untold/000000000000001/x', 'nonsense');
-    await level.put('untold/000000000000002/y', alarm);
+    await level.put('untold/000000000000002/y', sealed('alarm', 1, { id: 'y' }));
     await level.close();
     const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
     expect([(await disk.members()).length, await disk.untold()]).to.deep.equal([1, []]);
-    expect(warnings.filter((text) => text.includes('is damaged and left out'))).to.have.length(2);
+    expect(warnings.filter((text) => text.includes('is left out'))).to.have.length(2);
     const onDisk = new PartyGuard({ party: PARTY, broker: memoryBroker({ clock }), clock, fences: [section], store: disk, warn: (text) => warnings.push(text) });
     await onDisk.start();
     expect(warnings.at(-1)).to.include('ines begins anew');

@@ -1,4 +1,4 @@
-import { Recorder, fixOf } from 'aurelian-drift';
+import { InputError, Recorder, fixOf } from 'aurelian-drift';
 import { diskStore } from 'aurelian-drift-node';
 import { VirtualClock, randomFrom } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
@@ -7,6 +7,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { mkdtemp, readdir, rm, stat, truncate, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { sealed } from '../support/kept-text.js';
 import { fixes } from '../support/made.js';
 
 const START = Date.UTC(2026, 4, 14, 8);
@@ -204,33 +205,39 @@ describe('kept data that was damaged, or is of an older version', () => {
     await level.close();
     const { store } = reopened();
     expect((await store.list()).map((entry) => entry.id)).to.include(id);
-    for (let i = 0; i < odd.length; i++) expect((await store.read(`odd${i}`))?.length ?? 0).to.equal(0);
+    for (let i = 0; i < odd.length; i++) expect((await store.read(`odd${i}`).catch(() => undefined))?.length ?? 0).to.equal(0);
     await store.close();
   }); // prettier-ignore
 
-  it('is brought forward from the layout before', async () => {
-    const { level } = await prepared();
-    await level.clear();
-    const old = {
-      version: 1,
-      name: 'Old round',
-      finished: true,
-      segments: [made.slice(0, 4), [...made.slice(6, 8), { lat: 'x' }]],
-    };
-    await level.put('head/old', new TextEncoder().encode(JSON.stringify(old)));
+  it('of version 0.1, or of a later version than this, is refused with a clear message and stays as it is', async () => {
+    const { id, level } = await prepared();
+    const text = (value: string) => new TextEncoder().encode(value);
+    const heads = { old: '{"version":3,"id":"old"}', newer: sealed('trail-head', 2, {}) };
+    for (const [name, head] of Object.entries(heads)) {
+      await level.put(`head/${name}`, text(head));
+      await level.put(`record/${name}/0000000000`, Uint8Array.of(1, 2, 3, 4, 5));
+    }
     await level.close();
     const { store, warnings } = reopened();
-    expect((await store.list())[0]).to.include({
-      name: 'Old round',
-      fixes: 6,
-      finished: true,
-      start: made[0]!.time,
-    });
-    const trail = (await store.read('old'))!;
-    expect([...trail]).to.deep.equal([...made.slice(0, 4), ...made.slice(6, 8)]);
-    expect(trail.segments).to.have.length(2);
-    expect(warnings).to.deep.equal([]);
+    expect((await store.list()).map((entry) => entry.id)).to.deep.equal([id]);
+    expect(warnings.toSorted()).to.deep.equal([
+      'the trail "newer" is left out of the list: the trail "newer" cannot be read here: this is the head of a trail in layout 2; this version reads up to 1. Update the library',
+      'the trail "old" is left out of the list: the trail "old" cannot be read here: this is the head of a trail as version 0.1 kept it, which is not read any more',
+    ]);
+    for (const name of Object.keys(heads)) {
+      const failure = await store.read(name).catch((error: unknown) => error);
+      expect(failure)
+        .to.be.instanceOf(InputError)
+        .with.property('message')
+        .that.includes('cannot be read here');
+    }
     await store.close();
+    const bare = new ClassicLevel<string, Uint8Array>(folder, { valueEncoding: 'view' });
+    for (const [name, head] of Object.entries(heads)) {
+      expect(new TextDecoder().decode(await bare.get(`head/${name}`))).to.equal(head);
+      expect(await bare.get(`record/${name}/0000000000`)).to.have.length(5);
+    }
+    await bare.close();
   });
 
   it('does not crash a database whose files were cut off', async () => {

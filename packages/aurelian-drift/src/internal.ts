@@ -51,3 +51,4 @@ export { shelfStore } from './recorder/shelf-store.js';
 export type { Shelf } from './recorder/shelf.js';
 export { TrailPyramid } from './core/scene/trail-pyramid.js';
 export { CanvasPainter } from './map/canvas-painter.js';
+export { alarmOfText, alarmText } from './core/presence/alarm-layout.js';

@@ -1,7 +1,7 @@
 import { ClassicLevel } from 'classic-level';
 import { InputError, type Warn } from 'aurelian-drift';
 import type { Alarm, GuardStore, MemberMemory } from 'aurelian-drift/presence';
-import { consoleWarn } from 'aurelian-drift/internal';
+import { alarmOfText, alarmText, consoleWarn } from 'aurelian-drift/internal';
 
 /** After every key of a kind: greater than any letter of one. */
 const AFTER = '~';
@@ -37,20 +37,22 @@ export async function diskGuardStore(
   const alarmsIn = async (start: string) => {
     const found: Alarm[] = [];
     for await (const [key, value] of level.iterator({ gt: start, lt: start + AFTER })) {
-      const alarm = parsed(value);
-      if (isAlarm(alarm)) found.push(alarm);
-      else if (!damaged.has(key)) {
+      try {
+        found.push(alarmOfText(value));
+      } catch (error) {
+        if (!(error instanceof InputError)) throw error;
+        if (damaged.has(key)) continue;
         damaged.add(key);
-        warn(`an alarm in ${folder} is damaged and left out: ${key}`);
+        warn(`an alarm in ${folder} is left out: ${key}: ${error.message}`);
       }
     }
     return found;
   };
   return {
     async members() {
-      const found: [string, unknown][] = [];
+      const found: [string, MemberMemory][] = [];
       for await (const [key, value] of level.iterator({ gt: 'member/', lt: `member/${AFTER}` }))
-        found.push([key.slice('member/'.length), parsed(value)]);
+        found.push([key.slice('member/'.length), value]);
       return found;
     },
     async save(member, memory: MemberMemory, alarms) {
@@ -58,10 +60,10 @@ export async function diskGuardStore(
       for (const alarm of alarms)
         if ((await level.get(`alarm/${keyOf(alarm)}`)) === undefined) fresh.push(alarm);
       await level.batch([
-        { type: 'put', key: `member/${member}`, value: JSON.stringify(memory) },
+        { type: 'put', key: `member/${member}`, value: memory },
         ...fresh.flatMap((alarm) => [
-          { type: 'put' as const, key: `alarm/${keyOf(alarm)}`, value: JSON.stringify(alarm) },
-          { type: 'put' as const, key: `untold/${keyOf(alarm)}`, value: JSON.stringify(alarm) },
+          { type: 'put' as const, key: `alarm/${keyOf(alarm)}`, value: alarmText(alarm) },
+          { type: 'put' as const, key: `untold/${keyOf(alarm)}`, value: alarmText(alarm) },
         ]),
       ]);
     },
@@ -78,18 +80,4 @@ export async function diskGuardStore(
 
 function keyOf({ time, id }: Alarm): string {
   return `${String(Math.round(time)).padStart(DIGITS, '0')}/${id}`;
-}
-
-/** `undefined` for what is no JSON. */
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
-}
-
-function isAlarm(value: unknown): value is Alarm {
-  const { id, member, kind, time } = (value ?? {}) as Partial<Record<keyof Alarm, unknown>>;
-  return [id, member, kind].every((each) => typeof each === 'string') && Number.isFinite(time);
 }

@@ -55,13 +55,13 @@ class DiskShelf implements Shelf {
     const level = await this.#level();
     const found = [];
     for await (const [key, value] of level.iterator({ gt: 'head/', lt: `head/${AFTER}` }))
-      found.push({ id: key.slice('head/'.length), head: parsed(value) });
+      found.push({ id: key.slice('head/'.length), head: new TextDecoder().decode(value) });
     return found;
   }
 
   async head(id: string) {
     const value = await (await this.#level()).get(`head/${id}`);
-    return value === undefined ? undefined : parsed(value);
+    return value === undefined ? undefined : new TextDecoder().decode(value);
   }
 
   async records(id: string) {
@@ -73,16 +73,16 @@ class DiskShelf implements Shelf {
     return found;
   }
 
-  async write(head: Parameters<Shelf['write']>[0], records: Parameters<Shelf['write']>[1]) {
+  async write(...[id, head, records]: Parameters<Shelf['write']>) {
     await this.#recover();
     const level = await this.#level();
     try {
       await level.batch(
         [
-          { type: 'put', key: `head/${head.id}`, value: new TextEncoder().encode(JSON.stringify(head)) },
+          { type: 'put', key: `head/${id}`, value: new TextEncoder().encode(head) },
           ...records.map(({ number, bytes }) => ({
             type: 'put' as const,
-            key: recordKey(head.id, number),
+            key: recordKey(id, number),
             value: bytes,
           })),
         ],
@@ -171,12 +171,4 @@ async function opened(folder: string): Promise<Level> {
 
 function recordKey(id: string, number: number): string {
   return `record/${id}/${String(number).padStart(DIGITS, '0')}`;
-}
-
-function parsed(value: Uint8Array): unknown {
-  try {
-    return JSON.parse(new TextDecoder().decode(value));
-  } catch {
-    return null; // damaged: whoever reads it sees that it is no head
-  }
 }

@@ -1,4 +1,6 @@
-import * as v from 'valibot';
+import { InputError } from '../core/check/input-error.js';
+import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
+import { PLACE, objectOf, within } from '../core/check/shape.js';
 import type { Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
 import type { Warn } from '../live/warn.js';
@@ -13,13 +15,11 @@ export interface KeptView {
 /** As much of the platform's storage as is needed. */
 export type ViewStorage = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>;
 
-const Kept = v.strictObject({
-  centre: v.strictObject({
-    lat: v.pipe(v.number(), v.minValue(-90), v.maxValue(90)),
-    lon: v.pipe(v.number(), v.minValue(-180), v.maxValue(180)),
-  }),
-  zoom: v.pipe(v.number(), v.minValue(LEAST_ZOOM), v.maxValue(MOST_ZOOM)),
-  turn: v.pipe(v.number(), v.minValue(0), v.maxValue(360)),
+const KIND: KeptKind = { kind: 'map-view', version: 1, what: 'the kept view of a map' };
+const LAYOUT = objectOf({
+  centre: objectOf(PLACE),
+  zoom: within(LEAST_ZOOM, MOST_ZOOM),
+  turn: within(0, 360),
 });
 
 /** Keeps the view that a hand has chosen, under a name, from visit to visit. */
@@ -36,26 +36,30 @@ export class ViewMemory {
 
   /** The view that was kept; damaged data is taken away, with one notice. */
   read(): KeptView | undefined {
+    let text: string | undefined;
     try {
-      const text = this.#storage?.getItem(this.#key) ?? undefined;
-      if (text === undefined) return undefined;
-      const read = v.safeParse(Kept, parsed(text));
-      if (read.success) return read.output;
-      this.#warn(
-        `the map's kept view "${this.#key}" is damaged and is ignored: ${v.getDotPath(read.issues[0]) ?? 'it'} ${read.issues[0].message}`,
-      );
-      this.forget();
+      text = this.#storage?.getItem(this.#key) ?? undefined;
     } catch (cause) {
       this.#warn(`the map's view cannot be read here: ${String(cause)}`);
     }
-    return undefined;
+    if (text === undefined) return undefined;
+    try {
+      const { value } = readKept(KIND, text);
+      const damaged = LAYOUT(value);
+      if (damaged !== undefined) throw new InputError('bad-value', `${damaged || 'it'} is damaged`);
+      return value as KeptView;
+    } catch (error) {
+      this.#warn(`the map's kept view "${this.#key}" is ignored: ${(error as Error).message}`);
+      this.forget();
+      return undefined;
+    }
   }
 
   keep({ centre, zoom, turn }: KeptView): void {
     try {
       this.#storage?.setItem(
         this.#key,
-        JSON.stringify({ centre: { lat: centre.lat, lon: centre.lon }, zoom, turn }),
+        keptText(KIND, { centre: { lat: centre.lat, lon: centre.lon }, zoom, turn }),
       );
     } catch {
       // full or barred: the view is a convenience, and the next visit starts anew
@@ -64,13 +68,5 @@ export class ViewMemory {
 
   forget(): void {
     this.#storage?.removeItem(this.#key);
-  }
-}
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
   }
 }

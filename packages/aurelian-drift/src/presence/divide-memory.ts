@@ -1,5 +1,5 @@
 import { InputError } from '../core/check/input-error.js';
-import { checkMemberMemory, type MemberMemory } from '../core/presence/member-memory.js';
+import { memberFactsOf } from '../core/presence/member-memory.js';
 import type { Alarm } from '../core/presence/messages.js';
 import { slotNumberOf } from '../core/presence/topics.js';
 import type { GuardStore } from './guard-store.js';
@@ -35,7 +35,7 @@ export async function divideMemory(
       const slot = slotNumberOf(member, into.length) - 1;
       const own = alarms.get(member) ?? [];
       // What is damaged goes along as it is: the guard that takes it up tells of it, and begins anew.
-      await into[slot]?.save(member, (memory ?? null) as MemberMemory, own);
+      await into[slot]?.save(member, memory, own);
       await into[slot]?.markTold(own.filter(({ id }) => !untold.has(id)));
       counts[slot] = (counts[slot] ?? 0) + 1;
     }
@@ -44,9 +44,9 @@ export async function divideMemory(
 }
 
 /** Milliseconds since 1970 UTC of the last that was known of a member; 0 for a memory that is damaged. */
-function lastSign(member: string, memory: unknown): number {
+function lastSign(member: string, memory: string): number {
   try {
-    const { seen = 0, vanished = 0, watch } = checkMemberMemory(member, memory);
+    const { seen = 0, vanished = 0, watch } = memberFactsOf(member, memory);
     return Math.max(seen, vanished, watch.last?.time ?? 0);
   } catch (error) {
     if (error instanceof InputError) return 0;

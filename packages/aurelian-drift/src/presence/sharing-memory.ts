@@ -1,3 +1,5 @@
+import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
+
 /** That sharing is on, as it is remembered from one run of the app to the next. */
 export interface SharedBefore {
   readonly party: string;
@@ -13,6 +15,11 @@ export interface SharingMemory {
 }
 
 const KEY = 'aurelian-drift/sharing';
+const KIND: KeptKind = { kind: 'sharing', version: 1, what: 'the memory of sharing' };
+
+function layoutOf({ party, member, since }: SharedBefore): string {
+  return keptText(KIND, { party, member, since });
+}
 
 /** Remembers in the storage of a page; where that is barred, for as long as the page lives. */
 export function pageMemory(
@@ -21,8 +28,9 @@ export function pageMemory(
   return {
     read() {
       try {
-        const kept = JSON.parse(storage().getItem(KEY) ?? 'null') as Partial<SharedBefore> | null;
-        const { party, member, since } = kept ?? {};
+        const text = storage().getItem(KEY);
+        if (text === null) return undefined;
+        const { party, member, since } = readKept(KIND, text).value as Partial<SharedBefore>;
         if (typeof party !== 'string' || typeof member !== 'string' || typeof since !== 'number')
           return undefined;
         return { party, member, since };
@@ -33,7 +41,7 @@ export function pageMemory(
     write(shared) {
       try {
         if (shared === undefined) storage().removeItem(KEY);
-        else storage().setItem(KEY, JSON.stringify(shared));
+        else storage().setItem(KEY, layoutOf(shared));
       } catch {
         // Barred: the next start does not know of this one, and others see that we vanished.
       }

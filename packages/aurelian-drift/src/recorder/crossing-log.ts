@@ -3,7 +3,7 @@ import { CROSSING_KINDS, type Crossing } from '../core/fence/crossing.js';
 import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { TimeInside } from '../core/fence/time-inside.js';
-import type { FenceWatch } from '../core/fence/watch.js';
+import { memoryOfWatch, type FenceWatch } from '../core/fence/watch.js';
 import type { FenceWatchState } from '../core/fence/watch-state.js';
 import type { Fix } from '../core/fix/fix.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
@@ -12,11 +12,16 @@ import type { Follow } from '../receiver/follow.js';
 import type { Recorder } from './recorder.js';
 import type { TrailStore } from './trail-store.js';
 
-/** What is kept with a trail: the crossings that a fix brought about, and what the watch remembers then. */
+/** What is kept with a trail, as a note of its own kind and layout: the crossings that a fix brought about, and what the watch remembers then. */
 interface CrossingNote {
+  readonly kind: typeof NOTE_KIND;
+  readonly version: typeof NOTE_VERSION;
   readonly crossings: readonly Crossing[];
-  readonly state: FenceWatchState;
+  readonly watch: FenceWatchState;
 }
+
+const NOTE_KIND = 'aurelian-drift crossings';
+const NOTE_VERSION = 1;
 
 /**
  * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
@@ -53,7 +58,7 @@ export class CrossingLog {
     const { crossings, state } = await crossingsIn(store, id);
     log.#crossings.set(crossings);
     const restored = log.#restore(state);
-    const after = (restored ? state?.last?.time : crossings.at(-1)?.time) ?? -Infinity;
+    const after = (restored ? memoryOfWatch(watch).last?.time : crossings.at(-1)?.time) ?? -Infinity;
     const { trail } = recorder;
     for (const segment of trail.segments) {
       if (trail.number(segment.end - 1, 'time') < after) continue;
@@ -133,7 +138,12 @@ export class CrossingLog {
   #keep(crossings: Crossing[]): Crossing[] {
     if (crossings.length === 0) return crossings;
     this.#crossings.set([...this.#crossings.get(), ...crossings]);
-    this.#recorder?.keepNote({ crossings, state: this.#watch.state } satisfies CrossingNote);
+    this.#recorder?.keepNote({
+      kind: NOTE_KIND,
+      version: NOTE_VERSION,
+      crossings: crossings.map(crossingLayout),
+      watch: this.#watch.state,
+    } satisfies CrossingNote);
     return crossings;
   }
 }
@@ -144,15 +154,50 @@ async function crossingsIn(
   id: string,
 ): Promise<{ crossings: Crossing[]; state: FenceWatchState | undefined }> {
   const notes = (await store.notes(id)).filter(isCrossingNote);
-  return { crossings: notes.flatMap((note) => note.crossings), state: notes.at(-1)?.state };
+  return { crossings: notes.flatMap((note) => note.crossings), state: notes.at(-1)?.watch };
 }
 
 function isCrossingNote(note: unknown): note is CrossingNote {
-  const { crossings, state } = (note ?? {}) as { crossings?: unknown; state?: unknown };
-  return Array.isArray(crossings) && crossings.every(isCrossing) && typeof state === 'object';
+  const { kind, version, crossings, watch } = (note ?? {}) as Partial<Record<keyof CrossingNote, unknown>>;
+  return (
+    kind === NOTE_KIND &&
+    version === NOTE_VERSION &&
+    Array.isArray(crossings) &&
+    crossings.every(isCrossing) &&
+    typeof watch === 'string'
+  );
 }
 
-/** A note of the app's own may look alike: it is taken for a crossing only when it has all that one has. */
+/** A crossing as it is kept: its fields by names that stay. */
+function crossingLayout({
+  kind,
+  fence,
+  name,
+  time,
+  lat,
+  lon,
+  notBefore,
+  certainty,
+  course,
+  accuracy,
+  stay,
+}: Crossing): Crossing {
+  return {
+    kind,
+    fence,
+    name,
+    time,
+    lat,
+    lon,
+    ...(notBefore !== undefined && { notBefore }),
+    certainty,
+    ...(course !== undefined && { course }),
+    ...(accuracy !== undefined && { accuracy }),
+    ...(stay !== undefined && { stay }),
+  };
+}
+
+/** Whether a kept value has all that a crossing has. */
 function isCrossing(value: unknown): value is Crossing {
   const { kind, fence, name, time, lat, lon } = (value ?? {}) as Partial<Record<keyof Crossing, unknown>>;
   return (

@@ -1,4 +1,4 @@
-import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
+import type { Shelf, ShelfRecord } from './shelf.js';
 import { shelfStore } from './shelf-store.js';
 import type { TrailStore } from './trail-store.js';
 
@@ -8,7 +8,7 @@ export function memoryStore(): TrailStore {
 }
 
 function memoryShelf(): Shelf {
-  const heads = new Map<string, TrailHead>();
+  const heads = new Map<string, string>();
   const records = new Map<string, ShelfRecord[]>();
   const claims = new Set<string>();
   const nothing = Promise.resolve();
@@ -16,11 +16,11 @@ function memoryShelf(): Shelf {
     heads: () => Promise.resolve([...heads].map(([id, head]) => ({ id, head }))),
     head: (id) => Promise.resolve(heads.get(id)),
     records: (id) => Promise.resolve(records.get(id) ?? []),
-    write(head, more) {
-      heads.set(head.id, head);
-      const own = records.get(head.id) ?? [];
+    write(id, head, more) {
+      heads.set(id, head);
+      const own = records.get(id) ?? [];
       own.push(...more);
-      records.set(head.id, own);
+      records.set(id, own);
       return nothing;
     },
     setAside(id, numbers) {

@@ -1,6 +1,5 @@
 import { InputError } from '../core/check/input-error.js';
 import { jsonText } from '../core/check/json.js';
-import { among, count, finite, objectOf, optional, text, truth, within } from '../core/check/shape.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
@@ -8,22 +7,9 @@ import { FixIntake } from '../core/trail/fix-intake.js';
 import { isOvertaken } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
-import { bringForward, LAYOUT } from './layouts.js';
+import { headOfText, headText, isHeadOfOtherVersion } from './head-layout.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
 import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
-
-const HEAD = objectOf({
-  version: among(LAYOUT),
-  id: text,
-  name: optional(text),
-  description: optional(text),
-  records: count,
-  fixes: count,
-  start: optional(finite),
-  end: optional(finite),
-  distance: within(0, Infinity),
-  finished: truth,
-});
 
 /** A store of trails over a shelf: the same rules wherever they are kept. */
 export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
@@ -37,14 +23,22 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
 
   const headOf = async (id: string, found: unknown): Promise<TrailHead | undefined> => {
     if (found === undefined) return undefined;
-    const newer = await bringForward(shelf, id, found);
-    return HEAD(newer) === undefined ? (newer as TrailHead) : rebuilt(id);
+    try {
+      return headOfText(found);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      // What another version kept is sound, and stays as it is.
+      if (isHeadOfOtherVersion(found)) throw new InputError('bad-value', `the trail "${id}" cannot be read here: ${error.reason}`, {}, error.remedy); // prettier-ignore
+      return rebuilt(id);
+    }
   };
 
   /** As `headOf`, for a list: a trail whose head cannot be read, whatever the reason, is told and hides no other. */
   const listed = (id: string, found: unknown): Promise<TrailHead | undefined> =>
     headOf(id, found).catch((error: unknown) => {
-      notice(`the trail "${id}" is left out of the list, because it cannot be read: ${String(error)}`);
+      notice(
+        `the trail "${id}" is left out of the list: ${error instanceof InputError ? error.message : String(error)}`,
+      );
       return undefined;
     });
 
@@ -57,7 +51,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     }
     notice(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);
     const head = { ...headOver(id, trail, next), finished: true };
-    await shelf.write(head, []);
+    await shelf.write(id, headText(head), []);
     return head;
   };
 
@@ -107,7 +101,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       const release = await claim(id);
       try {
         const head = headOver(id, new Trail(labels), 0);
-        await shelf.write(head, []);
+        await shelf.write(id, headText(head), []);
         return writerOf(shelf, head, new RunningSummary(), release, load);
       } catch (error) {
         release();
@@ -148,7 +142,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     async rename(id, name) {
       const release = await claim(id);
       try {
-        await shelf.write({ ...(await existing(id)), name }, []);
+        await shelf.write(id, headText({ ...(await existing(id)), name }), []);
       } finally {
         release();
       }
@@ -177,7 +171,6 @@ function decoded(bytes: Uint8Array): FixRecord | undefined {
 function headOver(id: string, trail: Trail, records: number): TrailHead {
   const { start, end, distance } = trail.summary();
   return {
-    version: LAYOUT,
     id,
     ...(trail.name !== undefined && { name: trail.name }),
     ...(trail.description !== undefined && { description: trail.description }),
@@ -218,7 +211,7 @@ function writerOf(
     const records: ShelfRecord[] =
       record === undefined ? [] : [{ number: head.records, bytes: encodeRecord(record) }];
     const next = { ...change(head), records: head.records + records.length };
-    await shelf.write(next, records);
+    await shelf.write(head.id, headText(next), records);
     head = next;
   };
   /** The summary is of what is kept, and its fixes of what was tried: a failed try counts once. */

@@ -1,7 +1,5 @@
-/** What a store keeps of a trail beside its fixes. Plain data. */
+/** What a store keeps of a trail beside its fixes. */
 export interface TrailHead {
-  /** Of the layout. */
-  readonly version: number;
   readonly id: string;
   readonly name?: string;
   readonly description?: string;
@@ -23,16 +21,16 @@ export interface ShelfRecord {
 }
 
 /**
- * Where a store keeps what it keeps: the one part that differs from platform to platform. Heads are whatever was
- * put there, perhaps damaged, perhaps by an older version.
+ * Where a store keeps what it keeps: the one part that differs from platform to platform. A head is a
+ * text, or whatever is found in its place: perhaps damaged, perhaps of another version.
  */
 export interface Shelf {
   heads(): Promise<readonly { readonly id: string; readonly head: unknown }[]>;
   head(id: string): Promise<unknown>;
   /** The records of a trail in the order of their numbers. */
   records(id: string): Promise<readonly ShelfRecord[]>;
-  /** Puts a head, and records with it, all of it or nothing; resolves once it survives the end of the process. */
-  write(head: TrailHead, records: readonly ShelfRecord[]): Promise<void>;
+  /** Puts the head of a trail, and records with it, all of it or nothing; resolves once it survives the end of the process. */
+  write(id: string, head: string, records: readonly ShelfRecord[]): Promise<void>;
   /** Takes records out of a trail's and keeps them apart. */
   setAside(id: string, numbers: readonly number[]): Promise<void>;
   remove(id: string): Promise<void>;

@@ -1,6 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import { InputError } from '../core/check/input-error.js';
-import type { Shelf, TrailHead } from '../recorder/shelf.js';
+import type { Shelf, ShelfRecord } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import type { TrailStore } from '../recorder/trail-store.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
@@ -59,12 +59,12 @@ class BrowserShelf implements Shelf {
     return keys.map(([, number], i) => ({ number, bytes: bytesOf(values[i]) }));
   }
 
-  async write(head: TrailHead, records: Parameters<Shelf['write']>[1]) {
+  async write(id: string, head: string, records: readonly ShelfRecord[]) {
     const transaction = await this.#change(['heads', 'records'], this.#durability);
     const [heads, own] = [transaction.objectStore('heads'), transaction.objectStore('records')];
     await Promise.all([
-      heads.put(head, head.id),
-      ...records.map(({ number, bytes }) => own.put(bytes, [head.id, number])),
+      heads.put(head, id),
+      ...records.map(({ number, bytes }) => own.put(bytes, [id, number])),
       transaction.done,
     ]);
   }

@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
 import {
   PLACE,
   among,
@@ -16,13 +17,15 @@ import {
 } from '../check/shape.js';
 import { isBelief, isPrediction } from '../estimate/motion-filter.js';
 import type { PathFilterState } from '../estimate/path-filter.js';
-import { fixFault, type RawFix } from '../fix/fix.js';
+import { fixLayout, fixOfLayout, isFixLayout } from '../fix/fix-layout.js';
 import { POWERS, type SilencesState } from '../trail/silence.js';
-import type { PostMemory, Seen } from './post.js';
+import type { Cut, PostMemory, Seen } from './post.js';
 
-/** What a watch remembers, as JSON can hold it. */
-export interface FenceWatchState {
-  readonly version: 1;
+/** What a `FenceWatch` has to remember, as text to keep: given back to `restore` as it is. Its content is nobody else's, and may change with each version. */
+export type FenceWatchState = string;
+
+/** What a watch remembers. */
+export interface WatchMemory {
   readonly last?: Seen | undefined;
   /** Whether a gap follows on it. */
   readonly broken: boolean;
@@ -32,6 +35,88 @@ export interface FenceWatchState {
   readonly path: PathFilterState;
   /** Of each fence that is anything but outside for certain. */
   readonly fences: Readonly<Record<string, PostMemory & { readonly name: string }>>;
+}
+
+const KIND: KeptKind = { kind: 'fence-watch', version: 1, what: 'the state of a FenceWatch' };
+
+export function watchStateOf(memory: WatchMemory): FenceWatchState {
+  return keptText(KIND, watchLayout(memory));
+}
+
+/** @throws {InputError} of kind `bad-value` with the path of what is damaged. */
+export function watchMemoryOf(state: unknown): WatchMemory {
+  return watchOfLayout(readKept(KIND, state).value);
+}
+
+/** Layout 1, also as a part of what a guard keeps of a member. */
+export function watchLayout({ last, broken, heard, path, fences }: WatchMemory): object {
+  const { lat, lon, time, belief, error, manoeuvred, manoeuvre, doubted } = path;
+  const [usual, own, velocity] = error;
+  return {
+    last: last && seenLayout(last),
+    broken,
+    silences: { counts: heard.counts, last: heard.last },
+    path: {
+      lat,
+      lon,
+      time,
+      belief,
+      error: { usual, own, velocity },
+      manoeuvred,
+      manoeuvre,
+      doubted: doubted.map(fixLayout),
+    },
+    fences: Object.fromEntries(Object.entries(fences).map(([id, post]) => [id, postLayout(post)])),
+  };
+}
+
+function seenLayout({ lat, lon, time, accuracy }: Seen): object {
+  return { lat, lon, time, accuracy };
+}
+
+function cutLayout({ lat, lon, time, fraction, inward, course }: Cut): object {
+  return { lat, lon, time, fraction, inward, course };
+}
+
+function postLayout({
+  name,
+  side,
+  entered,
+  since,
+  lingered,
+  known,
+  broken,
+  lastIn,
+  lastOut,
+}: PostMemory & { readonly name: string }): object {
+  return {
+    name,
+    side,
+    entered,
+    since,
+    lingered,
+    known,
+    broken,
+    cutIn: lastIn && cutLayout(lastIn),
+    cutOut: lastOut && cutLayout(lastOut),
+  };
+}
+
+interface PostLayout extends Omit<PostMemory, 'lastIn' | 'lastOut'> {
+  readonly name: string;
+  readonly cutIn?: Cut;
+  readonly cutOut?: Cut;
+}
+
+interface Layout {
+  readonly last?: Seen;
+  readonly broken: boolean;
+  readonly silences: { readonly counts: readonly number[]; readonly last?: number };
+  readonly path: Omit<PathFilterState, 'error' | 'doubted'> & {
+    readonly error: { readonly usual: number | null; readonly own: number; readonly velocity: number };
+    readonly doubted: readonly unknown[];
+  };
+  readonly fences: Readonly<Record<string, PostLayout>>;
 }
 
 const notNegative = within(0, Infinity);
@@ -44,36 +129,53 @@ const post = objectOf({
   lingered: optional(truth),
   known: optional(finite),
   broken: optional(truth),
-  lastIn: optional(cut),
-  lastOut: optional(cut),
+  cutIn: optional(cut),
+  cutOut: optional(cut),
 });
-const error = listOf(nullable(notNegative), 3);
 
-const STATE = objectOf({
-  version: among(1),
+const LAYOUT = objectOf({
   last: optional(objectOf({ ...PLACE, time: finite, accuracy: optional(notNegative) })),
   broken: truth,
-  heard: objectOf({ counts: listOf(count, POWERS), last: optional(finite) }),
+  silences: objectOf({ counts: listOf(count, POWERS), last: optional(finite) }),
   path: objectOf({
     ...PLACE,
     time: nullable(finite),
     belief: shape(isBelief),
-    // Only the first of them may be unknown.
-    error: (value) => error(value) ?? objectOf({ 1: finite, 2: finite })(value),
+    // The first may be unknown.
+    error: objectOf({ usual: nullable(notNegative), own: notNegative, velocity: notNegative }),
     manoeuvred: nullable(finite),
     manoeuvre: shape(isPrediction),
-    doubted: listOf(shape((fix) => fixFault(fix as RawFix) === undefined)),
+    doubted: listOf(shape(isFixLayout)),
   }),
   fences: recordOf(post),
 });
 
-/**
- * A state of a `FenceWatch` that was kept, checked as a whole.
- *
- * @throws {InputError} of kind `bad-value` with the path of what is damaged.
- */
-export function checkWatchState(state: unknown): FenceWatchState {
-  const damaged = STATE(state);
-  if (damaged === undefined) return state as FenceWatchState;
-  throw new InputError('bad-value', `this is no state of a FenceWatch: ${damaged || 'it'} is damaged`);
+/** @throws {InputError} of kind `bad-value` with the path of what is damaged. */
+export function watchOfLayout(value: unknown): WatchMemory {
+  const damaged = LAYOUT(value);
+  if (damaged !== undefined)
+    throw new InputError('bad-value', `this is no state of a FenceWatch: ${damaged || 'it'} is damaged`);
+  const { last, broken, silences, path, fences } = value as Layout;
+  const { lat, lon, time, belief, error, manoeuvred, manoeuvre, doubted } = path;
+  return {
+    last: last && { time: last.time, lat: last.lat, lon: last.lon, accuracy: last.accuracy },
+    broken,
+    heard: { counts: silences.counts, last: silences.last },
+    path: {
+      lat,
+      lon,
+      time,
+      belief,
+      error: [error.usual, error.own, error.velocity],
+      manoeuvred,
+      manoeuvre,
+      doubted: doubted.map(fixOfLayout),
+    },
+    fences: Object.fromEntries(
+      Object.entries(fences).map(([id, { cutIn, cutOut, ...rest }]) => [
+        id,
+        { ...rest, ...(cutIn && { lastIn: cutIn }), ...(cutOut && { lastOut: cutOut }) },
+      ]),
+    ),
+  };
 }

@@ -14,7 +14,7 @@ import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
 import { Post, closing, type Seen, type Sureness } from './post.js';
 import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
-import { checkWatchState, type FenceWatchState } from './watch-state.js';
+import { watchMemoryOf, watchStateOf, type FenceWatchState, type WatchMemory } from './watch-state.js';
 
 export interface FenceWatchOptions {
   /**
@@ -38,6 +38,10 @@ const STEPS = 64;
 /** Metres that a step is taken for that is too long for a plane, so that all fences are looked at. */
 const ALL = 3e7;
 
+/** What a watch remembers, and going on from that; for what keeps it as a part of its own. */
+export let memoryOfWatch: (watch: FenceWatch) => WatchMemory;
+export let restoreWatch: (watch: FenceWatch, memory: WatchMemory) => Crossing[];
+
 /**
  * Follows fixes against fences and tells each crossing once.
  *
@@ -46,6 +50,11 @@ const ALL = 3e7;
  * told, so noise at an edge does not chatter.
  */
 export class FenceWatch {
+  static {
+    memoryOfWatch = (watch) => watch.#memory();
+    restoreWatch = (watch, memory) => watch.#restore(memory);
+  }
+
   readonly #field: FenceField;
   /** Those that something is under way with, wherever they are; all others are outside for certain, or were never looked at. */
   readonly #awake = new Map<Plot, Post>();
@@ -172,12 +181,24 @@ export class FenceWatch {
 
   /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
   get state(): FenceWatchState {
+    return watchStateOf(this.#memory());
+  }
+
+  /**
+   * Goes on from a state that was kept. Fences that are new since then begin unknown, those that are gone are closed, which is given.
+   *
+   * @throws {InputError} of kind `bad-value` for what is no such state, is damaged or of another version; then the watch stays as it was.
+   */
+  restore(state: FenceWatchState): Crossing[] {
+    return this.#restore(watchMemoryOf(state));
+  }
+
+  #memory(): WatchMemory {
     this.#know();
     const fences = Object.fromEntries(
       Array.from(this.#awake.values(), ({ fence: { id, name }, memory }) => [id, { name, ...memory }]),
     );
     return {
-      version: 1,
       last: this.#last,
       broken: this.#broken,
       heard: this.#silences.state,
@@ -186,13 +207,7 @@ export class FenceWatch {
     };
   }
 
-  /**
-   * Goes on from a state that was kept. Fences that are new since then begin unknown, those that are gone are closed, which is given.
-   *
-   * @throws {InputError} of kind `bad-value` for what is no such state; then the watch stays as it was.
-   */
-  restore(state: FenceWatchState): Crossing[] {
-    const { last, broken, heard, path, fences } = checkWatchState(state);
+  #restore({ last, broken, heard, path, fences }: WatchMemory): Crossing[] {
     this.#silences.state = heard;
     this.#filter.state = path;
     this.#lookAnew();

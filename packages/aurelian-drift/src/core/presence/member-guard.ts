@@ -1,7 +1,7 @@
 import type { Crossing } from '../fence/crossing.js';
-import type { FenceWatch } from '../fence/watch.js';
+import { memoryOfWatch, restoreWatch, type FenceWatch } from '../fence/watch.js';
 import type { Fix } from '../fix/fix.js';
-import { checkMemberMemory, type MemberMemory } from './member-memory.js';
+import { memberFactsOf, memberMemoryOf, type MemberMemory } from './member-memory.js';
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
 
 /**
@@ -38,9 +38,8 @@ export class MemberGuard {
 
   /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
   get memory(): MemberMemory {
-    return {
-      version: 1,
-      watch: this.#watch.state,
+    return memberMemoryOf({
+      watch: memoryOfWatch(this.#watch),
       session: this.#session,
       number: this.#number,
       link: this.#link,
@@ -50,7 +49,7 @@ export class MemberGuard {
       vanished: this.#vanished,
       stays: this.#stays,
       last: this.#last,
-    };
+    });
   }
 
   /**
@@ -58,12 +57,12 @@ export class MemberGuard {
    *
    * @throws {InputError} for what is no such memory, or is damaged; then nothing has changed.
    */
-  restore(kept: unknown): Alarm[] {
-    const memory = checkMemberMemory(this.member, kept);
-    const told = this.#watch.restore(memory.watch);
-    ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = memory);
-    [this.#link, this.#sent] = [memory.link, memory.sent];
-    [this.#seen, this.#vanished, this.#last] = [memory.seen, memory.vanished, memory.last];
+  restore(kept: MemberMemory): Alarm[] {
+    const facts = memberFactsOf(this.member, kept);
+    const told = restoreWatch(this.#watch, facts.watch);
+    ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = facts);
+    [this.#link, this.#sent] = [facts.link, facts.sent];
+    [this.#seen, this.#vanished, this.#last] = [facts.seen, facts.vanished, facts.last];
     return this.#alarms(told);
   }
 

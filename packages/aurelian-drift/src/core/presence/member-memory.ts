@@ -1,13 +1,15 @@
 import { InputError } from '../check/input-error.js';
-import { PLACE, among, count, finite, objectOf, optional, shape, truth, within } from '../check/shape.js';
-import { checkWatchState } from '../fence/watch-state.js';
-import type { FenceWatchState } from '../fence/watch-state.js';
+import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
+import { PLACE, count, finite, objectOf, optional, shape, truth, within } from '../check/shape.js';
+import { watchLayout, watchOfLayout, type WatchMemory } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
 
-/** What a guard remembers of a member, as JSON can hold it. */
-export interface MemberMemory {
-  readonly version: 1;
-  readonly watch: FenceWatchState;
+/** What a guard has to remember of a member, as text to keep: given back as it is. Its content is nobody else's, and may change with each version. */
+export type MemberMemory = string;
+
+/** What a guard remembers of a member. */
+export interface MemberFacts {
+  readonly watch: WatchMemory;
   /** Session and number of the last place that was taken to the fences; an empty session before the first. */
   readonly session: string;
   readonly number: number;
@@ -25,8 +27,9 @@ export interface MemberMemory {
   readonly last?: { readonly lat: number; readonly lon: number } | undefined;
 }
 
-const MEMORY = objectOf({
-  version: among(1),
+const KIND: KeptKind = { kind: 'guarded-member', version: 1, what: 'the memory of a guard' };
+
+const LAYOUT = objectOf({
   session: shape((value) => value === '' || (typeof value === 'string' && SESSION.test(value))),
   number: count,
   link: count,
@@ -38,20 +41,39 @@ const MEMORY = objectOf({
   last: optional(objectOf(PLACE)),
 });
 
+export function memberMemoryOf(facts: MemberFacts): MemberMemory {
+  const { watch, session, number, link, sent, seen, missed, vanished, stays, last } = facts;
+  const place = last && { lat: last.lat, lon: last.lon };
+  return keptText(KIND, {
+    watch: watchLayout(watch),
+    session,
+    number,
+    link,
+    sent,
+    seen,
+    missed,
+    vanished,
+    stays,
+    last: place,
+  });
+}
+
 /**
  * What was kept of a member, checked as a whole.
  *
- * @throws {InputError} of kind `bad-value` for one that is damaged.
+ * @throws {InputError} of kind `bad-value` for one that is damaged, or of another version.
  */
-export function checkMemberMemory(member: string, memory: unknown): MemberMemory {
-  const damaged = MEMORY(memory);
-  if (damaged !== undefined) {
-    const where = damaged === '' ? 'it' : damaged;
+export function memberFactsOf(member: string, memory: unknown): MemberFacts {
+  const { value } = readKept(KIND, memory);
+  const damaged = LAYOUT(value);
+  if (damaged !== undefined)
     throw new InputError(
       'bad-value',
-      `what is kept of ${member} is no memory of a guard: ${where} is damaged`,
+      `what is kept of ${member} is no memory of a guard: ${damaged || 'it'} is damaged`,
     );
-  }
-  checkWatchState((memory as MemberMemory).watch);
-  return memory as MemberMemory;
+  const { session, number, link, sent, seen, missed, vanished, stays, last, watch } = value as Omit<
+    MemberFacts,
+    'watch'
+  > & { readonly watch: unknown };
+  return { watch: watchOfLayout(watch), session, number, link, sent, seen, missed, vanished, stays, last };
 }

@@ -1,5 +1,6 @@
 import { InputError } from '../check/input-error.js';
-import { DATUMS, MARKS, ORIGINS, fixOf, type Fix, type Mark } from '../fix/fix.js';
+import { crc32 } from '../check/crc32.js';
+import { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin } from '../fix/fix.js';
 
 /** Numbers of a fix, in the order they are written, as doubles; NaN is absent. */
 const NUMBERS = [
@@ -14,11 +15,25 @@ const NUMBERS = [
 ] as const;
 /** Bytes of a fix: its numbers, its origin and datum, its marks. */
 const FIX_BYTES = NUMBERS.length * 8 + 3;
-/** The kind of record, and a check on the rest. */
-const HEAD_BYTES = 5;
+/** What every record begins with: a letter by which it is known, the version of its layout, its kind, and a check sum of four bytes. */
+const LETTER = 0x44;
+const VERSION = 1;
+const SUM_AT = 3;
+const HEAD_BYTES = 7;
 const FIXES = 1;
 const BREAK = 2;
 const NOTE = 3;
+/** Words of a fix as they are kept: each by its place in these lists, which only ever grow. */
+const KEPT_ORIGINS: readonly Origin[] = [
+  'unknown',
+  'satellite',
+  'network',
+  'manual',
+  'simulated',
+  'replayed',
+];
+const KEPT_DATUMS: readonly AltitudeDatum[] = ['unknown', 'ellipsoid', 'sea'];
+const KEPT_MARKS: readonly Mark[] = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild', 'spared'];
 
 /** What is kept of a trail in one piece: fixes of one segment, the break between two, or a note. */
 export type FixRecord =
@@ -27,13 +42,13 @@ export type FixRecord =
   /** What the app keeps with the trail at this point of it. */
   | { readonly kind: 'note'; readonly text: Uint8Array };
 
-/** A record as bytes: its kind, a check value (Adler-32, RFC 1950), and each fix in little-endian doubles, or the note as it is. */
+/** A record as bytes, layout 1: its head, then each fix in little-endian doubles and three bytes of words, or the note as it is. The check sum is the CRC-32 of all but itself. */
 export function encodeRecord(record: FixRecord): Uint8Array {
   const fixes = record.kind === 'fixes' ? record.fixes : [];
   const note = record.kind === 'note' ? record.text : [];
   const bytes = new Uint8Array(HEAD_BYTES + fixes.length * FIX_BYTES + note.length);
   const view = new DataView(bytes.buffer);
-  bytes[0] = { fixes: FIXES, break: BREAK, note: NOTE }[record.kind];
+  bytes.set([LETTER, VERSION, { fixes: FIXES, break: BREAK, note: NOTE }[record.kind]]);
   bytes.set(note, HEAD_BYTES);
   fixes.forEach((fix, i) => {
     let at = HEAD_BYTES + i * FIX_BYTES;
@@ -41,11 +56,11 @@ export function encodeRecord(record: FixRecord): Uint8Array {
       view.setFloat64(at, fix[name] ?? NaN, true);
       at += 8;
     }
-    bytes[at] = ORIGINS.indexOf(fix.origin);
-    bytes[at + 1] = DATUMS.indexOf(fix.altitudeDatum ?? 'unknown');
-    bytes[at + 2] = (fix.marks ?? []).reduce((bits, mark) => bits | (1 << MARKS.indexOf(mark)), 0);
+    bytes[at] = KEPT_ORIGINS.indexOf(fix.origin);
+    bytes[at + 1] = KEPT_DATUMS.indexOf(fix.altitudeDatum ?? 'unknown');
+    bytes[at + 2] = (fix.marks ?? []).reduce((bits, mark) => bits | (1 << KEPT_MARKS.indexOf(mark)), 0);
   });
-  view.setUint32(1, adler32(bytes), true);
+  view.setUint32(SUM_AT, sumOf(bytes), true);
   return bytes;
 }
 
@@ -55,16 +70,22 @@ export function encodeRecord(record: FixRecord): Uint8Array {
  * @throws {InputError} of kind `cut-short` or `bad-value` for bytes that are none, or were damaged.
  */
 export function decodeRecord(bytes: Uint8Array): FixRecord {
+  const [letter, version, kind] = bytes;
+  if (bytes.length < HEAD_BYTES || letter !== LETTER)
+    throw new InputError('cut-short', `${bytes.length} kept bytes are no whole record of layout ${VERSION}`);
+  if ((version as number) > VERSION)
+    throw new InputError(
+      'bad-value',
+      `a kept record has layout ${version}; this version reads up to ${VERSION}`,
+    );
   const count = (bytes.length - HEAD_BYTES) / FIX_BYTES;
-  if (count < 0 || !(bytes[0] === NOTE || Number.isInteger(count)))
-    throw new InputError('cut-short', `a kept record of ${bytes.length} bytes is not whole`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-  if (view.getUint32(1, true) !== adler32(bytes))
+  if (view.getUint32(SUM_AT, true) !== sumOf(bytes))
     throw new InputError('bad-value', 'a kept record is damaged');
-  if (bytes[0] === BREAK) return { kind: 'break' };
-  if (bytes[0] === NOTE) return { kind: 'note', text: bytes.subarray(HEAD_BYTES) };
-  if (bytes[0] !== FIXES)
-    throw new InputError('bad-value', `a kept record is of the unknown kind ${bytes[0]}`);
+  if (kind === BREAK) return { kind: 'break' };
+  if (kind === NOTE) return { kind: 'note', text: bytes.subarray(HEAD_BYTES) };
+  if (kind !== FIXES || !Number.isInteger(count))
+    throw new InputError('bad-value', `a kept record is of the unknown kind ${kind}`);
   return {
     kind: 'fixes',
     fixes: Array.from({ length: count }, (_, i) => fixAt(bytes, view, HEAD_BYTES + i * FIX_BYTES)),
@@ -77,19 +98,13 @@ function fixAt(bytes: Uint8Array, view: DataView, start: number): Fix {
   const bits = bytes[at + 2] as number;
   return fixOf({
     ...(numbers as Record<(typeof NUMBERS)[number], number>),
-    origin: ORIGINS[bytes[at] as number],
-    altitudeDatum: DATUMS[bytes[at + 1] as number],
-    marks: MARKS.filter((_mark: Mark, i) => (bits & (1 << i)) !== 0),
+    origin: KEPT_ORIGINS[bytes[at] as number],
+    altitudeDatum: KEPT_DATUMS[bytes[at + 1] as number],
+    marks: KEPT_MARKS.filter((_mark, i) => (bits & (1 << i)) !== 0),
   });
 }
 
-/** Adler-32 of the kind and of what follows the check value itself. */
-function adler32(bytes: Uint8Array): number {
-  let a = 1 + (bytes[0] as number);
-  let b = a;
-  for (let i = HEAD_BYTES; i < bytes.length; i++) {
-    a = (a + (bytes[i] as number)) % 65_521;
-    b = (b + a) % 65_521;
-  }
-  return b * 65_536 + a;
+/** The check sum of a record, of all but itself. */
+function sumOf(bytes: Uint8Array): number {
+  return crc32(bytes.subarray(0, SUM_AT), bytes.subarray(HEAD_BYTES));
 }

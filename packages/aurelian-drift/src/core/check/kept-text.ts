@@ -1,0 +1,75 @@
+import { crc32OfText } from './crc32.js';
+import { InputError } from './input-error.js';
+
+/**
+ * The form of all text that is kept from one run to the next: `aurelian-drift KIND VERSION SUM JSON`. VERSION is that of the layout of its kind, SUM the
+ * CRC-32 of the JSON in UTF-8 as eight hexadecimal digits. A layout names its own fields: it stays as it is when classes change.
+ */
+const KEPT = /^aurelian-drift ([a-z-]+) (\d{1,9}) ([0-9a-f]{8}) /;
+const SUM_DIGITS = 8;
+
+/** A kind of kept text: its name, the version of the layout that is written, and what it is called in messages. */
+export interface KeptKind {
+  readonly kind: string;
+  readonly version: number;
+  readonly what: string;
+}
+
+/** A value as text to keep. It holds plain data only, without `undefined` in lists. */
+export function keptText({ kind, version }: KeptKind, value: unknown): string {
+  const json = JSON.stringify(value);
+  return `aurelian-drift ${kind} ${version} ${crc32OfText(json).toString(16).padStart(SUM_DIGITS, '0')} ${json}`;
+}
+
+/**
+ * The value of a kept text, with the version of its layout, which is at most that of the kind. Whether the value has that layout is for
+ * the reader of the kind to check.
+ *
+ * @throws {InputError} of kind `bad-value` for what was kept by version 0.1 or by a later version than this, for another kind, and for damage.
+ */
+export function readKept(
+  kind: KeptKind,
+  kept: unknown,
+): { readonly version: number; readonly value: unknown } {
+  const { version, what } = kind;
+  if (isOfFirst(kept))
+    throw new InputError('bad-value', `this is ${what} as version 0.1 kept it, which is not read any more`);
+  const parts = partsOf(kept);
+  if (parts === undefined) throw new InputError('bad-value', `this is not ${what}, or it is damaged`);
+  if (parts.name !== kind.kind)
+    throw new InputError('bad-value', `this is not ${what}, but kept data of the kind "${parts.name}"`);
+  if (!parts.sound) throw new InputError('bad-value', `${what} is damaged: its check sum is wrong`);
+  if (parts.version > version) {
+    const reason = `this is ${what} in layout ${parts.version}; this version reads up to ${version}`;
+    throw new InputError('bad-value', reason, {}, 'Update the library');
+  }
+  return { version: parts.version, value: JSON.parse(parts.json) as unknown };
+}
+
+/** Whether something was kept by version 0.1, or by a later version than this: it is sound, and cannot be read here. */
+export function isOfOtherVersion({ kind, version }: KeptKind, kept: unknown): boolean {
+  const parts = partsOf(kept);
+  return isOfFirst(kept) || (parts?.sound === true && parts.name === kind && parts.version > version);
+}
+
+function partsOf(kept: unknown) {
+  if (typeof kept !== 'string') return undefined;
+  const head = KEPT.exec(kept);
+  if (head === null) return undefined;
+  const [start, name = '', version, sum = ''] = head;
+  const json = kept.slice(start.length);
+  return { name, version: Number(version), sound: crc32OfText(json) === Number.parseInt(sum, 16), json };
+}
+
+/** Version 0.1 kept objects with a small number as their version, as they are or as JSON. */
+function isOfFirst(kept: unknown): boolean {
+  let value = kept;
+  try {
+    if (typeof kept === 'string' && kept.startsWith('{')) value = JSON.parse(kept);
+  } catch {
+    return false;
+  }
+  if (typeof value !== 'object' || value === null) return false;
+  const { version } = value as { readonly version?: unknown };
+  return version === 1 || version === 2 || version === 3;
+}

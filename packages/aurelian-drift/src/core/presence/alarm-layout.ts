@@ -1,0 +1,45 @@
+import { InputError } from '../check/input-error.js';
+import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
+import { finite, objectOf, optional, text } from '../check/shape.js';
+import type { Alarm } from './messages.js';
+
+const KIND: KeptKind = { kind: 'alarm', version: 1, what: 'an alarm of a guard' };
+
+const LAYOUT = objectOf({
+  id: text,
+  member: text,
+  kind: text,
+  time: finite,
+  fence: optional(text),
+  name: optional(text),
+  lat: optional(finite),
+  lon: optional(finite),
+  certainty: optional(finite),
+  stay: optional(finite),
+  notBefore: optional(finite),
+});
+
+/** An alarm as text to keep. */
+export function alarmText({
+  id,
+  member,
+  kind,
+  time,
+  fence,
+  name,
+  lat,
+  lon,
+  certainty,
+  stay,
+  notBefore,
+}: Alarm): string {
+  return keptText(KIND, { id, member, kind, time, fence, name, lat, lon, certainty, stay, notBefore });
+}
+
+/** @throws {InputError} of kind `bad-value` for an alarm that is damaged or of another version. */
+export function alarmOfText(kept: string): Alarm {
+  const { value } = readKept(KIND, kept);
+  const damaged = LAYOUT(value);
+  if (damaged !== undefined) throw new InputError('bad-value', `an alarm is damaged: ${damaged || 'it'}`);
+  return value as Alarm;
+}
