@@ -20,6 +20,10 @@ for (const [name, element] of Object.entries(ELEMENTS)) {
 }
 
 declare global {
+  interface HTMLElementEventMap {
+    /** Of `<aurelian-find>`. */
+    choose: CustomEvent<Choice>;
+  }
   interface HTMLElementTagNameMap {
     'aurelian-map': MapElement;
     'aurelian-consent': ConsentElement;

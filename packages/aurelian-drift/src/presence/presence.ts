@@ -47,7 +47,7 @@ export interface PresenceOptions {
   /** Seconds in which the broker must have confirmed that others are told. Default 10. */
   readonly patience?: number;
   /** What tells that the app is closed or put to rest: the `life` of the source, or `processLife()` in Node. */
-  readonly life?: Life;
+  readonly life?: Life | undefined;
   /** Remembers from one run of the app to the next that sharing was on: `pageMemory()` in a page. */
   readonly memory?: SharingMemory;
   /** A `viewer` sees and shares nothing. Default `member`. */

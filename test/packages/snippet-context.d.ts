@@ -1,0 +1,55 @@
+/* What the snippets of the papers take as given, besides what they import themselves or earlier on the same page. */
+import type {
+  CircleFence,
+  Fence,
+  Fix,
+  Follow,
+  Line,
+  Receiver,
+  Recorder,
+  Trail,
+  TrailStore,
+  Waypoint,
+} from 'aurelian-drift';
+import type { Ground, MapSheet } from 'aurelian-drift/map';
+import type { Gazetteer, PlaceService } from 'aurelian-drift/places';
+import type { Broker } from 'aurelian-drift/presence';
+
+declare global {
+  const receiver: Receiver;
+  const source: ReturnType<typeof import('aurelian-drift').browserSource>;
+  const fix: Fix;
+  const follow: Follow;
+  const recorder: Recorder;
+  const store: TrailStore;
+  const trail: Trail;
+  const trails: Trail[];
+  const routes: Line[];
+  const waypoints: Waypoint[];
+  const fences: Fence[];
+  const yard: CircleFence;
+  const map: MapSheet;
+  const ground: Ground;
+  const gazetteer: Gazetteer;
+  const places: PlaceService;
+  const broker: Broker;
+  /** Parsed GeoJSON. */
+  const geojson: unknown;
+  const areas: unknown;
+  const password: string;
+  /** Milliseconds since 1970 UTC. */
+  const morning: number;
+  const hut: { lat: number; lon: number };
+  const route: { parts: { lat: number; lon: number }[][] };
+  const container: HTMLElement;
+  const button: HTMLButtonElement;
+  const note: HTMLElement;
+  const help: HTMLElement;
+  const list: HTMLElement;
+  function show(fix: Fix): void;
+
+  /** The elements of the page beside a script are there. */
+  interface ParentNode {
+    querySelector<Name extends keyof HTMLElementTagNameMap>(name: Name): HTMLElementTagNameMap[Name];
+  }
+}
