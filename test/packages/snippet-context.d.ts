@@ -17,7 +17,7 @@ import type { Broker } from 'aurelian-drift/presence';
 
 declare global {
   const receiver: Receiver;
-  const source: ReturnType<typeof import('aurelian-drift').browserSource>;
+  const source: ReturnType<typeof browserSource>;
   const fix: Fix;
   const follow: Follow;
   const recorder: Recorder;

@@ -16,4 +16,17 @@ describe('every entry', () => {
     expect(stdout.trim().split('\n')).to.deep.equal(names.map((name) => `${name} true`));
     expect(names.length).to.be.above(8);
   });
+
+  it('has each class once, in the sources and in what is built: the Node package throws what the browser package exports', () => {
+    const script = `import { InputError } from 'aurelian-drift';
+      import { readTrackFile } from 'aurelian-drift-node';
+      const error = await readTrackFile('nothing.xyz').catch((caught) => caught);
+      const own = await readTrackFile('package.json').catch((caught) => caught);
+      console.log(own instanceof InputError, error.code);`;
+    for (const conditions of [['--conditions=aurelian-source', '--import=tsx'], []]) {
+      const node = [...conditions, '--input-type=module', '-e', script];
+      const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
+      expect([stdout, stderr]).to.deep.equal(['true ENOENT\n', '']);
+    }
+  });
 });

@@ -110,7 +110,21 @@ export let appendNumbers: (
  */
 export class Trail {
   static {
-    appendNumbers = (trail, ...numbers) => trail.#appendNumbers(...numbers);
+    // Each by its name: spreading them takes several times as long, and every fix of a file comes this way.
+    appendNumbers = (
+      trail,
+      time,
+      lat,
+      lon,
+      accuracy,
+      altitude,
+      altitudeAccuracy,
+      course,
+      speed,
+      kinds,
+      marks,
+    ) =>
+      trail.#appendNumbers(time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed, kinds, marks);
   }
 
   readonly #chunks: Chunk[] = [];

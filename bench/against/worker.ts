@@ -1,0 +1,24 @@
+/* Times workloads in the checkout that it stands in, one run for each message with the name of one. */
+import { WORKLOADS } from './workloads.js';
+
+/** An answer to the parent process: seconds and the result of a run, or why it could not be made. */
+export interface Timed {
+  readonly seconds?: number;
+  readonly result?: string;
+  readonly problem?: string;
+}
+
+const prepared = new Map<string, () => unknown>();
+process.on('message', (name: string) => {
+  let timed: Timed;
+  try {
+    const work = prepared.get(name) ?? (WORKLOADS[name] as () => () => unknown)();
+    prepared.set(name, work);
+    const start = performance.now();
+    const result = String(work());
+    timed = { seconds: (performance.now() - start) / 1000, result };
+  } catch (error) {
+    timed = { problem: error instanceof Error ? error.message : String(error) };
+  }
+  process.send?.(timed);
+});

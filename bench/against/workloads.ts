@@ -1,0 +1,88 @@
+/*
+ * What is timed in two commits. Only names of the public interface that have stood for long are used, for this file is run against
+ * older sources too. Each workload is made once and run many times; a run takes a few tenths of a second.
+ */
+import {
+  FenceWatch,
+  Trail,
+  ahead,
+  distance,
+  fixOf,
+  manyFences,
+  readGpx,
+  steadyTrail,
+  thinTrail,
+  writeGpx,
+  type Fence,
+  type Fix,
+} from 'aurelian-drift';
+import { Gazetteer, type Place } from 'aurelian-drift/places';
+import { journey, randomFrom } from 'aurelian-drift/testing';
+
+const HUT = { lat: 44.2, lon: -33.6 };
+const FIXES = 20_000;
+
+function walk(reception: 'trees' | 'street', count = FIXES): Fix[] {
+  const fixes: Fix[] = [];
+  const lane = [HUT, ahead(HUT, 40, 30_000), ahead(HUT, 110, 60_000)].map((at) => ({ ...at, altitude: 20 }));
+  for (const { fix } of journey({ parts: [lane] }, { seed: 5, reception })) {
+    if (fix !== undefined) fixes.push(fix);
+    if (fixes.length === count) break;
+  }
+  return fixes;
+}
+
+/** The work of each row; what it returns shows that all was done. */
+export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
+  distance() {
+    const random = randomFrom(11);
+    const steps = Array.from({ length: 500_000 }, () => {
+      const from = { lat: 170 * random.uniform() - 85, lon: 360 * random.uniform() - 180 };
+      return [from, ahead(from, 360 * random.uniform(), 30 * random.uniform())] as const;
+    });
+    return () => steps.reduce((sum, [from, to]) => sum + distance(from, to), 0);
+  },
+  gpx() {
+    const text = writeGpx({ trails: [Trail.from(walk('trees'))] });
+    return () => readGpx(text).trails[0]?.length;
+  },
+  summary() {
+    const fixes = walk('street');
+    return () => Trail.from(fixes).summary().distance;
+  },
+  smoothing() {
+    const trail = Trail.from(walk('street'));
+    return () => steadyTrail(trail).length;
+  },
+  fences() {
+    const random = randomFrom(21);
+    const fences = Array.from({ length: 5000 }, (_, i): Fence => {
+      const centre = ahead(HUT, 360 * random.uniform(), 30_000 * Math.sqrt(random.uniform()));
+      return { kind: 'circle', id: `${i}`, name: `Fence ${i}`, centre, radius: 20 + 100 * random.uniform() };
+    });
+    const fixes = walk('trees');
+    return () => {
+      const watch = new FenceWatch(fences, { finder: manyFences() });
+      return fixes.reduce((told, fix) => told + watch.advance(fix).length, 0);
+    };
+  },
+  thinning() {
+    const trail = Trail.from(walk('trees'));
+    return () => Array.from({ length: 40 }, () => thinTrail(trail, 5).length).at(-1);
+  },
+  places() {
+    const random = randomFrom(3);
+    const places = Array.from({ length: 50_000 }, (_, i): Place => ({
+      kind: 'house',
+      houseNumber: String(1 + (i % 40)),
+      street: `Plover Lane ${Math.floor(i / 40)}`,
+      locality: 'Wick Orrin',
+      ...ahead(HUT, 360 * random.uniform(), 20_000 * random.uniform()),
+    }));
+    const asked = Array.from({ length: 4000 }, () =>
+      fixOf({ time: 1.7e12, ...ahead(HUT, 360 * random.uniform(), 20_000 * random.uniform()) }),
+    );
+    const gazetteer = new Gazetteer(places);
+    return () => asked.reduce((found, at) => found + gazetteer.at(at).length, 0);
+  },
+};
