@@ -157,7 +157,7 @@ describe('the packages, packed and installed in a new folder', function () {
         export const fix: Promise<Fix> = receiver.fix({ accuracy: 20 });
         // @ts-expect-error -- metres are a number
         void receiver.fix({ accuracy: 'fine' });\n`;
-      await check(light, 'app.ts', all(entries) + used, []);
+      if (moduleResolution === 'bundler') await check(light, 'app.ts', all(entries) + used, []);
       await check(full, 'app.ts', all([...entries, 'aurelian-drift-node']), ['node']);
       // Only nodenext knows that CommonJS may require a module.
       if (moduleResolution === 'nodenext')
