@@ -107,6 +107,11 @@ describe('the packages, packed and installed in a new folder', function () {
     }
   });
 
+  it('belong together at exactly the same version', async () => {
+    const [browser, node] = await Promise.all(['aurelian-drift', 'aurelian-drift-node'].map(async (name) => JSON.parse(await readFile(join(full, 'node_modules', name, 'package.json'), 'utf8')) as { version: string; dependencies: Record<string, string> })); // prettier-ignore
+    expect([node?.version, node?.dependencies['aurelian-drift']]).to.deep.equal([browser?.version, browser?.version]); // prettier-ignore
+  });
+
   it('run a script, a script of CommonJS, and the command', async () => {
     await writeFile(
       join(full, 'script.js'),
@@ -122,7 +127,7 @@ describe('the packages, packed and installed in a new folder', function () {
       join(full, 'script.cjs'),
       `const entries = ${JSON.stringify([...(await entriesOf(join(root, 'packages/aurelian-drift'))), 'aurelian-drift-node'])};
       for (const entry of entries) console.log(entry, Object.keys(require(entry)).length > 0);
-      console.log(require('aurelian-drift').Fix === require('aurelian-drift/internal').Fix);`,
+      console.log(require('aurelian-drift').FenceWatch !== undefined);`,
     );
     const required = await run('node', ['script.cjs'], { cwd: full });
     expect(required.stderr).to.equal('');

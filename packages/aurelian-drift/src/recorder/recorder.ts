@@ -206,7 +206,7 @@ export class Recorder {
   #recount(): void {
     if (this.#stale) return;
     this.#stale = true;
-    queueMicrotask(() => this.#freshen());
+    void Promise.resolve().then(() => this.#freshen());
   }
 
   #freshen(): void {

@@ -1,5 +1,6 @@
 import { InputError } from '../core/check/input-error.js';
 import { jsonText } from '../core/check/json.js';
+import { textOfUtf8, utf8Of } from '../core/check/utf8.js';
 import type { Fix } from '../core/fix/fix.js';
 import { decodeRecord, encodeRecord, type FixRecord } from '../core/trail/fix-record.js';
 import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
@@ -70,7 +71,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       next = number + 1;
       const record = decoded(bytes);
       if (record === undefined) damaged.push(number);
-      if (record?.kind === 'note') notes.push(JSON.parse(new TextDecoder().decode(record.text)));
+      if (record?.kind === 'note') notes.push(JSON.parse(textOfUtf8(record.text)));
       else if (record?.kind === 'fixes') for (const fix of record.fixes) intake.take(fix);
       else trail.breakSegment();
     }
@@ -236,7 +237,7 @@ function writerOf(
       return put({ kind: 'break' }, (now) => now);
     },
     async note(note) {
-      const text = new TextEncoder().encode(jsonText('note', note));
+      const text = utf8Of(jsonText('note', note));
       await put({ kind: 'note', text }, (now) => now);
     },
     async finish() {
@@ -250,5 +251,6 @@ function writerOf(
 
 /** Sorted by when they were begun, and told apart by chance. */
 function newId(): string {
-  return `${Date.now().toString(36)}-${crypto.randomUUID().slice(0, 8)}`;
+  // Pages of an insecure origin have no unique ids to give, and bare engines no random bytes.
+  return `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10).padEnd(8, '0')}`;
 }

@@ -1,5 +1,6 @@
-import { crc32OfText } from './crc32.js';
+import { crc32 } from './crc32.js';
 import { InputError } from './input-error.js';
+import { utf8Of } from './utf8.js';
 
 /**
  * The form of all text that is kept from one run to the next: `aurelian-drift KIND VERSION SUM JSON`. VERSION is that of the layout of its kind, SUM the
@@ -18,7 +19,7 @@ export interface KeptKind {
 /** A value as text to keep. It holds plain data only, without `undefined` in lists. */
 export function keptText({ kind, version }: KeptKind, value: unknown): string {
   const json = JSON.stringify(value);
-  return `aurelian-drift ${kind} ${version} ${crc32OfText(json).toString(16).padStart(SUM_DIGITS, '0')} ${json}`;
+  return `aurelian-drift ${kind} ${version} ${crc32(utf8Of(json)).toString(16).padStart(SUM_DIGITS, '0')} ${json}`;
 }
 
 /**
@@ -58,7 +59,7 @@ function partsOf(kept: unknown) {
   if (head === null) return undefined;
   const [start, name = '', version, sum = ''] = head;
   const json = kept.slice(start.length);
-  return { name, version: Number(version), sound: crc32OfText(json) === Number.parseInt(sum, 16), json };
+  return { name, version: Number(version), sound: crc32(utf8Of(json)) === Number.parseInt(sum, 16), json };
 }
 
 /** Version 0.1 kept objects with a small number as their version, as they are or as JSON. */
