@@ -2,7 +2,16 @@ import js from '@eslint/js';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist', 'build', 'tour', 'node_modules', 'test/preflight/projects'] },
+  {
+    ignores: [
+      '**/dist',
+      'build',
+      'tour',
+      'node_modules',
+      'test/preflight/projects',
+      'test/packages/snippet-context.d.ts',
+    ],
+  },
   js.configs.recommended,
   {
     files: ['**/*.ts'],

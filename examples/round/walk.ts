@@ -15,7 +15,7 @@ import {
 } from 'aurelian-drift';
 import { MapSheet } from 'aurelian-drift/map';
 import { browserStore } from 'aurelian-drift/stores';
-import type { Choice, FindElement } from 'aurelian-drift/elements';
+import type { FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
 import { CREDIT, groundAt, load } from '../shared/island.js';
 import { answerText, placeService, readingText } from '../shared/places.js';
@@ -206,7 +206,7 @@ function recorderFor(broken: string | undefined): Promise<Recorder> {
 function offerPlaces(map: MapSheet, places: PlaceService): void {
   find.places = places;
   find.addEventListener('choose', (event) => {
-    const { at, text } = (event as CustomEvent<Choice>).detail;
+    const { at, text } = event.detail;
     map.pins.add({ id: 'found', group: 'found', ...at, text, open: true, colour: '#5b4a8a' });
     map.follow('free');
     map.look({ centre: at });

@@ -10,7 +10,7 @@ import {
   type Source,
 } from 'aurelian-drift';
 import 'aurelian-drift/elements';
-import type { Choice, FindElement } from 'aurelian-drift/elements';
+import type { FindElement } from 'aurelian-drift/elements';
 import { MapSheet } from 'aurelian-drift/map';
 import { PlaceError, addressOnTap, type PlaceAnswer } from 'aurelian-drift/places';
 import { CREDIT, groundAt } from '../shared/island.js';
@@ -50,7 +50,7 @@ card.reason = `Next you are asked whether this page may know your position. It i
 find.addEventListener('click', () => void ask());
 byHand.places = places;
 byHand.addEventListener('choose', (event) => {
-  const { at, answer } = (event as CustomEvent<Choice>).detail;
+  const { at, answer } = event.detail;
   void show(receiver.placeByHand(at), answer);
 });
 element('use-pretend').addEventListener('click', () => pretend('well'));

@@ -6,6 +6,7 @@ export { boundsContain, boundsOf, type Bounds } from './core/geodesy/bounds.js';
 export { position, type Position } from './core/geodesy/position.js';
 export { rounded } from './core/geodesy/rounded.js';
 
+export { ClosedError } from './core/check/closed-error.js';
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
 export { fitness, type Fitness, type Need } from './core/fix/fitness.js';
 export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
@@ -82,6 +83,7 @@ export { fencesFrom, type FencesOptions } from './core/formats/geojson-fences.js
 export { fencesToGeoJson } from './core/formats/fences-write.js';
 export { crossingsToCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
 
+export type { AbortSignalLike } from './live/abort-signal.js';
 export type { LiveValue } from './live/live-value.js';
 export type { Warn } from './live/warn.js';
 

@@ -9,6 +9,7 @@ import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
+import { DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener, type ListenerFault } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -295,6 +296,11 @@ export class MapSheet {
     this.#page.root.replaceChildren();
     const { container } = this.#options;
     if (HOLDERS.get(container) === this) HOLDERS.delete(container);
+  }
+
+  /** As `close`, for `using`. */
+  [DISPOSE](): void {
+    this.close();
   }
 
   #bindReceiver(): OwnPlace | undefined {

@@ -1,5 +1,11 @@
+import { ClosedError } from '../core/check/closed-error.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
+import { DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
+import { warnOfListener } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
+import { consoleWarn } from '../live/warn.js';
+import { abortSignal, anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
 import { isUnsound } from '../core/estimate/order.js';
 import type { Fix } from '../core/fix/fix.js';
 import { distance } from '../core/geodesy/distance.js';
@@ -20,6 +26,8 @@ export interface PlaceWatchOptions {
   readonly language?: string | readonly string[];
   readonly pattern?: AddressPattern;
   readonly clock?: Clock;
+  /** Closes it when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 /** What is known of where the user is, in names. The numbers are in the fixes, and are never held back by it. */
@@ -57,6 +65,7 @@ export class PlaceWatch {
   readonly #clock: Clock;
   readonly #reading = liveValue<PlaceReading>({ state: 'none', answers: [] });
   readonly #cancel = new AbortController();
+  readonly #lifetime = new Lifetime(warnOfListener('a PlaceWatch', consoleWarn));
   #newest: Fix | undefined;
   /** The fix of the question under way, or of the last one. */
   #asked: Fix | undefined;
@@ -76,10 +85,13 @@ export class PlaceWatch {
       language: languageFault,
       pattern: patternFault,
       clock: anything,
+      signal: abortSignal,
     });
     this.#options = options;
     this.#beyond = options.beyond ?? 50;
     this.#clock = options.clock ?? systemClock;
+    this.#lifetime.add(() => this.#cancel.abort(this.#lifetime.reason));
+    this.#lifetime.endWith(options.signal);
   }
 
   /** The latest, live. */
@@ -94,7 +106,12 @@ export class PlaceWatch {
 
   /** Takes the fixes of a follow. Returns what ends that. */
   watch(follow: Follow): () => void {
-    return follow.tap((fix) => this.advance(fix));
+    const untap = follow.tap((fix) => this.advance(fix));
+    const forget = this.#lifetime.add(untap);
+    return () => {
+      forget();
+      untap();
+    };
   }
 
   /** Takes a fix; one that is older than the newest, or marked unsound, is passed over. */
@@ -106,9 +123,14 @@ export class PlaceWatch {
     this.#consider();
   }
 
-  /** Ends it: nothing is asked any more, and what is under way is cancelled. */
+  /** Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is harmless. */
   close(): void {
-    this.#cancel.abort(new DOMException('the place watch was closed', 'AbortError'));
+    this.#lifetime.end(new ClosedError('the place watch'));
+  }
+
+  /** As `close`, for `using`. */
+  [DISPOSE](): void {
+    this.close();
   }
 
   #consider(): void {

@@ -19,6 +19,7 @@ import {
 } from '../core/presence/topics.js';
 import type { LiveValue } from '../live/live-value.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
+import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
@@ -90,6 +91,7 @@ export class PartyGuard {
   #telling = false;
   #hearsFrom = Infinity;
   #cancelTick = () => {};
+  #closing: Promise<void> | undefined;
 
   /** @throws {InputError} for a misspelt option, a bad fence, or a value out of range. */
   constructor(options: PartyGuardOptions) {
@@ -164,7 +166,16 @@ export class PartyGuard {
   }
 
   /** Ends, and closes the store. What comes from now on waits at the broker. */
-  async close(): Promise<void> {
+  close(): Promise<void> {
+    return (this.#closing ??= this.#close());
+  }
+
+  /** As `close`, for `await using`. */
+  [ASYNC_DISPOSE](): Promise<void> {
+    return this.close();
+  }
+
+  async #close(): Promise<void> {
     this.#cancelTick();
     await this.#link.close();
     await this.#work;

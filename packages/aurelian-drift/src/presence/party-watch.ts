@@ -11,6 +11,7 @@ import {
 import { TICK } from '../core/presence/signs-of-life.js';
 import { checkId, partyFilters } from '../core/presence/topics.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
+import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
@@ -43,6 +44,7 @@ export class PartyWatch {
   readonly #alarmListeners: Listeners<[alarm: Alarm]>;
   #cancelShow: (() => void) | undefined;
   #cancelTick: () => void;
+  #closing: Promise<void> | undefined;
 
   /** @throws {InputError} for a misspelt option, or a value out of range. */
   constructor(options: PartyWatchOptions) {
@@ -125,7 +127,17 @@ export class PartyWatch {
     return this.#alarmListeners.add(listener);
   }
 
-  async close(): Promise<void> {
+  /** Ends the connection and every timer; the members stay as they were. Closing twice is harmless. */
+  close(): Promise<void> {
+    return (this.#closing ??= this.#close());
+  }
+
+  /** As `close`, for `await using`. */
+  [ASYNC_DISPOSE](): Promise<void> {
+    return this.close();
+  }
+
+  async #close(): Promise<void> {
     this.#cancelTick();
     this.#cancelShow?.();
     await this.#link.close();

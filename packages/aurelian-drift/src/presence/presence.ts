@@ -12,6 +12,7 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Life } from '../receiver/life.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { Announcement } from './announcement.js';
@@ -240,6 +241,11 @@ export class Presence {
       this.#leaving = this.#takeBack(this.#announce(this.#clock.now()));
     }
     return this.#leaving ?? Promise.resolve();
+  }
+
+  /** As `leave`, for `await using`. */
+  [ASYNC_DISPOSE](): Promise<void> {
+    return this.leave();
   }
 
   #announce(now: number): Announcement {

@@ -1,9 +1,21 @@
+import type { AbortSignalLike } from '../live/abort-signal.js';
+
 /** The promise, or the signal's reason when it aborts first. */
-export function abortable<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
+export function abortable<T>(promise: Promise<T>, signal: AbortSignalLike | undefined): Promise<T> {
   if (signal === undefined) return promise;
   return new Promise((resolve, reject) => {
-    const abort = () => reject(signal.reason as Error);
-    signal.addEventListener('abort', abort, { once: true });
+    // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- the reason is the caller's own
+    const abort = () => reject(signal.reason);
+    if (signal.aborted) {
+      abort();
+      return;
+    }
+    signal.addEventListener('abort', abort);
     promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
   });
+}
+
+/** @throws the reason of a signal that has aborted. */
+export function throwIfAborted(signal: AbortSignalLike | undefined): void {
+  if (signal?.aborted === true) throw signal.reason;
 }

@@ -2,6 +2,7 @@ import { callable, checkOptions, yesOrNo } from '../core/check/options.js';
 import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
+import { DISPOSE } from '../live/dispose.js';
 import { Listeners } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { Clock } from './clock.js';
@@ -194,6 +195,11 @@ export class Follow implements AsyncIterable<Fix> {
     if (!this.#running) return false;
     this.#end('stopped');
     return true;
+  }
+
+  /** As `stop`, for `using`. */
+  [DISPOSE](): void {
+    this.stop();
   }
 
   /** The fixes from now on. Ends with the follow; throws the `NoFixError` when it fails. */

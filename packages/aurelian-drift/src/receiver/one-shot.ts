@@ -1,6 +1,7 @@
 import { isUnsound } from '../core/estimate/order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Clock } from './clock.js';
 import type { Patience } from './patience.js';
 import type { WatchUser } from './shared-watch.js';
@@ -10,7 +11,7 @@ export interface OneShot {
   readonly accuracy?: number | undefined;
   /** What is left of it is waited. */
   readonly patience: Patience;
-  readonly signal?: AbortSignal | undefined;
+  readonly signal?: AbortSignalLike | undefined;
   /** Whether the user shares rough positions only, so that waiting for better ones is in vain. */
   readonly approximate: boolean;
 }
@@ -45,7 +46,8 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
         if (best !== undefined) resolve(marked(best, 'coarse'));
         else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience.seconds} s${hidden}` }));
       });
-    const abort = () => finish(() => reject(signal?.reason as Error));
+    // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- the reason is the caller's own
+    const abort = () => finish(() => reject(signal?.reason));
     const cancel = clock.after(patience.left, offerBest);
     signal?.addEventListener('abort', abort);
     leave = watch.join({

@@ -17,6 +17,7 @@ import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
 import type { Thrift } from './thrift.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
 
 export interface ReceiverOptions {
@@ -33,6 +34,8 @@ export interface ReceiverOptions {
   readonly explain?: Explain;
   /** Gets what a developer should know; by default the console does. */
   readonly warn?: Warn;
+  /** Closes the receiver when it aborts; what waits then is rejected with its reason. */
+  readonly signal?: AbortSignalLike;
 }
 
 export interface FixOptions {
@@ -45,7 +48,7 @@ export interface FixOptions {
   /** A named demand, whose metres count where `accuracy` is not given: see `PROFILES`. */
   readonly profile?: ProfileName;
   /** Ends the call, which then rejects with the signal's reason. */
-  readonly signal?: AbortSignal;
+  readonly signal?: AbortSignalLike;
 }
 
 export interface FollowOptions {
@@ -72,7 +75,7 @@ export interface FollowOptions {
   /** An element, or anything that knows whether it is connected; the follow stops once it no longer is. */
   readonly owner?: { readonly isConnected: boolean };
   /** Stops the follow. */
-  readonly signal?: AbortSignal;
+  readonly signal?: AbortSignalLike;
 }
 
 /** Seconds that a call waits for the device unless told otherwise. */
@@ -90,6 +93,7 @@ export function checkReceiver(options: ReceiverOptions): void {
     startUp: yesOrNo,
     explain: callable,
     warn: anything,
+    signal: abortSignal,
   });
   // Not every caller is checked by a compiler.
   const { source, purpose } = options as Partial<ReceiverOptions>;

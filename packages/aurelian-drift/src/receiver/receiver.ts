@@ -1,12 +1,16 @@
+import { ClosedError } from '../core/check/closed-error.js';
 import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { isUnsound } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix } from '../core/fix/fix.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
+import { DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
-import { abortable } from './abortable.js';
+import { abortable, throwIfAborted } from './abortable.js';
 import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
 import { systemClock, type Clock } from './clock.js';
 import type { Follow } from './follow.js';
@@ -26,6 +30,7 @@ import {
   type FollowOptions,
   type ReceiverOptions,
 } from './options.js';
+import { ownClock } from './own-clock.js';
 import { Patience } from './patience.js';
 import { needlessDemands, withProfile } from './profiles.js';
 import { SharedWatch, type Deliveries } from './shared-watch.js';
@@ -51,7 +56,9 @@ const LIFE_KEPT = 100;
 export class Receiver {
   /** Why the app wants positions. */
   readonly purpose: string;
+  readonly #lifetime: Lifetime;
   readonly #source: Source;
+  /** Its alarms are called off when the receiver is closed. */
   readonly #clock: Clock;
   readonly #notices: Notices;
   readonly #ladder: Ladder;
@@ -80,11 +87,16 @@ export class Receiver {
       startUp = false,
       explain,
       warn = consoleWarn,
+      signal,
     } = options;
     this.purpose = purpose;
     this.#source = source;
-    this.#clock = clock;
     this.#notices = new Notices(warn, () => clock.now());
+    this.#lifetime = new Lifetime((error) =>
+      this.#notices.tell('source-fault', `${source.name} threw as it was released: ${String(error)}`, error),
+    );
+    const own = ownClock(clock, this.#lifetime);
+    this.#clock = own;
     const listenerFault = this.#notices.faultsOf('a receiver');
     this.#status = liveValue<ReceiverStatus>({ state: 'idle' }, listenerFault);
     this.#fix = liveValue<Fix | undefined>(undefined, listenerFault);
@@ -92,10 +104,12 @@ export class Receiver {
     this.#access = liveValue<Access>(accessOf(readingOf({ support })), listenerFault);
     this.#ladder = new Ladder({
       source,
-      clock,
+      clock: own,
       notices: this.#notices,
       introduce: async () => {
-        if (explain !== undefined) return explain(purpose); // going on from it is an act of the user
+        // Going on from the app's own card is an act of the user. Nobody is asked for a receiver that was closed meanwhile.
+        if (explain !== undefined)
+          return (await explain(purpose)) === 'go-on' && !this.closed ? 'go-on' : 'not-now';
         if (strict && !startUp && source.userActing?.() === false) {
           const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
           this.#notices.tell('prompt-without-act', text);
@@ -105,10 +119,34 @@ export class Receiver {
       onAccess: (access) => this.#seeAccess(access),
       onAsking: (asking) => this.#seeAsking(asking),
     });
-    this.#watch = new SharedWatch(source, clock, this.#notices, () => this.#access.get().level);
+    this.#watch = new SharedWatch(source, own, this.#notices, () => this.#access.get().level);
     this.#sign = new TrackingSign(() => clock.now(), listenerFault);
-    source.onAccess(() => void this.readAccess());
-    source.life?.on((event, time) => this.#seeLife(event, time));
+    this.#lifetime.add(source.onAccess(() => void this.readAccess()));
+    const unlisten = source.life?.on((event, time) => this.#seeLife(event, time));
+    if (unlisten !== undefined) this.#lifetime.add(unlisten);
+    // Before anything else is released: what is followed stops, and leaves the device.
+    this.#lifetime.add(() => {
+      for (const run of [...this.#runs]) run.follow.stop();
+    });
+    this.#lifetime.endWith(signal);
+  }
+
+  /** Whether it was closed, by `close` or by the signal that it was given. */
+  get closed(): boolean {
+    return this.#lifetime.aborted;
+  }
+
+  /**
+   * Ends the receiver: every follow stops, the device and the source are released, and what waits is rejected with a `ClosedError`. Its live
+   * values keep what they have. Closing twice is harmless.
+   */
+  close(): void {
+    this.#lifetime.end(new ClosedError('the receiver'));
+  }
+
+  /** As `close`, for `using`. */
+  [DISPOSE](): void {
+    this.close();
   }
 
   /** What stands between the app and a fix, live. */
@@ -161,9 +199,13 @@ export class Receiver {
     return this.#life;
   }
 
-  /** Reads what stands in the way, without ever prompting. */
-  readAccess(): Promise<Access> {
-    return this.#ladder.read();
+  /** Reads what stands in the way, without ever prompting. Of a closed receiver it is what was read last. */
+  async readAccess(): Promise<Access> {
+    if (this.closed) return this.#access.get();
+    return this.#orClosed((signal) => abortable(this.#ladder.read(), signal)).catch((error: unknown) => {
+      if (this.closed) return this.#access.get();
+      throw error;
+    });
   }
 
   /**
@@ -171,6 +213,7 @@ export class Receiver {
    * where asking cannot help, nobody is asked. Calls at the same time share one prompt.
    *
    * @throws {InputError} for a level that is none.
+   * @throws {ClosedError} when the receiver is closed, or is so meanwhile.
    */
   async ask(level: Level = 'foreground'): Promise<Access> {
     const fault = oneOf(...LEVELS)(level);
@@ -181,7 +224,7 @@ export class Receiver {
         'ask("background") asks for more than is used: nothing follows with background: true; ask for "foreground", or set that option of follow',
       );
     }
-    return this.#ladder.ask(level);
+    return this.#orClosed((signal) => abortable(this.#ladder.ask(level), signal));
   }
 
   /**
@@ -192,6 +235,7 @@ export class Receiver {
    *
    * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
    * @throws {InputError} for a bad option.
+   * @throws {ClosedError} when the receiver is closed, or is so meanwhile.
    */
   async fix(options: FixOptions = {}): Promise<Fix> {
     return this.#fixWithin(options, this.#patienceOf('fix', options));
@@ -205,9 +249,10 @@ export class Receiver {
    */
   async *quickThenFresh(options: Omit<FixOptions, 'maxAge'> = {}): AsyncGenerator<Fix> {
     const patience = this.#patienceOf('quickThenFresh', options);
-    const { signal } = options;
-    const { permission } = await abortable(this.#ladder.read(patience), signal);
-    const cached = permission === 'granted' ? await abortable(this.#cached(), signal) : undefined;
+    const cached = await this.#orClosed(async (signal) => {
+      const { permission } = await abortable(this.#ladder.read(patience), signal);
+      return permission === 'granted' ? abortable(this.#cached(), signal) : undefined;
+    }, options.signal);
     if (cached !== undefined) yield marked(cached, 'cached');
     yield await this.#fixWithin(options, patience);
   }
@@ -219,28 +264,42 @@ export class Receiver {
     return new Patience(this.#clock, options.patience ?? PATIENCE);
   }
 
-  async #fixWithin(options: FixOptions, patience: Patience): Promise<Fix> {
-    const { accuracy, maxAge = 0, signal } = withProfile(options);
-    signal?.throwIfAborted();
-    try {
-      const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-      const access = await abortable(this.#ladder.climb(demand, 'foreground', patience), signal);
-      const last = this.lastFix();
-      if (last !== undefined && maxAge > 0 && last.age <= maxAge && isWithin(last.fix, accuracy))
-        return this.#ready(marked(last.fix, 'cached'));
-      this.#startWaiting();
-      const approximate = access.precision === 'approximate';
-      return this.#ready(
-        await oneShot(this.#watch, this.#clock, { accuracy, patience, signal, approximate }),
-      );
-    } catch (cause) {
-      if (signal?.aborted === true) {
-        this.#settle();
-        throw cause;
+  #fixWithin(options: FixOptions, patience: Patience): Promise<Fix> {
+    const { accuracy, maxAge = 0 } = withProfile(options);
+    return this.#orClosed(async (signal) => {
+      try {
+        const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
+        const access = await abortable(this.#ladder.climb(demand, 'foreground', patience), signal);
+        const last = this.lastFix();
+        if (last !== undefined && maxAge > 0 && last.age <= maxAge && isWithin(last.fix, accuracy))
+          return this.#ready(marked(last.fix, 'cached'));
+        this.#startWaiting();
+        const approximate = access.precision === 'approximate';
+        return this.#ready(
+          await oneShot(this.#watch, this.#clock, { accuracy, patience, signal, approximate }),
+        );
+      } catch (cause) {
+        if (signal.aborted) {
+          this.#settle();
+          throw cause;
+        }
+        const error = this.#ladder.remedied(noFixError(cause));
+        this.#status.set({ state: 'failed', error });
+        throw error;
       }
-      const error = this.#ladder.remedied(noFixError(cause));
-      this.#status.set({ state: 'failed', error });
-      throw error;
+    }, options.signal);
+  }
+
+  /** Runs a call whose signal aborts when the receiver is closed, and with the signal of the caller. */
+  async #orClosed<T>(call: (signal: AbortSignalLike) => Promise<T>, signal?: AbortSignalLike): Promise<T> {
+    const until = new Lifetime((error) => this.#notices.tell('listener-fault', String(error), error));
+    try {
+      until.endWith(this.#lifetime);
+      until.endWith(signal);
+      throwIfAborted(until);
+      return await call(until);
+    } finally {
+      until.end(undefined);
     }
   }
 
@@ -254,9 +313,10 @@ export class Receiver {
    * Takes a place that the user typed (`typedPosition` reads it), chose or put a pin on for the latest fix, of origin `manual`: all that shows the
    * receiver's fix shows it, also after a refusal. Fixes of the device, when they come, take its place.
    *
-   * @throws {InputError} for an impossible position.
+   * @throws {InputError} for an impossible position; {ClosedError} when the receiver is closed.
    */
   placeByHand(at: Position & { readonly accuracy?: number }): Fix {
+    this.#refuseIfClosed();
     const { accuracy } = at;
     return this.#ready(fixOf({ ...positionOf(at), time: this.#clock.now(), accuracy, origin: 'manual' }));
   }
@@ -265,10 +325,11 @@ export class Receiver {
    * Fixes that keep coming. Returns at once; permission is asked for, if needed, on the way to the first fix.
    * `no-signal` in mid-course is passed over, and fixes go on when it returns; any other failure ends the follow.
    *
-   * @throws {InputError} for a bad option.
+   * @throws {InputError} for a bad option; {ClosedError} when the receiver is closed.
    */
   follow(options: FollowOptions = {}): Follow {
     checkFollow(options);
+    this.#refuseIfClosed();
     const { name } = options;
     const running = [...this.#runs].find((run) => run.follow.running && run.name === name);
     if (name !== undefined && running !== undefined) return running.follow;
@@ -301,6 +362,10 @@ export class Receiver {
     this.#sign.begin(run, options.background === true);
     void run.start();
     return run.follow;
+  }
+
+  #refuseIfClosed(): void {
+    throwIfAborted(this.#lifetime);
   }
 
   #checkDemand(call: string, options: FixOptions & FollowOptions): void {
@@ -339,6 +404,7 @@ export class Receiver {
   }
 
   #seeAccess(access: Access): void {
+    if (this.closed) return; // a source that answers late
     const before = this.#access.get();
     this.#access.set(access);
     const lost =
@@ -347,6 +413,7 @@ export class Receiver {
   }
 
   #seeAsking(asking: boolean): void {
+    if (this.closed) return;
     const now = this.#status.get();
     if (asking && now.state !== 'asking') {
       this.#before = now;

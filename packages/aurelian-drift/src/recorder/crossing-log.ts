@@ -1,3 +1,4 @@
+import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import { CROSSING_KINDS, type Crossing } from '../core/fence/crossing.js';
 import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
@@ -6,6 +7,9 @@ import type { TimeInside } from '../core/fence/time-inside.js';
 import { memoryOfWatch, type FenceWatch } from '../core/fence/watch.js';
 import type { FenceWatchState } from '../core/fence/watch-state.js';
 import type { Fix } from '../core/fix/fix.js';
+import { DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
+import { warnOfListener } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Follow } from '../receiver/follow.js';
@@ -33,13 +37,15 @@ export class CrossingLog {
   readonly #watch: FenceWatch;
   readonly #recorder: Recorder | undefined;
   readonly #crossings = liveValue<readonly Crossing[]>([]);
+  readonly #lifetime = new Lifetime(warnOfListener('a CrossingLog', consoleWarn));
   #last: number | undefined;
 
   /** @param recorder of the trail that they are kept with; without one they are in memory only. */
   constructor(watch: FenceWatch, recorder?: Recorder) {
     this.#watch = watch;
     this.#recorder = recorder;
-    recorder?.$state.listen((state) => state === 'paused' && this.breakSegment());
+    const unlisten = recorder?.$state.listen((state) => state === 'paused' && this.breakSegment());
+    if (unlisten !== undefined) this.#lifetime.add(unlisten);
   }
 
   /**
@@ -102,16 +108,31 @@ export class CrossingLog {
   follow(follow: Follow): () => void {
     const untap = follow.tap((fix) => void this.take(fix), { all: true, unsampled: true });
     const unlisten = follow.onEvent(({ kind }) => kind === 'gap' && this.breakSegment());
+    const forget = this.#lifetime.add(() => {
+      untap();
+      unlisten();
+    });
     return () => {
+      forget();
       untap();
       unlisten();
     };
   }
 
+  /** Lets its follows and its recorder go; the crossings stay. Nothing is taken any more. Closing twice is harmless. */
+  close(): void {
+    this.#lifetime.end(new ClosedError('the log of crossings'));
+  }
+
+  /** As `close`, for `using`. */
+  [DISPOSE](): void {
+    this.close();
+  }
+
   /** Takes a fix, and gives what it brought about; nothing while the recorder is paused or finished. */
   take(fix: Fix): Crossing[] {
     const state = this.#recorder?.$state.get();
-    if (state === 'paused' || state === 'finished') return [];
+    if (this.#lifetime.aborted || state === 'paused' || state === 'finished' || state === 'closed') return [];
     return this.#advance(fix);
   }
 

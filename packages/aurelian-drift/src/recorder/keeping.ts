@@ -25,6 +25,7 @@ export class Keeping {
   #writer: TrailWriter | undefined;
   #kept = 0;
   #begun = false;
+  #finished = false;
   #writing: Promise<void> | undefined;
   #pause = FIRST_PAUSE;
   #cancelRetry = () => {};
@@ -85,6 +86,14 @@ export class Keeping {
     throw trouble;
   }
 
+  /** Writes what waits, once more if the store has failed, and lets others write the trail: it is left unfinished. Never rejects. */
+  async close(): Promise<void> {
+    await this.settle().catch(() => undefined); // told through $trouble
+    this.#cancelRetry();
+    if (!this.#finished) this.#writer?.release();
+    this.#writer = undefined;
+  }
+
   #put(piece: Piece): void {
     if (this.#begin === undefined) return;
     this.#waiting.push(piece);
@@ -107,6 +116,7 @@ export class Keeping {
         await this.#writePiece(this.#writer, piece);
         this.#waiting.shift();
         if (piece.kind === 'fixes') this.#kept += piece.fixes.length;
+        if (piece.kind === 'finish') this.#finished = true;
       }
       this.#pause = FIRST_PAUSE;
       if (this.#trouble.get() !== undefined) this.#trouble.set(undefined);

@@ -1,9 +1,13 @@
+import { ClosedError } from '../core/check/closed-error.js';
 import { jsonText } from '../core/check/json.js';
-import { checkOptions, anything, callable, someText } from '../core/check/options.js';
+import { abortSignal, anything, callable, checkOptions, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
 import { RunningSummary, runningSummaryOf, type Summary } from '../core/trail/summary.js';
 import { takeFix } from '../core/trail/take-fix.js';
 import { Trail } from '../core/trail/trail.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
+import { ASYNC_DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { warnOfListener } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -21,13 +25,15 @@ export interface RecorderOptions {
   readonly clock?: Clock;
   /** Gets what a developer should know: that the follow is over and recording is not. Default: the console. */
   readonly warn?: Warn;
+  /** Closes the recorder when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 /**
  * `cut-off`: it records, and the follow that it was given is over. Nothing comes until `start` or `resume` is given
- * another one, or `take` is called by hand.
+ * another one, or `take` is called by hand. `closed`: it ended without having finished the trail.
  */
-export type RecorderState = 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished';
+export type RecorderState = 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished' | 'closed';
 
 /** Seconds without a running follow after which that is told: whoever stops a follow may finish the recording next. */
 const TOLD_AFTER = 1;
@@ -39,6 +45,7 @@ const TOLD_AFTER = 1;
  * when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it can.
  */
 export class Recorder {
+  readonly #lifetime: Lifetime;
   readonly #state;
   readonly #summary;
   readonly #clock: Clock;
@@ -49,14 +56,21 @@ export class Recorder {
   /** The follow whose fixes are taken; it stays attached during a pause. */
   #follow: Follow | undefined;
   #detach = () => {};
+  #closing: Promise<void> | undefined;
   #cancelNotice = () => {};
   /** Fixes were put in by their times, and the summary has to be counted anew. */
   #stale = false;
 
   /** @throws {InputError} for a misspelt option. */
   constructor(options: RecorderOptions = {}) {
-    checkOptions('Recorder', options, { store: anything, name: someText, clock: anything, warn: callable });
-    const { store, name, clock = systemClock, warn = consoleWarn } = options;
+    checkOptions('Recorder', options, {
+      store: anything,
+      name: someText,
+      clock: anything,
+      warn: callable,
+      signal: abortSignal,
+    });
+    const { store, name, clock = systemClock, warn = consoleWarn, signal } = options;
     this.#clock = clock;
     this.#warn = isolatedWarn(warn);
     const report = warnOfListener('a Recorder', this.#warn);
@@ -65,6 +79,9 @@ export class Recorder {
     this.#trail = new Trail(labels);
     this.#summary = liveValue<Summary>(this.#running.summary(), report);
     this.#keeping = new Keeping(clock, store && (() => store.begin(labels)));
+    this.#lifetime = new Lifetime(report);
+    this.#lifetime.add(() => this.#letGo());
+    this.#lifetime.endWith(signal);
   }
 
   /**
@@ -124,12 +141,12 @@ export class Recorder {
    */
   start(follow?: Follow): boolean {
     const state = this.#state.get();
-    if (state === 'paused' || state === 'finished') return this.#passOver(follow);
+    if (state === 'paused' || state === 'finished' || state === 'closed') return this.#passOver(follow);
     if (state === 'idle') {
       this.#keeping.begin();
       this.#state.set('recording');
       // A listener of the state may have paused or finished it.
-      if (follow !== undefined && this.#state.get() !== 'finished') this.#attach(follow);
+      if (follow !== undefined && !this.#isOver) this.#attach(follow);
       return true;
     }
     return this.#attachOther(follow);
@@ -157,7 +174,7 @@ export class Recorder {
    */
   keepNote(note: unknown): boolean {
     const text = jsonText('note', note);
-    if (this.#state.get() === 'finished') return false;
+    if (this.#isOver) return false;
     this.#keeping.note(JSON.parse(text));
     return true;
   }
@@ -177,10 +194,10 @@ export class Recorder {
    */
   resume(follow?: Follow): boolean {
     const state = this.#state.get();
-    if (state === 'idle' || state === 'finished') return this.#passOver(follow);
+    if (state === 'idle' || state === 'finished' || state === 'closed') return this.#passOver(follow);
     if (state !== 'paused') return this.#attachOther(follow);
     this.#state.set('recording');
-    if (this.#state.get() === 'finished') return true; // a listener has finished it
+    if (this.#isOver) return true; // a listener has finished it
     if (follow !== undefined && follow !== this.#follow) this.#attach(follow);
     else this.#checkFollow();
     return true;
@@ -189,9 +206,10 @@ export class Recorder {
   /**
    * Ends the recording and waits until all of it is kept. Finishing twice is harmless; after a failure it tries again.
    *
-   * @throws what the store threw; the trail is in `trail` all the same.
+   * @throws what the store threw; the trail is in `trail` all the same. {ClosedError} of a recorder that was closed.
    */
   async finish(): Promise<Trail> {
+    if (this.#state.get() === 'closed') throw new ClosedError('the recorder');
     if (this.#records || this.#state.get() === 'paused') {
       this.#cancelNotice();
       this.#detach();
@@ -201,6 +219,29 @@ export class Recorder {
     }
     await this.#keeping.settle();
     return this.trail;
+  }
+
+  /**
+   * Ends the recorder without finishing the trail: it takes nothing more, lets its follow go, and keeps what it took as far as the store can.
+   * In a store the trail stays unfinished, and `takeUp` goes on with it. Resolves once that is done, and never rejects: trouble is in
+   * `$trouble`. Closing twice is harmless; a finished recorder stays finished.
+   */
+  close(): Promise<void> {
+    this.#lifetime.end(new ClosedError('the recorder'));
+    return this.#closing ?? Promise.resolve();
+  }
+
+  /** As `close`, for `await using`. */
+  [ASYNC_DISPOSE](): Promise<void> {
+    return this.close();
+  }
+
+  #letGo(): void {
+    this.#cancelNotice();
+    this.#detach();
+    this.#freshen();
+    this.#closing = this.#keeping.close();
+    if (this.#state.get() !== 'finished') this.#state.set('closed');
   }
 
   #recount(): void {
@@ -214,6 +255,11 @@ export class Recorder {
     this.#stale = false;
     this.#running = runningSummaryOf(this.trail);
     this.#summary.set(this.#running.summary());
+  }
+
+  get #isOver(): boolean {
+    const state = this.#state.get();
+    return state === 'finished' || state === 'closed';
   }
 
   get #records(): boolean {
@@ -260,9 +306,9 @@ export class Recorder {
 
   /** Nothing is done, which the call returns. That a finished recorder takes no follow is told as well. */
   #passOver(follow: Follow | undefined): false {
-    if (follow !== undefined && this.#state.get() === 'finished')
+    if (follow !== undefined && this.#isOver)
       this.#warn(
-        'a Recorder that is finished was given a follow and takes nothing of it; make another Recorder',
+        `a Recorder that is ${this.#state.get()} was given a follow and takes nothing of it; make another Recorder`,
       );
     return false;
   }

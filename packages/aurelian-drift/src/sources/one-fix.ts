@@ -2,7 +2,7 @@ import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from
 import { InputError } from '../core/check/input-error.js';
 import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
-import { abortable } from '../receiver/abortable.js';
+import { abortable, throwIfAborted } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { Ladder } from '../receiver/ladder.js';
 import { oneShot, type Watchable } from '../receiver/one-shot.js';
@@ -49,7 +49,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     onAccess() {},
     onAsking() {},
   });
-  signal?.throwIfAborted();
+  throwIfAborted(signal);
   try {
     const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
     const access = await abortable(ladder.climb(demand, 'foreground', patience), signal);

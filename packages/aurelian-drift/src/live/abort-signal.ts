@@ -1,0 +1,8 @@
+/** A signal that ends what it was given to, by its shape: an `AbortSignal` of the platform, of another frame, or of a polyfill. */
+export interface AbortSignalLike {
+  readonly aborted: boolean;
+  /** What those who wait are rejected with. */
+  readonly reason?: unknown;
+  addEventListener(type: 'abort', listener: () => void): void;
+  removeEventListener(type: 'abort', listener: () => void): void;
+}

@@ -1,0 +1,83 @@
+import type { AbortSignalLike } from './abort-signal.js';
+import type { ListenerFault } from './listeners.js';
+
+/**
+ * The time from the making of an object to its end, and what must be released then. To what the object waits for it is a signal that
+ * aborts when the object ends.
+ */
+export class Lifetime implements AbortSignalLike {
+  readonly #report: ListenerFault;
+  readonly #ends = new Set<() => void>();
+  /** Listeners of the signal: unlike what must be released, each is removed by its function. */
+  readonly #listeners = new Map<() => void, () => void>();
+  #over: { readonly reason: unknown } | undefined;
+
+  /** @param report gets what a release throws: the others are released all the same. */
+  constructor(report: ListenerFault) {
+    this.#report = report;
+  }
+
+  get aborted(): boolean {
+    return this.#over !== undefined;
+  }
+
+  get reason(): unknown {
+    return this.#over?.reason;
+  }
+
+  /** Calls a function once, at the end; at once when it is over. Returns what calls that off. */
+  add(end: () => void): () => void {
+    if (this.#over !== undefined) {
+      this.#call(end);
+      return () => {};
+    }
+    const entry = () => end();
+    this.#ends.add(entry);
+    return () => void this.#ends.delete(entry);
+  }
+
+  /** Ends with a signal, at once when it has aborted already. Returns what calls that off. */
+  endWith(signal: AbortSignalLike | undefined): () => void {
+    if (signal === undefined) return () => {};
+    const end = () => void this.end(signal.reason);
+    if (signal.aborted) {
+      end();
+      return () => {};
+    }
+    signal.addEventListener('abort', end);
+    return this.add(() => signal.removeEventListener('abort', end));
+  }
+
+  /** Releases everything, what came last first. Returns whether it was not over yet. */
+  end(reason: unknown): boolean {
+    if (this.#over !== undefined) return false;
+    this.#over = { reason };
+    for (const end of [...this.#ends].reverse()) {
+      this.#ends.delete(end);
+      this.#call(end);
+    }
+    return true;
+  }
+
+  addEventListener(_type: 'abort', listener: () => void): void {
+    if (!this.#listeners.has(listener)) this.#listeners.set(listener, this.add(listener));
+  }
+
+  removeEventListener(_type: 'abort', listener: () => void): void {
+    this.#listeners.get(listener)?.();
+    this.#listeners.delete(listener);
+  }
+
+  /** How much is to be released. */
+  get size(): number {
+    return this.#ends.size;
+  }
+
+  #call(end: () => void): void {
+    try {
+      end();
+    } catch (error) {
+      this.#report(error);
+    }
+  }
+}

@@ -1,0 +1,21 @@
+import type { Lifetime } from '../live/lifetime.js';
+import type { Clock } from './clock.js';
+
+/** A clock whose alarms are called off when a lifetime ends: nothing of the object that waits rings afterwards. */
+export function ownClock(clock: Clock, lifetime: Lifetime): Clock {
+  return {
+    now: () => clock.now(),
+    after(seconds, action) {
+      if (lifetime.aborted) return () => {};
+      const cancel = clock.after(seconds, () => {
+        forget();
+        action();
+      });
+      const forget = lifetime.add(cancel);
+      return () => {
+        forget();
+        cancel();
+      };
+    },
+  };
+}

@@ -1,0 +1,124 @@
+import {
+  ClosedError,
+  CrossingLog,
+  FenceWatch,
+  Receiver,
+  Recorder,
+  ahead,
+  memoryStore,
+  type Fix,
+  type Follow,
+  type TrailStore,
+} from 'aurelian-drift';
+import { Gazetteer, PlaceWatch, placesOf } from 'aurelian-drift/places';
+import { SimulatedDevice, VirtualClock, randomFrom } from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import { countingClock } from '../support/counting-clock.js';
+import { hut, route } from '../support/device.js';
+
+const CYCLES = 1000;
+const ignore = () => {};
+const fence = { kind: 'circle', id: 'f', name: 'F', centre: ahead(hut, 90, 60), radius: 30 } as const;
+
+/** A store whose writing fails while that is wanted. */
+function unreliable(): { store: TrailStore; fail: { now: boolean } } {
+  const under = memoryStore();
+  const fail = { now: false };
+  const store: TrailStore = {
+    ...under,
+    async begin(labels) {
+      const writer = await under.begin(labels);
+      const unless = <Arguments extends unknown[]>(call: (...args: Arguments) => Promise<void>) => (...args: Arguments) => (fail.now ? Promise.reject(new Error('full')) : call(...args)); // prettier-ignore
+      return {
+        ...writer,
+        append: unless((fixes: readonly Fix[]) => writer.append(fixes)),
+        breakSegment: unless(() => writer.breakSegment()),
+        note: unless((note: unknown) => writer.note(note)),
+        finish: unless(() => writer.finish()),
+      };
+    },
+  };
+  return { store, fail };
+}
+
+describe('the end of a recorder, a log of crossings and a place watch', () => {
+  it('leaves nothing behind, a thousand times, in whatever state and way it ends; what was taken is kept', async () => {
+    const random = randomFrom(19);
+    const pick = <Item>(...items: readonly Item[]) =>
+      items[Math.floor(random.uniform() * items.length)] as Item;
+    const seen = new Set<string>();
+    for (let cycle = 0; cycle < CYCLES; cycle++) {
+      const time = new VirtualClock();
+      const clock = countingClock(time);
+      const device = new SimulatedDevice({ clock: time, route, permission: 'granted', warmUp: 0 });
+      const receiver = new Receiver({ source: device, clock: time, purpose: 'Test.', warn: ignore });
+      const given = new AbortController();
+      const { store, fail } = unreliable();
+      const recorder = new Recorder({ store, clock, warn: ignore, signal: given.signal });
+      const log = new CrossingLog(new FenceWatch([fence]), recorder);
+      const where = new PlaceWatch({ places: placesOf(new Gazetteer([])), clock, signal: given.signal });
+      const follow: Follow = receiver.follow();
+      log.follow(follow);
+      where.watch(follow);
+      const steps = [
+        () => recorder.start(follow),
+        () => recorder.pause(),
+        () => recorder.resume(),
+        () => follow.stop(),
+        () => (fail.now = pick(true, false)),
+        () => void recorder.finish().catch(ignore),
+        ignore,
+      ];
+      for (const step of [steps[0]!, pick(...steps), pick(...steps)]) {
+        step();
+        await time.advance(pick(0, 3, 100));
+      }
+      const state = recorder.$state.get();
+      const troubled = recorder.$trouble.get() !== undefined;
+      seen.add(troubled ? `${state}, in trouble` : state);
+      const way = pick('close', 'abort', 'dispose');
+      if (way === 'abort') given.abort();
+      else if (way === 'dispose')
+        await (recorder as unknown as Record<symbol, () => Promise<void>>)[Symbol.asyncDispose]?.();
+      await recorder.close();
+      log.close();
+      where.close();
+      where.close();
+
+      const place = `cycle ${cycle}, ${state}, ${way}`;
+      const { length } = recorder.trail;
+      const { lookUps } = where.counts;
+      const crossings = log.select().length;
+      await time.advance(30);
+      expect([clock.set.size, recorder.trail.length, where.counts.lookUps, log.select().length], place).to.deep.equal([0, length, lookUps, crossings]); // prettier-ignore
+      expect(recorder.$state.get(), place).to.equal(state === 'finished' ? 'finished' : 'closed');
+      expect([recorder.start(follow), recorder.resume(), recorder.pause()], place).to.deep.equal([false, false, false]); // prettier-ignore
+      receiver.close();
+      if (troubled || fail.now) continue;
+      // Whoever comes next finds the whole trail, and may go on with it.
+      const [entry] = await store.list();
+      expect((await store.read(entry!.id))!.length, place).to.equal(length);
+      if (state === 'finished') continue;
+      const next = await Recorder.takeUp(entry!.id, store, clock);
+      expect(next.trail.length, place).to.equal(length);
+      await next.close();
+      expect(clock.set.size, place).to.equal(0);
+    }
+    expect([...seen]).to.include.members([
+      'recording',
+      'paused',
+      'cut-off',
+      'finished',
+      'recording, in trouble',
+    ]);
+  }).timeout(240_000);
+
+  it('is told in words to who asks for more', async () => {
+    const warnings: string[] = [];
+    const recorder = new Recorder({ warn: (text) => warnings.push(text) });
+    recorder.start();
+    await recorder.close();
+    expect(await recorder.finish().catch((error: unknown) => error)).to.be.instanceOf(ClosedError);
+    expect([recorder.keepNote({}), recorder.start(), recorder.$state.get()]).to.deep.equal([false, false, 'closed']); // prettier-ignore
+  });
+});
