@@ -3,8 +3,7 @@ export type Warn = (text: string, cause?: unknown) => void;
 
 /** Where warnings for the developer go unless the app says otherwise; nowhere in an engine that has no console. */
 export const consoleWarn: Warn = (text, cause) => {
-  const { console } = globalThis as { readonly console?: Pick<Console, 'warn'> };
-  console?.warn(...(cause === undefined ? [text] : [text, cause]));
+  (globalThis as Partial<typeof globalThis>).console?.warn(text, ...(cause === undefined ? [] : [cause]));
 };
 
 /**

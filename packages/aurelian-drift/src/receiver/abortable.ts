@@ -6,11 +6,8 @@ export function abortable<T>(promise: Promise<T>, signal: AbortSignalLike | unde
   return new Promise((resolve, reject) => {
     // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- the reason is the caller's own
     const abort = () => reject(signal.reason);
-    if (signal.aborted) {
-      abort();
-      return;
-    }
-    signal.addEventListener('abort', abort);
+    if (signal.aborted) abort();
+    else signal.addEventListener('abort', abort);
     promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
   });
 }

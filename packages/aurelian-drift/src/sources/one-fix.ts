@@ -56,7 +56,8 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     const approximate = access.precision === 'approximate';
     return await oneShot(watchOf(source), clock, { accuracy, patience, signal, approximate });
   } catch (cause) {
-    throw signal?.aborted === true ? cause : ladder.remedied(noFixError(cause));
+    throwIfAborted(signal);
+    throw ladder.remedied(noFixError(cause));
   }
 }
 

@@ -36,9 +36,7 @@ export function readKept(
   if (isOfFirst(kept))
     throw new InputError('bad-value', `this is ${what} as version 0.1 kept it, which is not read any more`);
   const parts = partsOf(kept);
-  if (parts === undefined) throw new InputError('bad-value', `this is not ${what}, or it is damaged`);
-  if (parts.name !== kind.kind)
-    throw new InputError('bad-value', `this is not ${what}, but kept data of the kind "${parts.name}"`);
+  if (parts?.name !== kind.kind) throw new InputError('bad-value', `this is not ${what}, or it is damaged`);
   if (!parts.sound) throw new InputError('bad-value', `${what} is damaged: its check sum is wrong`);
   if (parts.version > version) {
     const reason = `this is ${what} in layout ${parts.version}; this version reads up to ${version}`;
