@@ -1,6 +1,8 @@
 import { ahead, rounded } from 'aurelian-drift';
 import {
   BrokerError,
+  PartyGuard,
+  PartyWatch,
   Roster,
   bucketOf,
   memberTopic,
@@ -14,6 +16,7 @@ import {
 } from 'aurelian-drift/presence';
 import { memoryBroker, type MemoryBroker } from 'aurelian-drift/testing';
 import { expect } from 'chai';
+import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
 import { PARTY, home, member, watcher } from '../support/party.js';
 
@@ -395,6 +398,39 @@ describe('sharing no more than one wants to', () => {
     const { broker: bare, clock: other } = await sharing();
     await other.advance(60);
     expect((await watcher({ clock: other, broker: bare })).one()?.trail).to.have.length.at.most(2);
+  });
+});
+
+describe('the end of what takes part in a party', () => {
+  it('comes by hand, by dispose or by a signal, a second time harmlessly, and leaves no connection and no alarm', async () => {
+    for (const way of ['hand', 'dispose', 'signal'] as const) {
+      const parts = member('ines', {}, { route });
+      const clock = countingClock(parts.clock);
+      const given = new AbortController();
+      const { signal } = given;
+      const presence = parts.presence({ clock, signal });
+      void presence.join(parts.follow());
+      const watch = new PartyWatch({ party: PARTY, broker: parts.broker, clock, signal });
+      const guard = new PartyGuard({
+        party: PARTY,
+        broker: parts.broker,
+        clock,
+        signal,
+        fences: [],
+        warn: () => {},
+      });
+      void guard.start();
+      await parts.clock.advance(5);
+      expect([watch.$members.get().length, guard.counts.members, parts.broker.clients.length]).to.deep.equal([
+        1, 1, 3,
+      ]);
+      if (way === 'signal') given.abort();
+      for (const each of [presence, watch, guard])
+        if (way === 'dispose') await parts.clock.until((each as unknown as Record<symbol, () => Promise<void>>)[Symbol.asyncDispose]!()); // prettier-ignore
+      await parts.clock.until(Promise.all([presence.leave(), watch.close(), guard.close()]));
+      await parts.clock.until(Promise.all([presence.leave(), watch.close(), guard.close()]));
+      expect([parts.broker.clients.length, parts.broker.retained.size, clock.set.size, presence.on], way).to.deep.equal([0, 0, 0, false]); // prettier-ignore
+    }
   });
 });
 

@@ -6,3 +6,10 @@ export interface AbortSignalLike {
   addEventListener(type: 'abort', listener: () => void): void;
   removeEventListener(type: 'abort', listener: () => void): void;
 }
+
+/** Calls a function once a signal aborts, at once when it has aborted already. Returns what calls that off. */
+export function whenAborted(signal: AbortSignalLike | undefined, action: () => void): () => void {
+  if (signal?.aborted === true) action();
+  else signal?.addEventListener('abort', action);
+  return () => signal?.removeEventListener('abort', action);
+}

@@ -1,4 +1,4 @@
-import type { AbortSignalLike } from './abort-signal.js';
+import { whenAborted, type AbortSignalLike } from './abort-signal.js';
 import type { ListenerFault } from './listeners.js';
 
 /**
@@ -38,14 +38,7 @@ export class Lifetime implements AbortSignalLike {
 
   /** Ends with a signal, at once when it has aborted already. Returns what calls that off. */
   endWith(signal: AbortSignalLike | undefined): () => void {
-    if (signal === undefined) return () => {};
-    const end = () => void this.end(signal.reason);
-    if (signal.aborted) {
-      end();
-      return () => {};
-    }
-    signal.addEventListener('abort', end);
-    return this.add(() => signal.removeEventListener('abort', end));
+    return this.add(whenAborted(signal, () => void this.end(signal?.reason)));
   }
 
   /** Releases everything, what came last first. Returns whether it was not over yet. */

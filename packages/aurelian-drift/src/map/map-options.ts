@@ -1,4 +1,12 @@
-import { anything, checkOptions, numberFrom, oneOf, someText, yesOrNo } from '../core/check/options.js';
+import {
+  abortSignal,
+  anything,
+  checkOptions,
+  numberFrom,
+  oneOf,
+  someText,
+  yesOrNo,
+} from '../core/check/options.js';
 import type { Position } from '../core/geodesy/position.js';
 import { positionOf } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
@@ -7,6 +15,7 @@ import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
 import type { Receiver } from '../receiver/receiver.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
 import type { ViewStorage } from './view-memory.js';
 
@@ -52,6 +61,8 @@ export interface MapSheetOptions {
   readonly staleAfter?: number;
   /** Gets what a developer should know; by default the console does. */
   readonly warn?: Warn;
+  /** Closes the map when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 /** Rules of what may be changed later too. */
@@ -84,6 +95,7 @@ export function checkMapSheet(options: MapSheetOptions): void {
     now: anything,
     staleAfter: numberFrom(0, 86_400, 'seconds'),
     warn: anything,
+    signal: abortSignal,
   });
   const { centre } = options;
   if (centre !== undefined) positionOf(centre);

@@ -9,6 +9,7 @@ import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
+import { whenAborted } from '../live/abort-signal.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener, type ListenerFault } from '../live/listeners.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
@@ -69,6 +70,7 @@ export class MapSheet {
   #calm: ReturnType<typeof setTimeout> | undefined;
   #trailIds: readonly string[] = [];
   #closed = false;
+  #unsignal = () => {};
 
   /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
   constructor(options: MapSheetOptions) {
@@ -133,6 +135,7 @@ export class MapSheet {
     void document.fonts.ready.then(() => this.#change('all'));
     this.#measure();
     this.#checkLayers();
+    this.#unsignal = whenAborted(options.signal, () => this.close());
   }
 
   /** Centre, zoom, turn and bounds, live; `undefined` until the map has a size. */
@@ -286,6 +289,7 @@ export class MapSheet {
   close(): void {
     if (this.#closed) return;
     this.#closed = true;
+    this.#unsignal();
     this.#hand.end();
     this.#sizes.disconnect();
     this.#own?.close();

@@ -1,4 +1,4 @@
-import { anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
@@ -19,6 +19,7 @@ import {
 } from '../core/presence/topics.js';
 import type { LiveValue } from '../live/live-value.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
+import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -43,6 +44,8 @@ export interface PartyGuardOptions {
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
   readonly clock?: Clock;
+  /** Ends it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
   readonly warn?: Warn;
 }
 
@@ -92,6 +95,7 @@ export class PartyGuard {
   #hearsFrom = Infinity;
   #cancelTick = () => {};
   #closing: Promise<void> | undefined;
+  #unsignal = () => {};
 
   /** @throws {InputError} for a misspelt option, a bad fence, or a value out of range. */
   constructor(options: PartyGuardOptions) {
@@ -107,6 +111,7 @@ export class PartyGuard {
       keepAlive: numberFrom(2, 3600, 'seconds'),
       clock: anything,
       warn: anything,
+      signal: abortSignal,
     });
     const { party, broker, slot = { number: 1, of: 1 }, name = 'guard', keepAlive = 30 } = options;
     this.#reader = new MessageReader(checkId('party', party));
@@ -135,6 +140,7 @@ export class PartyGuard {
     this.#link.$state.listen(({ state }) => {
       if (state !== 'up') this.#hearsFrom = Infinity;
     });
+    this.#unsignal = whenAborted(options.signal, () => void this.close());
   }
 
   /** How the connection to the broker stands. */
@@ -176,6 +182,7 @@ export class PartyGuard {
   }
 
   async #close(): Promise<void> {
+    this.#unsignal();
     this.#cancelTick();
     await this.#link.close();
     await this.#work;

@@ -1,5 +1,5 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import { anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
 import type { Alarm } from '../core/presence/messages.js';
 import {
   Roster,
@@ -11,6 +11,7 @@ import {
 import { TICK } from '../core/presence/signs-of-life.js';
 import { checkId, partyFilters } from '../core/presence/topics.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
+import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Listeners, warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -26,6 +27,8 @@ export interface PartyWatchOptions extends RosterOptions {
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
   readonly clock?: Clock;
+  /** Ends it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
   readonly warn?: Warn;
 }
 
@@ -45,6 +48,7 @@ export class PartyWatch {
   #cancelShow: (() => void) | undefined;
   #cancelTick: () => void;
   #closing: Promise<void> | undefined;
+  #unsignal = () => {};
 
   /** @throws {InputError} for a misspelt option, or a value out of range. */
   constructor(options: PartyWatchOptions) {
@@ -55,18 +59,20 @@ export class PartyWatch {
       keepAlive = 30,
       clock = systemClock,
       warn = consoleWarn,
+      signal,
       ...rest
     } = options;
     checkId('party', party);
     checkOptions(
       'PartyWatch',
-      { broker, every, keepAlive, clock, warn, ...rest },
+      { broker, every, keepAlive, clock, warn, ...(signal !== undefined && { signal }), ...rest },
       {
         broker: (value) => (value instanceof Object ? undefined : 'must be mqttBroker(…)'),
         every: numberFrom(0, 60, 'seconds'),
         keepAlive: numberFrom(2, 3600, 'seconds'),
         clock: anything,
         warn: anything,
+        signal: abortSignal,
         trail: anything,
         leftFor: anything,
         beyond: anything,
@@ -95,6 +101,7 @@ export class PartyWatch {
     });
     this.#link.open();
     this.#cancelTick = clock.after(TICK, () => this.#tick());
+    this.#unsignal = whenAborted(signal, () => void this.close());
   }
 
   /** Who is in the party, in the order of their ids, live. */
@@ -138,6 +145,7 @@ export class PartyWatch {
   }
 
   async #close(): Promise<void> {
+    this.#unsignal();
     this.#cancelTick();
     this.#cancelShow?.();
     await this.#link.close();

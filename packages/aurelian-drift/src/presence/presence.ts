@@ -1,5 +1,5 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import { anything, checkOptions, numberFrom, oneOf, someText } from '../core/check/options.js';
+import { abortSignal, anything, checkOptions, numberFrom, oneOf, someText } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import { randomFrom } from '../core/motion/random.js';
@@ -12,6 +12,7 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Life } from '../receiver/life.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { warnOfListener } from '../live/listeners.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -54,6 +55,8 @@ export interface PresenceOptions {
   /** A `viewer` sees and shares nothing. Default `member`. */
   readonly role?: 'member' | 'viewer';
   readonly clock?: Clock;
+  /** Switches sharing off, as `leave` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
   readonly warn?: Warn;
 }
 
@@ -137,6 +140,7 @@ export class Presence {
       role: oneOf('member', 'viewer'),
       clock: anything,
       warn: anything,
+      signal: abortSignal,
     });
     checkId('party', options.party);
     checkId('member', options.member);
@@ -147,6 +151,7 @@ export class Presence {
     this.#clock = options.clock ?? systemClock;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     this.#status = liveValue<PresenceStatus>({ state: 'off' }, warnOfListener('a Presence', this.#warn));
+    whenAborted(options.signal, () => void this.leave());
   }
 
   /** How sharing stands, live. */
