@@ -50,7 +50,7 @@ export async function diskGuardStore(
   };
   return {
     async members() {
-      const found: [string, MemberMemory][] = [];
+      const found: [string, string][] = [];
       for await (const [key, value] of level.iterator({ gt: 'member/', lt: `member/${AFTER}` }))
         found.push([key.slice('member/'.length), value]);
       return found;
@@ -60,7 +60,7 @@ export async function diskGuardStore(
       for (const alarm of alarms)
         if ((await level.get(`alarm/${keyOf(alarm)}`)) === undefined) fresh.push(alarm);
       await level.batch([
-        { type: 'put', key: `member/${member}`, value: memory },
+        { type: 'put', key: `member/${member}`, value: memory.text },
         ...fresh.flatMap((alarm) => [
           { type: 'put' as const, key: `alarm/${keyOf(alarm)}`, value: alarmText(alarm) },
           { type: 'put' as const, key: `untold/${keyOf(alarm)}`, value: alarmText(alarm) },

@@ -35,7 +35,7 @@ export async function divideMemory(
       const slot = slotNumberOf(member, into.length) - 1;
       const own = alarms.get(member) ?? [];
       // What is damaged goes along as it is: the guard that takes it up tells of it, and begins anew.
-      await into[slot]?.save(member, memory, own);
+      await into[slot]?.save(member, { text: memory }, own);
       await into[slot]?.markTold(own.filter(({ id }) => !untold.has(id)));
       counts[slot] = (counts[slot] ?? 0) + 1;
     }

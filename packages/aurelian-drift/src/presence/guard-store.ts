@@ -4,7 +4,7 @@ import type { Alarm } from '../core/presence/messages.js';
 /** Where a guard keeps what it must not forget. */
 export interface GuardStore {
   /** What was remembered of each member: the text that was saved, or whatever has become of it. The guard checks it. */
-  members(): Promise<readonly (readonly [member: string, memory: MemberMemory])[]>;
+  members(): Promise<readonly (readonly [member: string, text: string])[]>;
   /** Keeps what is remembered of a member, and the alarms that came of it as untold, all of it or nothing; resolves once that survives the end of the process. */
   save(member: string, memory: MemberMemory, alarms: readonly Alarm[]): Promise<void>;
   /** Alarms that were kept and not yet told, oldest first. */
@@ -26,7 +26,7 @@ export function memoryGuardStore(): GuardStore {
   const untold = new Map<string, Alarm>();
   const subscribed = new Set<string>();
   return {
-    members: () => Promise.resolve([...members]),
+    members: () => Promise.resolve(Array.from(members, ([member, { text }]) => [member, text] as const)),
     save(member, memory, alarms) {
       members.set(member, memory);
       for (const alarm of alarms) {

@@ -4,7 +4,6 @@ import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
 import { FenceWatch } from '../core/fence/watch.js';
 import { MemberGuard } from '../core/presence/member-guard.js';
-import type { MemberMemory } from '../core/presence/member-memory.js';
 import { alarmMessage, type Alarm } from '../core/presence/messages.js';
 import { MessageReader, type Reading } from '../core/presence/read-message.js';
 import type { Dropped } from '../core/presence/roster.js';
@@ -273,7 +272,7 @@ export class PartyGuard {
   }
 
   /** Goes on from what was kept; what is damaged is told, and the member begins anew. */
-  #restore(guard: MemberGuard, memory: MemberMemory): readonly Alarm[] {
+  #restore(guard: MemberGuard, memory: string): readonly Alarm[] {
     try {
       return guard.restore(memory);
     } catch (error) {

@@ -53,11 +53,11 @@ export class MemberGuard {
   }
 
   /**
-   * Goes on from what was kept. What is told is that fences have gone meanwhile.
+   * Goes on from the text of a memory that was kept. What is told is that fences have gone meanwhile.
    *
    * @throws {InputError} for what is no such memory, or is damaged; then nothing has changed.
    */
-  restore(kept: MemberMemory): Alarm[] {
+  restore(kept: string): Alarm[] {
     const facts = memberFactsOf(this.member, kept);
     const told = restoreWatch(this.#watch, facts.watch);
     ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = facts);

@@ -4,8 +4,11 @@ import { PLACE, count, finite, objectOf, optional, shape, truth, within } from '
 import { watchLayout, watchOfLayout, type WatchMemory } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
 
-/** What a guard has to remember of a member, as text to keep: given back as it is. Its content is nobody else's, and may change with each version. */
-export type MemberMemory = string;
+/** What a guard has to remember of a member. */
+export interface MemberMemory {
+  /** What a store keeps, and gives back as it is. Its content is nobody else's, and may change with each version. It is made when it is read first. */
+  readonly text: string;
+}
 
 /** What a guard remembers of a member. */
 export interface MemberFacts {
@@ -41,8 +44,28 @@ const LAYOUT = objectOf({
   last: optional(objectOf(PLACE)),
 });
 
+/** @param facts stay as they are. */
 export function memberMemoryOf(facts: MemberFacts): MemberMemory {
-  const { watch, session, number, link, sent, seen, missed, vanished, stays, last } = facts;
+  let text: string | undefined;
+  return {
+    get text() {
+      return (text ??= textOf(facts));
+    },
+  };
+}
+
+function textOf({
+  watch,
+  session,
+  number,
+  link,
+  sent,
+  seen,
+  missed,
+  vanished,
+  stays,
+  last,
+}: MemberFacts): string {
   const place = last && { lat: last.lat, lon: last.lon };
   return keptText(KIND, {
     watch: watchLayout(watch),
@@ -63,8 +86,8 @@ export function memberMemoryOf(facts: MemberFacts): MemberMemory {
  *
  * @throws {InputError} of kind `bad-value` for one that is damaged, or of another version.
  */
-export function memberFactsOf(member: string, memory: unknown): MemberFacts {
-  const { value } = readKept(KIND, memory);
+export function memberFactsOf(member: string, kept: unknown): MemberFacts {
+  const { value } = readKept(KIND, kept);
   const damaged = LAYOUT(value);
   if (damaged !== undefined)
     throw new InputError(
