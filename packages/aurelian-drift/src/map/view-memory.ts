@@ -1,6 +1,5 @@
-import { InputError } from '../core/check/input-error.js';
 import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
-import { PLACE, objectOf, within } from '../core/check/shape.js';
+import { PLACE, objectOf, refuseDamaged, within } from '../core/check/shape.js';
 import type { Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
 import type { Warn } from '../live/warn.js';
@@ -45,8 +44,7 @@ export class ViewMemory {
     if (text === undefined) return undefined;
     try {
       const { value } = readKept(KIND, text);
-      const damaged = LAYOUT(value);
-      if (damaged !== undefined) throw new InputError('bad-value', `${damaged || 'it'} is damaged`);
+      refuseDamaged(value, LAYOUT, 'this is no view of a map');
       return value as KeptView;
     } catch (error) {
       this.#warn(`the map's kept view "${this.#key}" is ignored: ${(error as Error).message}`);

@@ -1,6 +1,14 @@
-import { InputError } from '../core/check/input-error.js';
 import { isOfOtherVersion, keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
-import { count, finite, objectOf, optional, text, truth, within } from '../core/check/shape.js';
+import {
+  count,
+  finite,
+  objectOf,
+  optional,
+  refuseDamaged,
+  text,
+  truth,
+  within,
+} from '../core/check/shape.js';
 import type { TrailHead } from './shelf.js';
 
 const KIND: KeptKind = { kind: 'trail-head', version: 1, what: 'the head of a trail' };
@@ -35,9 +43,7 @@ export function headText({
 /** @throws {InputError} of kind `bad-value` for a head that is damaged or of another version. */
 export function headOfText(kept: unknown): TrailHead {
   const { value } = readKept(KIND, kept);
-  const damaged = LAYOUT(value);
-  if (damaged !== undefined)
-    throw new InputError('bad-value', `the head of a trail is damaged: ${damaged || 'it'}`);
+  refuseDamaged(value, LAYOUT, 'this is no head of a trail');
   return value as TrailHead;
 }
 

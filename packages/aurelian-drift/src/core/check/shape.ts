@@ -1,3 +1,5 @@
+import { InputError } from './input-error.js';
+
 /**
  * A check of plain data that was kept somewhere and may have been damaged: gives the path to the first thing that is wrong, the empty
  * text for the value itself, or `undefined` when nothing is.
@@ -70,4 +72,16 @@ function firstOf<Key extends string | number>(
     if (problem !== undefined) return problem === '' ? String(key) : `${key}.${problem}`;
   }
   return undefined;
+}
+
+/**
+ * Refuses a value that was kept and has not the shape that it should.
+ *
+ * @param problem what is wrong with the whole, in words: "this is no state of a FenceWatch".
+ * @throws {InputError} of kind `bad-value` with the path of what is damaged.
+ */
+export function refuseDamaged(value: unknown, shape: Shape, problem: string): void {
+  const damaged = shape(value);
+  if (damaged !== undefined)
+    throw new InputError('bad-value', `${problem}: ${damaged === '' ? 'it' : damaged} is damaged`);
 }

@@ -1,4 +1,3 @@
-import { InputError } from '../check/input-error.js';
 import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
 import {
   PLACE,
@@ -10,6 +9,7 @@ import {
   objectOf,
   optional,
   recordOf,
+  refuseDamaged,
   shape,
   text,
   truth,
@@ -152,9 +152,7 @@ const LAYOUT = objectOf({
 
 /** @throws {InputError} of kind `bad-value` with the path of what is damaged. */
 export function watchOfLayout(value: unknown): WatchMemory {
-  const damaged = LAYOUT(value);
-  if (damaged !== undefined)
-    throw new InputError('bad-value', `this is no state of a FenceWatch: ${damaged || 'it'} is damaged`);
+  refuseDamaged(value, LAYOUT, 'this is no state of a FenceWatch');
   const { last, broken, silences, path, fences } = value as Layout;
   const { lat, lon, time, belief, error, manoeuvred, manoeuvre, doubted } = path;
   return {

@@ -1,6 +1,5 @@
-import { InputError } from '../check/input-error.js';
 import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
-import { finite, objectOf, optional, text } from '../check/shape.js';
+import { finite, objectOf, optional, refuseDamaged, text } from '../check/shape.js';
 import type { Alarm } from './messages.js';
 
 const KIND: KeptKind = { kind: 'alarm', version: 1, what: 'an alarm of a guard' };
@@ -39,7 +38,6 @@ export function alarmText({
 /** @throws {InputError} of kind `bad-value` for an alarm that is damaged or of another version. */
 export function alarmOfText(kept: string): Alarm {
   const { value } = readKept(KIND, kept);
-  const damaged = LAYOUT(value);
-  if (damaged !== undefined) throw new InputError('bad-value', `an alarm is damaged: ${damaged || 'it'}`);
+  refuseDamaged(value, LAYOUT, 'this is no alarm of a guard');
   return value as Alarm;
 }

@@ -1,6 +1,15 @@
-import { InputError } from '../check/input-error.js';
 import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
-import { PLACE, count, finite, objectOf, optional, shape, truth, within } from '../check/shape.js';
+import {
+  PLACE,
+  count,
+  finite,
+  objectOf,
+  optional,
+  refuseDamaged,
+  shape,
+  truth,
+  within,
+} from '../check/shape.js';
 import { watchLayout, watchOfLayout, type WatchMemory } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
 
@@ -88,12 +97,7 @@ function textOf({
  */
 export function memberFactsOf(member: string, kept: unknown): MemberFacts {
   const { value } = readKept(KIND, kept);
-  const damaged = LAYOUT(value);
-  if (damaged !== undefined)
-    throw new InputError(
-      'bad-value',
-      `what is kept of ${member} is no memory of a guard: ${damaged || 'it'} is damaged`,
-    );
+  refuseDamaged(value, LAYOUT, `what is kept of ${member} is no memory of a guard`);
   const { session, number, link, sent, seen, missed, vanished, stays, last, watch } = value as Omit<
     MemberFacts,
     'watch'
