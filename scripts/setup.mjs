@@ -1,6 +1,6 @@
 /* Sets up what a fresh machine lacks. Plain Node: nothing need be installed before it. */
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, realpathSync, rmSync, statSync, symlinkSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, realpathSync, rmSync, statSync, symlinkSync } from 'node:fs';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -41,11 +41,21 @@ export function linkPackages(checkout = root) {
   for (const name of PACKAGES) {
     const link = join(checkout, 'node_modules', name);
     const folder = join(checkout, 'packages', name);
+    if (!existsSync(folder)) continue; // a commit of before there were two packages is the package itself
     if (existsSync(link) && realpathSync(link) === realpathSync(folder)) continue;
     mkdirSync(dirname(link), { recursive: true });
     rmSync(link, { recursive: true, force: true });
     symlinkSync(relative(realpathSync(dirname(link)), realpathSync(folder)), link, 'junction');
   }
+}
+
+/** Gives another checkout what is installed here, and links its own packages. */
+export function lendPackages(checkout) {
+  mkdirSync(join(checkout, 'node_modules'), { recursive: true });
+  for (const name of readdirSync(join(root, 'node_modules')))
+    if (!PACKAGES.includes(name))
+      symlinkSync(join(root, 'node_modules', name), join(checkout, 'node_modules', name));
+  linkPackages(checkout);
 }
 
 /** Programs that checks use, and the Debian packages they come in. */

@@ -6,9 +6,9 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import ts from 'typescript';
+import { PACKAGES } from './setup.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
 /** What the Node package needs is no promise to anybody else. */
 const NOT_PUBLIC = ['./internal', './package.json'];
 

@@ -5,14 +5,14 @@
 import { suggestion } from 'aurelian-drift/internal';
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
+import { cpSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { lendPackages } from '../../scripts/setup.mjs';
 import type { Timed } from './worker.js';
 import { WORKLOADS } from './workloads.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
-const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
 /** Runs of each before any counts. */
 const WARM_UP = 2;
 
@@ -49,18 +49,12 @@ export async function compareWith(revision: string, rows: readonly string[], rou
 /** The files of a commit, with the workloads of this one, and with the packages that are installed here. */
 function checkoutOf(commit: string): string {
   const folder = join(root, `build/against-${commit}-${process.pid}`);
-  mkdirSync(join(folder, 'node_modules'), { recursive: true });
+  mkdirSync(folder, { recursive: true });
   const archive = spawnSync('git', ['archive', commit], { cwd: root, maxBuffer: 1e9 });
   const unpacked = spawnSync('tar', ['-x', '-C', folder], { input: archive.stdout });
   if (archive.status !== 0 || unpacked.status !== 0) throw new Error(`the files of ${commit} cannot be read`);
   cpSync(join(root, 'bench/against'), join(folder, 'bench/against'), { recursive: true });
-  for (const name of readdirSync(join(root, 'node_modules')))
-    if (!PACKAGES.includes(name))
-      symlinkSync(join(root, 'node_modules', name), join(folder, 'node_modules', name));
-  // A commit of before there were two packages is the package itself.
-  for (const name of PACKAGES)
-    if (existsSync(join(folder, 'packages', name)))
-      symlinkSync(join(folder, 'packages', name), join(folder, 'node_modules', name), 'junction');
+  lendPackages(folder);
   return folder;
 }
 

@@ -1,28 +1,17 @@
 import { expect } from 'chai';
 import { execFile } from 'node:child_process';
-import {
-  appendFile,
-  cp,
-  mkdir,
-  mkdtemp,
-  readFile,
-  readdir,
-  realpath,
-  rm,
-  symlink,
-  writeFile,
-} from 'node:fs/promises';
+import { appendFile, cp, mkdir, mkdtemp, readFile, readdir, realpath, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
+import { PACKAGES, lendPackages } from '../../scripts/setup.mjs';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const run = promisify(execFile);
 const BROWSER = 'packages/aurelian-drift/src';
 const NODE = 'packages/aurelian-drift-node/src';
-const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
 
 /** Files below a folder of this checkout that are no output, papers or packages of others. */
 async function checkedOut(folder: string): Promise<string[]> {
@@ -47,12 +36,7 @@ async function copyOfCheckout(): Promise<string> {
     await mkdir(join(folder, dirname(file)), { recursive: true });
     await cp(join(root, file), join(folder, file), { recursive: true, preserveTimestamps: true });
   }
-  await mkdir(join(folder, 'node_modules'));
-  for (const name of await readdir(join(root, 'node_modules')))
-    if (!PACKAGES.includes(name))
-      await symlink(join(root, 'node_modules', name), join(folder, 'node_modules', name));
-  const link = `import('${root}scripts/setup.mjs').then(({ linkPackages }) => linkPackages(process.argv[1]))`;
-  await run(process.execPath, ['-e', link, folder]);
+  lendPackages(folder);
   return folder;
 }
 

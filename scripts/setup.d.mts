@@ -1,0 +1,3 @@
+/* What TypeScript uses of setup.mjs, which is plain JavaScript so that nothing need be installed before it. */
+export declare const PACKAGES: readonly string[];
+export declare function lendPackages(checkout: string): void;
