@@ -46,6 +46,32 @@ async function sharing(
   return { ...parts, presence, another: parts.presence, follow, joined, seen: await watcher(parts) };
 }
 
+/** A member whose cluster denies every subscription from a time on, for some seconds. */
+function electing(seconds: number, from = 0) {
+  const parts = member('ines', {}, { route });
+  const begin = parts.clock.now() + from * 1000;
+  const broker: Broker = {
+    name: 'the cluster',
+    async open(options) {
+      const wire = await parts.broker.open(options);
+      const subscribe: Wire['subscribe'] = (filters) =>
+        parts.clock.now() >= begin && parts.clock.now() < begin + seconds * 1000
+          ? Promise.reject(new BrokerError('refused', 'denied'))
+          : wire.subscribe(filters);
+      return new Proxy(wire, {
+        get: (target, key) => {
+          if (key === 'subscribe') return subscribe;
+          const value: unknown = Reflect.get(target, key);
+          return typeof value === 'function' ? (value.bind(target) as unknown) : value;
+        },
+      });
+    },
+  };
+  const sharing = parts.presence({ broker });
+  const join = () => sharing.join(parts.follow());
+  return { ...parts, sharing, join, waited: () => (parts.clock.now() - begin) / 1000 };
+}
+
 describe('sharing', () => {
   it('is off until it is switched on: no record, no connection', async () => {
     const { presence, broker, clock, follow } = member();
@@ -281,34 +307,24 @@ describe('sharing, over a network that comes and goes', () => {
   });
 
   it('joins a cluster that denies every subscription until it has a leader; one that goes on denying refuses', async () => {
-    const electing = (seconds: number) => {
-      const parts = member('ines', {}, { route });
-      const begin = parts.clock.now();
-      const broker: Broker = {
-        name: 'the cluster',
-        async open(options) {
-          const wire = await parts.broker.open(options);
-          const subscribe: Wire['subscribe'] = (filters) =>
-            parts.clock.now() < begin + seconds * 1000
-              ? Promise.reject(new BrokerError('refused', 'denied'))
-              : wire.subscribe(filters);
-          return new Proxy(wire, {
-            get: (target, key) => {
-              if (key === 'subscribe') return subscribe;
-              const value: unknown = Reflect.get(target, key);
-              return typeof value === 'function' ? (value.bind(target) as unknown) : value;
-            },
-          });
-        },
-      };
-      const join = () => parts.presence({ broker }).join(parts.follow());
-      return { ...parts, join, waited: () => (parts.clock.now() - begin) / 1000 };
-    };
     const patient = electing(9);
     expect(await patient.clock.until(patient.join())).to.equal('sharing');
     const denied = electing(3600);
     expect(await denied.clock.until(denied.join())).to.equal('refused');
     expect(denied.waited()).to.be.within(15, 25);
+  });
+
+  it('that let us in once and denies us for a minute, as a cluster does that has lost a node, ends nothing', async () => {
+    const { sharing, join, clock, broker } = electing(60, 20);
+    expect(await clock.until(join())).to.equal('sharing');
+    await clock.advance(18);
+    broker.reachable = false;
+    await clock.advance(3);
+    broker.reachable = true;
+    await clock.advance(40);
+    expect(sharing.$status.get()).to.deep.equal({ state: 'unreachable', why: 'denied' });
+    await clock.advance(60);
+    expect(sharing.$status.get()).to.deep.equal({ state: 'sharing', veiled: false });
   });
 
   it('one who may not speak for a member is told so, and two devices of one member do not fight', async () => {

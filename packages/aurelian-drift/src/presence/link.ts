@@ -31,8 +31,9 @@ const FIRST_RETRY = 1;
 const LAST_RETRY = 30;
 
 /**
- * Seconds of uninterrupted denial after which a broker is taken to refuse us, and the number of denials that this takes at least. A cluster
- * that elects a leader (nats-server: 4 to 9 s) denies every subscription until it has one.
+ * Seconds of uninterrupted denial after which a broker that never let us in is taken to refuse us, and the number of denials that this takes at
+ * least. A cluster that elects a leader (nats-server: 4 to 9 s) denies every subscription until it has one. One that let us in before may
+ * need longer: after the loss of a node its denial is an outage, and the link goes on trying.
  */
 const DENIED_SECONDS = 15;
 const DENIED_TIMES = 3;
@@ -46,6 +47,8 @@ export class Link {
   /** Uninterrupted denials: how many, and when the first one came (milliseconds since 1970 UTC). */
   #denied = 0;
   #deniedFrom = 0;
+  /** The broker has let us hear of the party before. */
+  #admitted = false;
   #count = 0;
   #retry = FIRST_RETRY;
   #cancelRetry = () => {};
@@ -151,11 +154,12 @@ export class Link {
     try {
       await onUp();
       this.#denied = 0;
+      this.#admitted = true;
     } catch (error) {
       if (!(error instanceof BrokerError && error.kind === 'refused')) throw error;
       if (++this.#denied === 1) this.#deniedFrom = clock.now();
       const seconds = (clock.now() - this.#deniedFrom) / 1000;
-      if (this.#denied >= DENIED_TIMES && seconds >= DENIED_SECONDS) throw error;
+      if (!this.#admitted && this.#denied >= DENIED_TIMES && seconds >= DENIED_SECONDS) throw error;
       throw new BrokerError('unreachable', error.message, error);
     }
   }
