@@ -100,7 +100,14 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
     const places = watching.$members.get().flatMap(({ place }) => place ?? []);
     if (places.length > 0) sheet.frame(places);
   });
-  watching.onEvent(({ kind, before, member: { name, since, place } }) => {
+  watching.onEvent((event) => {
+    if (event.kind === 'alarm') {
+      const { alarm } = event;
+      const missed = alarm.kind === 'missed';
+      log(missed ? clock.now() : alarm.time, nameOf(alarm.member), alarmText(alarm), missed);
+      return;
+    }
+    const { kind, before, member: { name, since, place } } = event; // prettier-ignore
     if (kind === 'moved' || kind === 'still') {
       if (before === 'vanished' || before === 'late') log(since, name, 'is heard of again', false);
       if (before === 'vanished') write('trouble', '');
@@ -111,15 +118,6 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
     if (kind === 'vanished')
       write('trouble', `${name} has vanished${place === undefined ? '' : `, last seen ${positionText(place)} at ${clockText(place.time)}`}.`); // prettier-ignore
   });
-  watching.onAlarm((alarm) =>
-    log(
-      alarm.kind === 'missed' ? clock.now() : alarm.time,
-      nameOf(alarm.member),
-      alarmText(alarm),
-      alarm.kind === 'missed',
-    ),
-  );
-
   function log(time: number, name: string, words: string, grave: boolean): void {
     const line = piece('li', '', grave ? 'grave' : '');
     line.append(piece('span', clockText(time)), piece('span', name), piece('span', words));

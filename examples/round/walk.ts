@@ -151,6 +151,10 @@ export async function walk({
   follow.$state.subscribe((state) => writeStanding(state, began));
   void follow.over.then(() => (button('keep-on').hidden = true));
   follow.onEvent((event) => {
+    if (event.kind === 'failed') {
+      button('pause').disabled = true; // the card says why, and what helps
+      button('pause').title = event.error.userText;
+    }
     if (event.kind !== 'visible-only' || event.keepScreenOn === undefined) return;
     const { keepScreenOn } = event;
     button('keep-on').hidden = false;
@@ -161,7 +165,6 @@ export async function walk({
       });
     });
   });
-  follow.onFailure(() => (button('pause').disabled = true)); // the card says why, and what helps
   recorder.$summary.subscribe(writeSummary);
   recorder.$trouble.subscribe((trouble) => {
     const text = trouble === undefined ? '' : 'The trail cannot be kept just now; it goes on in memory.';

@@ -30,7 +30,7 @@ export const BEHAVIOURS: Readonly<Record<Behaviour, Script>> = {
     label: 'loses the permission on the way',
     options: {},
     then: (device, clock) => {
-      const unhear = device.onAccess(() => {
+      const unhear = device.onEvent(() => {
         if (device.watches === 0 && device.prompts > 0) {
           unhear();
           clock.after(120, () => device.withdraw());

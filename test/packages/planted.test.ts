@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { execFile } from 'node:child_process';
-import { appendFile, cp, mkdir, mkdtemp, readFile, readdir, realpath, rm, writeFile } from 'node:fs/promises';
+import { cp, mkdir, mkdtemp, readFile, readdir, realpath, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
@@ -159,9 +159,12 @@ describe('a violation that is planted in a copy of the checkout', function () {
   });
 
   it('of the platform that a part may not know is found by the compiler', async () => {
-    await appendFile(join(folder, BROWSER, 'core/geodesy/rounded.ts'), 'export const page = document.title;\nexport const way = process.pid;\n'); // prettier-ignore
-    await appendFile(join(folder, BROWSER, 'live/warn.ts'), 'export const pid = process.pid;\n');
-    await appendFile(join(folder, NODE, 'files/file-there.ts'), 'export const page = document.title;\n');
+    // New files that nobody imports: the compiler looks at nothing else.
+    await plant({
+      [`${BROWSER}/core/geodesy/planted.ts`]: 'export const page = document.title;\nexport const way = process.pid;\n', // prettier-ignore
+      [`${BROWSER}/live/planted.ts`]: 'export const pid = process.pid;\n',
+      [`${NODE}/files/planted.ts`]: 'export const page = document.title;\n',
+    });
     const told = await toldBy('tsc', ['-b', 'packages/aurelian-drift-node']);
     expect(
       told
@@ -171,10 +174,10 @@ describe('a violation that is planted in a copy of the checkout', function () {
         .filter((line) => !line.startsWith(' ')),
     ).to.have.members([
       // prettier-ignore
-      `${BROWSER}/core/geodesy/rounded.ts document`,
-      `${BROWSER}/core/geodesy/rounded.ts process`,
-      `${BROWSER}/live/warn.ts process`,
-      `${NODE}/files/file-there.ts document`,
+      `${BROWSER}/core/geodesy/planted.ts document`,
+      `${BROWSER}/core/geodesy/planted.ts process`,
+      `${BROWSER}/live/planted.ts process`,
+      `${NODE}/files/planted.ts document`,
     ]);
   });
 });

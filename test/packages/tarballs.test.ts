@@ -146,11 +146,11 @@ describe('the packages, packed and installed in a new folder', function () {
   ] as const)
     // prettier-ignore
     it(`have sound types under ${moduleResolution}, those of what they depend on included`, async () => {
-      const check = async (folder: string, name: string, text: string, types: string[]) => {
-        await writeFile(join(folder, name), text);
+      const check = async (folder: string, texts: Readonly<Record<string, string>>, types: string[]) => {
+        for (const [name, text] of Object.entries(texts)) await writeFile(join(folder, name), text);
         const compilerOptions = { module, moduleResolution, target: 'es2022', lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'], strict: true, exactOptionalPropertyTypes: true, skipLibCheck: false, noEmit: true, types, typeRoots: [join(root, 'node_modules/@types')] }; // prettier-ignore
         const config = join(folder, `tsconfig.${moduleResolution}.json`);
-        await writeFile(config, JSON.stringify({ compilerOptions, files: [name] }));
+        await writeFile(config, JSON.stringify({ compilerOptions, files: Object.keys(texts) }));
         const { stdout } = await run('node', [tsc, '-p', config], { cwd: folder }).catch((error: unknown) => error as { stdout: string }); // prettier-ignore
         expect(stdout).to.equal('');
       };
@@ -163,11 +163,14 @@ describe('the packages, packed and installed in a new folder', function () {
         // @ts-expect-error -- metres are a number
         void receiver.fix({ accuracy: 'fine' });\n`;
       // The browser package on its own needs no types of Node.
-      if (moduleResolution === 'bundler') await check(light, 'app.ts', all(entries) + used, []);
-      else await check(full, 'app.ts', all([...entries, 'aurelian-drift-node']), ['node']);
+      if (moduleResolution === 'bundler') {
+        await check(light, { 'app.ts': all(entries) + used }, []);
+        return;
+      }
       // Only nodenext knows that CommonJS may require a module.
-      if (moduleResolution === 'nodenext')
-        await check(full, 'common.cts', `import drift = require('aurelian-drift');\nexport const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n`, []); // prettier-ignore
+      const common = "import drift = require('aurelian-drift');\nexport const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n"; // prettier-ignore
+      const more = moduleResolution === 'nodenext' ? { 'common.cts': common } : {};
+      await check(full, { 'app.ts': all([...entries, 'aurelian-drift-node']), ...more }, ['node']);
     });
 
   it('the browser package is built into a page without mqtt, runs in Chromium, and says what a party needs', async () => {

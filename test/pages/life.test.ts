@@ -11,8 +11,7 @@ const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title>
     const notes = [], told = [];
     const follow = receiver.follow({ background: location.search === '?background' });
     follow.tap((fix) => told.push('fix ' + fix.lat));
-    follow.onEvent(({ kind }) => told.push(kind));
-    follow.onFailure(({ kind }) => told.push('failed ' + kind));
+    follow.onEvent((event) => told.push(event.kind === 'failed' ? 'failed ' + event.error.kind : event.kind));
     Object.assign(window, { receiver, follow, told, notes });
   </script></body></html>`;
 
@@ -55,12 +54,12 @@ describe('a page that follows, in Chromium', function () {
   const all = () =>
     page.evaluate(() => {
       const { told, notes, receiver } = globalThis as unknown as Told & {
-        receiver: { lifeLog: { event: string }[]; $access: { get(): { secure: string } } };
+        receiver: { lifeLog: { kind: string }[]; $access: { get(): { secure: string } } };
       };
       return {
         told,
         notes,
-        life: receiver.lifeLog.map(({ event }) => event),
+        life: receiver.lifeLog.map(({ kind }) => kind),
         secure: receiver.$access.get().secure,
       };
     });
@@ -128,7 +127,7 @@ describe('a page that follows, in Chromium', function () {
     const events = async () => {
       const { result } = await devtools.send('Runtime.evaluate', {
         expression:
-          'globalThis.receiver === undefined ? "" : receiver.lifeLog.map(({ event }) => event).join()',
+          'globalThis.receiver === undefined ? "" : receiver.lifeLog.map(({ kind }) => kind).join()',
       });
       return String(result.value);
     };

@@ -31,7 +31,7 @@ function guard(
 ) {
   const made = new PartyGuard({ party: PARTY, fences: [section], clock: parts.clock, broker: parts.broker, warn: () => {}, ...options }); // prettier-ignore
   const told: string[] = [];
-  made.onAlarm(({ member: who, kind, fence }) => told.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
+  made.onEvent(({ alarm: { member: who, kind, fence } }) => told.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
   return { guard: made, told };
 }
 
@@ -40,12 +40,12 @@ describe('a guard', () => {
     const parts = member('ines', {}, { route });
     const warnings: string[] = [];
     const { guard: made, told } = guard(parts, { warn: (text) => warnings.push(text) });
-    const end = made.onAlarm(() => {
+    const end = made.onEvent(() => {
       end();
       throw new Error('a slip in the app');
     });
     const alsoTold: string[] = [];
-    made.onAlarm(({ kind }) => alsoTold.push(kind));
+    made.onEvent(({ alarm: { kind } }) => alsoTold.push(kind));
     await made.start();
     const seen = await watcher(parts);
     void parts.presence().join(parts.follow());
@@ -101,7 +101,7 @@ describe('a guard', () => {
     await made.start();
     const seen = await watcher(parts);
     const said: { topic: string; payload: string }[] = [];
-    parts.broker.listen((message) => said.push(message));
+    parts.broker.onEvent((message) => said.push(message));
     const presence = parts.presence();
     void presence.join(parts.follow());
     await parts.clock.advance(30);
@@ -198,7 +198,7 @@ describe('a guard that is killed and started again', () => {
     const clock = new VirtualClock();
     const broker = memoryBroker({ clock });
     const said: string[] = [];
-    broker.listen(({ topic, payload }) => {
+    broker.onEvent(({ topic, payload }) => {
       if (topic.endsWith('/alarm'))
         said.push((JSON.parse(payload) as { properties: { id: string } }).properties.id);
     });

@@ -179,7 +179,7 @@ describe('what befalls a party', function () {
     ends.push(() => speaker.end());
     const alarms: string[] = [];
     const { watch } = watching(broker, 30);
-    watch.onAlarm(({ id }) => alarms.push(id));
+    watch.onEvent((event) => event.kind === 'alarm' && alarms.push(event.alarm.id));
     const start = Date.now() - 600_000;
     for (let i = 0; i < 150; i++) {
       const { lat, lon } = ahead(hut, 90, i * 4);
@@ -224,7 +224,7 @@ describe('what befalls a party', function () {
     const guard = new PartyGuard({ party: PARTY, broker: brokerAs('watchman', [...cluster.tcp].reverse()), fences: [section], warn: ignore }); // prettier-ignore
     ends.push(() => guard.close());
     const alarms: string[] = [];
-    guard.onAlarm(({ member, kind }) => alarms.push(`${member} ${kind}`));
+    guard.onEvent(({ alarm: { member, kind } }) => alarms.push(`${member} ${kind}`));
     await guard.start();
     await eventually(() => expect(guard.$link.get().state).to.equal('up'));
     // Ten minutes' walk in twenty seconds.

@@ -169,7 +169,7 @@ describe('sharing, over the life of the app', () => {
   });
 
   it('closed or ended by the system: the record is gone; without being told of it, only expiry protects, and that is said', async () => {
-    for (const end of ['close', 'kill'] as const) {
+    for (const end of ['closeApp', 'killApp'] as const) {
       const { device, clock, broker, seen, presence } = await sharing();
       device[end]();
       await clock.advance(1);
@@ -206,7 +206,7 @@ describe('sharing, over the life of the app', () => {
       const { clock, broker, seen } = await sharing({ keepAlive: 20 });
       const after: number[] = [];
       seen.watch.onEvent(
-        ({ kind, member: { seen: last } }) => kind === 'vanished' && after.push((clock.now() - last) / 1000),
+        (event) => event.kind === 'vanished' && after.push((clock.now() - event.member.seen) / 1000),
       );
       await clock.advance(100 + phase);
       broker.cut(broker.clients.find((name) => name.includes('.watch.')) ?? '');
@@ -237,7 +237,7 @@ describe('sharing, over a network that comes and goes', () => {
   it('queues, and sends later in order and once', async () => {
     const { clock, broker, presence, seen } = await sharing();
     const numbers: number[] = [];
-    broker.listen(({ topic, payload }) => {
+    broker.onEvent(({ topic, payload }) => {
       const reading = readMessage(PARTY, topic, payload);
       if (reading.kind === 'place') numbers.push(reading.place.number);
     });
@@ -261,7 +261,7 @@ describe('sharing, over a network that comes and goes', () => {
     await clock.advance(90);
     expect(seen.one()?.state).to.equal('vanished');
     const said: string[] = [];
-    broker.listen(({ topic, payload }) => topic.includes('/ines/') && said.push(`${topic.split('/').at(-1)} ${payload === '' ? 'gone' : 'said'}`)); // prettier-ignore
+    broker.onEvent(({ topic, payload }) => topic.includes('/ines/') && said.push(`${topic.split('/').at(-1)} ${payload === '' ? 'gone' : 'said'}`)); // prettier-ignore
     const left = presence.leave();
     await clock.advance(10);
     expect(presence.$status.get()).to.deep.equal({ state: 'leaving' });
@@ -362,7 +362,7 @@ describe('sharing no more than one wants to', () => {
     const standing = await sharing({}, { reception: 'street', route: { parts: [[hut, ahead(hut, 90, 1)]] } });
     await standing.clock.advance(60);
     const places = new Set<string>();
-    standing.broker.listen(({ topic, payload }) => topic === PLACE && places.add(payload));
+    standing.broker.onEvent(({ topic, payload }) => topic === PLACE && places.add(payload));
     await standing.clock.advance(1200);
     expect(standing.seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines still']);
     expect(places.size).to.be.above(100);

@@ -1,7 +1,7 @@
 import { Recorder, type FollowEvent } from 'aurelian-drift';
 import type { SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
-import { failureOf, route, setUp } from '../support/device.js';
+import { failureOf, route, setUp, takesOn } from '../support/device.js';
 
 function following(device: SimulatedDeviceOptions, options: object) {
   const parts = setUp({ route, ...device });
@@ -100,7 +100,7 @@ describe('while the app is hidden', () => {
     const access = { backgroundDeclaration: 'incomplete', undeclared: ['AlwaysPurpose'] } as const;
     const { receiver, device, clock } = setUp({ route, access, background: 'by-level' });
     const follow = receiver.follow({ background: true });
-    follow.onFailure(() => {});
+    follow.onEvent(takesOn);
     await clock.advance(5);
     expect([follow.error!.kind, device.prompts]).to.deep.equal(['undeclared', 0]);
     expect(follow.error!.message).to.include('missing: AlwaysPurpose');
@@ -109,8 +109,8 @@ describe('while the app is hidden', () => {
 
   it('tells hidden, frozen, restored, closed and killed apart, and ends cleanly when the app does', async () => {
     for (const [end, event] of [
-      ['close', 'closed'],
-      ['kill', 'killed'],
+      ['closeApp', 'closed'],
+      ['killApp', 'killed'],
     ] as const) {
       const { receiver, device, clock, follow, events, recorder } = following({}, {});
       await clock.advance(5);
@@ -121,12 +121,7 @@ describe('while the app is hidden', () => {
       await clock.advance(5);
       device[end]();
       await clock.advance(30);
-      expect(receiver.lifeLog.map((entry) => entry.event)).to.deep.equal([
-        'hidden',
-        'frozen',
-        'restored',
-        event,
-      ]);
+      expect(receiver.lifeLog.map(({ kind }) => kind)).to.deep.equal(['hidden', 'frozen', 'restored', event]);
       expect(events.at(-1)).to.equal(event);
       expect([follow.state, device.watches, recorder.trail.length]).to.deep.equal(['ended', 0, 10]);
     }

@@ -2,7 +2,7 @@ import { Receiver, type Follow, type Source, type SourceSink } from 'aurelian-dr
 import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { hut, kindOf, route, setUp } from '../support/device.js';
+import { hut, kindOf, route, setUp, takesOn } from '../support/device.js';
 
 const granted = { permission: 'granted', route } as const;
 
@@ -13,7 +13,7 @@ describe('a source that misbehaves', () => {
       throw new Error('the driver has gone');
     };
     const follow = receiver.follow();
-    follow.onFailure(() => {});
+    follow.onEvent(takesOn);
     await clock.advance(1);
     expect([follow.error!.kind, (follow.error!.cause as Error).message]).to.deep.equal([
       'unknown',

@@ -137,7 +137,7 @@ describe('the ladder to a permission', () => {
       // A form reopened, or the page loaded again within the run: another receiver, the same permission.
       expect((await start().readAccess()).permission).to.equal('granted');
       expect(device.prompts).to.equal(1);
-      device.restart();
+      device.restartApp();
       expect((await start().readAccess()).permission).to.equal(after);
     }
   });

@@ -20,8 +20,8 @@ function countingSource(device: SimulatedDevice): { source: Source; listeners: S
   };
   const source = new Proxy(device, {
     get(target, key) {
-      if (key === 'onAccess') return (listener: () => void) => counted(target.onAccess(listener));
-      if (key === 'life') return { get hidden() { return device.life.hidden; }, on: (listener: () => void) => counted(device.life.on(listener)) }; // prettier-ignore
+      if (key === 'onEvent') return (listener: () => void) => counted(target.onEvent(listener));
+      if (key === 'life') return { get hidden() { return device.life.hidden; }, onEvent: (listener: () => void) => counted(device.life.onEvent(listener)) }; // prettier-ignore
       const value: unknown = Reflect.get(target, key, target);
       return typeof value === 'function' ? (value.bind(target) as unknown) : value;
     },

@@ -55,7 +55,7 @@ describe('a listener that acts', () => {
     const follow = receiver.follow();
     const outcomes: unknown[] = [];
     follow.$state.subscribe(({ state }) => state === 'failed' && outcomes.push(follow.stop(), receiver.receiving, device.watches));
-    follow.onFailure(({ kind }) => outcomes.push(kind, follow.stop()));
+    follow.onEvent((event) => event.kind === 'failed' && outcomes.push(event.error.kind, follow.stop()));
     follow.tap(() => {});
     await clock.advance(2.5);
     device.withdraw();

@@ -128,7 +128,7 @@ describe('in Node, where nothing locates', () => {
       const receiver = new Receiver({ source: browserSource(), purpose: 'Test.' });
       const kinds = [oneFix(), receiver.fix()].map((call) => call.catch(({ kind }) => kind));
       const follow = receiver.follow();
-      follow.onFailure(({ kind }) => kinds.push(kind));
+      follow.onEvent((event) => event.kind === 'failed' && kinds.push(event.error.kind));
       await follow.over;
       process.stdout.write((await Promise.all(kinds)).join());`;
     const node = ['--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', script];

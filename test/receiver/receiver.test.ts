@@ -17,7 +17,6 @@ describe('access', () => {
       name: 'nothing',
       supported: false,
       readAccess: async () => ({ ...(await device.readAccess()), support: 'no' }),
-      onAccess: () => () => {},
       prompt: (level) => device.prompt(level),
       watch: () => () => {},
     };
@@ -283,7 +282,7 @@ describe('a follow', () => {
       const follow = receiver.follow();
       const told: string[] = [];
       follow.tap(() => {});
-      if (handled) follow.onFailure((error) => told.push(error.kind));
+      if (handled) follow.onEvent((event) => event.kind === 'failed' && told.push(event.error.kind));
       await clock.advance(3);
       device.withdraw();
       await clock.advance(3);

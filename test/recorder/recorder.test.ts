@@ -15,7 +15,7 @@ import fc from 'fast-check';
 import { mkdtemp, readFile, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { route, setUp } from '../support/device.js';
+import { route, setUp, takesOn } from '../support/device.js';
 import { keepsTrails } from '../support/keeps-trails.js';
 import { fixes } from '../support/made.js';
 
@@ -206,7 +206,7 @@ describe('a recorder and its follow', () => {
     const states: string[] = [];
     recorder.$state.subscribe((state) => states.push(state));
     const refused = receiver.follow();
-    refused.onFailure(() => {});
+    refused.onEvent(takesOn);
     expect(recorder.start(refused)).to.equal(true);
     await clock.advance(2);
     expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);

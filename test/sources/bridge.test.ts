@@ -7,7 +7,7 @@ import {
   type SimulatedShellOptions,
 } from 'aurelian-drift/testing';
 import { expect } from 'chai';
-import { hut, kindOf, route } from '../support/device.js';
+import { hut, kindOf, route, takesOn } from '../support/device.js';
 
 /** Both ends of a channel whose messages arrive in order, copied, and without a wait that a clock would not know of. */
 function channel() {
@@ -108,7 +108,7 @@ describe('the bridge to a native shell', () => {
     ]);
     device.show();
     await clock.advance(2);
-    expect([front.state, receiver.lifeLog.map(({ event }) => event)]).to.deep.equal([
+    expect([front.state, receiver.lifeLog.map(({ kind }) => kind)]).to.deep.equal([
       'live',
       ['hidden', 'shown'],
     ]);
@@ -137,7 +137,7 @@ describe('the bridge to a native shell', () => {
     const { receiver, clock, device } = bridged({ route, permission: 'granted' });
     const follow = receiver.follow();
     follow.tap(() => {});
-    follow.onFailure(() => {});
+    follow.onEvent(takesOn);
     await clock.advance(3);
     device.withdraw();
     await clock.advance(1);

@@ -3,6 +3,7 @@ import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { fixes } from '../support/made.js';
 import { Trail } from 'aurelian-drift';
+import { takesOn } from '../support/device.js';
 
 const start = Date.UTC(2026, 4, 14, 8);
 
@@ -57,7 +58,8 @@ describe('a wired receiver', () => {
     const { open, put, end, state } = cable();
     const clock = new VirtualClock(start);
     const notes: Note[] = [];
-    const source = nmeaSource(open, { clock, onNote: (note) => notes.push(note) });
+    const source = nmeaSource(open, { clock });
+    source.onEvent?.(({ kind, ...note }) => kind === 'note' && notes.push(note as Note));
     const receiver = new Receiver({ source, clock, purpose: 'Follow the boat.' });
     const seen: Fix[] = [];
     const follow = receiver.follow();
@@ -139,7 +141,7 @@ describe('a wired receiver', () => {
       purpose: 'Follow the boat.',
     });
     const follow = receiver.follow();
-    follow.onFailure(() => undefined);
+    follow.onEvent(takesOn);
     await clock.until(settle());
     tear(new Error('the cable is off'));
     await clock.until(follow.over);

@@ -15,6 +15,6 @@ const presence = new Presence({
   life: processLife({ grace: 60 }),
 });
 // Another part of the program hears of the end as well.
-processLife({ grace: 60 }).on(() => undefined);
+processLife({ grace: 60 }).onEvent(() => undefined);
 if (own !== undefined) process.on('SIGTERM', () => setTimeout(() => process.exit(7), 500));
 process.stdout.write(`${await presence.join(receiver.follow())}\n`);

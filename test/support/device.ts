@@ -1,4 +1,11 @@
-import { NoFixError, Receiver, ahead, type NoFixKind, type ReceiverOptions } from 'aurelian-drift';
+import {
+  NoFixError,
+  Receiver,
+  ahead,
+  type FollowEvent,
+  type NoFixKind,
+  type ReceiverOptions,
+} from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 
@@ -15,6 +22,9 @@ export function setUp(options: SimulatedDeviceOptions = {}, more: Partial<Receiv
     new Receiver({ source: device, purpose: 'Test.', clock, warn: (text) => warnings.push(text), ...more });
   return { clock, device, receiver: start(), warnings, start };
 }
+
+/** A listener that takes a failure on. */
+export const takesOn = (event: FollowEvent) => event.kind === 'failed' && event.error;
 
 export async function failureOf(promise: Promise<unknown>): Promise<NoFixError> {
   try {

@@ -1,11 +1,5 @@
 import { Veil, ahead, type Fence, type Follow } from 'aurelian-drift';
-import {
-  PartyWatch,
-  Presence,
-  type Member,
-  type PresenceOptions,
-  type RosterEvent,
-} from 'aurelian-drift/presence';
+import { PartyWatch, Presence, type Member, type PresenceOptions } from 'aurelian-drift/presence';
 import { memoryBroker, type MemoryBroker, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { hut, setUp } from './device.js';
 
@@ -49,7 +43,7 @@ export function member(
 export async function watcher({ clock, broker }: Pick<ReturnType<typeof member>, 'clock' | 'broker'>) {
   const watch = new PartyWatch({ party: PARTY, broker, clock });
   const told: string[] = [];
-  watch.onEvent(({ kind, member: { id } }: RosterEvent) => told.push(`${id} ${kind}`));
+  watch.onEvent((event) => event.kind !== 'alarm' && told.push(`${event.member.id} ${event.kind}`));
   await clock.advance(0.5);
   const one = (id = 'ines'): Member | undefined => watch.$members.get().find((each) => each.id === id);
   return { watch, told, one };

@@ -1,5 +1,5 @@
 import type { Life, LifeEvent } from 'aurelian-drift';
-import { checkOptions, consoleWarn, Listeners, numberFrom, warnOfListener } from 'aurelian-drift/internal';
+import { checkOptions, consoleWarn, Emitter, numberFrom, warnOfListener } from 'aurelian-drift/internal';
 
 const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
 /** What hears signals for all lives there are, so that it is known from what the app has for itself. */
@@ -19,7 +19,7 @@ export interface ProcessLifeOptions {
 export function processLife(options: ProcessLifeOptions = {}): Life {
   checkOptions('processLife', options, { grace: numberFrom(0, 60, 'seconds') });
   const { grace = 3 } = options;
-  const listeners = new Listeners<[event: LifeEvent]>(warnOfListener('a life', consoleWarn));
+  const events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   let closing = false;
   const hear: NodeJS.SignalsListener = (signal) => {
     const isOurs = process.listeners(signal).every((each) => HEARING.has(each));
@@ -28,19 +28,19 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
       return;
     }
     closing = true;
-    listeners.tell('closed');
+    events.tell({ kind: 'closed' });
     if (!isOurs) return;
     setTimeout(end, grace * 1000, signal).unref();
     process.once('beforeExit', () => end(signal));
   };
   return {
     hidden: false,
-    on(listener) {
-      if (listeners.size === 0) toggle('on', hear);
-      const remove = listeners.add(listener);
+    onEvent(listener) {
+      if (events.size === 0) toggle('on', hear);
+      const remove = events.onEvent(listener);
       return () => {
         remove();
-        if (listeners.size === 0 && !closing) toggle('off', hear);
+        if (events.size === 0 && !closing) toggle('off', hear);
       };
     },
   };

@@ -91,7 +91,7 @@ export type { Access, AccessReading, Level } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
 export type { Explain, Explanation } from './receiver/explain.js';
 export { Follow, type FollowNews, type FollowReach, type TapOptions } from './receiver/follow.js';
-export type { FollowEvent, FollowOutcome, FollowState } from './receiver/follow-events.js';
+export type { FollowEvent, FollowFailure, FollowOutcome, FollowState } from './receiver/follow-events.js';
 export { kept } from './receiver/kept.js';
 export { LIFE_EVENTS, type Life, type LifeEntry, type LifeEvent, type WhenHidden } from './receiver/life.js';
 export type { Notice, NoticeKind } from './receiver/notices.js';
@@ -99,7 +99,7 @@ export type { FixOptions, FollowOptions, ReceiverOptions } from './receiver/opti
 export { PROFILES, type Profile, type ProfileName } from './receiver/profiles.js';
 export { Receiver, type LastFix } from './receiver/receiver.js';
 export type { Deliveries } from './receiver/shared-watch.js';
-export type { Demand, Source, SourceSink } from './receiver/source.js';
+export type { Demand, Source, SourceEvent, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
 export { thrift, type Thrift, type ThriftOptions } from './receiver/thrift.js';

@@ -31,7 +31,8 @@ export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
 export { SHADINGS, type Shading } from './core/scene/layers/trail.js';
 export { THEMES } from './core/scene/theme.js';
 export { passThrough } from './core/trail/part.js';
-export { Listeners, warnOfListener } from './live/listeners.js';
+export { Emitter } from './live/emitter.js';
+export { warnOfListener } from './live/listener.js';
 export { consoleWarn } from './live/warn.js';
 export {
   MANIFEST,

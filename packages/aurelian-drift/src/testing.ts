@@ -16,6 +16,7 @@ export {
   type Loss,
   type MemoryBroker,
   type MemoryBrokerOptions,
+  type SaidEvent,
 } from './presence/memory-broker.js';
 export { replaySource } from './sources/replay.js';
 export type { Answer, ConsentOptions } from './sources/simulated-consent.js';

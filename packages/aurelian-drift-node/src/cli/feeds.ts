@@ -41,13 +41,24 @@ function tcpFeed(input: string, address: string, onNote: (note: Note) => void): 
   if (host === '' || !(Number(port) >= 1 && Number(port) <= 65_535))
     throw new Misuse(`${input}: a stream is written like tcp://127.0.0.1:10110`);
   return {
-    source: nmeaSource(() => connect({ host, port: Number(port) }) as AsyncIterable<Uint8Array>, {
-      name: input,
+    source: sentences(
+      () => connect({ host, port: Number(port) }) as AsyncIterable<Uint8Array>,
+      input,
       onNote,
-    }),
+    ),
     clock: systemClock,
     label: 'Followed receiver',
   };
+}
+
+function sentences(
+  open: () => AsyncIterable<Uint8Array>,
+  name: string,
+  onNote: (note: Note) => void,
+): Source {
+  const source = nmeaSource(open, { name });
+  source.onEvent?.((event) => event.kind === 'note' && onNote(event));
+  return source;
 }
 
 /** Standard input: sentences are followed as they come, anything else is read whole and played. */
@@ -65,7 +76,7 @@ async function pipeFeed(tempo: number, onNote: (note: Note) => void): Promise<Fe
   const start = first.done === true ? '' : Buffer.from(first.value).toString('latin1');
   if (formatOfText(start) === 'nmea')
     return {
-      source: nmeaSource(all, { name: 'standard input', onNote }),
+      source: sentences(all, 'standard input', onNote),
       clock: systemClock,
       label: 'Followed receiver',
     };

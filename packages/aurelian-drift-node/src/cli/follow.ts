@@ -88,8 +88,8 @@ export function followCommand(): Command {
       });
       recorder?.start(follow);
       follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
-      // Told at the end, by what is thrown.
-      follow.onFailure(() => undefined);
+      // A failure is told at the end, by what is thrown.
+      follow.onEvent((event) => event.kind === 'failed' && event.error);
       // Fences are told of every fix, also of those that are not shown.
       follow.tap(
         (fix) => {

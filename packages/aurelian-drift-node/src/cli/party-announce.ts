@@ -67,7 +67,7 @@ export function announceCommand(): Command {
         broker,
         clock,
         recipients: seenBy ?? [`all who may read the party ${party} at ${broker.name}`],
-        life: { hidden: false, on: () => () => {} }, // signals end the process, and are heard below
+        life: { hidden: false, onEvent: () => () => {} }, // signals end the process, and are heard below
         ...given({ name, every, beyond, rounding, trail, limit, keepAlive, stays }),
         ...(veil !== undefined && { veil: new Veil(await readFences(veil)) }),
       });
@@ -90,7 +90,7 @@ export function announceCommand(): Command {
       });
       if (!json) for (const sentence of termsText(presence.terms, clock.now())) tell(sentence);
       const follow = receiver.follow();
-      follow.onFailure(() => undefined); // told at the end, by what is thrown
+      follow.onEvent((event) => event.kind === 'failed' && event.error); // told at the end, by what is thrown
       follow.tap(() => {
         const place = presence.latest;
         if (place === undefined || place.number === shown) return;

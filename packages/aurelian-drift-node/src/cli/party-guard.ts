@@ -51,7 +51,7 @@ export function guardCommand(): Command {
         ...(checkIn !== undefined && { checkIn }),
         ...(keepAlive !== undefined && { keepAlive }),
       });
-      guard.onAlarm((alarm) => {
+      guard.onEvent(({ alarm }) => {
         if (json) printJson(alarmJson(alarm));
         else process.stdout.write(`${alarmLine(alarm)}\n`);
       });

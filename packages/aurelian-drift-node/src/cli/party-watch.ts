@@ -41,16 +41,18 @@ export function watchCommand(): Command {
       const panel = view === 'panel' ? new Panel(print) : undefined;
       const line = (text: string) => (panel === undefined ? print(`${text}\n`) : panel.line(text));
       const refused = refusal(watch.$link, broker.name);
-      watch.onEvent(({ kind, before, member }) => {
+      watch.onEvent((event) => {
+        if (event.kind === 'alarm') {
+          if (json) printJson(alarmJson(event.alarm));
+          else line(alarmLine(event.alarm));
+          return;
+        }
+        const { kind, before, member } = event;
         if (json) printJson(memberJson(member));
         else
           line(
             `${clockText(Date.now())}  ${printable(member.name)} ${before === undefined || before === kind ? kind : `${before} → ${kind}`}${placeText(member)}`,
           );
-      });
-      watch.onAlarm((alarm) => {
-        if (json) printJson(alarmJson(alarm));
-        else line(alarmLine(alarm));
       });
       if (panel !== undefined)
         watch.$members.subscribe((members) => panel.draw(`\n${rosterText(members, Date.now())}`));

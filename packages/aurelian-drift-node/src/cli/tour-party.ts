@@ -17,7 +17,7 @@ export function shareWithHut(follow: Follow, clock: VirtualClock): () => Promise
   const broker = memoryBroker({ clock });
   const hut = new PartyWatch({ party: PARTY, broker, clock });
   const events: RosterEvent[] = [];
-  hut.onEvent((event) => events.push(event));
+  hut.onEvent((event) => event.kind !== 'alarm' && events.push(event));
   const presence = new Presence({
     party: PARTY,
     member: 'mirel',
@@ -26,7 +26,7 @@ export function shareWithHut(follow: Follow, clock: VirtualClock): () => Promise
     clock,
     recipients: ['the hut'],
     rounding: 100,
-    life: { hidden: false, on: () => () => {} }, // the tour is not closed on the way
+    life: { hidden: false, onEvent: () => () => {} }, // the tour is not closed on the way
   });
   const terms = termsText(presence.terms, clock.now());
   void presence.join(follow);

@@ -1,5 +1,5 @@
 import { whenAborted, type AbortSignalLike } from './abort-signal.js';
-import type { ListenerFault } from './listeners.js';
+import type { ListenerFault } from './listener.js';
 
 /**
  * The time from the making of an object to its end, and what must be released then. To what the object waits for it is a signal that

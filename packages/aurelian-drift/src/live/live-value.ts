@@ -1,4 +1,5 @@
-import type { ListenerFault } from './listeners.js';
+import { isolated, type ListenerFault } from './listener.js';
+import { atTurnsEnd } from './turn.js';
 import { consoleWarn } from './warn.js';
 
 /**
@@ -23,19 +24,17 @@ export interface OwnedValue<T> extends LiveValue<T> {
 }
 
 interface Subscriber<T> {
-  readonly listener: (value: T) => void;
+  readonly tell: (value: T) => void;
   /** The number of the change that it was told last. */
   told: number;
-  /** Whether it threw already: it is reported once. */
-  reported: boolean;
 }
 
 /**
  * Makes a live value.
  *
  * Listeners are isolated: what one throws goes to `report`, once a listener, and the others are told all the same; nothing
- * reaches whoever set the value. When a listener sets the value again, each listener is told the newest value once,
- * and those of before it are passed over.
+ * reaches whoever set the value. They are told when the change that the value is a part of is complete. Of several changes until then,
+ * each listener is told the newest value once.
  *
  * @param report default: a warning in the console.
  */
@@ -45,18 +44,17 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
   let telling = false;
   const subscribers = new Set<Subscriber<T>>();
 
+  const tell = () => {
+    telling = false;
+    for (const subscriber of [...subscribers])
+      if (subscriber.told < changes && subscribers.has(subscriber)) call(subscriber);
+  };
   const call = (subscriber: Subscriber<T>) => {
     subscriber.told = changes;
-    try {
-      subscriber.listener(value);
-    } catch (error) {
-      if (subscriber.reported) return;
-      subscriber.reported = true;
-      report(error);
-    }
+    subscriber.tell(value);
   };
   const add = (listener: (value: T) => void): Subscriber<T> => {
-    const subscriber = { listener, told: changes, reported: false };
+    const subscriber = { tell: isolated(listener, report), told: changes };
     subscribers.add(subscriber);
     return subscriber;
   };
@@ -67,14 +65,9 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
       if (Object.is(value, next)) return;
       value = next;
       changes++;
-      if (telling) return; // the call that is under way goes on with the newest value
+      if (telling || subscribers.size === 0) return;
       telling = true;
-      for (let at = -1; at !== changes;) {
-        at = changes;
-        for (const subscriber of [...subscribers])
-          if (subscriber.told < changes && subscribers.has(subscriber)) call(subscriber);
-      }
-      telling = false;
+      atTurnsEnd(tell);
     },
     subscribe(listener) {
       const subscriber = add(listener);

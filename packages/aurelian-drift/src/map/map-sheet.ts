@@ -11,7 +11,8 @@ import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
 import { whenAborted } from '../live/abort-signal.js';
 import { DISPOSE } from '../live/dispose.js';
-import { Listeners, warnOfListener, type ListenerFault } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener, type ListenerFault } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { describeMap } from './describe.js';
@@ -58,7 +59,7 @@ export class MapSheet {
   readonly #hand: { end(): void; halt(): void };
   readonly #following;
   readonly #warn: Warn;
-  readonly #listeners: Listeners<[event: MapEvent]>;
+  readonly #events: Emitter<MapEvent>;
   readonly #sizes: ResizeObserver;
   #fix: Fix | undefined;
   #kiteOpen = false;
@@ -78,7 +79,7 @@ export class MapSheet {
     const { container, ground, credit } = options;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     const report: ListenerFault = warnOfListener('a MapSheet', this.#warn);
-    this.#listeners = new Listeners(report);
+    this.#events = new Emitter(report);
     HOLDERS.get(container)?.close();
     HOLDERS.set(container, this);
     this.#options = options;
@@ -95,7 +96,7 @@ export class MapSheet {
       first: (blank) => firstCamera(blank, ground?.bounds, view),
       memory,
       onChange: () => this.#schedule(),
-      onView: (now) => this.#listeners.tell({ kind: 'view', ...now }),
+      onView: (now) => this.#events.tell({ kind: 'view', ...now }),
       report,
     });
     this.#following = liveValue(this.#view.steering.active, report);
@@ -112,8 +113,8 @@ export class MapSheet {
     this.#frame = new SheetFrame(this.#layers, this.#board);
     this.#pinKeys = new PinKeys(this.#board, {
       chosen: ({ id, lat, lon }) =>
-        this.#listeners.tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
-      dropped: ({ id, lat, lon }) => this.#listeners.tell({ kind: 'drop', at: { lat, lon }, pin: id }),
+        this.#events.tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
+      dropped: ({ id, lat, lon }) => this.#events.tell({ kind: 'drop', at: { lat, lon }, pin: id }),
     });
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
@@ -170,7 +171,7 @@ export class MapSheet {
 
   /** Calls back with view, tap, hold and drop: one object with a kind. */
   onEvent(listener: (event: MapEvent) => void): () => void {
-    return this.#listeners.add(listener);
+    return this.#events.onEvent(listener);
   }
 
   /** Where a position is on the map, in pixels from its top left corner; `undefined` until the map has a size. */
@@ -296,7 +297,7 @@ export class MapSheet {
     this.#layers.close();
     clearTimeout(this.#calm);
     cancelAnimationFrame(this.#scheduled);
-    this.#listeners.clear();
+    this.#events.clear();
     this.#page.root.replaceChildren();
     const { container } = this.#options;
     if (HOLDERS.get(container) === this) HOLDERS.delete(container);
@@ -333,7 +334,7 @@ export class MapSheet {
         this.#schedule();
       },
       ownPlace: () => this.toOwnPlace(),
-      tell: (event) => this.#listeners.tell(event),
+      tell: (event) => this.#events.tell(event),
     });
   }
 

@@ -47,7 +47,10 @@ export class OwnPlace {
     const follow = this.#receiver.follow();
     this.#follow = follow;
     follow.tap(() => {});
-    follow.onFailure(() => this.#sink.changed()); // the status tells why
+    follow.onEvent((event) => {
+      if (event.kind === 'failed') this.#tell(event.error, 'failed');
+      this.#sink.changed();
+    });
     this.#sink.changed();
   }
 

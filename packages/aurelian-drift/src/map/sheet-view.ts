@@ -1,4 +1,4 @@
-import type { ListenerFault } from '../live/listeners.js';
+import type { ListenerFault } from '../live/listener.js';
 import { liveValue } from '../live/live-value.js';
 import type { Fix } from '../core/fix/fix.js';
 import { Camera } from '../core/scene/camera.js';

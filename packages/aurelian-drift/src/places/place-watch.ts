@@ -2,7 +2,7 @@ import { ClosedError } from '../core/check/closed-error.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
-import { warnOfListener } from '../live/listeners.js';
+import { warnOfListener } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
 import { abortSignal, anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';

@@ -3,7 +3,7 @@
 export { Presence, type JoinOutcome, type PresenceOptions, type PresenceStatus } from './presence.js';
 export { termsText, type SharingTerms } from './terms.js';
 export { pageMemory, type SharedBefore, type SharingMemory } from './sharing-memory.js';
-export { PartyWatch, type PartyWatchOptions } from './party-watch.js';
+export { PartyWatch, type PartyEvent, type PartyWatchOptions } from './party-watch.js';
 export { PartyGuard, type GuardCounts, type PartyGuardOptions } from './party-guard.js';
 export { memoryGuardStore, type GuardStore } from './guard-store.js';
 export { divideMemory } from './divide-memory.js';
@@ -19,6 +19,7 @@ export {
   placeMessage,
   stateMessage,
   type Alarm,
+  type AlarmEvent,
   type SharedPlace,
   type SharedState,
 } from '../core/presence/messages.js';

@@ -1,5 +1,6 @@
 import { PERIODS } from '../core/presence/signs-of-life.js';
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
@@ -12,6 +13,11 @@ export interface MemoryBrokerOptions {
 
 /** How a connection ends: at once, or so that the broker waits for signs of life until it gives the client up. */
 export type Loss = 'closed' | 'silent';
+
+/** Something was said. */
+export interface SaidEvent extends WireMessage {
+  readonly kind: 'message';
+}
 
 /** A broker in memory, and what can befall it. */
 export interface MemoryBroker extends Broker {
@@ -32,7 +38,7 @@ export interface MemoryBroker extends Broker {
   /** Says something, as somebody who may. */
   say(topic: string, payload: string, retain?: boolean): void;
   /** Calls back with all that is said. Returns what ends that. */
-  listen(listener: (message: WireMessage) => void): () => void;
+  onEvent(listener: (event: SaidEvent) => void): () => void;
 }
 
 interface Client {
@@ -53,14 +59,14 @@ export function memoryBroker({
   const clients = new Map<string, Client>();
   const dead = new Set<string>();
   const cutOff = new Set<string>();
-  const listeners = new Listeners<[message: WireMessage]>(warnOfListener('a broker in memory', consoleWarn));
+  const events = new Emitter<SaidEvent>(warnOfListener('a broker in memory', consoleWarn));
   let reachable = true;
 
   function say(message: WireMessage, retain: boolean): void {
     const { topic, payload } = message;
     if (retain && payload === '') retained.delete(topic);
     else if (retain) retained.set(topic, payload);
-    listeners.tell(message);
+    events.tell({ kind: 'message', ...message });
     for (const { options, filters } of [...clients.values()])
       if (filters.some((filter) => covers(filter, topic))) void options.onMessage(message, false);
   }
@@ -139,7 +145,7 @@ export function memoryBroker({
       }
     },
     say: (topic, payload, retain = false) => say({ topic, payload }, retain),
-    listen: (listener) => listeners.add(listener),
+    onEvent: (listener) => events.onEvent(listener),
     async open(options) {
       await Promise.resolve();
       if (!reachable || dead.has(options.client) || cutOff.has(options.client))

@@ -4,7 +4,7 @@ import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
 import { FenceWatch } from '../core/fence/watch.js';
 import { MemberGuard } from '../core/presence/member-guard.js';
-import { alarmMessage, type Alarm } from '../core/presence/messages.js';
+import { alarmMessage, type Alarm, type AlarmEvent } from '../core/presence/messages.js';
 import { MessageReader, type Reading } from '../core/presence/read-message.js';
 import type { Dropped } from '../core/presence/roster.js';
 import { TICK, isAncient } from '../core/presence/signs-of-life.js';
@@ -20,7 +20,8 @@ import type { LiveValue } from '../live/live-value.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { memoryGuardStore, type GuardStore } from './guard-store.js';
@@ -78,7 +79,7 @@ export class PartyGuard {
   readonly #link: Link;
   readonly #reader: MessageReader;
   readonly #guards = new Map<string, MemberGuard>();
-  readonly #listeners: Listeners<[alarm: Alarm]>;
+  readonly #events: Emitter<AlarmEvent>;
   readonly #dropped: Record<keyof Dropped, number> = {
     forged: 0,
     oversized: 0,
@@ -120,7 +121,7 @@ export class PartyGuard {
     this.#slot = slot;
     this.#clock = options.clock ?? systemClock;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
-    this.#listeners = new Listeners(warnOfListener('a PartyGuard', this.#warn));
+    this.#events = new Emitter(warnOfListener('a PartyGuard', this.#warn));
     this.#store = options.store ?? memoryGuardStore();
     const client = `${party}.${name}.${slot.number}-${slot.of}`;
     this.#link = new Link({
@@ -166,8 +167,8 @@ export class PartyGuard {
   }
 
   /** Calls back with each alarm once it is kept. Returns what ends that. */
-  onAlarm(listener: (alarm: Alarm) => void): () => void {
-    return this.#listeners.add(listener);
+  onEvent(listener: (event: AlarmEvent) => void): () => void {
+    return this.#events.onEvent(listener);
   }
 
   /** Ends, and closes the store. What comes from now on waits at the broker. */
@@ -260,7 +261,7 @@ export class PartyGuard {
     }
     if (alarms.length === 0) return;
     this.#alarms += alarms.length;
-    for (const alarm of alarms) this.#listeners.tell(alarm);
+    for (const alarm of alarms) this.#events.tell({ kind: 'alarm', alarm });
     void this.#tellAll();
   }
 

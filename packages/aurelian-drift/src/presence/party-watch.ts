@@ -1,6 +1,6 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
-import type { Alarm } from '../core/presence/messages.js';
+import type { Alarm, AlarmEvent } from '../core/presence/messages.js';
 import {
   Roster,
   type Dropped,
@@ -13,7 +13,8 @@ import { checkId, partyFilters } from '../core/presence/topics.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { Link, type LinkState } from './link.js';
@@ -32,6 +33,9 @@ export interface PartyWatchOptions extends RosterOptions {
   readonly warn?: Warn;
 }
 
+/** What happens in a party: a member stands otherwise than before, or a guard tells something. */
+export type PartyEvent = RosterEvent | AlarmEvent;
+
 /** Alarms that are kept; the oldest goes first. */
 const KEPT = 500;
 
@@ -43,8 +47,7 @@ export class PartyWatch {
   readonly #every: number;
   readonly #members;
   readonly #alarms;
-  readonly #listeners: Listeners<[event: RosterEvent]>;
-  readonly #alarmListeners: Listeners<[alarm: Alarm]>;
+  readonly #events: Emitter<PartyEvent>;
   #cancelShow: (() => void) | undefined;
   #cancelTick: () => void;
   #closing: Promise<void> | undefined;
@@ -84,8 +87,7 @@ export class PartyWatch {
     const report = warnOfListener('a PartyWatch', isolatedWarn(warn));
     this.#members = liveValue<readonly Member[]>([], report);
     this.#alarms = liveValue<readonly Alarm[]>([], report);
-    this.#listeners = new Listeners(report);
-    this.#alarmListeners = new Listeners(report);
+    this.#events = new Emitter(report);
     this.#every = every;
     const chance = crypto.getRandomValues(new Uint32Array(1))[0] as number;
     this.#link = new Link({
@@ -124,14 +126,9 @@ export class PartyWatch {
     return this.#roster.dropped;
   }
 
-  /** Calls back with each change of a member’s state, at once. Returns what ends that. */
-  onEvent(listener: (event: RosterEvent) => void): () => void {
-    return this.#listeners.add(listener);
-  }
-
-  /** Calls back with each alarm, once. Returns what ends that. */
-  onAlarm(listener: (alarm: Alarm) => void): () => void {
-    return this.#alarmListeners.add(listener);
+  /** Calls back with each change of a member’s state, at once, and with each alarm, once. Returns what ends that. */
+  onEvent(listener: (event: PartyEvent) => void): () => void {
+    return this.#events.onEvent(listener);
   }
 
   /** Ends the connection and every timer; the members stay as they were. Closing twice is harmless. */
@@ -156,7 +153,7 @@ export class PartyWatch {
     this.#tell(events);
     if (alarm !== undefined) {
       this.#alarms.set([...this.#alarms.get(), alarm].slice(-KEPT));
-      this.#alarmListeners.tell(alarm);
+      this.#events.tell({ kind: 'alarm', alarm });
     }
     this.#cancelShow ??= this.#clock.after(this.#every, () => this.#show());
   }
@@ -168,7 +165,7 @@ export class PartyWatch {
   }
 
   #tell(events: readonly RosterEvent[]): void {
-    for (const event of events) this.#listeners.tell(event);
+    for (const event of events) this.#events.tell(event);
   }
 
   #show(): void {

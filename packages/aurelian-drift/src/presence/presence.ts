@@ -14,7 +14,7 @@ import type { Life } from '../receiver/life.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
-import { warnOfListener } from '../live/listeners.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { Announcement } from './announcement.js';
 import type { Broker } from './broker.js';
@@ -314,11 +314,11 @@ export class Presence {
       }),
     ];
     if (follow.state === 'paused') announcement.sleep();
-    const unhear = life?.on((event, time) => {
+    const unhear = life?.onEvent(({ kind, time }) => {
       if (time !== undefined && time < this.#clock.now()) return; // of an earlier run
-      if (event === 'frozen') announcement.sleep();
-      else if (event === 'restored' && follow.state !== 'paused') wake();
-      else if (event === 'closed' || event === 'killed') depart();
+      if (kind === 'frozen') announcement.sleep();
+      else if (kind === 'restored' && follow.state !== 'paused') wake();
+      else if (kind === 'closed' || kind === 'killed') depart();
     });
     if (unhear !== undefined) this.#ends.push(unhear);
     if (limit !== undefined) this.#ends.push(this.#clock.after(limit, () => void this.leave()));

@@ -44,4 +44,14 @@ export type FollowEvent =
   | { readonly kind: 'approximate-only'; readonly radius: number }
   /** The user closed the app, or the system ended it: the moment for cleaning up. */
   | { readonly kind: 'closed' }
-  | { readonly kind: 'killed' };
+  | { readonly kind: 'killed' }
+  | FollowFailure;
+
+/**
+ * The follow has failed, and is over. A listener that reads `error` has taken the failure on, and so has a loop over the follow, which throws it. A
+ * failure that nobody takes on is told as a notice, and on the screen where the source shows it.
+ */
+export interface FollowFailure {
+  readonly kind: 'failed';
+  readonly error: NoFixError;
+}

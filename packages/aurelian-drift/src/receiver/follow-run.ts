@@ -1,6 +1,9 @@
 import { isUnsound } from '../core/estimate/order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
+import { whenAborted } from '../live/abort-signal.js';
+import { Lifetime } from '../live/lifetime.js';
+import { inTurn } from '../live/turn.js';
 import type { Access } from './access.js';
 import type { Clock } from './clock.js';
 import { makeFollow, type Follow, type FollowControls } from './follow.js';
@@ -41,9 +44,8 @@ export class FollowRun implements WatchUser {
   readonly #thrift: ThriftPlan | undefined;
   /** Seconds that the receiver was left off before the next fix. */
   #spared = 0;
-  readonly #stop = () => void this.follow.stop();
-  #leave = () => {};
-  #releaseScreen: (() => void) | undefined;
+  /** What is released when the follow is over. */
+  readonly #lifetime: Lifetime;
   /** The request for the screen that is under way or was granted. */
   #screen: Promise<boolean> | undefined;
   /** Whether the owner was seen in its document: before that, it may not have been put there yet. */
@@ -53,10 +55,11 @@ export class FollowRun implements WatchUser {
   #worked = false;
 
   constructor(options: FollowOptions, parts: FollowRunParts) {
-    const { every, accuracy, background, sign, silentAfter, signal, name, thrift } = options;
+    const { every, accuracy, background, sign, silentAfter, name, thrift } = options;
     this.#options = options;
     this.#parts = parts;
     this.name = name;
+    this.#lifetime = new Lifetime(parts.notices.faultsOf('a follow'));
     this.#passes = samplingGate(options);
     this.demand = {
       maxAge: 0,
@@ -70,19 +73,19 @@ export class FollowRun implements WatchUser {
       notices: parts.notices,
       silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
       heardElsewhere: parts.heardElsewhere,
-      release: () => this.#release(),
+      release: () => void this.#lifetime.end(undefined),
       over: parts.onOver,
       unhandled: (error) => this.#unhandled(error),
     });
     this.follow = follow;
     this.#controls = controls;
     this.#thrift = (thrift as Planner | undefined)?.planFor(options, controls.steadier);
-    signal?.addEventListener('abort', this.#stop);
   }
 
   async start(): Promise<void> {
     const { ladder, watch } = this.#parts;
-    const { background, keepScreenOn } = this.#options;
+    const { background, keepScreenOn, signal } = this.#options;
+    this.#lifetime.add(whenAborted(signal, () => void this.follow.stop()));
     const level = background === true ? 'background' : 'foreground';
     try {
       const access = await ladder.climb(this.demand, level);
@@ -93,8 +96,7 @@ export class FollowRun implements WatchUser {
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
       this.#thrift?.switchedOn(this.#parts.clock.now());
-      this.#leave = watch.join(this);
-      if (!this.#goesOn()) this.#leave(); // a source that ended at once
+      this.#lifetime.add(watch.join(this)); // left at once if the source ended at once
     } catch (cause) {
       this.#fail(noFixError(cause));
     }
@@ -109,7 +111,6 @@ export class FollowRun implements WatchUser {
     const sound = !isUnsound(fix);
     this.#worked = true;
     this.#parts.onFix(fix, more);
-    if (!this.follow.running) return; // a listener has stopped it
     const { accuracy } = this.#options;
     if (
       sound &&
@@ -151,16 +152,17 @@ export class FollowRun implements WatchUser {
   }
 
   end(): void {
-    this.#controls.end();
+    this.#controls.step({ step: 'ends' });
   }
 
   hidden(outcome: WhenHidden | undefined): void {
     if (this.#ownerGone()) return;
+    const { clock } = this.#parts;
     if (outcome === undefined) {
       this.tell({ kind: 'resumed' });
-      if (this.follow.state === 'paused') this.#controls.resume();
+      this.#controls.step({ step: 'resumes', at: clock.now() });
     } else if (outcome === 'pauses') {
-      this.#controls.pause();
+      this.#controls.step({ step: 'pauses', at: clock.now() });
       this.tell({ kind: 'paused' });
     } else {
       this.tell({ kind: 'goes-on', sign: outcome === 'goes-on-with-sign' });
@@ -217,8 +219,7 @@ export class FollowRun implements WatchUser {
     try {
       const release = await source.keepScreenOn?.();
       if (release === undefined) return false;
-      if (this.follow.running) this.#releaseScreen = release;
-      else release();
+      this.#lifetime.add(release);
       return this.follow.running;
     } catch (error) {
       notices.tell('source-fault', `${source.name} threw on keepScreenOn: ${String(error)}`, error);
@@ -249,24 +250,19 @@ export class FollowRun implements WatchUser {
     // What worked before and does no longer was taken back, by whatever name the platform calls it.
     const withdrawn = this.#worked && (error.kind === 'refused' || error.kind === 'barred');
     const told = ladder.remedied(withdrawn ? new NoFixError('withdrawn', { cause: error }) : error);
-    this.#controls.end(told);
-    this.#parts.onFailed(told);
+    inTurn(() => {
+      this.#controls.step({ step: 'fails', error: told });
+      this.#parts.onFailed(told);
+    });
   }
 
   #unhandled(error: NoFixError): void {
     const { notices, source } = this.#parts;
     notices.tell(
       'unhandled-failure',
-      `a follow failed and nobody handles it (see Follow.onFailure): ${error.message}`,
+      `a follow failed and nobody handles it (see Follow.onEvent): ${error.message}`,
     );
     source.showUnhandled?.(error);
-  }
-
-  #release(): void {
-    this.#leave();
-    this.#releaseScreen?.();
-    this.#releaseScreen = undefined;
-    this.#options.signal?.removeEventListener('abort', this.#stop);
   }
 }
 

@@ -3,10 +3,12 @@ import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import { DISPOSE } from '../live/dispose.js';
-import { Listeners } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
+import { atTurnsEnd, inTurn } from '../live/turn.js';
 import type { Clock } from './clock.js';
 import type { FollowEvent, FollowOutcome, FollowState } from './follow-events.js';
+import { followStateAfter, goesOn, type FollowStep, type LastStep } from './follow-state.js';
 import { Liveliness } from './liveliness.js';
 import type { Notices } from './notices.js';
 
@@ -23,17 +25,19 @@ export interface TapOptions {
   readonly unsampled?: boolean;
 }
 
-/** What a fix is to a follow: `passing` its sampling, `held` back by it, or `unsound`. */
-type FixClass = 'passing' | 'held' | 'unsound';
+/** A fix comes: it is `passing` the sampling, `held` back by it, or `unsound`. */
+interface FixEvent {
+  readonly kind: 'passing' | 'held' | 'unsound';
+  readonly fix: Fix;
+  readonly news: FollowNews;
+}
 
 /** What the receiver holds of a follow, and the handle does not show. */
 export interface FollowControls {
   /** A fix has arrived; `sound` tells whether it may be shown, `passes` whether it is one of those asked for. */
   push(fix: Fix, sound: boolean, passes: boolean): void;
   tell(event: FollowEvent): void;
-  pause(): void;
-  resume(): void;
-  end(error?: NoFixError): void;
+  step(step: FollowStep): void;
   rename(reach: FollowReach): void;
   /** No fix is expected for so many seconds, by plan. */
   spare(seconds: number): void;
@@ -62,6 +66,11 @@ export interface FollowParts {
 /** Makes a follow; for the receiver only. */
 export let makeFollow: (parts: FollowParts) => { follow: Follow; controls: FollowControls };
 
+const OUTCOMES = { stops: 'stopped', ends: 'ended', fails: 'failed' } as const satisfies Record<
+  LastStep['step'],
+  FollowOutcome
+>;
+
 /** Fixes that may pass unheard before that is diagnosed. */
 const UNHEARD = 3;
 
@@ -72,16 +81,14 @@ const UNHEARD = 3;
  * the one that waits, and `missed` counts it. A `tap` misses none. Only this handle can stop this follow.
  */
 export class Follow implements AsyncIterable<Fix> {
-  readonly #taps: Listeners<[fix: Fix, news: FollowNews, fixClass: FixClass]>;
-  readonly #failureListeners: Listeners<[error: NoFixError]>;
-  readonly #eventListeners: Listeners<[event: FollowEvent]>;
+  readonly #fixes: Emitter<FixEvent>;
+  readonly #events: Emitter<FollowEvent>;
   readonly #parts: FollowParts;
   readonly #waiting = new Set<() => void>();
   readonly #over: Promise<FollowOutcome>;
   readonly #state;
   readonly #liveliness: Liveliness;
   #settleOver: (outcome: FollowOutcome) => void = () => {};
-  #running = true;
   #latest: Fix | undefined;
   #passed = 0;
   #missed = 0;
@@ -98,9 +105,7 @@ export class Follow implements AsyncIterable<Fix> {
       const controls: FollowControls = {
         push: (fix, sound, passes) => follow.#push(fix, sound, passes),
         tell: (event) => follow.#tell(event),
-        pause: () => follow.#pause(),
-        resume: () => follow.#enter({ state: 'waiting', since: parts.clock.now() }),
-        end: (error) => follow.#end(error === undefined ? 'ended' : 'failed', error),
+        step: (step) => follow.#step(step),
         rename: (reach) => (follow.#reach = reach),
         spare: (seconds) => follow.#liveliness.spare(seconds),
         steadier: follow.#liveliness.steadier,
@@ -112,17 +117,16 @@ export class Follow implements AsyncIterable<Fix> {
   private constructor(parts: FollowParts) {
     this.#parts = parts;
     const listenerFault = parts.notices.faultsOf('a follow');
-    this.#taps = new Listeners(listenerFault);
-    this.#failureListeners = new Listeners(listenerFault);
-    this.#eventListeners = new Listeners(listenerFault);
+    this.#fixes = new Emitter(listenerFault);
+    this.#events = new Emitter(listenerFault);
     this.#state = liveValue<FollowState>({ state: 'waiting', since: parts.clock.now() }, listenerFault);
-    this.#liveliness = new Liveliness(parts.clock, parts.silentAfter, (state) => this.#enter(state));
+    this.#liveliness = new Liveliness(parts.clock, parts.silentAfter, (step) => this.#step(step));
     this.#over = new Promise((resolve) => (this.#settleOver = resolve));
   }
 
   /** Whether it goes on: neither stopped, nor ended, nor failed. */
   get running(): boolean {
-    return this.#running;
+    return goesOn(this.#state.get());
   }
 
   /** How it stands, in one word: see `$state`. */
@@ -175,26 +179,22 @@ export class Follow implements AsyncIterable<Fix> {
     checkOptions('tap', { listener, ...options }, { listener: callable, all: yesOrNo, unsampled: yesOrNo });
     const { all = false, unsampled = false } = options;
     this.#heard = true;
-    return this.#taps.add((fix, news, fixClass) => {
-      if (fixClass === 'passing' || (fixClass === 'unsound' ? all : unsampled)) listener(fix, news);
-    });
+    const tell: (fix: Fix, news: FollowNews) => unknown = listener; // what it returns may be a promise
+    return this.#fixes.onEvent(({ kind, fix, news }) =>
+      kind === 'passing' || (kind === 'unsound' ? all : unsampled) ? tell(fix, news) : undefined,
+    );
   }
 
-  /** Calls back once if the follow fails. */
-  onFailure(listener: (error: NoFixError) => void): () => void {
-    return this.#failureListeners.add(listener);
-  }
-
-  /** Calls back with what happens beside the fixes: gaps, outages, the app hidden and back. Switch on its `kind`. */
+  /** Calls back with what happens beside the fixes: gaps, outages, the app hidden and back, a failure. Switch on its `kind`. */
   onEvent(listener: (event: FollowEvent) => void): () => void {
-    return this.#eventListeners.add(listener);
+    return this.#events.onEvent(listener);
   }
 
   /** Stops; no callback follows. Returns whether it was running: stopping twice is harmless. */
   stop(): boolean {
-    if (!this.#running) return false;
-    this.#end('stopped');
-    return true;
+    const { running } = this;
+    this.#step({ step: 'stops' });
+    return running;
   }
 
   /** As `stop`, for `using`. */
@@ -218,7 +218,7 @@ export class Follow implements AsyncIterable<Fix> {
           yield this.#latest;
         } else if (this.error !== undefined) {
           throw this.error;
-        } else if (!this.#running) {
+        } else if (!this.running) {
           return;
         } else {
           await new Promise<void>((resolve) => this.#waiting.add(resolve));
@@ -230,7 +230,7 @@ export class Follow implements AsyncIterable<Fix> {
   }
 
   #push(fix: Fix, sound: boolean, passes: boolean): void {
-    if (!this.#running) return;
+    if (!this.running) return;
     if (this.#outage) {
       this.#outage = false;
       this.#tell({ kind: 'recovered' });
@@ -245,54 +245,60 @@ export class Follow implements AsyncIterable<Fix> {
       }
     }
     const news = { first: passes && this.#passed === 1 };
-    this.#taps.tell(fix, news, passes ? 'passing' : sound ? 'held' : 'unsound');
+    this.#fixes.tell({ kind: passes ? 'passing' : sound ? 'held' : 'unsound', fix, news });
     this.#wake();
   }
 
   #tell(event: FollowEvent): void {
-    if (!this.#running) return;
+    if (!this.running) return;
     if (event.kind === 'outage') {
       if (this.#outage) return; // platforms repeat themselves
       this.#outage = true;
     }
     if (event.kind === 'gap') this.#liveliness.forget();
-    this.#eventListeners.tell(event);
+    this.#events.tell(event);
   }
 
-  #pause(): void {
-    this.#liveliness.rest();
-    this.#enter({ state: 'paused', since: this.#parts.clock.now() });
+  /** Listeners are told once all is done: the outcome settled, and after the last step the device released. */
+  #step(step: FollowStep): void {
+    const before = this.#state.get();
+    const state = followStateAfter(before, step);
+    if (state === before) return;
+    inTurn(() => {
+      this.#state.set(state);
+      if (state.state === 'paused' || !goesOn(state)) this.#liveliness.rest();
+      if (!goesOn(state)) this.#end(step as LastStep);
+    });
   }
 
-  #enter(state: FollowState): void {
-    if (!this.#running) return;
-    const now = this.#state.get();
-    // A still follow stays the same value from fix to fix, so that whoever watches is told of changes only.
-    if (now.state === state.state && ('since' in now && 'since' in state ? now.since === state.since : true))
-      return;
-    this.#state.set(state);
-  }
-
-  /** The outcome is settled and the device released before anybody is told, so that a listener may stop or ask again. */
-  #end(outcome: FollowOutcome, error?: NoFixError): void {
-    if (!this.#running) return;
-    this.#running = false;
-    this.#liveliness.rest();
-    this.#taps.clear();
-    this.#eventListeners.clear();
+  #end(step: LastStep): void {
+    // After a stop no callback follows; else what came before the end is still told.
+    if (step.step === 'stops') this.#deafen();
     this.#parts.release();
-    this.#state.set(
-      error === undefined ? { state: outcome === 'ended' ? 'ended' : 'stopped' } : { state: 'failed', error },
-    );
     this.#parts.over();
-    if (error !== undefined) {
-      const handled = this.#failureListeners.size > 0 || this.#loops > 0;
-      this.#failureListeners.tell(error);
-      if (!handled) this.#parts.unhandled(error);
-    }
-    this.#failureListeners.clear();
-    this.#settleOver(outcome);
+    if (step.step === 'fails') this.#tellFailure(step.error);
+    atTurnsEnd(() => this.#deafen());
+    this.#settleOver(OUTCOMES[step.step]);
     this.#wake();
+  }
+
+  #tellFailure(error: NoFixError): void {
+    let taken = this.#loops > 0;
+    this.#events.tell({
+      kind: 'failed',
+      get error() {
+        taken = true;
+        return error;
+      },
+    });
+    atTurnsEnd(() => {
+      if (!taken) this.#parts.unhandled(error);
+    });
+  }
+
+  #deafen(): void {
+    this.#fixes.clear();
+    this.#events.clear();
   }
 
   #wake(): void {

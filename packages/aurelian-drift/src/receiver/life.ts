@@ -4,11 +4,16 @@
  * mostly known only at the next start.
  */
 export const LIFE_EVENTS = ['shown', 'hidden', 'frozen', 'restored', 'closed', 'killed'] as const;
-export type LifeEvent = (typeof LIFE_EVENTS)[number];
 
-export interface LifeEntry {
-  readonly event: LifeEvent;
-  /** Milliseconds since 1970 UTC; for a `killed` found at the next start, the last sign of life. */
+/** What the platform did with the app. */
+export interface LifeEvent {
+  readonly kind: (typeof LIFE_EVENTS)[number];
+  /** Milliseconds since 1970 UTC. Absent: now. For a `killed` found at the next start, the last sign of life. */
+  readonly time?: number;
+}
+
+/** An event of the past. */
+export interface LifeEntry extends LifeEvent {
   readonly time: number;
 }
 
@@ -17,7 +22,7 @@ export interface Life {
   /** Whether the app is hidden or frozen now. */
   readonly hidden: boolean;
   /** Calls back with each event. Returns what ends that. */
-  on(listener: (event: LifeEvent, time?: number) => void): () => void;
+  onEvent(listener: (event: LifeEvent) => void): () => void;
 }
 
 /** What becomes of following while the app is hidden. */

@@ -1,7 +1,7 @@
 import { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from './clock.js';
-import type { FollowState } from './follow-events.js';
+import type { FollowStep } from './follow-state.js';
 
 /** Seconds without a fix after which a follow counts as silent: several fixes of any source have been missed. */
 export const SILENT_AFTER = 15;
@@ -10,7 +10,7 @@ export const SILENT_AFTER = 15;
 export class Liveliness {
   readonly #clock: Clock;
   readonly #silentAfter: number;
-  readonly #change: (state: FollowState) => void;
+  readonly #change: (step: FollowStep) => void;
   /** The path, by which rest is told from motion. */
   readonly steadier = new Steadier();
   #arrived = 0;
@@ -19,7 +19,7 @@ export class Liveliness {
   #cancel: (() => void) | undefined;
 
   /** @param silentAfter seconds. */
-  constructor(clock: Clock, silentAfter: number, change: (state: FollowState) => void) {
+  constructor(clock: Clock, silentAfter: number, change: (step: FollowStep) => void) {
     this.#clock = clock;
     this.#silentAfter = silentAfter;
     this.#change = change;
@@ -31,7 +31,7 @@ export class Liveliness {
     this.#spared = 0;
     this.steadier.advance(fix);
     const since = this.steadier.rest?.since;
-    this.#change(since === undefined ? { state: 'live' } : { state: 'still', since });
+    this.#change(since === undefined ? { step: 'moves' } : { step: 'rests', since });
     // One alarm for many fixes: it looks when it rings whether it has to wait longer.
     this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
   }
@@ -60,7 +60,7 @@ export class Liveliness {
     } else {
       this.#cancel = undefined;
       this.forget();
-      this.#change({ state: 'silent', since: this.#arrived });
+      this.#change({ step: 'falls-silent', since: this.#arrived });
     }
   }
 }

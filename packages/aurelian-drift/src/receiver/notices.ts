@@ -1,5 +1,5 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import type { ListenerFault } from '../live/listeners.js';
+import type { ListenerFault } from '../live/listener.js';
 import { isolatedWarn, type Warn } from '../live/warn.js';
 
 /** What a developer should know of, a closed set. */

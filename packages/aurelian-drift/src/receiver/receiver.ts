@@ -9,6 +9,7 @@ import type { AbortSignalLike } from '../live/abort-signal.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
+import { inTurn } from '../live/turn.js';
 import { consoleWarn } from '../live/warn.js';
 import { abortable, throwIfAborted } from './abortable.js';
 import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
@@ -35,7 +36,7 @@ import { Patience } from './patience.js';
 import { needlessDemands, withProfile } from './profiles.js';
 import { SharedWatch, type Deliveries } from './shared-watch.js';
 import type { Source } from './source.js';
-import type { ReceiverStatus } from './status.js';
+import { IDLE, standingAfter, statusOf, type ReceiverStatus, type StatusStep } from './status.js';
 import { TrackingSign, type Tracking } from './tracking.js';
 import type { Usage } from './usage.js';
 
@@ -69,8 +70,7 @@ export class Receiver {
   readonly #status;
   readonly #fix;
   readonly #life: LifeEntry[] = [];
-  /** The state that the prompt interrupted. */
-  #before: ReceiverStatus = { state: 'idle' };
+  #standing = IDLE;
   /** The newest sound fix of a bundle that is still being delivered. */
   #pending: Fix | undefined;
   /** Whether anything was followed with `background: true`. */
@@ -98,7 +98,7 @@ export class Receiver {
     const own = ownClock(clock, this.#lifetime);
     this.#clock = own;
     const listenerFault = this.#notices.faultsOf('a receiver');
-    this.#status = liveValue<ReceiverStatus>({ state: 'idle' }, listenerFault);
+    this.#status = liveValue<ReceiverStatus>(statusOf(IDLE), listenerFault);
     this.#fix = liveValue<Fix | undefined>(undefined, listenerFault);
     const support = source.supported ? 'yes' : 'no';
     this.#access = liveValue<Access>(accessOf(readingOf({ support })), listenerFault);
@@ -121,12 +121,16 @@ export class Receiver {
     });
     this.#watch = new SharedWatch(source, own, this.#notices, () => this.#access.get().level);
     this.#sign = new TrackingSign(() => clock.now(), listenerFault);
-    this.#lifetime.add(source.onAccess(() => void this.readAccess()));
-    const unlisten = source.life?.on((event, time) => this.#seeLife(event, time));
-    if (unlisten !== undefined) this.#lifetime.add(unlisten);
+    const ends = [
+      source.onEvent?.(({ kind }) => kind === 'access' && void this.readAccess()),
+      source.life?.onEvent((event) => inTurn(() => this.#seeLife(event))),
+    ];
+    for (const end of ends) if (end !== undefined) this.#lifetime.add(end);
     // Before anything else is released: what is followed stops, and leaves the device.
     this.#lifetime.add(() => {
       for (const run of [...this.#runs]) run.follow.stop();
+      this.#step({ step: 'answered' });
+      this.#settle();
     });
     this.#lifetime.endWith(signal);
   }
@@ -141,7 +145,7 @@ export class Receiver {
    * values keep what they have. Closing twice is harmless.
    */
   close(): void {
-    this.#lifetime.end(new ClosedError('the receiver'));
+    inTurn(() => this.#lifetime.end(new ClosedError('the receiver')));
   }
 
   /** As `close`, for `using`. */
@@ -284,7 +288,7 @@ export class Receiver {
           throw cause;
         }
         const error = this.#ladder.remedied(noFixError(cause));
-        this.#status.set({ state: 'failed', error });
+        this.#step({ step: 'fails', error });
         throw error;
       }
     }, options.signal);
@@ -344,7 +348,7 @@ export class Receiver {
       onJoined: () => this.#startWaiting(),
       onFix: (fix, more) => this.#seeFix(fix, more),
       onFailed: (error) => {
-        this.#status.set({ state: 'failed', error });
+        this.#step({ step: 'fails', error });
         void this.readAccess();
       },
       onOver: () => {
@@ -399,55 +403,57 @@ export class Receiver {
     const newest = this.#pending;
     this.#pending = undefined;
     if (this.#fix.get() === newest) return; // another follow has brought it already
-    this.#fix.set(newest);
-    this.#status.set({ state: 'following', fix: newest });
+    this.#show(newest, true);
   }
 
   #seeAccess(access: Access): void {
     if (this.closed) return; // a source that answers late
     const before = this.#access.get();
-    this.#access.set(access);
     const lost =
       before.permission === 'granted' && access.permission !== 'granted' && access.permission !== 'unknown';
-    if (lost && this.#runs.size > 0) this.#watch.fail(this.#ladder.failure('withdrawn', access));
+    inTurn(() => {
+      this.#access.set(access);
+      if (lost && this.#runs.size > 0) this.#watch.fail(this.#ladder.failure('withdrawn', access));
+    });
   }
 
   #seeAsking(asking: boolean): void {
     if (this.closed) return;
-    const now = this.#status.get();
-    if (asking && now.state !== 'asking') {
-      this.#before = now;
-      this.#status.set({ state: 'asking' });
-    } else if (!asking && now.state === 'asking') {
-      this.#status.set(this.#before);
-    }
+    this.#step({ step: asking ? 'asks' : 'answered' });
   }
 
-  #seeLife(event: LifeEvent, time = this.#clock.now()): void {
-    this.#life.push({ event, time });
+  #seeLife({ kind, time = this.#clock.now() }: LifeEvent): void {
+    this.#life.push({ kind, time });
     if (this.#life.length > LIFE_KEPT) this.#life.shift();
-    if (time < this.#clock.now() && event === 'killed') return; // an earlier run, found out now
-    if (event === 'closed' || event === 'killed')
-      for (const run of [...this.#runs]) run.tell({ kind: event });
-    this.#watch.life(event);
+    if (time < this.#clock.now() && kind === 'killed') return; // an earlier run, found out now
+    if (kind === 'closed' || kind === 'killed') for (const run of [...this.#runs]) run.tell({ kind });
+    this.#watch.life(kind);
   }
 
   #startWaiting(): void {
-    if (this.#status.get().state !== 'following')
-      this.#status.set({ state: 'waiting', since: this.#clock.now() });
+    this.#step({ step: 'waits', since: this.#clock.now() });
   }
 
   #ready(fix: Fix): Fix {
-    if (this.#fix.get() !== fix) this.#fix.set(fix);
-    this.#status.set(this.#watch.open ? { state: 'following', fix } : { state: 'ready', fix });
+    this.#show(fix, this.#watch.open);
     return fix;
   }
 
   /** After a stop: idle, unless others go on. */
   #settle(): void {
-    if (!this.#watch.open && !this.#ladder.asking && this.#status.get().state !== 'failed') {
-      this.#status.set({ state: 'idle' });
-    }
+    if (!this.#watch.open) this.#step({ step: 'rests' });
+  }
+
+  #show(fix: Fix, watched: boolean): void {
+    inTurn(() => {
+      this.#fix.set(fix);
+      this.#step({ step: 'finds', fix, watched });
+    });
+  }
+
+  #step(step: StatusStep): void {
+    this.#standing = standingAfter(this.#standing, step);
+    this.#status.set(statusOf(this.#standing));
   }
 }
 

@@ -2,6 +2,7 @@ import { InputError } from '../core/check/input-error.js';
 import { FixOrder } from '../core/estimate/order.js';
 import { fixOf, marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
+import { inTurn } from '../live/turn.js';
 import type { AccessReading } from './access.js';
 import type { Clock } from './clock.js';
 import type { LifeEvent, WhenHidden } from './life.js';
@@ -135,11 +136,11 @@ export class SharedWatch {
   }
 
   /** What the platform did with the app. */
-  life(event: LifeEvent): void {
-    const hidden = event === 'hidden' || event === 'frozen';
-    if (event === 'closed' || event === 'killed') {
+  life(kind: LifeEvent['kind']): void {
+    const hidden = kind === 'hidden' || kind === 'frozen';
+    if (kind === 'closed' || kind === 'killed') {
       for (const user of [...this.#users]) user.end();
-    } else if (hidden !== this.#hidden && !(event === 'restored' && this.#source.life?.hidden === true)) {
+    } else if (hidden !== this.#hidden && !(kind === 'restored' && this.#source.life?.hidden === true)) {
       this.#hidden = hidden;
       for (const user of [...this.#users]) {
         if (hidden) this.#hide(user);
@@ -287,9 +288,11 @@ export class SharedWatch {
     });
   }
 
-  /** Over a copy: a user may leave while being told. */
+  /** Over a copy: a user may leave while being told. Listeners hear of it once all users have. */
   #tell(action: (user: WatchUser) => void): void {
-    for (const user of [...this.#users]) if (this.#users.has(user) && !this.#paused.has(user)) action(user);
+    inTurn(() => {
+      for (const user of [...this.#users]) if (this.#users.has(user) && !this.#paused.has(user)) action(user);
+    });
   }
 }
 

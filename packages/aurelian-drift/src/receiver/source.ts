@@ -1,5 +1,6 @@
 import type { RawFix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { Note } from '../core/formats/track-sink.js';
 import type { AccessReading, Level } from './access.js';
 import type { Life, WhenHidden } from './life.js';
 
@@ -30,6 +31,13 @@ export interface SourceSink {
   end(): void;
 }
 
+/** What happens to a source beside the fixes. */
+export type SourceEvent =
+  /** What stands in the way may be another now: read it anew. */
+  | { readonly kind: 'access' }
+  /** A line of what the source reads was left out: its number, and what was wrong with it. */
+  | ({ readonly kind: 'note' } & Note);
+
 /**
  * Where raw fixes come from. The first part is what every source does; the rest is what only some platforms let an
  * app do, and a source that cannot leaves it out.
@@ -40,13 +48,18 @@ export interface Source {
   readonly supported: boolean;
   /** What stands in the way now; what is left out is unknown. Never prompts. */
   readAccess(): Promise<Partial<AccessReading>>;
-  /** Calls back whenever a new reading may differ. Returns what ends that. */
-  onAccess(listener: () => void): () => void;
   /** Asks the user and waits for the answer, however long it takes. Settles on an answer of any kind. */
   prompt(level: Level): Promise<void>;
   /** Starts the device's receiver. Returns what releases it. */
   watch(demand: Demand, sink: SourceSink): () => void;
 
+  /** Calls back with what happens beside the fixes. Returns what ends that. Left out by a source of which the access never changes. */
+  onEvent?(listener: (event: SourceEvent) => void): () => void;
+  /**
+   * Lets go of all that the source holds by itself, and ends its watches; closing twice is harmless. Left out by a source that holds nothing once
+   * nobody watches or listens. A receiver does not close its source, which may have other users.
+   */
+  close?(): void;
   /** Shows a failure that nobody handled to the user, where there is a screen. */
   showUnhandled?(error: NoFixError): void;
   /** The platform's own last position. Never prompts, never waits for the device. */

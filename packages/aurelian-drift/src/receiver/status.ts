@@ -12,3 +12,51 @@ export type ReceiverStatus =
   | { readonly state: 'ready'; readonly fix: Fix }
   | { readonly state: 'following'; readonly fix: Fix }
   | { readonly state: 'failed'; readonly error: NoFixError };
+
+/** What the receiver is about while nobody is asked. */
+type Errand = Exclude<ReceiverStatus, { readonly state: 'asking' }>;
+
+/** The errand, and whether the user is being asked meanwhile: the errand goes on under a prompt, and is what is left after it. */
+export interface Standing {
+  readonly asking: boolean;
+  readonly errand: Errand;
+}
+
+/** What changes how the receiver stands. */
+export type StatusStep =
+  | { readonly step: 'asks' }
+  | { readonly step: 'answered' }
+  | { readonly step: 'waits'; readonly since: number }
+  /** `watched`: the device goes on after it. */
+  | { readonly step: 'finds'; readonly fix: Fix; readonly watched: boolean }
+  | { readonly step: 'fails'; readonly error: NoFixError }
+  /** Nobody uses the device any more. */
+  | { readonly step: 'rests' };
+
+export const IDLE: Standing = Object.freeze({ asking: false, errand: Object.freeze({ state: 'idle' }) });
+const ASKING: ReceiverStatus = Object.freeze({ state: 'asking' });
+
+/** How the receiver stands after a step. */
+export function standingAfter(standing: Standing, step: StatusStep): Standing {
+  const { errand } = standing;
+  const on = (next: Errand): Standing => ({ ...standing, errand: next });
+  switch (step.step) {
+    case 'asks':
+      return { asking: true, errand };
+    case 'answered':
+      return { asking: false, errand };
+    case 'waits':
+      return errand.state === 'following' ? standing : on({ state: 'waiting', since: step.since });
+    case 'finds':
+      return on({ state: step.watched ? 'following' : 'ready', fix: step.fix });
+    case 'fails':
+      return on({ state: 'failed', error: step.error });
+    case 'rests':
+      return errand.state === 'failed' ? standing : on(IDLE.errand);
+  }
+}
+
+/** What is shown of it. */
+export function statusOf({ asking, errand }: Standing): ReceiverStatus {
+  return asking ? ASKING : errand;
+}

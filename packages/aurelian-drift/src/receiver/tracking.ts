@@ -1,5 +1,5 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import type { ListenerFault } from '../live/listeners.js';
+import type { ListenerFault } from '../live/listener.js';
 
 /** Whether positions are being followed, at which level, and since when: for a sign on the screen. */
 export type Tracking =

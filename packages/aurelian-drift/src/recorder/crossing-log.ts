@@ -9,7 +9,7 @@ import type { FenceWatchState } from '../core/fence/watch-state.js';
 import type { Fix } from '../core/fix/fix.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
-import { warnOfListener } from '../live/listeners.js';
+import { warnOfListener } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Follow } from '../receiver/follow.js';

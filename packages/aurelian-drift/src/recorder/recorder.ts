@@ -8,7 +8,7 @@ import { Trail } from '../core/trail/trail.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
-import { warnOfListener } from '../live/listeners.js';
+import { warnOfListener } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { systemClock, type Clock } from '../receiver/clock.js';

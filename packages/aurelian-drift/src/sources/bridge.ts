@@ -6,8 +6,9 @@ import type { AccessReading, Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { LifeEvent, WhenHidden } from '../receiver/life.js';
 import { limited } from '../receiver/limited.js';
-import type { Demand, Source, SourceSink } from '../receiver/source.js';
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import type { Demand, Source, SourceEvent, SourceSink } from '../receiver/source.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Ability } from './bridge-abilities.js';
 import { BRIDGE_VERSION, readShellMessage, type ShellMessage } from './bridge-messages.js';
@@ -59,8 +60,8 @@ class Bridge implements BridgeSource {
   readonly #hello: Promise<Hello | undefined>;
   readonly #calls = new Map<number, (result: unknown) => void>();
   readonly #sinks = new Map<number, SourceSink>();
-  readonly #listeners: Listeners<[]>;
-  readonly #lifeListeners: Listeners<[event: LifeEvent]>;
+  readonly #events: Emitter<SourceEvent>;
+  readonly #lifeEvents: Emitter<LifeEvent>;
   #greet: (hello: Hello) => void = () => {};
   #shell: Hello | undefined;
   #count = 0;
@@ -74,8 +75,8 @@ class Bridge implements BridgeSource {
     this.#patience = patience;
     this.#warn = isolatedWarn(warn);
     const report = warnOfListener('a bridge', this.#warn);
-    this.#listeners = new Listeners(report);
-    this.#lifeListeners = new Listeners(report);
+    this.#events = new Emitter(report);
+    this.#lifeEvents = new Emitter(report);
     this.#hello = new Promise((resolve) => {
       const cancel = clock.after(patience, () => {
         warn(`the shell did not say hello within ${patience} s: there is no positioning without it`);
@@ -110,8 +111,8 @@ class Bridge implements BridgeSource {
     return access ?? {};
   }
 
-  onAccess(listener: () => void): () => void {
-    return this.#listeners.add(listener);
+  onEvent(listener: (event: SourceEvent) => void): () => void {
+    return this.#events.onEvent(listener);
   }
 
   async prompt(level: Level): Promise<void> {
@@ -151,7 +152,7 @@ class Bridge implements BridgeSource {
   }
 
   readonly life = {
-    on: (listener: (event: LifeEvent) => void) => this.#lifeListeners.add(listener),
+    onEvent: (listener: (event: LifeEvent) => void) => this.#lifeEvents.onEvent(listener),
     hidden: false,
   };
 
@@ -210,7 +211,7 @@ class Bridge implements BridgeSource {
         this.#greet(message);
         return;
       case 'access':
-        if (message.id === undefined) this.#listeners.tell();
+        if (message.id === undefined) this.#events.tell({ kind: 'access' });
         else this.#answer(message.id, message.access);
         return;
       case 'done':
@@ -219,7 +220,7 @@ class Bridge implements BridgeSource {
       case 'life':
         this.#hidden = message.event === 'hidden' || message.event === 'frozen';
         this.life.hidden = this.#hidden;
-        this.#lifeListeners.tell(message.event);
+        this.#lifeEvents.tell({ kind: message.event });
         return;
       case 'refused':
         this.#warn(`${this.name} refused a message: ${message.why}`);

@@ -5,7 +5,7 @@ import type { Source } from '../receiver/source.js';
 import { demandLevel } from '../receiver/usage.js';
 
 /** A source but for what tells of changes, which a page that wants one fix only need not load: see `accessChanges`. */
-export interface BrowserPositioning extends Omit<Source, 'onAccess'> {
+export interface BrowserPositioning extends Source {
   /** What the browser tells of the permission; `undefined` where it tells nothing. */
   permissionStatus(): Promise<PermissionStatus | undefined>;
   /** The user may be asked again: the permission has changed. */

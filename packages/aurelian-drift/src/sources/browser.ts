@@ -18,12 +18,17 @@ export interface BrowserSourceOptions {
 export function browserSource(options: BrowserSourceOptions = {}): Source {
   checkOptions('browserSource', options, { notes: oneOf('shown', 'silent') });
   const noted = options.notes !== 'silent';
-  if (noted) showUnhandledRejections();
   const positioning = browserPositioning();
   const life = typeof document === 'undefined' ? undefined : pageLife();
   return {
     ...positioning,
-    onAccess: (listener) => accessChanges(positioning, listener),
+    onEvent(listener) {
+      const ends = [accessChanges(positioning, () => listener({ kind: 'access' }))];
+      if (noted) ends.push(showUnhandledRejections());
+      return () => {
+        for (const end of ends.splice(0)) end();
+      };
+    },
 
     watch(demand, sink) {
       const release = positioning.watch(demand, sink);

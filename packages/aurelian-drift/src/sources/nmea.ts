@@ -2,16 +2,16 @@ import { checkOptions, anything, callable, someText } from '../core/check/option
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import { NmeaDecoder } from '../core/formats/nmea-decoder.js';
 import type { Note } from '../core/formats/track-sink.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { OPEN_ACCESS } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import type { Source, SourceSink } from '../receiver/source.js';
+import type { Source, SourceEvent, SourceSink } from '../receiver/source.js';
 
 export interface NmeaSourceOptions {
   /** For messages. Default `the wired receiver`. */
   readonly name?: string;
-  /** Told of every line that is left out, with its number and what is wrong with it. */
-  readonly onNote?: (note: Note) => void;
   readonly clock?: Clock;
   /** Gets what a developer should know: that the feed failed as it was ended. Default: the console. */
   readonly warn?: Warn;
@@ -22,7 +22,7 @@ const SAME_TIME = 0.25;
 
 /**
  * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they come. `open` is called for each
- * watch; the iteration is ended when nobody follows any more.
+ * watch; the iteration is ended when nobody follows any more. Each line that is left out is told as an event of the kind `note`.
  *
  * ```js
  * const port = await navigator.serial.requestPort();
@@ -34,21 +34,23 @@ export function nmeaSource(
   open: () => AsyncIterable<string | Uint8Array>,
   options: NmeaSourceOptions = {},
 ): Source {
-  checkOptions('nmeaSource', options, { name: someText, onNote: callable, clock: anything, warn: callable });
-  const { name = 'the wired receiver', onNote = () => undefined, clock = systemClock } = options;
+  checkOptions('nmeaSource', options, { name: someText, clock: anything, warn: callable });
+  const { name = 'the wired receiver', clock = systemClock } = options;
   const warn = isolatedWarn(options.warn ?? consoleWarn);
+  const events = new Emitter<SourceEvent>(warnOfListener(name, warn));
   return {
     name,
     supported: true,
     readAccess: () => Promise.resolve(OPEN_ACCESS),
-    onAccess: () => () => {},
+    onEvent: (listener) => events.onEvent(listener),
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {
       const iterator = open()[Symbol.asyncIterator]();
-      const state = { open: true };
-      void listen(iterator, sink, state, clock, onNote);
+      const state = { open: true, cancel: () => {} };
+      void listen(iterator, sink, state, clock, (note) => events.tell({ kind: 'note', ...note }));
       return () => {
         state.open = false;
+        state.cancel();
         const tell = (error: unknown) =>
           warn(`${name} failed as its feed was ended: ${String(error)}`, error);
         void Promise.resolve(iterator.return?.()).catch(tell);
@@ -60,7 +62,7 @@ export function nmeaSource(
 async function listen(
   iterator: AsyncIterator<string | Uint8Array>,
   sink: SourceSink,
-  state: { readonly open: boolean },
+  state: { readonly open: boolean; cancel: () => void },
   clock: Clock,
   onNote: (note: Note) => void,
 ): Promise<void> {
@@ -72,23 +74,22 @@ async function listen(
   });
   // Sentences are ASCII; a stray byte must not stop the reading.
   const bytes = new TextDecoder();
-  let cancel = () => {};
   try {
     for (;;) {
       const next = await iterator.next();
-      cancel();
+      state.cancel();
       if (!state.open) return;
       if (next.done === true) break;
       const { value } = next;
       decoder.write(typeof value === 'string' ? value : bytes.decode(value, { stream: true }));
-      cancel = clock.after(SAME_TIME, () => {
+      state.cancel = clock.after(SAME_TIME, () => {
         if (state.open) decoder.flush();
       });
     }
     decoder.end();
     sink.end();
   } catch (error) {
-    cancel();
+    state.cancel();
     if (state.open) sink.trouble(new NoFixError('unknown', { cause: error }));
   }
 }

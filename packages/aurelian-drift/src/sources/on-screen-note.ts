@@ -28,13 +28,18 @@ export function showNote(error: NoFixError): void {
   document.body.append(note);
 }
 
-let listening = false;
+/** How many want it; the page has one listener for all of them. */
+let wanted = 0;
 
-/** Failures whose promise nobody caught are shown too; the browser's own console line stays. */
-export function showUnhandledRejections(): void {
-  if (listening || typeof window === 'undefined') return;
-  listening = true;
-  window.addEventListener('unhandledrejection', (event) => {
-    if (event.reason instanceof NoFixError) showNote(event.reason);
-  });
+function onRejection(event: PromiseRejectionEvent): void {
+  if (event.reason instanceof NoFixError) showNote(event.reason);
+}
+
+/** Failures whose promise nobody caught are shown too; the browser's own console line stays. Returns what ends that; to be called once. */
+export function showUnhandledRejections(): () => void {
+  if (typeof window === 'undefined') return () => {};
+  if (wanted++ === 0) window.addEventListener('unhandledrejection', onRejection);
+  return () => {
+    if (--wanted === 0) window.removeEventListener('unhandledrejection', onRejection);
+  };
 }

@@ -34,12 +34,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     source: anything,
     clock: anything,
   });
-  const {
-    source = { ...browserPositioning(), onAccess: () => () => {} },
-    clock = systemClock,
-    accuracy,
-    signal,
-  } = options;
+  const { source = browserPositioning(), clock = systemClock, accuracy, signal } = options;
   const patience = new Patience(clock, options.patience ?? PATIENCE);
   const ladder = new Ladder({
     source,

@@ -1,4 +1,5 @@
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
@@ -11,12 +12,11 @@ const RUNNING = 'aurelian-drift/running';
  * running then, and did not end.
  */
 export function pageLife(): Life & { readonly running: (running: boolean) => void } {
-  const report = warnOfListener('a life', consoleWarn);
-  const listeners = new Listeners<[event: LifeEvent, time?: number]>(report);
+  const events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   let noted = false;
   /** What an earlier run left behind, told to whoever listens first. */
   let killedAt = read();
-  const tell = (event: LifeEvent) => listeners.tell(event);
+  const tell = (kind: LifeEvent['kind']) => events.tell({ kind });
   const note = () => {
     if (noted) write(String(Date.now()));
   };
@@ -44,15 +44,15 @@ export function pageLife(): Life & { readonly running: (running: boolean) => voi
     get hidden() {
       return document.visibilityState === 'hidden';
     },
-    on(listener) {
-      if (listeners.size === 0) on('addEventListener');
-      const remove = listeners.add(listener);
+    onEvent(listener) {
+      if (events.size === 0) on('addEventListener');
+      const remove = events.onEvent(listener);
       const found = killedAt;
       killedAt = undefined;
-      if (found !== undefined) queueMicrotask(() => listener('killed', found));
+      if (found !== undefined) queueMicrotask(() => events.tell({ kind: 'killed', time: found }));
       return () => {
         remove();
-        if (listeners.size === 0) on('removeEventListener');
+        if (events.size === 0) on('removeEventListener');
       };
     },
     running(running) {

@@ -143,7 +143,7 @@ function permissionsOf(device: SimulatedDevice, own: unknown): object {
         state: await stateOf(device),
         onchange: null as ((event: Event) => void) | null,
       });
-      device.onAccess(() => {
+      device.onEvent(() => {
         void stateOf(device).then((state) => {
           if (state === status.state) return;
           status.state = state;

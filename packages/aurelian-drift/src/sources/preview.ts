@@ -13,7 +13,6 @@ export function previewSource(at: Position, time: number = Date.now()): Source {
     name: 'the stand-in for previews',
     supported: true,
     readAccess: () => Promise.resolve({ permission: 'granted', level: 'foreground' }),
-    onAccess: () => () => {},
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {
       sink.fix({ time, lat, lon, accuracy: 10, origin: 'simulated' });

@@ -14,7 +14,6 @@ export function replaySource(trail: Trail, clock: Clock): Source {
     name: trail.name === undefined ? 'the recording' : `the recording "${trail.name}"`,
     supported: true,
     readAccess: () => Promise.resolve(OPEN_ACCESS),
-    onAccess: () => () => {},
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {
       const starts = new Set(trail.segments.map((segment) => segment.start));

@@ -6,10 +6,14 @@ import { GAIT_NAMES } from '../core/motion/gait.js';
 import { checkJourney, resting, type Moment } from '../core/motion/journey.js';
 import { RECEPTION_NAMES } from '../core/motion/reception.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
+import { atTurnsEnd } from '../live/turn.js';
+import { consoleWarn } from '../live/warn.js';
 import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { WhenHidden } from '../receiver/life.js';
-import type { Demand, Source, SourceSink } from '../receiver/source.js';
+import type { Demand, Source, SourceEvent, SourceSink } from '../receiver/source.js';
 import { ANSWERS, SimulatedConsent, type Answer, type ConsentOptions } from './simulated-consent.js';
 import { SimulatedLife } from './simulated-life.js';
 import { SimulatedMotion, type MotionOptions } from './simulated-motion.js';
@@ -48,9 +52,10 @@ export class SimulatedDevice implements Source {
   readonly #clock: Clock;
   readonly #consent: SimulatedConsent;
   readonly #motion: SimulatedMotion;
-  readonly #listeners = new Set<() => void>();
+  readonly #events = new Emitter<SourceEvent>(warnOfListener('a simulated device', consoleWarn));
   readonly #sinks = new Map<SourceSink, Demand>();
-  readonly #held = new Map<SourceSink, RawFix[]>();
+  /** What was held back for a watch, and what calls its delivery off. */
+  readonly #held = new Map<SourceSink, { readonly fixes: RawFix[]; readonly cancel: () => void }>();
   readonly #opened: ('app' | 'switch')[] = [];
   #signal = true;
   #asleep = false;
@@ -230,19 +235,19 @@ export class SimulatedDevice implements Source {
   }
 
   /** The user closes the app. */
-  close(): void {
+  closeApp(): void {
     this.life.tell('closed');
     this.#over();
   }
 
   /** The system ends the app; what listens to it is heard once more, and then never again. */
-  kill(): void {
+  killApp(): void {
     this.life.tell('killed');
     this.#over();
   }
 
   /** The app starts anew, after it was closed or killed: a permission for one run is gone. */
-  restart(): void {
+  restartApp(): void {
     this.#over();
     if (this.#consent.level === 'once') this.#consent.forget();
     this.life.begin();
@@ -270,9 +275,8 @@ export class SimulatedDevice implements Source {
     });
   }
 
-  onAccess(listener: () => void): () => void {
-    this.#listeners.add(listener);
-    return () => void this.#listeners.delete(listener);
+  onEvent(listener: (event: SourceEvent) => void): () => void {
+    return this.#events.onEvent(listener);
   }
 
   async prompt(level: Level): Promise<void> {
@@ -346,6 +350,7 @@ export class SimulatedDevice implements Source {
     };
     return () => {
       this.#sinks.delete(sink);
+      this.#drop(sink);
       cancel();
     };
   }
@@ -357,8 +362,12 @@ export class SimulatedDevice implements Source {
     const { bundle } = this.#options;
     if (this.#asleep || bundle !== undefined) {
       const held = this.#held.get(sink);
-      this.#held.set(sink, [...(held ?? []), raw]);
-      if (bundle !== undefined && held === undefined) this.#clock.after(bundle, () => this.#handOver(sink));
+      if (held !== undefined) held.fixes.push(raw);
+      else {
+        const cancel =
+          bundle === undefined ? () => {} : this.#clock.after(bundle, () => this.#handOver(sink));
+        this.#held.set(sink, { fixes: [raw], cancel });
+      }
     } else {
       this.#lastFix = raw;
       sink.fix(raw);
@@ -367,18 +376,26 @@ export class SimulatedDevice implements Source {
 
   /** Delivers what was held back, unless the device sleeps. */
   #handOver(sink: SourceSink): void {
-    const bundle = this.#held.get(sink);
-    if (this.#asleep || bundle === undefined) return;
-    this.#held.delete(sink);
-    this.#lastFix = bundle.at(-1);
-    if (this.#sinks.has(sink)) sink.bundle(bundle);
+    const held = this.#held.get(sink);
+    if (this.#asleep || held === undefined) return;
+    this.#drop(sink);
+    this.#lastFix = held.fixes.at(-1);
+    if (this.#sinks.has(sink)) sink.bundle(held.fixes);
   }
 
-  /** Nothing of this run of the app is heard any more. */
+  #drop(sink: SourceSink): void {
+    this.#held.get(sink)?.cancel();
+    this.#held.delete(sink);
+  }
+
+  /** Nothing of this run of the app is heard any more, once what is being told is told. */
   #over(): void {
-    this.life.end();
-    this.#listeners.clear();
     this.#sinks.clear();
+    for (const sink of [...this.#held.keys()]) this.#drop(sink);
+    atTurnsEnd(() => {
+      this.life.end();
+      this.#events.clear();
+    });
   }
 
   #endAll(error: NoFixError): void {
@@ -389,7 +406,7 @@ export class SimulatedDevice implements Source {
   }
 
   #changed(): void {
-    for (const listener of [...this.#listeners]) listener();
+    this.#events.tell({ kind: 'access' });
   }
 }
 

@@ -1,33 +1,34 @@
-import { Listeners, warnOfListener } from '../live/listeners.js';
+import { Emitter } from '../live/emitter.js';
+import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
 /** What the pretend system does with the app, told to whoever listens. */
 export class SimulatedLife implements Life {
-  readonly #listeners = new Listeners<[event: LifeEvent]>(warnOfListener('a life', consoleWarn));
+  readonly #events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   #hidden = false;
 
   get hidden(): boolean {
     return this.#hidden;
   }
 
-  on(listener: (event: LifeEvent) => void): () => void {
-    return this.#listeners.add(listener);
+  onEvent(listener: (event: LifeEvent) => void): () => void {
+    return this.#events.onEvent(listener);
   }
 
-  tell(event: LifeEvent): void {
-    this.#hidden = event !== 'shown' && event !== 'restored';
-    this.#listeners.tell(event);
+  tell(kind: LifeEvent['kind']): void {
+    this.#hidden = kind !== 'shown' && kind !== 'restored';
+    this.#events.tell({ kind });
   }
 
   /** A new run of the app: in front, and nobody of the old one listens. */
   begin(): void {
-    this.#listeners.clear();
+    this.#events.clear();
     this.#hidden = false;
   }
 
   /** Nobody listens any more. */
   end(): void {
-    this.#listeners.clear();
+    this.#events.clear();
   }
 }

@@ -108,8 +108,8 @@ export function simulatedShell(
     }
   };
 
-  device.onAccess(() => void device.readAccess().then((access) => send({ kind: 'access', access })));
-  device.life.on((event) => send({ kind: 'life', event }));
+  device.onEvent(() => void device.readAccess().then((access) => send({ kind: 'access', access })));
+  device.life.onEvent(({ kind: event }) => send({ kind: 'life', event }));
   port.addEventListener('message', ({ data }) => {
     const read = readPageMessage(data);
     if (read.ok) void obey(read.message);

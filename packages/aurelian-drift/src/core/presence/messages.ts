@@ -65,6 +65,12 @@ export interface Alarm {
   readonly notBefore?: number | undefined;
 }
 
+/** A guard tells something, once. */
+export interface AlarmEvent {
+  readonly kind: 'alarm';
+  readonly alarm: Alarm;
+}
+
 /** Letters of the longest message that is read, and bytes of the longest that is sent. */
 export const MESSAGE_BYTES = 8192;
 /** Places of a shared trail at most: with them a message is still well below `MESSAGE_BYTES`. */

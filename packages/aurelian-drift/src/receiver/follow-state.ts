@@ -1,0 +1,49 @@
+import type { NoFixError } from '../core/fix/no-fix-error.js';
+import type { FollowState } from './follow-events.js';
+
+/** What changes how a follow stands. Times are milliseconds since 1970 UTC. */
+export type FollowStep =
+  /** The fixes say so. */
+  | { readonly step: 'moves' }
+  | { readonly step: 'rests'; readonly since: number }
+  /** Nothing has come for too long. */
+  | { readonly step: 'falls-silent'; readonly since: number }
+  /** The app is hidden, or back. */
+  | { readonly step: 'pauses'; readonly at: number }
+  | { readonly step: 'resumes'; readonly at: number }
+  | LastStep;
+
+export type LastStep =
+  | { readonly step: 'stops' }
+  | { readonly step: 'ends' }
+  | { readonly step: 'fails'; readonly error: NoFixError };
+
+/** Whether a follow that stands so goes on. */
+export function goesOn({ state }: FollowState): boolean {
+  return state !== 'stopped' && state !== 'ended' && state !== 'failed';
+}
+
+/** How a follow stands after a step: the same value where the step changes nothing, and nothing changes one that is over. */
+export function followStateAfter(state: FollowState, step: FollowStep): FollowState {
+  if (!goesOn(state)) return state;
+  const paused = state.state === 'paused';
+  switch (step.step) {
+    case 'moves':
+      return paused || state.state === 'live' ? state : { state: 'live' };
+    case 'rests':
+      if (paused || (state.state === 'still' && state.since === step.since)) return state;
+      return { state: 'still', since: step.since };
+    case 'falls-silent':
+      return paused ? state : { state: 'silent', since: step.since };
+    case 'pauses':
+      return paused ? state : { state: 'paused', since: step.at };
+    case 'resumes':
+      return paused ? { state: 'waiting', since: step.at } : state;
+    case 'stops':
+      return { state: 'stopped' };
+    case 'ends':
+      return { state: 'ended' };
+    case 'fails':
+      return { state: 'failed', error: step.error };
+  }
+}
