@@ -1,3 +1,5 @@
+import type { AbortSignalLike } from '../live/abort-signal.js';
+
 /** What a broker says, or what is said to it. */
 export interface WireMessage {
   readonly topic: string;
@@ -19,6 +21,8 @@ export interface WireOptions {
    * kept it from before.
    */
   readonly onMessage: (message: WireMessage, retained: boolean) => void | Promise<void>;
+  /** Ends the attempt to connect. Once there is a connection, only its own methods end it. */
+  readonly signal?: AbortSignalLike | undefined;
   /** The connection is over, for whatever reason but `end`. */
   readonly onClosed: (why: string) => void;
 }

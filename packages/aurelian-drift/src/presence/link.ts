@@ -1,4 +1,6 @@
+import { Lifetime } from '../live/lifetime.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
+import { consoleWarn } from '../live/warn.js';
 import type { Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.js';
 
@@ -43,7 +45,6 @@ export class Link {
   readonly #options: LinkOptions;
   readonly #state = liveValue<LinkState>({ state: 'off' });
   #wire: Wire | undefined;
-  #wanted = false;
   /** Uninterrupted denials: how many, and when the first one came (milliseconds since 1970 UTC). */
   #denied = 0;
   #deniedFrom = 0;
@@ -52,6 +53,8 @@ export class Link {
   #count = 0;
   #retry = FIRST_RETRY;
   #cancelRetry = () => {};
+  /** From an opening to its end: what is under way ends with it. */
+  #lifetime: Lifetime | undefined;
   /** Of the attempt that counts: what an older one brings is let go. */
   #attempt = 0;
 
@@ -73,11 +76,13 @@ export class Link {
   }
 
   open(): void {
-    if (this.#wanted) return;
-    this.#wanted = true;
+    if (this.#lifetime !== undefined) return;
+    const lifetime = new Lifetime((error) => consoleWarn(`a link threw as it was closed: ${String(error)}`, error));
+    this.#lifetime = lifetime;
+    lifetime.add(() => this.#cancelRetry());
+    lifetime.add(this.#hearOfNetwork());
     this.#retry = FIRST_RETRY;
     this.#state.set({ state: 'connecting', since: this.#options.clock.now() });
-    this.#hearOfNetwork('addEventListener');
     void this.#connect();
   }
 
@@ -110,11 +115,11 @@ export class Link {
 
   #stop(): Wire | undefined {
     const wire = this.#wire;
-    this.#wanted = false;
+    const lifetime = this.#lifetime;
+    this.#lifetime = undefined;
     this.#attempt++;
     this.#wire = undefined;
-    this.#cancelRetry();
-    this.#hearOfNetwork('removeEventListener');
+    lifetime?.end(undefined);
     this.#state.set({ state: 'off' });
     return wire;
   }
@@ -122,13 +127,14 @@ export class Link {
   async #connect(): Promise<void> {
     const { broker, client, keepAlive, persistent = false, will, onMessage, onUp, clock } = this.#options;
     const attempt = ++this.#attempt;
-    const isOurs = () => this.#wanted && attempt === this.#attempt;
+    const isOurs = () => attempt === this.#attempt;
     this.#cancelRetry();
     try {
       const wire = await broker.open({
         client,
         keepAlive,
         persistent,
+        signal: this.#lifetime,
         will: will?.(this.#count + 1),
         onMessage: (message, retained) => (isOurs() ? onMessage(message, retained) : undefined),
         onClosed: (why) => isOurs() && this.#lost(new BrokerError('unreachable', why)),
@@ -190,9 +196,11 @@ export class Link {
     if (this.#state.get().state === 'down') void this.#connect();
   };
 
-  #hearOfNetwork(toggle: 'addEventListener' | 'removeEventListener'): void {
-    const target = globalThis as Partial<Pick<Window, typeof toggle>>;
-    target[toggle]?.('online', this.#tryNow);
+  /** Returns what ends that. */
+  #hearOfNetwork(): () => void {
+    const page = globalThis as Partial<Pick<Window, 'addEventListener' | 'removeEventListener'>>;
+    page.addEventListener?.('online', this.#tryNow);
+    return () => page.removeEventListener?.('online', this.#tryNow);
   }
 }
 

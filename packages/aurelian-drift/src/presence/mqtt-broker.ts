@@ -2,6 +2,7 @@ import type { IClientOptions, MqttClient } from 'mqtt';
 import { checkOptions, numberFrom, someText, anything, yesOrNo } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { MESSAGE_BYTES } from '../core/presence/messages.js';
+import { whenAborted } from '../live/abort-signal.js';
 import { consoleWarn } from '../live/warn.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
@@ -13,7 +14,7 @@ export interface MqttBrokerOptions {
   readonly ca?: string;
   /** Whether the broker’s certificate is checked. Default true. In Node only. */
   readonly checkCertificate?: boolean;
-  /** Seconds that connecting may take. Default 10. */
+  /** Seconds that connecting may take, and an acknowledgement thrice as long: a broker that gives none is left, and tried again. Default 10. */
   readonly patience?: number;
 }
 
@@ -55,8 +56,7 @@ export function mqttBroker(addresses: string | readonly string[], options: MqttB
     async open(wire) {
       const url = urls[next] as string;
       try {
-        return await connected(url, wire, {
-          connectTimeout: patience * 1000,
+        return await connected(url, wire, patience, {
           ...(username !== undefined && { username }),
           ...(password !== undefined && { password }),
           ...(ca !== undefined && { ca }),
@@ -91,11 +91,18 @@ function missing(cause: unknown): never {
     : new BrokerError('unreachable', `the MQTT client could not be loaded: ${String(message)}`, cause);
 }
 
-async function connected(url: string, options: WireOptions, more: IClientOptions): Promise<Wire> {
+async function connected(
+  url: string,
+  options: WireOptions,
+  patience: number,
+  more: IClientOptions,
+): Promise<Wire> {
   const { default: mqtt } = await import('mqtt').catch(missing); // whoever shares nothing need not load it
-  const { client: clientId, keepAlive, will, persistent, onMessage, onClosed } = options;
+  const { client: clientId, keepAlive, will, persistent, signal, onMessage, onClosed } = options;
+  if (signal?.aborted === true) throw new BrokerError('unreachable', 'it is not wanted any more');
   const client = mqtt.connect(url, {
     ...more,
+    connectTimeout: patience * 1000,
     clientId,
     keepalive: keepAlive,
     clean: !persistent,
@@ -129,6 +136,7 @@ async function connected(url: string, options: WireOptions, more: IClientOptions
   return new Promise((resolve, reject) => {
     let up = false;
     let why = 'the connection was closed';
+    const unsignal = whenAborted(signal, () => client.end(true)); // closes, and so rejects
     client.on('error', (error) => {
       why = error.message;
       if (up) return;
@@ -142,13 +150,19 @@ async function connected(url: string, options: WireOptions, more: IClientOptions
       );
     });
     client.on('close', () => {
+      unsignal();
       if (up) onClosed(`${name} was lost: ${why}`);
       else reject(new BrokerError('unreachable', `${name} cannot be reached: ${why}`));
       client.end(true);
     });
     client.on('connect', ({ sessionPresent }) => {
       up = true;
-      resolve(new MqttWire(client, name, sessionPresent));
+      unsignal();
+      const silent = () => {
+        why = `it acknowledged nothing for ${3 * patience} s`;
+        client.end(true);
+      };
+      resolve(new MqttWire(client, name, sessionPresent, 3 * patience, silent));
     });
   });
 }
@@ -157,15 +171,22 @@ class MqttWire implements Wire {
   readonly known: boolean;
   readonly #client: MqttClient;
   readonly #name: string;
-  /** Who waits for an acknowledgement. */
-  readonly #waiting = new Set<(error: Error) => void>();
+  readonly #patience: number;
+  readonly #onSilent: () => void;
+  /** Who waits for an acknowledgement, and since when (milliseconds since 1970 UTC): the oldest first. */
+  readonly #waiting = new Map<(error: Error) => void, number>();
+  #look: ReturnType<typeof setTimeout> | undefined;
 
-  constructor(client: MqttClient, name: string, known: boolean) {
+  /** @param patience seconds that an acknowledgement may take; then `onSilent` is called. */
+  constructor(client: MqttClient, name: string, known: boolean, patience: number, onSilent: () => void) {
     this.#client = client;
     this.#name = name;
     this.known = known;
+    this.#patience = patience;
+    this.#onSilent = onSilent;
     client.once('close', () => {
-      for (const fail of this.#waiting) fail(new BrokerError('unreachable', `${name} was lost`));
+      clearTimeout(this.#look);
+      for (const fail of [...this.#waiting.keys()]) fail(new BrokerError('unreachable', `${name} was lost`));
     });
   }
 
@@ -202,6 +223,16 @@ class MqttWire implements Wire {
     this.#client.end(true);
   }
 
+  /** One look for many questions: how long the oldest has waited. */
+  #judge(): void {
+    this.#look = undefined;
+    const [oldest] = this.#waiting.values();
+    if (oldest === undefined) return;
+    const left = oldest + this.#patience * 1000 - Date.now();
+    if (left > 0) this.#look = setTimeout(() => this.#judge(), left);
+    else this.#onSilent();
+  }
+
   /** What the client never answers, because the connection is gone, fails. */
   #acknowledged(ask: (done: (error?: Error | null) => void) => void): Promise<void> {
     return new Promise((resolve, reject) => {
@@ -213,7 +244,8 @@ class MqttWire implements Wire {
         fail(new BrokerError('unreachable', `${this.#name} was lost`));
         return;
       }
-      this.#waiting.add(fail);
+      this.#waiting.set(fail, Date.now());
+      this.#look ??= setTimeout(() => this.#judge(), this.#patience * 1000);
       ask((error) => {
         if (error instanceof Error) {
           fail(error);

@@ -1,4 +1,5 @@
 import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
@@ -17,9 +18,12 @@ import {
   type Slot,
 } from '../core/presence/topics.js';
 import type { LiveValue } from '../live/live-value.js';
+import { throwIfAborted } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
+import { ownClock } from '../receiver/own-clock.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -93,9 +97,8 @@ export class PartyGuard {
   #alarms = 0;
   #telling = false;
   #hearsFrom = Infinity;
-  #cancelTick = () => {};
+  readonly #lifetime: Lifetime;
   #closing: Promise<void> | undefined;
-  #unsignal = () => {};
 
   /** @throws {InputError} for a misspelt option, a bad fence, or a value out of range. */
   constructor(options: PartyGuardOptions) {
@@ -119,9 +122,11 @@ export class PartyGuard {
     this.#fences = areShared(options.fences) ? options.fences : sharedFences(options.fences);
     this.#options = options;
     this.#slot = slot;
-    this.#clock = options.clock ?? systemClock;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
-    this.#events = new Emitter(warnOfListener('a PartyGuard', this.#warn));
+    const report = warnOfListener('a PartyGuard', this.#warn);
+    this.#events = new Emitter(report);
+    this.#lifetime = new Lifetime(report);
+    this.#clock = ownClock(options.clock ?? systemClock, this.#lifetime);
     this.#store = options.store ?? memoryGuardStore();
     const client = `${party}.${name}.${slot.number}-${slot.of}`;
     this.#link = new Link({
@@ -140,7 +145,8 @@ export class PartyGuard {
     this.#link.$state.listen(({ state }) => {
       if (state !== 'up') this.#hearsFrom = Infinity;
     });
-    this.#unsignal = whenAborted(options.signal, () => void this.close());
+    this.#lifetime.add(() => (this.#closing = this.#close()));
+    this.#lifetime.endWith(options.signal);
   }
 
   /** How the connection to the broker stands. */
@@ -153,8 +159,13 @@ export class PartyGuard {
     return { places: this.#places, members, alarms: this.#alarms, dropped: { ...this.#dropped } };
   }
 
-  /** Takes up what it remembers, and begins. */
+  /**
+   * Takes up what it remembers, and begins.
+   *
+   * @throws {ClosedError} when it is closed, or the signal's reason.
+   */
   async start(): Promise<void> {
+    throwIfAborted(this.#lifetime);
     for (const [member, memory] of await this.#store.members()) {
       // Nothing is heard of those whom another slot has now.
       if (slotNumberOf(member, this.#slot.of) !== this.#slot.number) continue;
@@ -162,6 +173,7 @@ export class PartyGuard {
       const alarms = this.#restore(guard, memory);
       if (alarms.length > 0) await this.#keep(guard, alarms);
     }
+    throwIfAborted(this.#lifetime); // it may have been closed meanwhile
     this.#link.open();
     this.#tick();
   }
@@ -173,7 +185,8 @@ export class PartyGuard {
 
   /** Ends, and closes the store. What comes from now on waits at the broker. */
   close(): Promise<void> {
-    return (this.#closing ??= this.#close());
+    this.#lifetime.end(new ClosedError('the guard'));
+    return this.#closing ?? Promise.resolve();
   }
 
   /** As `close`, for `await using`. */
@@ -182,8 +195,6 @@ export class PartyGuard {
   }
 
   async #close(): Promise<void> {
-    this.#unsignal();
-    this.#cancelTick();
     await this.#link.close();
     await this.#work;
     await this.#store.close();
@@ -312,7 +323,7 @@ export class PartyGuard {
   #tick(): void {
     const { checkIn } = this.#options;
     const now = this.#clock.now();
-    this.#cancelTick = this.#clock.after(TICK, () => this.#tick());
+    this.#clock.after(TICK, () => this.#tick());
     // Who does not hear cannot tell that nobody speaks.
     if (now < this.#hearsFrom + LISTENING * 1000) return;
     void this.#inTurn(async () => {

@@ -11,8 +11,11 @@ import {
 import { TICK } from '../core/presence/signs-of-life.js';
 import { checkId, partyFilters } from '../core/presence/topics.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import { whenAborted, type AbortSignalLike } from '../live/abort-signal.js';
+import { ownClock } from '../receiver/own-clock.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
+import { inTurn } from '../live/turn.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
@@ -48,10 +51,9 @@ export class PartyWatch {
   readonly #members;
   readonly #alarms;
   readonly #events: Emitter<PartyEvent>;
+  readonly #lifetime: Lifetime;
   #cancelShow: (() => void) | undefined;
-  #cancelTick: () => void;
   #closing: Promise<void> | undefined;
-  #unsignal = () => {};
 
   /** @throws {InputError} for a misspelt option, or a value out of range. */
   constructor(options: PartyWatchOptions) {
@@ -83,27 +85,29 @@ export class PartyWatch {
       },
     );
     this.#roster = new Roster(party, rest);
-    this.#clock = clock;
     const report = warnOfListener('a PartyWatch', isolatedWarn(warn));
     this.#members = liveValue<readonly Member[]>([], report);
     this.#alarms = liveValue<readonly Alarm[]>([], report);
     this.#events = new Emitter(report);
+    this.#lifetime = new Lifetime(report);
+    this.#clock = ownClock(clock, this.#lifetime);
     this.#every = every;
     const chance = crypto.getRandomValues(new Uint32Array(1))[0] as number;
     this.#link = new Link({
       broker,
-      clock,
+      clock: this.#clock,
       keepAlive,
       client: `${party}.watch.${Math.floor(clock.now()).toString(36)}-${chance.toString(36)}`,
       onMessage: ({ topic, payload }, retained) => this.#take(topic, payload, retained),
       onUp: () => {
-        this.#roster.beginAgain(clock.now());
+        this.#roster.beginAgain(this.#clock.now());
         return this.#link.subscribe(partyFilters(party));
       },
     });
     this.#link.open();
-    this.#cancelTick = clock.after(TICK, () => this.#tick());
-    this.#unsignal = whenAborted(signal, () => void this.close());
+    this.#clock.after(TICK, () => this.#tick());
+    this.#lifetime.add(() => (this.#closing = this.#link.close()));
+    this.#lifetime.endWith(signal);
   }
 
   /** Who is in the party, in the order of their ids, live. */
@@ -133,7 +137,8 @@ export class PartyWatch {
 
   /** Ends the connection and every timer; the members stay as they were. Closing twice is harmless. */
   close(): Promise<void> {
-    return (this.#closing ??= this.#close());
+    this.#lifetime.end(undefined);
+    return this.#closing ?? Promise.resolve();
   }
 
   /** As `close`, for `await using`. */
@@ -141,27 +146,21 @@ export class PartyWatch {
     return this.close();
   }
 
-  async #close(): Promise<void> {
-    this.#unsignal();
-    this.#cancelTick();
-    this.#cancelShow?.();
-    await this.#link.close();
-  }
-
   #take(topic: string, payload: string, retained: boolean): void {
     const { events, alarm } = this.#roster.take(topic, payload, retained, this.#clock.now());
-    this.#tell(events);
-    if (alarm !== undefined) {
+    inTurn(() => {
+      this.#tell(events);
+      if (alarm === undefined) return;
       this.#alarms.set([...this.#alarms.get(), alarm].slice(-KEPT));
       this.#events.tell({ kind: 'alarm', alarm });
-    }
+    });
     this.#cancelShow ??= this.#clock.after(this.#every, () => this.#show());
   }
 
   #tick(): void {
     this.#tell(this.#roster.tick(this.#clock.now()));
     this.#show();
-    this.#cancelTick = this.#clock.after(TICK, () => this.#tick());
+    this.#clock.after(TICK, () => this.#tick());
   }
 
   #tell(events: readonly RosterEvent[]): void {

@@ -55,7 +55,7 @@ export interface PresenceOptions {
   /** A `viewer` sees and shares nothing. Default `member`. */
   readonly role?: 'member' | 'viewer';
   readonly clock?: Clock;
-  /** Switches sharing off, as `leave` does, when it aborts. */
+  /** Switches sharing off, as `leave` does, when it aborts; from then on nothing is shared. */
   readonly signal?: AbortSignalLike;
   readonly warn?: Warn;
 }
@@ -151,7 +151,6 @@ export class Presence {
     this.#clock = options.clock ?? systemClock;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     this.#status = liveValue<PresenceStatus>({ state: 'off' }, warnOfListener('a Presence', this.#warn));
-    whenAborted(options.signal, () => void this.leave());
   }
 
   /** How sharing stands, live. */
@@ -205,9 +204,10 @@ export class Presence {
    * @throws {InputError} for a viewer, who may not share.
    */
   join(from: Follow | Receiver): Promise<JoinOutcome> {
-    const { role, memory, party, member, limit, life } = this.#options;
+    const { role, memory, party, member, limit, life, signal } = this.#options;
     if (role === 'viewer')
       throw new InputError('bad-value', `${member} is a viewer of ${party}, and shares nothing`);
+    if (signal?.aborted === true) return Promise.resolve('left');
     if (this.#announcement !== undefined) {
       this.#announcement.abandon();
       this.#end();
@@ -228,6 +228,7 @@ export class Presence {
     this.#announcement = announcement;
     const outcome = new Promise<JoinOutcome>((resolve) => (this.#settle = resolve));
     this.#listen(follow, announcement);
+    this.#ends.push(whenAborted(signal, () => void this.leave()));
     if (last !== undefined) announcement.take(last);
     if (!announcement.asleep) announcement.begin();
     return outcome;
