@@ -13,6 +13,7 @@ import {
   type Broker,
   type JoinOutcome,
   type Wire,
+  type WireOptions,
 } from 'aurelian-drift/presence';
 import { memoryBroker, type MemoryBroker } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -327,6 +328,16 @@ describe('sharing, over a network that comes and goes', () => {
     expect(sharing.$status.get()).to.deep.equal({ state: 'sharing', veiled: false });
   });
 
+  it('one who leaves and is refused meanwhile is told so, and does not wait for ever', async () => {
+    const parts = member('ines', {}, { route });
+    const refusing = { name: 'the broker', open: (options: WireOptions) => (parts.broker.reachable ? parts.broker.open(options) : Promise.reject(new BrokerError('refused', 'user name or password are wrong'))) }; // prettier-ignore
+    const presence = parts.presence({ broker: refusing });
+    expect(await parts.clock.until(presence.join(parts.follow()))).to.equal('sharing');
+    parts.broker.reachable = false;
+    await parts.clock.until(presence.leave());
+    expect(presence.$status.get()).to.deep.equal({ state: 'refused', why: 'user name or password are wrong' });
+  });
+
   it('one who may not speak for a member is told so, and two devices of one member do not fight', async () => {
     const refused = member('ines', { shared: memoryBroker({ allows: () => false }) }, { route });
     const outcome = refused.presence().join(refused.follow());
@@ -473,6 +484,12 @@ describe('a broker that is found again', () => {
     // Who took leave does not vanish by a last will that comes late.
     roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
     say('tomas', 41, 'vanished');
+    expect(state('tomas')).to.equal('left');
+    // Also after the broker was lost once more, and does not tell of tomas, who left.
+    roster.beginAgain(begin + 42_000);
+    say('ines', 43, 'here', 1);
+    roster.tick(begin + 50_000);
+    say('tomas', 51, 'vanished');
     expect(state('tomas')).to.equal('left');
   });
 });

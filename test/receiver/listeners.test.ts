@@ -31,6 +31,19 @@ describe('a listener that throws', () => {
     expect(told.find(({ text }) => text.includes('of a follow'))!.text).to.include('a slip in the app');
   });
 
+  it('in a promise, later, is told like one that throws at once, and no rejection is left for the platform', async () => {
+    const { receiver, clock, warnings } = setUp(granted);
+    const late = async () => {
+      await Promise.resolve();
+      slip();
+    };
+    const follow = receiver.follow();
+    follow.tap(late);
+    receiver.$fix.listen(late);
+    await clock.advance(4.5);
+    expect(warnings).to.deep.equal(['a listener of a receiver threw: Error: a slip in the app', 'a listener of a follow threw: Error: a slip in the app']); // prettier-ignore
+  });
+
   it('as it subscribes is subscribed all the same, and can be taken off', () => {
     const { receiver, warnings } = setUp();
     const end = receiver.$status.subscribe(slip);
@@ -63,6 +76,28 @@ describe('a listener that acts', () => {
     expect([follow.state, follow.error!.kind]).to.deep.equal(['failed', 'withdrawn']);
     expect(outcomes).to.deep.equal([false, false, 0, 'withdrawn', false]);
   }); // prettier-ignore
+
+  it('sees the whole of a change: values and events agree with one another, whichever it hears', async () => {
+    const { receiver, device, clock } = setUp(granted);
+    const follow = receiver.follow();
+    const seen: unknown[] = [];
+    const look = () => {
+      const status = receiver.$status.get();
+      const fix = receiver.$fix.get();
+      const agree = status.state === 'following' ? status.fix === fix && follow.latest === fix && follow.running : status.state === 'failed' && follow.error === status.error && !receiver.receiving && !receiver.$tracking.get().active; // prettier-ignore
+      seen.push(agree || status);
+    };
+    await clock.advance(0.5);
+    for (const name of ['$fix', '$status', '$tracking'] as const) receiver[name].listen(look);
+    follow.$state.listen(look);
+    follow.onEvent(look);
+    follow.tap(look);
+    await clock.advance(3);
+    device.withdraw();
+    await clock.until(follow.over);
+    expect(new Set(seen)).to.deep.equal(new Set([true]));
+    expect(seen.length).to.be.above(9);
+  });
 
   it('by stopping or starting on $fix changes nothing for the others', async () => {
     const { receiver, device, clock } = setUp(granted);

@@ -14,6 +14,7 @@ import { readMessage } from '../core/presence/read-message.js';
 import { memberTopic } from '../core/presence/topics.js';
 import type { LiveVeil } from '../core/trail/live-veil.js';
 import type { Clock } from '../receiver/clock.js';
+import { phaseAfter, type Phase, type PhaseStep } from './announcement-phase.js';
 import type { Broker, WireMessage } from './broker.js';
 import { Link } from './link.js';
 
@@ -70,12 +71,10 @@ export class Announcement {
   readonly #trail: (Position & { readonly time: number })[] = [];
   #still: number | undefined;
   #veiled = false;
-  #asleep = false;
-  #confirmed = false;
+  #phase: Phase = { phase: 'prepared' };
   /** Whether our own state was ever heard, and connections without that. */
   #heard = false;
   #unheard = 0;
-  #leaving: (() => void) | undefined;
   #cancelSign = () => {};
   #cancelEcho = () => {};
   #lost = 0;
@@ -109,11 +108,11 @@ export class Announcement {
 
   /** Whether the broker has told us our own state: it is there for those who may see it. */
   get confirmed(): boolean {
-    return this.#confirmed;
+    return this.#phase.phase === 'here' && this.#phase.confirmed;
   }
 
   get asleep(): boolean {
-    return this.#asleep;
+    return this.#phase.phase === 'asleep';
   }
 
   get veiled(): boolean {
@@ -136,11 +135,11 @@ export class Announcement {
   }
 
   begin(): void {
-    this.#link.open();
+    if (this.#step({ step: 'begin' })) this.#link.open();
   }
 
   take(fix: Fix): void {
-    if (this.#asleep || this.#leaving !== undefined) return;
+    if (!this.#takes) return;
     const { every, beyond, veil } = this.#options;
     const veiled = veil?.hides(fix) === true;
     if (veiled !== this.#veiled) {
@@ -170,9 +169,9 @@ export class Announcement {
 
   /** The device is about to rest: the last fix and that are said at once, and leave is taken, so that nobody is thought to have vanished. */
   sleep(): void {
-    if (this.#asleep || this.#leaving !== undefined) return;
+    if (!this.#takes) return;
     if (this.#unsent !== undefined) this.#send(this.#unsent);
-    this.#asleep = true;
+    this.#step({ step: 'sleep' });
     this.#link.depart([
       ...this.#queue.map((place) => this.#placeMessage(place)),
       this.#stateMessage('asleep', this.#link.count),
@@ -181,8 +180,7 @@ export class Announcement {
   }
 
   wake(): void {
-    if (!this.#asleep) return;
-    this.#asleep = false;
+    if (!this.#step({ step: 'wake' })) return;
     this.#link.open();
     this.#options.onChange();
   }
@@ -192,38 +190,55 @@ export class Announcement {
     this.#queue.length = 0;
     this.#cancelSign();
     this.#cancelEcho();
-    this.#asleep = false;
-    return new Promise((resolve) => {
-      this.#leaving = resolve;
+    return new Promise((done) => {
+      this.#step({ step: 'leave', done });
       this.#link.open();
-      if (this.#link.isUp) void this.#takeBack();
+      if (this.#link.isUp) void this.#takeBack(done);
     });
   }
 
   /** As `leave`, but waits for nothing: the app ends with this call. */
   depart(): void {
-    this.#cancelSign();
-    this.#cancelEcho();
+    this.#end();
     this.#link.depart(this.#cleared());
   }
 
   /** Ends without taking anything back: the record is another’s now. */
   abandon(): void {
+    this.#end();
+    void this.#link.close();
+  }
+
+  /** Whether fixes are taken. */
+  get #takes(): boolean {
+    const { phase } = this.#phase;
+    return phase === 'prepared' || phase === 'here';
+  }
+
+  /** Returns whether the step changed anything. */
+  #step(step: PhaseStep): boolean {
+    const before = this.#phase;
+    this.#phase = phaseAfter(before, step);
+    return this.#phase !== before;
+  }
+
+  #end(): void {
     this.#cancelSign();
     this.#cancelEcho();
-    void this.#link.close();
-    this.#leaving?.();
+    const now = this.#phase;
+    this.#step({ step: 'end' });
+    if (now.phase === 'leaving') now.done();
   }
 
   async #up(): Promise<void> {
-    if (this.#leaving !== undefined) {
-      await this.#takeBack();
+    if (this.#phase.phase === 'leaving') {
+      await this.#takeBack(this.#phase.done);
       return;
     }
     const { member, clock, broker, patience } = this.#options;
     const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
     // One that was heard before is only slow now: a cluster that has lost a node, for instance.
-    if (!this.#heard) this.#cancelEcho = clock.after(patience, () => !this.#confirmed && refuse());
+    if (!this.#heard) this.#cancelEcho = clock.after(patience, () => !this.confirmed && refuse());
     // What is retained of us, if anything, is heard before what we say now. The link deals with a denial.
     await this.#link.subscribe([this.#topics.state]);
     // A broker that denies us the publishing says nothing, or hangs up each time.
@@ -239,7 +254,7 @@ export class Announcement {
   #down(): void {
     this.#round++;
     this.#sending = 0;
-    this.#confirmed = false;
+    this.#step({ step: 'lose' });
     this.#cancelSign();
     this.#cancelEcho();
   }
@@ -280,7 +295,7 @@ export class Announcement {
     const round = this.#round;
     while (
       this.#link.isUp &&
-      this.#leaving === undefined &&
+      this.#phase.phase === 'here' &&
       this.#sending < Math.min(WINDOW, this.#queue.length)
     ) {
       const place = this.#queue[this.#sending++] as SharedPlace;
@@ -299,7 +314,7 @@ export class Announcement {
 
   async #sendState(): Promise<void> {
     const { keepAlive, clock } = this.#options;
-    if (!this.#link.isUp || this.#asleep || this.#leaving !== undefined) return;
+    if (!this.#link.isUp || this.#phase.phase !== 'here') return;
     this.#cancelSign();
     this.#cancelSign = clock.after(keepAlive * SIGN, () => {
       if (this.#unsent !== undefined) this.#send(this.#unsent);
@@ -309,16 +324,15 @@ export class Announcement {
     await this.#link.publish(this.#stateMessage('here', this.#link.count), true).catch(() => undefined);
   }
 
-  async #takeBack(): Promise<void> {
+  async #takeBack(done: () => void): Promise<void> {
     try {
       for (const message of this.#cleared()) await this.#link.publish(message, true);
     } catch {
       return; // the connection was lost: it is done upon the next
     }
     await this.#link.close();
-    const done = this.#leaving;
-    this.#leaving = undefined;
-    done?.();
+    this.#step({ step: 'end' });
+    done();
   }
 
   /** Somebody has taken back what is ours. */
@@ -334,8 +348,8 @@ export class Announcement {
   #hear(topic: string, payload: string): void {
     const { party, session } = this.#options;
     const reading = readMessage(party, topic, payload);
-    if (this.#leaving !== undefined) return;
-    if (reading.kind === 'cleared' && this.#confirmed) this.#sayAgain();
+    if (this.#phase.phase !== 'here') return;
+    if (reading.kind === 'cleared' && this.confirmed) this.#sayAgain();
     if (reading.kind !== 'state') return;
     const { state } = reading;
     if (state.session !== session) {
@@ -345,8 +359,8 @@ export class Announcement {
     }
     // The will of a connection that was given up after the next had begun.
     if (state.state === 'vanished') void this.#sendState();
-    else if (!this.#confirmed && state.link === this.#link.count) {
-      this.#confirmed = this.#heard = true;
+    else if (state.link === this.#link.count && this.#step({ step: 'confirm' })) {
+      this.#heard = true;
       this.#cancelEcho();
       this.#options.onChange();
     }

@@ -112,6 +112,8 @@ export class Presence {
   #leaving: Promise<void> | undefined;
   /** What takes the record of an earlier announcement back, as soon as it can. */
   #retiring: Announcement | undefined;
+  /** Why the broker does not let it. */
+  #keptBy: string | undefined;
   #lastStart = 0;
 
   /** @throws {InputError} for a misspelt option, an id that is none, or a value out of range. */
@@ -235,8 +237,9 @@ export class Presence {
   }
 
   /**
-   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a network, when it is back. When
-   * nothing is shared and nothing is left of an earlier run, it does nothing.
+   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a network, when it is back; or
+   * once the broker refuses us, as the status tells then: what is left expires. When nothing is shared and nothing is left of an earlier run, it does
+   * nothing.
    */
   leave(): Promise<void> {
     const announcement = this.#announcement;
@@ -278,6 +281,10 @@ export class Presence {
       until: this.#until,
       onChange: () => this.#show(announcement),
       onOver: (why, text) => {
+        if (announcement === this.#retiring) {
+          this.#keptBy = text;
+          announcement.abandon();
+        }
         if (announcement !== this.#announcement) return;
         if (why === 'superseded') announcement.abandon();
         this.#end('refused');
@@ -341,9 +348,15 @@ export class Presence {
   async #takeBack(announcement: Announcement): Promise<void> {
     this.#status.set({ state: 'leaving' });
     this.#retiring = announcement;
+    this.#keptBy = undefined;
     await announcement.leave();
     this.#leaving = this.#retiring = undefined;
     if (this.#announcement !== undefined) return; // switched on again meanwhile
+    if (this.#keptBy !== undefined) {
+      // What is left can be taken back by a later run of the app, or expires.
+      this.#status.set({ state: 'refused', why: this.#keptBy });
+      return;
+    }
     this.#options.memory?.write(undefined);
     this.#status.set({ state: 'off' });
   }
@@ -351,12 +364,18 @@ export class Presence {
   #show(announcement: Announcement): void {
     if (announcement !== this.#announcement) return;
     const { link, asleep, confirmed, veiled } = announcement;
-    if (asleep) this.#status.set({ state: 'asleep' });
-    else if (link.state === 'down') this.#status.set({ state: 'unreachable', why: link.why });
+    if (asleep) this.#tell({ state: 'asleep' });
+    else if (link.state === 'down') this.#tell({ state: 'unreachable', why: link.why });
     else if (confirmed) {
-      this.#status.set({ state: 'sharing', veiled });
+      this.#tell({ state: 'sharing', veiled });
       this.#settle('sharing');
-    } else this.#status.set({ state: 'joining' });
+    } else this.#tell({ state: 'joining' });
+  }
+
+  /** The same standing is told once. */
+  #tell(status: PresenceStatus): void {
+    const before: Readonly<Record<string, unknown>> = { ...this.#status.get() };
+    if (Object.entries(status).some(([name, value]) => before[name] !== value)) this.#status.set(status);
   }
 }
 

@@ -1,6 +1,7 @@
 import { checkOptions, numberFrom } from '../check/options.js';
 import { distanceBetween } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
+import { PRESENT, absenceAfter, type Absence, type AbsenceStep } from './absence.js';
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
 import { MessageReader, type Fault } from './read-message.js';
 import { OLDEST, isAncient, lateAfter, stillAfter, vanishedAfter } from './signs-of-life.js';
@@ -83,12 +84,7 @@ interface Entry {
   seen: number;
   /** The place the member was at rest at, and since when. */
   anchor: SharedPlace | undefined;
-  /** When they left. */
-  left: number | undefined;
-  /** Whether that is concluded: the broker, found again, does not tell of them. */
-  leftUnseen: boolean;
-  /** When the broker said that they vanished. */
-  vanished: number | undefined;
+  absence: Absence;
   trail: (Position & { readonly time: number })[];
   /** When they were heard of again after they slept, were late, or vanished, or said that they rest no longer. */
   awake: number;
@@ -165,9 +161,7 @@ export class Roster {
         return { events: [], alarm };
       }
       case 'cleared': {
-        const entry = this.#entries.get(reading.topic.member);
-        if (entry !== undefined) entry.leftUnseen = false;
-        return { events: this.#clear(reading.topic.member, now) };
+        return { events: this.#clear(reading.topic.member, { step: 'took-leave', at: now }) };
       }
       case 'place':
         return this.#takePlace(reading.topic.member, reading.place, retained, now);
@@ -198,19 +192,15 @@ export class Roster {
     const entries = [...this.#entries.values()];
     if (!entries.some(({ told }) => told === 'same')) return [];
     return entries.flatMap((entry) => {
-      if (entry.told !== 'no') return [];
-      entry.leftUnseen = true;
-      return this.#clear(entry.id, now);
+      return entry.told === 'no' ? this.#clear(entry.id, { step: 'untold', at: now }) : [];
     });
   }
 
   #whatTimeChanged(now: number): RosterEvent[] {
     return [...this.#entries.values()].flatMap((entry) => {
-      const { left, vanished } = entry;
-      const over =
-        (left !== undefined && now >= left + this.#options.leftFor * 1000) ||
-        (vanished !== undefined && now >= vanished + staysOf(entry));
-      if (over) {
+      const { absence } = entry;
+      const stays = absence.kind === 'left' ? this.#options.leftFor * 1000 : staysOf(entry);
+      if (absence.kind !== 'none' && now >= absence.at + stays) {
         this.#entries.delete(entry.id);
         return [];
       }
@@ -238,7 +228,7 @@ export class Roster {
     }
     this.#keepTrail(entry, place);
     // One who is heard of has neither left nor vanished; that the broker had kept a place says nothing of either.
-    if (!retained) [entry.left, entry.vanished] = [undefined, undefined];
+    if (!retained) entry.absence = PRESENT;
     this.#hear(entry, retained ? time : now, now);
     if (retained && entry.said !== undefined) vanishedBefore(entry, entry.said);
     return { events: this.#settle(entry, now) };
@@ -254,7 +244,8 @@ export class Roster {
     const older =
       session === newest ? known !== undefined && link < known.link : startOf(session) < startOf(newest);
     if (older) return this.#drop('ancient', `a state of an earlier connection of ${id}`);
-    const left = entry.left !== undefined && !entry.leftUnseen;
+    const { absence } = entry;
+    const left = absence.kind === 'left' && !absence.concluded;
     if (state.state === 'vanished' && left && known?.session === session)
       return this.#drop('ancient', `the last will of ${id}, who has left`);
     if (known?.session === session && known.link === link && (sent ?? Infinity) <= (known.sent ?? 0)) {
@@ -265,13 +256,11 @@ export class Roster {
     entry.told = retained && known?.session === session && known.link === link ? 'same' : 'yes';
     if (known !== undefined && session !== known.session) this.#forgetPlaces(entry, session);
     entry.said = state;
-    entry.leftUnseen = false;
     if (state.state === 'vanished') {
-      entry.vanished ??= now;
-      entry.left = undefined;
+      entry.absence = absenceAfter(absence, { step: 'vanished', at: now });
       vanishedBefore(entry, state);
     } else {
-      [entry.left, entry.vanished] = [undefined, undefined];
+      entry.absence = PRESENT;
       this.#hear(entry, retained ? (sent ?? now) : now, now);
       if (known?.still !== undefined && state.still === undefined) entry.awake = entry.seen;
     }
@@ -279,16 +268,18 @@ export class Roster {
   }
 
   /** The member took something back; when the time of one who vanished is over, somebody else clears them away. */
-  #clear(id: string, now: number): readonly RosterEvent[] {
+  #clear(id: string, step: AbsenceStep & { readonly at: number }): readonly RosterEvent[] {
     const entry = this.#entries.get(id);
-    if (entry === undefined || entry.left !== undefined) return [];
-    if (entry.state === 'vanished' && now >= (shownOf(entry).goneAt ?? 0)) {
+    if (entry === undefined) return NOTHING;
+    const before = entry.absence;
+    if (before.kind === 'vanished' && step.at >= (shownOf(entry).goneAt ?? 0)) {
       this.#entries.delete(id);
-      return [];
+      return NOTHING;
     }
-    [entry.left, entry.vanished] = [now, undefined];
+    entry.absence = absenceAfter(before, step);
+    if (before.kind === 'left') return NOTHING;
     this.#forgetPlaces(entry);
-    return this.#settle(entry, now);
+    return this.#settle(entry, step.at);
   }
 
   /** Places of other sessions than that. */
@@ -305,9 +296,7 @@ export class Roster {
       taken: undefined,
       seen: -Infinity,
       anchor: undefined,
-      left: undefined,
-      leftUnseen: false,
-      vanished: undefined,
+      absence: PRESENT,
       trail: [],
       awake: -Infinity,
       told: 'yes',
@@ -341,9 +330,8 @@ export class Roster {
 
   /** The state of now, and since when it holds. */
   #stateOf(entry: Entry, now: number): [MemberState, number] {
-    const { left, vanished, said, seen, anchor, place, awake } = entry;
-    if (left !== undefined) return ['left', left];
-    if (vanished !== undefined) return ['vanished', vanished];
+    const { absence, said, seen, anchor, place, awake } = entry;
+    if (absence.kind !== 'none') return [absence.kind, absence.at];
     if (said?.state === 'asleep') {
       // One who sleeps longer than their place may stay does not wake up.
       const over = seen + staysOf(entry);
@@ -362,7 +350,7 @@ export class Roster {
     const [state, since] = this.#stateOf(entry, now);
     const before = entry.state;
     // Vanished by the watcher’s own clock: from now on until a word is heard, or it is cleared away.
-    if (state === 'vanished') entry.vanished ??= since;
+    if (state === 'vanished') entry.absence = absenceAfter(entry.absence, { step: 'vanished', at: since });
     [entry.state, entry.since, entry.shown] = [state, since, undefined];
     return before === state ? NOTHING : [{ kind: state, before, member: shownOf(entry) }];
   }
@@ -376,7 +364,7 @@ export class Roster {
 const NOTHING: readonly RosterEvent[] = [];
 
 function shownOf(entry: Entry): Member {
-  const { id, said, place, trail, state = 'joined', since, seen, vanished } = entry;
+  const { id, said, place, trail, state = 'joined', since, seen } = entry;
   entry.shown ??= {
     id,
     name: said?.name ?? id,
@@ -388,15 +376,17 @@ function shownOf(entry: Entry): Member {
     rounding: said?.rounding,
     veiled: said?.veiled === true,
     until: said?.until,
-    goneAt: state === 'vanished' ? (vanished ?? since) + staysOf(entry) : undefined,
+    goneAt: state === 'vanished' ? since + staysOf(entry) : undefined,
   };
   return entry.shown;
 }
 
 /** The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at the latest. */
 function vanishedBefore(entry: Entry, said: SharedState): void {
-  if (entry.vanished === undefined || entry.seen === -Infinity) return;
-  entry.vanished = Math.min(entry.vanished, entry.seen + vanishedAfter(said));
+  const { absence, seen } = entry;
+  if (absence.kind !== 'vanished' || seen === -Infinity) return;
+  const at = Math.min(absence.at, seen + vanishedAfter(said));
+  if (at < absence.at) entry.absence = { kind: 'vanished', at };
 }
 
 /** Milliseconds for which the place of one who vanished stays. */

@@ -1,0 +1,32 @@
+/** Whether a member of a party is there, and since when not. Times are milliseconds since 1970 UTC. */
+export type Absence =
+  | { readonly kind: 'none' }
+  /** They took their record back; or that is concluded, because the broker, found again, does not tell of them. */
+  | { readonly kind: 'left'; readonly at: number; readonly concluded: boolean }
+  /** No sign of life came for too long, or the broker says so in their stead. */
+  | { readonly kind: 'vanished'; readonly at: number };
+
+/** What changes that. */
+export type AbsenceStep =
+  /** They are heard of. */
+  | { readonly step: 'heard' }
+  | { readonly step: 'took-leave'; readonly at: number }
+  | { readonly step: 'untold'; readonly at: number }
+  | { readonly step: 'vanished'; readonly at: number };
+
+export const PRESENT: Absence = Object.freeze({ kind: 'none' });
+
+/** The absence after a step: the same value where the step changes nothing. */
+export function absenceAfter(absence: Absence, step: AbsenceStep): Absence {
+  switch (step.step) {
+    case 'heard':
+      return PRESENT;
+    case 'took-leave':
+      if (absence.kind !== 'left') return { kind: 'left', at: step.at, concluded: false };
+      return absence.concluded ? { ...absence, concluded: false } : absence;
+    case 'untold':
+      return absence.kind === 'left' ? absence : { kind: 'left', at: step.at, concluded: true };
+    case 'vanished':
+      return absence.kind === 'vanished' ? absence : { kind: 'vanished', at: step.at };
+  }
+}

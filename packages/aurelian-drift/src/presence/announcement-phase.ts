@@ -1,0 +1,42 @@
+/** Where an announcement is between the switch on and the switch off. */
+export type Phase =
+  /** Places are taken already; nobody has been told. */
+  | { readonly phase: 'prepared' }
+  /** Others are told. `confirmed`: on this connection the broker has told us our own state. */
+  | { readonly phase: 'here'; readonly confirmed: boolean }
+  | { readonly phase: 'asleep' }
+  /** The record is being taken back; `done` is called once it is gone. */
+  | { readonly phase: 'leaving'; readonly done: () => void }
+  | { readonly phase: 'over' };
+
+export type PhaseStep =
+  | { readonly step: 'begin' }
+  | { readonly step: 'confirm' }
+  /** The connection is lost. */
+  | { readonly step: 'lose' }
+  | { readonly step: 'sleep' }
+  | { readonly step: 'wake' }
+  | { readonly step: 'leave'; readonly done: () => void }
+  | { readonly step: 'end' };
+
+/** The phase after a step: the same value where the step changes nothing. Who leaves only ends, and nothing follows the end. */
+export function phaseAfter(phase: Phase, step: PhaseStep): Phase {
+  const at = phase.phase;
+  if (at === 'over') return phase;
+  switch (step.step) {
+    case 'begin':
+      return at === 'prepared' ? { phase: 'here', confirmed: false } : phase;
+    case 'confirm':
+      return at === 'here' && !phase.confirmed ? { phase: 'here', confirmed: true } : phase;
+    case 'lose':
+      return at === 'here' && phase.confirmed ? { phase: 'here', confirmed: false } : phase;
+    case 'sleep':
+      return at === 'prepared' || at === 'here' ? { phase: 'asleep' } : phase;
+    case 'wake':
+      return at === 'asleep' ? { phase: 'here', confirmed: false } : phase;
+    case 'leave':
+      return at === 'leaving' ? phase : { phase: 'leaving', done: step.done };
+    case 'end':
+      return { phase: 'over' };
+  }
+}
