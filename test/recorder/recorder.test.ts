@@ -8,7 +8,7 @@ import {
   type Fix,
   type TrailStore,
 } from 'aurelian-drift';
-import { diskStore, gpxFileWriter, type DiskStore } from 'aurelian-drift-node';
+import { diskStore, gpxFileWriter } from 'aurelian-drift-node';
 import { VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
@@ -21,7 +21,7 @@ import { fixes } from '../support/made.js';
 
 const made = fixes(100);
 let folder: string;
-const open: DiskStore[] = [];
+const open: TrailStore[] = [];
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'drift-'));
 });

@@ -3,7 +3,7 @@
 export type { Finding } from 'aurelian-drift';
 export { partyUsersFrom, type PartyUser } from 'aurelian-drift/internal';
 export type { Needs, ProjectFile, PromptPreview } from './preflight/project.js';
-export { diskStore, type DiskStore, type DiskStoreOptions } from './stores/disk-store.js';
+export { diskStore, type DiskStoreOptions } from './stores/disk-store.js';
 export {
   readTrackFile,
   streamTrackFile,

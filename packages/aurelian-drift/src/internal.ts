@@ -4,7 +4,7 @@
  */
 
 export { shown } from './core/check/number.js';
-export { anything, checkOptions, numberFrom, yesOrNo } from './core/check/options.js';
+export { abortSignal, anything, checkOptions, numberFrom, yesOrNo } from './core/check/options.js';
 export { closest, suggestion } from './core/check/suggest.js';
 export { CROSSING_KINDS } from './core/fence/crossing.js';
 export type { FenceShape } from './core/fence/fence.js';
@@ -32,6 +32,8 @@ export { SHADINGS, type Shading } from './core/scene/layers/trail.js';
 export { THEMES } from './core/scene/theme.js';
 export { passThrough } from './core/trail/part.js';
 export { Emitter } from './live/emitter.js';
+export { closedByAwaitUsing, closedByUsing } from './live/dispose.js';
+export { Lifetime } from './live/lifetime.js';
 export { warnOfListener } from './live/listener.js';
 export { consoleWarn } from './live/warn.js';
 export {

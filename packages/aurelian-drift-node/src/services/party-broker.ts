@@ -1,13 +1,23 @@
 import type { AedesOptions, Client } from 'aedes';
-import type { Server as HttpServer } from 'node:http';
+import type { IncomingMessage, Server as HttpServer } from 'node:http';
+import type { Duplex } from 'node:stream';
 import { createServer, type AddressInfo, type Server } from 'node:net';
 import { createServer as createTlsServer } from 'node:tls';
 import { createServer as createHttpsServer } from 'node:https';
 import { createServer as createHttpServer } from 'node:http';
 import { timingSafeEqual, createHash } from 'node:crypto';
-import { InputError } from 'aurelian-drift';
+import { InputError, type AbortSignalLike } from 'aurelian-drift';
 import { mayPublish, mayRead, MESSAGE_BYTES, type Holder } from 'aurelian-drift/presence';
-import { anything, checkOptions, numberFrom, type PartyUser } from 'aurelian-drift/internal';
+import {
+  abortSignal,
+  anything,
+  checkOptions,
+  closedByAwaitUsing,
+  consoleWarn,
+  Lifetime,
+  numberFrom,
+  type PartyUser,
+} from 'aurelian-drift/internal';
 
 export interface PartyBrokerOptions {
   /** Who may do what. The user name is the `id`: that of a member, or the name of a viewer or guard. */
@@ -22,6 +32,8 @@ export interface PartyBrokerOptions {
   readonly host?: string;
   /** Key and certificate in PEM: TCP and WebSocket are TLS then. */
   readonly tls?: { readonly key: string; readonly cert: string };
+  /** Ends it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 export interface PartyBroker {
@@ -29,6 +41,7 @@ export interface PartyBroker {
   readonly address: string | undefined;
   /** `ws://…` or `wss://…`; absent without a port for it. */
   readonly webSocketAddress: string | undefined;
+  /** Ends it and every connection. Closing twice is harmless. */
   readonly close: () => Promise<void>;
 }
 
@@ -51,6 +64,7 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
     server: anything,
     host: anything,
     tls: anything,
+    signal: abortSignal,
   });
   const { port, webSocketPort, server, host = '127.0.0.1', tls } = options;
   const users = new Map(options.users.map((user) => [user.id, user]));
@@ -67,6 +81,9 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
     concurrency: 1000,
     maxClientsIdLength: 256,
   });
+  const lifetime = new Lifetime((error) =>
+    consoleWarn(`the party’s broker threw as it was closed: ${String(error)}`, error),
+  );
   const closers: (() => Promise<void>)[] = [];
 
   const sockets = new WebSocketServer({
@@ -80,12 +97,14 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
     broker.handle(stream, request);
   });
   const take = (http: HttpServer) => {
-    http.on('upgrade', (request, socket, head) => {
+    const upgrade = (request: IncomingMessage, socket: Duplex, head: Buffer) => {
       // Whatever is in the request line, it is compared as text: parts of it may be no URL.
       if (request.url?.split('?', 1)[0] !== PATH)
         socket.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\n\r\n');
       else sockets.handleUpgrade(request, socket, head, (one) => sockets.emit('connection', one, request));
-    });
+    };
+    http.on('upgrade', upgrade);
+    lifetime.add(() => void http.off('upgrade', upgrade));
   };
   const listen = (listener: Server | HttpServer, at: number) =>
     new Promise<number>((resolve, reject) => {
@@ -94,31 +113,43 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
       closers.push(() => new Promise((done) => listener.close(() => done())));
     });
 
+  const close = async () => {
+    const closing = closers.map((each) => each());
+    await new Promise<void>((done) => broker.close(done));
+    sockets.close();
+    for (const socket of sockets.clients) socket.terminate();
+    await Promise.all(closing);
+  };
+  lifetime.add(close);
+
   const name = host.includes(':') ? `[${host}]` : host;
   let address: string | undefined;
   let webSocketAddress: string | undefined;
-  if (port !== undefined) {
-    const tcp = tls === undefined ? createServer(broker.handle) : createTlsServer({ ...tls }, broker.handle);
-    address = `${tls === undefined ? 'mqtt' : 'mqtts'}://${name}:${await listen(tcp, port)}`;
+  try {
+    if (port !== undefined) {
+      const tcp =
+        tls === undefined ? createServer(broker.handle) : createTlsServer({ ...tls }, broker.handle);
+      address = `${tls === undefined ? 'mqtt' : 'mqtts'}://${name}:${await listen(tcp, port)}`;
+    }
+    if (webSocketPort !== undefined) {
+      const http = tls === undefined ? createHttpServer() : createHttpsServer({ ...tls });
+      take(http);
+      webSocketAddress = `${tls === undefined ? 'ws' : 'wss'}://${name}:${await listen(http, webSocketPort)}${PATH}`;
+    }
+    if (server !== undefined) take(server);
+  } catch (error) {
+    lifetime.end(error); // one of two ports may be open already
+    throw error;
   }
-  if (webSocketPort !== undefined) {
-    const http = tls === undefined ? createHttpServer() : createHttpsServer({ ...tls });
-    take(http);
-    webSocketAddress = `${tls === undefined ? 'ws' : 'wss'}://${name}:${await listen(http, webSocketPort)}${PATH}`;
-  }
-  if (server !== undefined) take(server);
-
-  return {
+  lifetime.endWith(options.signal);
+  return closedByAwaitUsing({
     address,
     webSocketAddress,
-    async close() {
-      const closing = closers.map((close) => close());
-      await new Promise<void>((done) => broker.close(done));
-      sockets.close();
-      for (const socket of sockets.clients) socket.terminate();
-      await Promise.all(closing);
+    close() {
+      lifetime.end(undefined);
+      return lifetime.released;
     },
-  };
+  });
 }
 
 function rulesOf(users: ReadonlyMap<string, PartyUser>, holders: WeakMap<Client, Holder>): AedesOptions {

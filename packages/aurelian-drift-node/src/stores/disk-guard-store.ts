@@ -1,7 +1,7 @@
 import { ClassicLevel } from 'classic-level';
 import { InputError, type Warn } from 'aurelian-drift';
 import type { Alarm, GuardStore, MemberMemory } from 'aurelian-drift/presence';
-import { alarmOfText, alarmText, consoleWarn } from 'aurelian-drift/internal';
+import { alarmOfText, alarmText, closedByAwaitUsing, consoleWarn } from 'aurelian-drift/internal';
 
 /** After every key of a kind: greater than any letter of one. */
 const AFTER = '~';
@@ -48,7 +48,7 @@ export async function diskGuardStore(
     }
     return found;
   };
-  return {
+  return closedByAwaitUsing<GuardStore>({
     async members() {
       const found: [string, string][] = [];
       for await (const [key, value] of level.iterator({ gt: 'member/', lt: `member/${AFTER}` }))
@@ -75,7 +75,7 @@ export async function diskGuardStore(
       value ? level.put(`subscribed/${client}`, '') : level.del(`subscribed/${client}`),
     log: () => alarmsIn('alarm/'),
     close: () => level.close(),
-  };
+  });
 }
 
 function keyOf({ time, id }: Alarm): string {

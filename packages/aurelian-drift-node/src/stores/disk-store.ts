@@ -1,19 +1,15 @@
 import { ClassicLevel } from 'classic-level';
 import { readdir, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { TrailInUse, type TrailStore, type Warn } from 'aurelian-drift';
+import { ClosedError, TrailInUse, type AbortSignalLike, type TrailStore, type Warn } from 'aurelian-drift';
 import { consoleWarn, shelfStore, type Shelf } from 'aurelian-drift/internal';
 
 export interface DiskStoreOptions {
   /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
   readonly durable?: boolean;
   readonly warn?: Warn;
-}
-
-/** Trails in a folder, which is this process's own while it is open. */
-export interface DiskStore extends TrailStore {
-  /** Lets other processes open the folder. */
-  close(): Promise<void>;
+  /** Closes it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 /** Bytes that opening a database writes beside what its log holds. */
@@ -24,16 +20,15 @@ const DIGITS = 10;
 const AFTER = '~';
 
 /**
- * A store of trails on disk (LevelDB). What it says is kept survives kill -9 of the process; `durable` adds a loss of power.
+ * A store of trails in a folder (LevelDB), which is this process’s own until the store is closed. What it says is kept survives kill -9 of the process; `durable` adds a loss of power.
  *
  * @throws {TrailInUse} upon the first call, when another process has the folder open.
  */
 export function diskStore(
   folder: string,
-  { durable = false, warn = consoleWarn }: DiskStoreOptions = {},
-): DiskStore {
-  const shelf = new DiskShelf(folder, durable);
-  return { ...shelfStore(shelf, warn), close: () => shelf.close() };
+  { durable = false, warn = consoleWarn, signal }: DiskStoreOptions = {},
+): TrailStore {
+  return shelfStore(new DiskShelf(folder, durable), { warn, signal });
 }
 
 type Level = ClassicLevel<string, Uint8Array>;
@@ -43,6 +38,7 @@ class DiskShelf implements Shelf {
   readonly #durable: boolean;
   readonly #claims = new Set<string>();
   #open: Promise<Level> | undefined;
+  #closed = false;
   /** Of the last write. */
   #failure: Error | undefined;
 
@@ -105,7 +101,7 @@ class DiskShelf implements Shelf {
     const sizes = await Promise.all(logs.map(async (name) => (await stat(join(this.#folder, name))).size));
     const needed = sizes.reduce((sum, size) => sum + size, ROOM);
     if (bavail * bsize < needed) throw this.#failure;
-    await this.close();
+    await this.#shut();
     await this.#level();
     this.#failure = undefined;
   }
@@ -142,14 +138,20 @@ class DiskShelf implements Shelf {
     return Promise.resolve(() => void this.#claims.delete(id));
   }
 
-  async close() {
+  close() {
+    this.#closed = true;
+    return this.#shut();
+  }
+
+  async #shut() {
     const open = this.#open;
     this.#open = undefined;
     await (await open?.catch(() => undefined))?.close();
   }
 
-  /** Opens the database upon the first call, and again after it was closed. */
+  /** Opens the database upon the first call, and again after it was shut. */
   #level(): Promise<Level> {
+    if (this.#closed) return Promise.reject(new ClosedError('the store'));
     this.#open ??= opened(this.#folder).catch((error: unknown) => {
       this.#open = undefined;
       throw error;

@@ -13,3 +13,8 @@ export function whenAborted(signal: AbortSignalLike | undefined, action: () => v
   else signal?.addEventListener('abort', action);
   return () => signal?.removeEventListener('abort', action);
 }
+
+/** @throws the reason of a signal that has aborted. */
+export function throwIfAborted(signal: AbortSignalLike | undefined): void {
+  if (signal?.aborted === true) throw signal.reason;
+}

@@ -7,10 +7,12 @@ import type { ListenerFault } from './listener.js';
  */
 export class Lifetime implements AbortSignalLike {
   readonly #report: ListenerFault;
-  readonly #ends = new Set<() => void>();
+  readonly #ends = new Set<() => unknown>();
   /** Listeners of the signal: unlike what must be released, each is removed by its function. */
   readonly #listeners = new Map<() => void, () => void>();
   #over: { readonly reason: unknown } | undefined;
+  /** Releases that take their time. */
+  #releasing: Promise<unknown> = Promise.resolve();
 
   /** @param report gets what a release throws: the others are released all the same. */
   constructor(report: ListenerFault) {
@@ -25,8 +27,13 @@ export class Lifetime implements AbortSignalLike {
     return this.#over?.reason;
   }
 
-  /** Calls a function once, at the end; at once when it is over. Returns what calls that off. */
-  add(end: () => void): () => void {
+  /** Resolves once all that was to be released is; what failed on the way was reported. */
+  get released(): Promise<void> {
+    return this.#releasing.then(() => undefined);
+  }
+
+  /** Calls a function once, at the end; at once when it is over. It may take its time, by a promise. Returns what calls that off. */
+  add(end: () => unknown): () => void {
     if (this.#over !== undefined) {
       this.#call(end);
       return () => {};
@@ -66,9 +73,12 @@ export class Lifetime implements AbortSignalLike {
     return this.#ends.size;
   }
 
-  #call(end: () => void): void {
+  #call(end: () => unknown): void {
     try {
-      end();
+      const result = end();
+      if (typeof result !== 'object') return;
+      const done = Promise.resolve(result).catch(this.#report);
+      this.#releasing = Promise.all([this.#releasing, done]);
     } catch (error) {
       this.#report(error);
     }

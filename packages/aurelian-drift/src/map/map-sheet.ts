@@ -9,8 +9,8 @@ import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
 import type { Trail } from '../core/trail/trail.js';
-import { whenAborted } from '../live/abort-signal.js';
 import { DISPOSE } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener, type ListenerFault } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
@@ -70,8 +70,7 @@ export class MapSheet {
   #scheduled = 0;
   #calm: ReturnType<typeof setTimeout> | undefined;
   #trailIds: readonly string[] = [];
-  #closed = false;
-  #unsignal = () => {};
+  readonly #lifetime: Lifetime;
 
   /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
   constructor(options: MapSheetOptions) {
@@ -80,6 +79,7 @@ export class MapSheet {
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     const report: ListenerFault = warnOfListener('a MapSheet', this.#warn);
     this.#events = new Emitter(report);
+    this.#lifetime = new Lifetime(report);
     HOLDERS.get(container)?.close();
     HOLDERS.set(container, this);
     this.#options = options;
@@ -136,7 +136,8 @@ export class MapSheet {
     void document.fonts.ready.then(() => this.#change('all'));
     this.#measure();
     this.#checkLayers();
-    this.#unsignal = whenAborted(options.signal, () => this.close());
+    this.#lifetime.add(() => this.#release());
+    this.#lifetime.endWith(options.signal);
   }
 
   /** Centre, zoom, turn and bounds, live; `undefined` until the map has a size. */
@@ -288,9 +289,10 @@ export class MapSheet {
 
   /** Takes the map out of its container and stops listening. */
   close(): void {
-    if (this.#closed) return;
-    this.#closed = true;
-    this.#unsignal();
+    this.#lifetime.end(undefined);
+  }
+
+  #release(): void {
     this.#hand.end();
     this.#sizes.disconnect();
     this.#own?.close();
@@ -395,7 +397,7 @@ export class MapSheet {
   }
 
   #schedule(): void {
-    if (this.#scheduled !== 0 || this.#closed) return;
+    if (this.#scheduled !== 0 || this.#lifetime.aborted) return;
     this.#scheduled = requestAnimationFrame((now) => {
       this.#scheduled = 0;
       this.#view.advance(now);

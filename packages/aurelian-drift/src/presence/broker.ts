@@ -47,8 +47,10 @@ export interface Wire {
 export interface Broker {
   /** How it is called in messages to people. */
   readonly name: string;
-  /** @throws {BrokerError} when there is no connection. */
+  /** @throws {BrokerError} when there is no connection, or the broker was closed. */
   open(options: WireOptions): Promise<Wire>;
+  /** Ends every connection that was opened through it, and opens no more. Closing twice is harmless. Left out by one that keeps no account of them. */
+  close?(): void;
 }
 
 /**

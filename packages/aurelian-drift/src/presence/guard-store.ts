@@ -1,4 +1,5 @@
 import type { MemberMemory } from '../core/presence/member-memory.js';
+import { closedByAwaitUsing } from '../live/dispose.js';
 import type { Alarm } from '../core/presence/messages.js';
 
 /** Where a guard keeps what it must not forget. */
@@ -16,6 +17,7 @@ export interface GuardStore {
   setSubscribed(client: string, subscribed: boolean): Promise<void>;
   /** All alarms there were, each once, in order of time. */
   log(): Promise<readonly Alarm[]>;
+  /** Lets go of where it is kept. Closing twice is harmless. */
   close(): Promise<void>;
 }
 
@@ -25,7 +27,7 @@ export function memoryGuardStore(): GuardStore {
   const log = new Map<string, Alarm>();
   const untold = new Map<string, Alarm>();
   const subscribed = new Set<string>();
-  return {
+  return closedByAwaitUsing<GuardStore>({
     members: () => Promise.resolve(Array.from(members, ([member, { text }]) => [member, text] as const)),
     save(member, memory, alarms) {
       members.set(member, memory);
@@ -49,5 +51,5 @@ export function memoryGuardStore(): GuardStore {
     },
     log: () => Promise.resolve([...log.values()].sort((a, b) => a.time - b.time)),
     close: () => Promise.resolve(),
-  };
+  });
 }

@@ -1,4 +1,5 @@
 import { PERIODS } from '../core/presence/signs-of-life.js';
+import { closedByUsing } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
@@ -33,6 +34,8 @@ export interface MemoryBroker extends Broker {
   cut(client: string, how?: Loss): () => void;
   /** The process of a client dies: its connection is lost, and nothing is heard of it again. */
   kill(client: string, how?: Loss): void;
+  /** Ends it: all connections are lost, no last will is said any more, and it can be reached no more. Closing twice is harmless. */
+  close(): void;
   /** It begins anew and remembers nothing. */
   restart(): void;
   /** Says something, as somebody who may. */
@@ -59,6 +62,8 @@ export function memoryBroker({
   const clients = new Map<string, Client>();
   const dead = new Set<string>();
   const cutOff = new Set<string>();
+  /** What calls off the last wills that are still to be said. */
+  const wills = new Set<() => void>();
   const events = new Emitter<SaidEvent>(warnOfListener('a broker in memory', consoleWarn));
   let reachable = true;
 
@@ -78,8 +83,15 @@ export function memoryBroker({
     clients.delete(name);
     if (!dead.has(name)) onClosed('the connection was lost');
     const sayWill = () => will !== undefined && say(will, true);
-    if (how === 'closed') sayWill();
-    else clock.after(PERIODS * keepAlive, sayWill);
+    if (how === 'closed') {
+      sayWill();
+      return;
+    }
+    const cancel = clock.after(PERIODS * keepAlive, () => {
+      wills.delete(cancel);
+      sayWill();
+    });
+    wills.add(cancel);
   }
 
   function wireOf(client: Client): Wire {
@@ -114,7 +126,7 @@ export function memoryBroker({
     };
   }
 
-  return {
+  return closedByUsing<MemoryBroker>({
     name: 'a broker in memory',
     retained,
     get clients() {
@@ -155,7 +167,14 @@ export function memoryBroker({
       clients.set(options.client, client);
       return wireOf(client);
     },
-  };
+    close() {
+      this.reachable = false;
+      for (const cancel of wills) cancel();
+      wills.clear();
+      retained.clear();
+      events.clear();
+    },
+  });
 }
 
 /** Whether a filter with + and # covers a topic: MQTT 3.1.1, 4.7. */

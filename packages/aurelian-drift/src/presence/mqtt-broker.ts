@@ -1,7 +1,10 @@
 import type { IClientOptions, MqttClient } from 'mqtt';
 import { checkOptions, numberFrom, someText, anything, yesOrNo } from '../core/check/options.js';
+import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import { MESSAGE_BYTES } from '../core/presence/messages.js';
+import { closedByUsing } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { whenAborted } from '../live/abort-signal.js';
 import { consoleWarn } from '../live/warn.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
@@ -39,7 +42,10 @@ const REFUSALS: Readonly<Record<number, string>> = {
  *
  * @throws {InputError} for an address or an option that is none.
  */
-export function mqttBroker(addresses: string | readonly string[], options: MqttBrokerOptions = {}): Broker {
+export function mqttBroker(
+  addresses: string | readonly string[],
+  options: MqttBrokerOptions = {},
+): Broker & { close(): void } {
   checkOptions('mqttBroker', options, {
     username: someText,
     password: someText,
@@ -51,12 +57,16 @@ export function mqttBroker(addresses: string | readonly string[], options: MqttB
   if (urls.length === 0) throw new InputError('bad-value', 'mqttBroker needs the address of a broker');
   const { username, password, ca, checkCertificate = true, patience = 10 } = options;
   let next = 0;
-  return {
+  const lifetime = new Lifetime((error) =>
+    consoleWarn(`a broker threw as it was closed: ${String(error)}`, error),
+  );
+  return closedByUsing({
     name: new URL(urls[0] as string).host,
     async open(wire) {
+      if (lifetime.aborted) throw new BrokerError('refused', `${this.name} was closed here`);
       const url = urls[next] as string;
       try {
-        return await connected(url, wire, patience, {
+        return await connected(url, wire, lifetime, patience, {
           ...(username !== undefined && { username }),
           ...(password !== undefined && { password }),
           ...(ca !== undefined && { ca }),
@@ -67,7 +77,8 @@ export function mqttBroker(addresses: string | readonly string[], options: MqttB
         throw error;
       }
     },
-  };
+    close: () => void lifetime.end(new ClosedError('the broker')),
+  });
 }
 
 function checkAddress(address: string): string {
@@ -94,6 +105,7 @@ function missing(cause: unknown): never {
 async function connected(
   url: string,
   options: WireOptions,
+  lifetime: Lifetime,
   patience: number,
   more: IClientOptions,
 ): Promise<Wire> {
@@ -137,6 +149,7 @@ async function connected(
     let up = false;
     let why = 'the connection was closed';
     const unsignal = whenAborted(signal, () => client.end(true)); // closes, and so rejects
+    const forget = lifetime.add(() => client.end(true));
     client.on('error', (error) => {
       why = error.message;
       if (up) return;
@@ -151,6 +164,7 @@ async function connected(
     });
     client.on('close', () => {
       unsignal();
+      forget();
       if (up) onClosed(`${name} was lost: ${why}`);
       else reject(new BrokerError('unreachable', `${name} cannot be reached: ${why}`));
       client.end(true);

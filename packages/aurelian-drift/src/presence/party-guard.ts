@@ -18,10 +18,9 @@ import {
   type Slot,
 } from '../core/presence/topics.js';
 import type { LiveValue } from '../live/live-value.js';
-import { throwIfAborted } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { ownClock } from '../receiver/own-clock.js';
-import type { AbortSignalLike } from '../live/abort-signal.js';
+import { throwIfAborted, type AbortSignalLike } from '../live/abort-signal.js';
 import { ASYNC_DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
 import { Emitter } from '../live/emitter.js';
@@ -98,7 +97,6 @@ export class PartyGuard {
   #telling = false;
   #hearsFrom = Infinity;
   readonly #lifetime: Lifetime;
-  #closing: Promise<void> | undefined;
 
   /** @throws {InputError} for a misspelt option, a bad fence, or a value out of range. */
   constructor(options: PartyGuardOptions) {
@@ -145,7 +143,7 @@ export class PartyGuard {
     this.#link.$state.listen(({ state }) => {
       if (state !== 'up') this.#hearsFrom = Infinity;
     });
-    this.#lifetime.add(() => (this.#closing = this.#close()));
+    this.#lifetime.add(() => this.#close());
     this.#lifetime.endWith(options.signal);
   }
 
@@ -186,7 +184,7 @@ export class PartyGuard {
   /** Ends, and closes the store. What comes from now on waits at the broker. */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the guard'));
-    return this.#closing ?? Promise.resolve();
+    return this.#lifetime.released;
   }
 
   /** As `close`, for `await using`. */

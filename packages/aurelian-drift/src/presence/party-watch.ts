@@ -53,7 +53,6 @@ export class PartyWatch {
   readonly #events: Emitter<PartyEvent>;
   readonly #lifetime: Lifetime;
   #cancelShow: (() => void) | undefined;
-  #closing: Promise<void> | undefined;
 
   /** @throws {InputError} for a misspelt option, or a value out of range. */
   constructor(options: PartyWatchOptions) {
@@ -106,7 +105,7 @@ export class PartyWatch {
     });
     this.#link.open();
     this.#clock.after(TICK, () => this.#tick());
-    this.#lifetime.add(() => (this.#closing = this.#link.close()));
+    this.#lifetime.add(() => this.#link.close());
     this.#lifetime.endWith(signal);
   }
 
@@ -138,7 +137,7 @@ export class PartyWatch {
   /** Ends the connection and every timer; the members stay as they were. Closing twice is harmless. */
   close(): Promise<void> {
     this.#lifetime.end(undefined);
-    return this.#closing ?? Promise.resolve();
+    return this.#lifetime.released;
   }
 
   /** As `close`, for `await using`. */

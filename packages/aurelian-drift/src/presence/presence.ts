@@ -350,15 +350,12 @@ export class Presence {
     this.#retiring = announcement;
     this.#keptBy = undefined;
     await announcement.leave();
+    const why = this.#keptBy as string | undefined;
     this.#leaving = this.#retiring = undefined;
     if (this.#announcement !== undefined) return; // switched on again meanwhile
-    if (this.#keptBy !== undefined) {
-      // What is left can be taken back by a later run of the app, or expires.
-      this.#status.set({ state: 'refused', why: this.#keptBy });
-      return;
-    }
-    this.#options.memory?.write(undefined);
-    this.#status.set({ state: 'off' });
+    // What is left can be taken back by a later run of the app, or expires.
+    if (why === undefined) this.#options.memory?.write(undefined);
+    this.#status.set(why === undefined ? { state: 'off' } : { state: 'refused', why });
   }
 
   #show(announcement: Announcement): void {

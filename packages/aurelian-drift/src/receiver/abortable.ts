@@ -11,8 +11,3 @@ export function abortable<T>(promise: Promise<T>, signal: AbortSignalLike | unde
     promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', abort));
   });
 }
-
-/** @throws the reason of a signal that has aborted. */
-export function throwIfAborted(signal: AbortSignalLike | undefined): void {
-  if (signal?.aborted === true) throw signal.reason;
-}

@@ -40,6 +40,7 @@ function memoryShelf(): Shelf {
       records.clear();
       return nothing;
     },
+    close: () => nothing,
     claim(id) {
       if (claims.has(id)) return Promise.resolve(undefined);
       claims.add(id);

@@ -1,3 +1,4 @@
+import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import { jsonText } from '../core/check/json.js';
 import { textOfUtf8, utf8Of } from '../core/check/utf8.js';
@@ -7,13 +8,24 @@ import { RunningSummary, runningSummaryOf } from '../core/trail/summary.js';
 import { FixIntake } from '../core/trail/fix-intake.js';
 import { isOvertaken } from '../core/trail/take-fix.js';
 import { Trail, type TrailLabels } from '../core/trail/trail.js';
+import { throwIfAborted, type AbortSignalLike } from '../live/abort-signal.js';
+import { closedByAwaitUsing } from '../live/dispose.js';
+import { Lifetime } from '../live/lifetime.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 import { headOfText, headText, isHeadOfOtherVersion } from './head-layout.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
 import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
 
 /** A store of trails over a shelf: the same rules wherever they are kept. */
-export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
+export function shelfStore(
+  shelf: Shelf,
+  {
+    warn = consoleWarn,
+    signal,
+  }: { readonly warn?: Warn; readonly signal?: AbortSignalLike | undefined } = {},
+): TrailStore {
+  const lifetime = new Lifetime((error) => warn(`a store threw as it was closed: ${String(error)}`, error));
+  lifetime.add(() => shelf.close()); // last of all, when nobody writes any more
   const noted = new Set<string>();
   /** One notice for each thing that is wrong. */
   const notice = (text: string) => {
@@ -84,10 +96,16 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     return { trail: intake.finish(), notes, next };
   };
 
+  /** The right to write a trail, which ends with the store. */
   const claim = async (id: string): Promise<() => void> => {
     const release = await shelf.claim(id);
     if (release === undefined) throw new TrailInUse(id);
-    return release;
+    const forget = lifetime.add(release);
+    throwIfAborted(lifetime);
+    return () => {
+      forget();
+      release();
+    };
   };
 
   const existing = async (id: string): Promise<TrailHead> => {
@@ -96,20 +114,22 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
     return head;
   };
 
-  return {
+  const store: TrailStore = {
     async begin(labels) {
+      throwIfAborted(lifetime);
       const id = newId();
       const release = await claim(id);
       try {
         const head = headOver(id, new Trail(labels), 0);
         await shelf.write(id, headText(head), []);
-        return writerOf(shelf, head, new RunningSummary(), release, load);
+        return writerOf(shelf, lifetime, head, new RunningSummary(), release, load);
       } catch (error) {
         release();
         throw error;
       }
     },
     async resume(id) {
+      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
         const head = await existing(id);
@@ -118,7 +138,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
         // What comes now does not join on to what was before.
         trail.breakSegment();
         const newest = headOver(id, trail, Math.max(next, head.records));
-        const writer = writerOf(shelf, newest, runningSummaryOf(trail), release, load);
+        const writer = writerOf(shelf, lifetime, newest, runningSummaryOf(trail), release, load);
         await writer.breakSegment();
         return { writer, trail };
       } catch (error) {
@@ -127,20 +147,24 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       }
     },
     async list() {
+      throwIfAborted(lifetime);
       const heads = await Promise.all((await shelf.heads()).map(({ id, head }) => listed(id, head)));
       return heads
         .flatMap((head) => (head === undefined ? [] : [entryOf(head)]))
         .toSorted((a, b) => (b.start ?? 0) - (a.start ?? 0));
     },
     async read(id) {
+      throwIfAborted(lifetime);
       const head = await headOf(id, await shelf.head(id));
       return head === undefined ? undefined : (await load(id, head)).trail;
     },
     async notes(id) {
+      throwIfAborted(lifetime);
       const head = await headOf(id, await shelf.head(id));
       return head === undefined ? [] : (await load(id, head)).notes;
     },
     async rename(id, name) {
+      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
         await shelf.write(id, headText({ ...(await existing(id)), name }), []);
@@ -149,6 +173,7 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
       }
     },
     async remove(id) {
+      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
         await shelf.remove(id);
@@ -156,8 +181,17 @@ export function shelfStore(shelf: Shelf, warn: Warn = consoleWarn): TrailStore {
         release();
       }
     },
-    erase: () => shelf.erase(),
+    async erase() {
+      throwIfAborted(lifetime);
+      await shelf.erase();
+    },
+    close() {
+      lifetime.end(new ClosedError('the store'));
+      return lifetime.released;
+    },
   };
+  lifetime.endWith(signal);
+  return closedByAwaitUsing(store);
 }
 
 function decoded(bytes: Uint8Array): FixRecord | undefined {
@@ -199,6 +233,7 @@ function entryOf({ id, name, fixes, start, end, distance, finished }: TrailHead)
 /** Writes a trail record by record, its head with each, so that a list need not read the fixes. */
 function writerOf(
   shelf: Shelf,
+  lifetime: Lifetime,
   first: TrailHead,
   running: RunningSummary,
   release: () => void,
@@ -209,6 +244,7 @@ function writerOf(
   let overtaken = false;
   /** Puts a record; what is told of the trail changes only once it is kept. */
   const put = async (record: FixRecord | undefined, change: (now: TrailHead) => TrailHead): Promise<void> => {
+    throwIfAborted(lifetime);
     const records: ShelfRecord[] =
       record === undefined ? [] : [{ number: head.records, bytes: encodeRecord(record) }];
     const next = { ...change(head), records: head.records + records.length };

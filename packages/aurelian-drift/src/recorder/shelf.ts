@@ -35,6 +35,8 @@ export interface Shelf {
   setAside(id: string, numbers: readonly number[]): Promise<void>;
   remove(id: string): Promise<void>;
   erase(): Promise<void>;
+  /** Lets go of what it holds open. */
+  close(): Promise<void>;
   /** The right to write a trail, until what is returned is called; `undefined` when somebody else has it. */
   claim(id: string): Promise<(() => void) | undefined>;
 }

@@ -50,6 +50,11 @@ export interface TrailStore {
   remove(id: string): Promise<void>;
   /** Removes everything, what was set aside too: no position remains. */
   erase(): Promise<void>;
+  /**
+   * Lets go of where the trails are kept, and of those that are being written, which are left unfinished. What is asked of it from then on is
+   * rejected with a `ClosedError`. Closing twice is harmless.
+   */
+  close(): Promise<void>;
 }
 
 /** Somebody else is writing the trail: another tab, another process, or another part of this app. */

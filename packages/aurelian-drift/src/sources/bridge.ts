@@ -1,4 +1,5 @@
-import { anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { ClosedError } from '../core/check/closed-error.js';
 import { confidenceFactors } from '../core/fix/confidence.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
@@ -6,8 +7,12 @@ import type { AccessReading, Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { LifeEvent, WhenHidden } from '../receiver/life.js';
 import { limited } from '../receiver/limited.js';
+import { ownClock } from '../receiver/own-clock.js';
 import type { Demand, Source, SourceEvent, SourceSink } from '../receiver/source.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
+import { closedByUsing } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
+import { Lifetime } from '../live/lifetime.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Ability } from './bridge-abilities.js';
@@ -18,6 +23,8 @@ export interface BridgePort {
   postMessage(message: unknown): void;
   addEventListener(kind: 'message', listener: (event: { data: unknown }) => void): void;
   start?(): void;
+  /** For closing the source; a port without it is left with a listener that does nothing. */
+  removeEventListener?(kind: 'message', listener: (event: { data: unknown }) => void): void;
 }
 
 export interface BridgeOptions {
@@ -29,10 +36,16 @@ export interface BridgeOptions {
   readonly clock?: Clock;
   /** Gets what a developer should know: messages that were refused, and why. */
   readonly warn?: Warn;
+  /** Closes it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 /** A source behind a bridge: how many of its messages were refused, and the last reason. */
 export interface BridgeSource extends Source {
+  /**
+   * Stops listening to the port, which stays open. Watches end, and what the shell has not answered is answered with nothing. Closing twice is harmless.
+   */
+  close(): void;
   readonly refusals: { readonly count: number; readonly last: string | undefined };
 }
 
@@ -47,8 +60,9 @@ export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): Bri
     patience: numberFrom(0.1, 600, 'seconds'),
     clock: anything,
     warn: anything,
+    signal: abortSignal,
   });
-  return new Bridge(port, options);
+  return closedByUsing(new Bridge(port, options));
 }
 
 class Bridge implements BridgeSource {
@@ -62,23 +76,26 @@ class Bridge implements BridgeSource {
   readonly #sinks = new Map<number, SourceSink>();
   readonly #events: Emitter<SourceEvent>;
   readonly #lifeEvents: Emitter<LifeEvent>;
-  #greet: (hello: Hello) => void = () => {};
+  readonly #lifetime: Lifetime;
+  #greet: (hello: Hello | undefined) => void = () => {};
   #shell: Hello | undefined;
   #count = 0;
   #refused = 0;
   #lastRefusal: string | undefined;
   #hidden = false;
 
-  constructor(port: BridgePort, { patience = 5, clock = systemClock, warn = consoleWarn }: BridgeOptions) {
+  constructor(port: BridgePort, options: BridgeOptions) {
+    const { patience = 5, clock = systemClock, warn = consoleWarn, signal } = options;
     this.#port = port;
-    this.#clock = clock;
     this.#patience = patience;
     this.#warn = isolatedWarn(warn);
     const report = warnOfListener('a bridge', this.#warn);
     this.#events = new Emitter(report);
     this.#lifeEvents = new Emitter(report);
+    this.#lifetime = new Lifetime(report);
+    this.#clock = ownClock(clock, this.#lifetime);
     this.#hello = new Promise((resolve) => {
-      const cancel = clock.after(patience, () => {
+      const cancel = this.#clock.after(patience, () => {
         warn(`the shell did not say hello within ${patience} s: there is no positioning without it`);
         resolve(undefined);
       });
@@ -88,9 +105,32 @@ class Bridge implements BridgeSource {
         resolve(hello);
       };
     });
-    port.addEventListener('message', ({ data }) => this.#receive(data));
+    const receive = ({ data }: { data: unknown }) => this.#receive(data);
+    port.addEventListener('message', receive);
+    this.#lifetime.add(() => port.removeEventListener?.('message', receive));
     port.start?.();
     this.#send({ kind: 'hello' });
+    this.#lifetime.add(() => this.#release());
+    this.#lifetime.endWith(signal);
+  }
+
+  close(): void {
+    this.#lifetime.end(new ClosedError('the bridge'));
+  }
+
+  #release(): void {
+    this.#greet(undefined);
+    for (const [id, settle] of [...this.#calls]) {
+      this.#calls.delete(id);
+      settle(undefined);
+    }
+    for (const [watch, sink] of [...this.#sinks]) {
+      this.#sinks.delete(watch);
+      this.#send({ kind: 'stop', watch });
+      sink.end();
+    }
+    this.#events.clear();
+    this.#lifeEvents.clear();
   }
 
   get name(): string {
@@ -164,6 +204,10 @@ class Bridge implements BridgeSource {
   }
 
   watch(demand: Demand, sink: SourceSink): () => void {
+    if (this.#lifetime.aborted) {
+      sink.end();
+      return () => {};
+    }
     const watch = ++this.#count;
     this.#sinks.set(watch, sink);
     this.#send({ kind: 'watch', watch, background: false, ...demand });
@@ -177,6 +221,7 @@ class Bridge implements BridgeSource {
   }
 
   #call(message: Record<string, unknown> & { kind: string }): Promise<unknown> {
+    if (this.#lifetime.aborted) return Promise.resolve(undefined);
     const id = ++this.#count;
     return new Promise((resolve) => {
       this.#calls.set(id, resolve);
@@ -197,6 +242,7 @@ class Bridge implements BridgeSource {
   }
 
   #receive(data: unknown): void {
+    if (this.#lifetime.aborted) return;
     const read = readShellMessage(data);
     if (!read.ok) {
       this.#refuse(read.why);

@@ -2,13 +2,14 @@ import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from
 import { InputError } from '../core/check/input-error.js';
 import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
-import { abortable, throwIfAborted } from '../receiver/abortable.js';
+import { abortable } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { Ladder } from '../receiver/ladder.js';
 import { oneShot, type Watchable } from '../receiver/one-shot.js';
 import { PATIENCE, type FixOptions } from '../receiver/options.js';
 import { Patience } from '../receiver/patience.js';
 import type { Source } from '../receiver/source.js';
+import { throwIfAborted } from '../live/abort-signal.js';
 import { consoleWarn } from '../live/warn.js';
 import { browserPositioning } from './browser-positioning.js';
 

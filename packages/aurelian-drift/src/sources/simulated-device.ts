@@ -6,6 +6,7 @@ import { GAIT_NAMES } from '../core/motion/gait.js';
 import { checkJourney, resting, type Moment } from '../core/motion/journey.js';
 import { RECEPTION_NAMES } from '../core/motion/reception.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
+import { DISPOSE } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { atTurnsEnd } from '../live/turn.js';
@@ -238,6 +239,15 @@ export class SimulatedDevice implements Source {
   closeApp(): void {
     this.life.tell('closed');
     this.#over();
+  }
+
+  /** Ends the pretend device, without a word to the app: nobody is told anything more. Closing twice is harmless. */
+  close(): void {
+    this.#over();
+  }
+
+  [DISPOSE](): void {
+    this.close();
   }
 
   /** The system ends the app; what listens to it is heard once more, and then never again. */

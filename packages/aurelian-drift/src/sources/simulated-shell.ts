@@ -1,5 +1,6 @@
 import { confidenceFactors, type Confidence } from '../core/fix/confidence.js';
 import type { RawFix } from '../core/fix/fix.js';
+import { closedByUsing } from '../live/dispose.js';
 import type { SourceSink } from '../receiver/source.js';
 import type { BridgePort } from './bridge.js';
 import { ABILITIES, type Ability } from './bridge-abilities.js';
@@ -17,13 +18,13 @@ export interface SimulatedShellOptions {
 
 /**
  * A pretend native shell on the far end of a bridge's port: it does what a `SimulatedDevice` does, and tells it in the
- * messages of docs/bridge.md. Returns what it refused.
+ * messages of docs/bridge.md. Returns what it refused, and `close`, after which it listens neither to the device nor to the port.
  */
 export function simulatedShell(
   port: BridgePort,
   device: SimulatedDevice,
   options: SimulatedShellOptions = {},
-): { readonly refused: readonly string[] } {
+): { readonly refused: readonly string[]; close(): void } {
   const { confidence = 68, abilities = ABILITIES, background = 'by-level' } = options;
   const factors = confidenceFactors(confidence);
   const refused: string[] = [];
@@ -108,13 +109,25 @@ export function simulatedShell(
     }
   };
 
-  device.onEvent(() => void device.readAccess().then((access) => send({ kind: 'access', access })));
-  device.life.onEvent(({ kind: event }) => send({ kind: 'life', event }));
-  port.addEventListener('message', ({ data }) => {
+  const receive = ({ data }: { data: unknown }) => {
     const read = readPageMessage(data);
     if (read.ok) void obey(read.message);
     else send({ kind: 'refused', why: read.why });
-  });
+  };
+  const ends = [
+    device.onEvent(() => void device.readAccess().then((access) => send({ kind: 'access', access }))),
+    device.life.onEvent(({ kind: event }) => send({ kind: 'life', event })),
+    () => port.removeEventListener?.('message', receive),
+  ];
+  port.addEventListener('message', receive);
   port.start?.();
-  return { refused };
+  return closedByUsing({
+    refused,
+    close() {
+      for (const end of [...ends.splice(0), ...releases.values()]) end();
+      releases.clear();
+      releaseScreen?.();
+      releaseScreen = undefined;
+    },
+  });
 }

@@ -1,8 +1,10 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Shelf, ShelfRecord } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
 import type { TrailStore } from '../recorder/trail-store.js';
+import type { AbortSignalLike } from '../live/abort-signal.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 
 export interface BrowserStoreOptions {
@@ -11,6 +13,8 @@ export interface BrowserStoreOptions {
   /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
   readonly durable?: boolean;
   readonly warn?: Warn;
+  /** Closes it, as `close` does, when it aborts. */
+  readonly signal?: AbortSignalLike;
 }
 
 const STORES = ['heads', 'records', 'aside'] as const;
@@ -24,8 +28,8 @@ interface Schema extends DBSchema {
 
 /** A store of trails in the browser (IndexedDB), shared by the tabs of an origin; one tab at a time writes a trail. */
 export function browserStore(options: BrowserStoreOptions = {}): TrailStore {
-  const { name = 'aurelian-drift', durable = false, warn = consoleWarn } = options;
-  return shelfStore(new BrowserShelf(name, durable), warn);
+  const { name = 'aurelian-drift', durable = false, warn = consoleWarn, signal } = options;
+  return shelfStore(new BrowserShelf(name, durable), { warn, signal });
 }
 
 class BrowserShelf implements Shelf {
@@ -33,6 +37,7 @@ class BrowserShelf implements Shelf {
   readonly #durability: IDBTransactionDurability;
   readonly #lettingGo = new Set<Promise<void>>();
   #open: Promise<IDBPDatabase<Schema>> | undefined;
+  #closed = false;
 
   constructor(name: string, durable: boolean) {
     this.#name = name;
@@ -94,6 +99,14 @@ class BrowserShelf implements Shelf {
     await Promise.all([...STORES.map((each) => transaction.objectStore(each).clear()), transaction.done]);
   }
 
+  async close() {
+    this.#closed = true;
+    const opened = this.#open;
+    this.#open = undefined;
+    (await opened?.catch(() => undefined))?.close();
+    await Promise.all(this.#lettingGo);
+  }
+
   /** A lock of the origin's, which ends with the tab however that ends. */
   async claim(id: string): Promise<(() => void) | undefined> {
     // Without a secure context there are no locks; nor is there any positioning.
@@ -139,6 +152,7 @@ class BrowserShelf implements Shelf {
   }
 
   #database(): Promise<IDBPDatabase<Schema>> {
+    if (this.#closed) return Promise.reject(new ClosedError('the store'));
     if (this.#open !== undefined) return this.#open;
     const opened = this.#openAny();
     this.#open = opened;

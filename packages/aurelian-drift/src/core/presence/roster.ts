@@ -228,7 +228,7 @@ export class Roster {
     }
     this.#keepTrail(entry, place);
     // One who is heard of has neither left nor vanished; that the broker had kept a place says nothing of either.
-    if (!retained) entry.absence = PRESENT;
+    if (!retained) entry.absence = absenceAfter(entry.absence, { step: 'heard' });
     this.#hear(entry, retained ? time : now, now);
     if (retained && entry.said !== undefined) vanishedBefore(entry, entry.said);
     return { events: this.#settle(entry, now) };
@@ -260,7 +260,7 @@ export class Roster {
       entry.absence = absenceAfter(absence, { step: 'vanished', at: now });
       vanishedBefore(entry, state);
     } else {
-      entry.absence = PRESENT;
+      entry.absence = absenceAfter(absence, { step: 'heard' });
       this.#hear(entry, retained ? (sent ?? now) : now, now);
       if (known?.still !== undefined && state.still === undefined) entry.awake = entry.seen;
     }

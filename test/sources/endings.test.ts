@@ -1,0 +1,120 @@
+import { Receiver, Trail, ahead, bridgeSource, nmeaSource, type Source } from 'aurelian-drift';
+import {
+  SimulatedDevice,
+  VirtualClock,
+  randomFrom,
+  replaySource,
+  simulatedShell,
+} from 'aurelian-drift/testing';
+import { expect } from 'chai';
+import { countingClock } from '../support/counting-clock.js';
+import { hut, route } from '../support/device.js';
+
+const CYCLES = 1000;
+const start = Date.UTC(2026, 4, 14, 8);
+
+/** What a source is made of, and what it holds that must be let go. */
+interface Made {
+  readonly source: Source;
+  readonly held: () => number;
+}
+
+/** Two ends of a channel, with a count of who listens to them. */
+function countedChannel(clock: VirtualClock) {
+  const ends = [new Set<(event: { data: unknown }) => void>(), new Set<(event: { data: unknown }) => void>()];
+  const port = (own: number) => ({
+    postMessage: (data: unknown) => void clock.after(0, () => ends[1 - own]!.forEach((listener) => listener({ data }))), // prettier-ignore
+    addEventListener: (_: 'message', listener: (event: { data: unknown }) => void) => void ends[own]!.add(listener), // prettier-ignore
+    removeEventListener: (_: 'message', listener: (event: { data: unknown }) => void) => void ends[own]!.delete(listener), // prettier-ignore
+  });
+  return { page: port(0), shell: port(1), listeners: () => ends[0]!.size + ends[1]!.size };
+}
+
+const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<typeof countingClock>) => Made>> =
+  {
+    // prettier-ignore
+    'a simulated device'(_time, clock) {
+    const source = new SimulatedDevice({ clock, route, permission: 'granted', bundle: 3 });
+    return { source, held: () => source.watches };
+  },
+    'a bridge and its shell'(time, clock) {
+      const ports = countedChannel(time);
+      const device = new SimulatedDevice({ clock: time, route, permission: 'granted' });
+      const shell = simulatedShell(ports.shell, device);
+      const bridge = bridgeSource(ports.page, { clock, warn: () => {} });
+      const close = () => {
+        bridge.close();
+        shell.close();
+      };
+      // As a source it is closed with what is on its far end.
+      const source = new Proxy(bridge, {
+        get(target, key) {
+          const value: unknown = key === 'close' ? close : Reflect.get(target, key, target);
+          return typeof value === 'function' ? (value.bind(target) as unknown) : value;
+        },
+      });
+      return { source, held: () => ports.listeners() + device.watches };
+    },
+    'a recording'(_time, clock) {
+      const trail = Trail.from(Array.from({ length: 20 }, (_, i) => ({ ...ahead(hut, 90, i), time: clock.now() + i * 1000 }))); // prettier-ignore
+      return { source: replaySource(trail, clock), held: () => 0 };
+    },
+    'a wired receiver'(_time, clock) {
+      let open = 0;
+      const feed = (): AsyncIterable<string> => ({
+        [Symbol.asyncIterator]() {
+          open++;
+          return { next: () => new Promise(() => {}), return: () => (open--, Promise.resolve({ done: true, value: undefined })) }; // prettier-ignore
+        },
+      });
+      return { source: nmeaSource(feed, { clock }), held: () => open };
+    },
+  };
+
+describe('the end of a source', () => {
+  for (const [name, make] of Object.entries(KINDS))
+    it(`leaves nothing of ${name} behind, a thousand times, whatever it was doing and whoever ends first`, async () => {
+      const random = randomFrom(name.length);
+      const pick = <Item>(...items: readonly Item[]) => items[Math.floor(random.uniform() * items.length)] as Item; // prettier-ignore
+      const seen = new Set<string>();
+      for (let cycle = 0; cycle < CYCLES; cycle++) {
+        const time = new VirtualClock(start);
+        const clock = countingClock(time);
+        const { source, held } = make(time, clock);
+        const receiver = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
+        const follows = Array.from({ length: pick(0, 1, 2) }, () => receiver.follow());
+        for (const follow of follows) follow.tap(() => {});
+        await time.advance(pick(0, 0, 1, 4.2, 30));
+        seen.add(follows[0]?.state ?? 'unused');
+        const end = [() => receiver.close(), () => source.close?.()];
+        if (pick(true, false)) end.reverse();
+        for (const each of [...end, ...end]) each();
+        await time.advance(60);
+        const place = `cycle ${cycle}, ${[...seen].at(-1)}`;
+        expect([clock.set.size, held()], place).to.deep.equal([0, 0]);
+        // Of a source that was closed nothing comes any more.
+        if (source.close === undefined || name === 'a simulated device') continue;
+        const next = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
+        expect(await time.until(next.fix({ patience: 5 }).catch((error: unknown) => error)), place).to.be.instanceOf(Error); // prettier-ignore
+        next.close();
+        expect([clock.set.size, held()], place).to.deep.equal([0, 0]);
+      }
+      expect([...seen])
+        .to.include('unused')
+        .and.have.length.above(1);
+    });
+
+  it('of a bridge inside one of its own calls is safe, and its follows end', async () => {
+    const time = new VirtualClock(start);
+    const ports = countedChannel(time);
+    simulatedShell(ports.shell, new SimulatedDevice({ clock: time, route, permission: 'granted' }));
+    const given = new AbortController();
+    const source = bridgeSource(ports.page, { clock: time, signal: given.signal, warn: () => {} });
+    const receiver = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
+    const follow = receiver.follow();
+    let fixes = 0;
+    follow.tap(() => ++fixes === 2 && given.abort());
+    await time.advance(20);
+    expect([fixes, follow.state, ports.listeners()]).to.deep.equal([2, 'ended', 1]);
+  });
+});
