@@ -69,17 +69,17 @@ export { geoUri, placeOfGeoUri, type GeoUriPlace } from './core/formats/geo-uri.
 export { TextOutput, type Output } from './core/formats/output.js';
 export { formatOfText, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
 export type { TrackWriter } from './core/formats/track-writer.js';
-export { readGpx } from './core/formats/gpx.js';
-export { writeGpx } from './core/formats/gpx-write.js';
-export { readKml } from './core/formats/kml.js';
-export { writeKml } from './core/formats/kml-write.js';
-export { readCsv } from './core/formats/csv.js';
-export { writeCsv } from './core/formats/csv-write.js';
-export { readNmea } from './core/formats/nmea.js';
-export { writeNmea } from './core/formats/nmea-write.js';
-export { geoJsonTrailsFrom } from './core/formats/geojson-trail.js';
-export { trailFeature, writeGeoJson } from './core/formats/geojson-write.js';
-export { fencesFrom, type FencesOptions } from './core/formats/geojson-fences.js';
+export { readGpx } from './core/formats/gpx/gpx.js';
+export { writeGpx } from './core/formats/gpx/gpx-write.js';
+export { readKml } from './core/formats/kml/kml.js';
+export { writeKml } from './core/formats/kml/kml-write.js';
+export { readCsv } from './core/formats/csv/csv.js';
+export { writeCsv } from './core/formats/csv/csv-write.js';
+export { readNmea } from './core/formats/nmea/nmea.js';
+export { writeNmea } from './core/formats/nmea/nmea-write.js';
+export { geoJsonTrailsFrom } from './core/formats/geojson/geojson-trail.js';
+export { trailFeature, writeGeoJson } from './core/formats/geojson/geojson-write.js';
+export { fencesFrom, type FencesOptions } from './core/formats/geojson/geojson-fences.js';
 export { fencesToGeoJson } from './core/formats/fences-write.js';
 export { crossingsToCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
 

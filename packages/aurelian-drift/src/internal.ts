@@ -9,8 +9,6 @@ export { closest, suggestion } from './core/check/suggest.js';
 export { CROSSING_KINDS } from './core/fence/crossing.js';
 export type { FenceShape } from './core/fence/fence.js';
 export { shapeOf } from './core/fence/shape.js';
-export { CsvWriter, usedColumns } from './core/formats/csv-write.js';
-export { tellGeoJson } from './core/formats/geojson-trail.js';
 export {
   GPX_END,
   GPX_SEGMENT_BREAK,
@@ -18,10 +16,10 @@ export {
   gpxStart,
   gpxTrackPoint,
   gpxTrackStart,
-} from './core/formats/gpx-write.js';
+} from './core/formats/gpx/gpx-write.js';
 export { parseTime, timeText } from './core/formats/time.js';
 export { emptyText, endReading, strictly, tellTracks, TrackGatherer } from './core/formats/track-document.js';
-export { FORMAT_NAMES, formatOfEnding, TRACK_FORMATS } from './core/formats/track-format.js';
+export { formatNamed, formatOfEnding, formatOfFile, FORMATS } from './core/formats/track-format.js';
 export { xmlText } from './core/formats/xml.js';
 export type { RestFigures } from './core/motion/stride.js';
 export { patternFault } from './core/place/address.js';

@@ -1,5 +1,5 @@
-import { InputError, trackWriter, type Output, type TrackContent, type TrackWriter } from 'aurelian-drift';
-import { CsvWriter, formatOfEnding, tellTracks, usedColumns } from 'aurelian-drift/internal';
+import { InputError, trackWriter, type TrackContent, type TrackWriter } from 'aurelian-drift';
+import { FORMATS, formatOfEnding, tellTracks } from 'aurelian-drift/internal';
 import { FileOutput } from '../files/file-output.js';
 import { Misuse } from './misuse.js';
 
@@ -11,11 +11,12 @@ export interface WriteOptions {
 }
 
 const AND = new Intl.ListFormat('en-GB');
+const ENDINGS = AND.format(FORMATS.map(({ endings }) => `.${endings[0] ?? ''}`));
 
 /** Checks that the ending of a file's name says a format. */
 export function checkEnding(path: string): void {
   if (formatOfEnding(path) === undefined)
-    throw new Misuse(`${path}: the ending says the format; .gpx, .geojson, .kml, .csv and .nmea are known`);
+    throw new Misuse(`${path}: the ending says the format; ${ENDINGS} are known`);
 }
 
 /**
@@ -27,11 +28,11 @@ export async function writeTracksAs(
   path: string,
   { force = false, strict = false }: WriteOptions,
   tell: (writer: TrackWriter) => unknown,
-  make: (output: Output) => TrackWriter = (output) => trackWriter(formatOfEnding(path) ?? 'gpx', output),
+  content?: TrackContent,
 ): Promise<void> {
   const output = new FileOutput(path, { force });
   try {
-    const writer = make(output);
+    const writer = trackWriter(formatOfEnding(path) ?? 'gpx', output, content);
     await tell(writer);
     writer.end();
     if (writer.leftOut.length > 0) {
@@ -48,13 +49,7 @@ export async function writeTracksAs(
 
 /** Writes what is at hand to a file that is not there yet; as CSV with only those columns that hold something. */
 export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
-  const csv = formatOfEnding(path) === 'csv';
-  await writeTracksAs(
-    path,
-    options,
-    (writer) => tellTracks(content, writer),
-    csv ? (output) => new CsvWriter(output, usedColumns(content.trails ?? [])) : undefined,
-  );
+  await writeTracksAs(path, options, (writer) => tellTracks(content, writer), content);
 }
 
 /** `1 trail`, `2 trails`. */

@@ -1,7 +1,5 @@
 import {
-  formatOfText,
   InputError,
-  trackReader,
   type TrackDocument,
   type TrackFormat,
   type TrackReader,
@@ -11,12 +9,11 @@ import {
   checkOptions,
   emptyText,
   endReading,
-  FORMAT_NAMES,
-  formatOfEnding,
+  formatNamed,
+  formatOfFile,
+  FORMATS,
   numberFrom,
   strictly,
-  tellGeoJson,
-  TRACK_FORMATS,
   TrackGatherer,
   yesOrNo,
 } from 'aurelian-drift/internal';
@@ -85,21 +82,23 @@ export async function streamTracks(
     start += text;
     if (start.trimStart().length < BEGINNING) continue;
     format ??= formatOf(start, path, source);
-    if (format !== 'geojson') {
-      reader = trackReader(format, told, readerOptions);
+    const { reading, title } = formatNamed(format);
+    if (reading.by === 'piece') {
+      reader = reading.reader(told, readerOptions);
       reader.write(start);
       start = '';
     } else if (start.length > MOST_WHOLE)
-      throw new InputError('bad-value', 'GeoJSON is read whole, and this is too long for that', { source });
+      throw new InputError('bad-value', `${title} is read whole, and this is too long for that`, { source });
   }
   if (reader === undefined) {
     if (start.trim() === '') throw emptyText(source);
     format ??= formatOf(start, path, source);
-    if (format === 'geojson') {
-      tellJson(start, source, told, strict);
+    const { reading } = formatNamed(format);
+    if (reading.by === 'document') {
+      tellJson(start, source, told, strict, reading.tell);
       return format;
     }
-    reader = trackReader(format, told, readerOptions);
+    reader = reading.reader(told, readerOptions);
     reader.write(start);
   }
   endReading(reader, told, strict);
@@ -107,11 +106,9 @@ export async function streamTracks(
 }
 
 function formatOf(start: string, path: string, source: string): TrackFormat {
-  const found = formatOfText(start);
-  // A log may begin with anything, commas included, before its first sentence.
-  const format = formatOfEnding(path) === 'nmea' && (found ?? 'csv') === 'csv' ? 'nmea' : found;
+  const format = formatOfFile(start, path);
   if (format !== undefined) return format;
-  const names = TRACK_FORMATS.map((name) => FORMAT_NAMES[name]);
+  const names = FORMATS.map(({ title }) => title);
   throw new InputError(
     'not-this-format',
     `this is none of ${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`,
@@ -119,7 +116,13 @@ function formatOf(start: string, path: string, source: string): TrackFormat {
   );
 }
 
-function tellJson(text: string, source: string, sink: TrackSink, strict: boolean): void {
+function tellJson(
+  text: string,
+  source: string,
+  sink: TrackSink,
+  strict: boolean,
+  tell: (document: unknown, sink: TrackSink) => void,
+): void {
   const { document, fault } = parsedJson(text, source);
   if (fault !== undefined) {
     const whole = (document as { features?: unknown } | undefined)?.features;
@@ -128,5 +131,5 @@ function tellJson(text: string, source: string, sink: TrackSink, strict: boolean
     whole.pop();
     sink.note({ line: fault.place.line ?? 1, text: fault.reason });
   }
-  located(text, source, () => tellGeoJson(document, sink));
+  located(text, source, () => tell(document, sink));
 }

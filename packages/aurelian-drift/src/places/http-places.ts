@@ -1,5 +1,5 @@
 import { InputError } from '../core/check/input-error.js';
-import { answersFrom } from '../core/formats/geojson-answers.js';
+import { answersFrom } from '../core/formats/geojson/geojson-answers.js';
 import { positionPair } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { AnswerOptions } from '../core/place/gazetteer.js';

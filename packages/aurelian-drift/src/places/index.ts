@@ -23,8 +23,8 @@ export {
   type PlaceShape,
 } from '../core/place/place.js';
 export { placeRecord, placeRecordFrom, type PlaceRecord } from '../core/place/place-record.js';
-export { answersDocument, answersFrom } from '../core/formats/geojson-answers.js';
-export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson-places.js';
+export { answersDocument, answersFrom } from '../core/formats/geojson/geojson-answers.js';
+export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson/geojson-places.js';
 export { httpPlaces } from './http-places.js';
 export { PlaceLookUp, type PlaceLookUpOptions } from './place-look-up.js';
 export { PLACE_ERROR_KINDS, PlaceError, type PlaceErrorKind } from './place-error.js';

@@ -77,7 +77,9 @@ export class Link {
 
   open(): void {
     if (this.#lifetime !== undefined) return;
-    const lifetime = new Lifetime((error) => consoleWarn(`a link threw as it was closed: ${String(error)}`, error));
+    const lifetime = new Lifetime((error) =>
+      consoleWarn(`a link threw as it was closed: ${String(error)}`, error),
+    );
     this.#lifetime = lifetime;
     lifetime.add(() => this.#cancelRetry());
     lifetime.add(this.#hearOfNetwork());

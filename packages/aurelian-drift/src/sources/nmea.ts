@@ -1,6 +1,6 @@
 import { checkOptions, anything, callable, someText } from '../core/check/options.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
-import { NmeaDecoder } from '../core/formats/nmea-decoder.js';
+import { NmeaDecoder } from '../core/formats/nmea/nmea-decoder.js';
 import type { Note } from '../core/formats/track-sink.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';

@@ -1,87 +1,94 @@
-import { CsvReader } from './csv.js';
-import { CsvWriter } from './csv-write.js';
-import { GeoJsonWriter } from './geojson-write.js';
-import { gpxReader } from './gpx.js';
-import { GpxWriter } from './gpx-write.js';
-import { KmlReader } from './kml.js';
-import { KmlWriter } from './kml-write.js';
-import { NmeaReader } from './nmea.js';
-import { NmeaWriter } from './nmea-write.js';
+import { InputError } from '../check/input-error.js';
+import { CSV } from './csv/format.js';
+import type { FormatDescriptor } from './format-descriptor.js';
+import { GEOJSON } from './geojson/format.js';
+import { GPX } from './gpx/format.js';
+import { KML } from './kml/format.js';
+import { NMEA } from './nmea/format.js';
 import type { Output } from './output.js';
+import type { TrackContent } from './track-document.js';
 import type { ReaderOptions, TrackReader, TrackSink } from './track-sink.js';
 import type { TrackWriter } from './track-writer.js';
 
-/** Formats of trails, lines and waypoints. */
-export const TRACK_FORMATS = ['gpx', 'geojson', 'kml', 'csv', 'nmea'] as const;
-export type TrackFormat = (typeof TRACK_FORMATS)[number];
+/** Every format of trails, lines and waypoints. */
+const TABLE = [GPX, GEOJSON, KML, CSV, NMEA] as const;
 
-/** What each is called by people. */
-export const FORMAT_NAMES: Readonly<Record<TrackFormat, string>> = {
-  gpx: 'GPX',
-  geojson: 'GeoJSON',
-  kml: 'KML',
-  csv: 'CSV',
-  nmea: 'NMEA 0183',
-};
+/** The name of a format of trails, lines and waypoints. */
+export type TrackFormat = (typeof TABLE)[number]['name'];
 
-const ENDINGS: Readonly<Record<string, TrackFormat>> = {
-  gpx: 'gpx',
-  geojson: 'geojson',
-  json: 'geojson',
-  kml: 'kml',
-  csv: 'csv',
-  tsv: 'csv',
-  nmea: 'nmea',
-  nma: 'nmea',
-};
+/** Every format: each fits what is asked of one, and has its own name. */
+export const FORMATS: readonly (FormatDescriptor & { readonly name: TrackFormat })[] = TABLE;
+
+/** @throws {InputError} for a name of none, as code without types may give it. */
+export function formatNamed(name: TrackFormat): FormatDescriptor {
+  const found = FORMATS.find((format) => format.name === name);
+  if (found !== undefined) return found;
+  const names = FORMATS.map((format) => format.name).join(', ');
+  throw new InputError('bad-value', `there is no format "${name as string}"; there are ${names}`);
+}
 
 /** The format that the ending of a file's name says; `undefined` for another ending. */
 export function formatOfEnding(path: string): TrackFormat | undefined {
   const ending = /\.([a-z]+)$/i.exec(path)?.[1]?.toLowerCase() ?? '';
-  return Object.hasOwn(ENDINGS, ending) ? ENDINGS[ending] : undefined;
+  return FORMATS.find(({ endings }) => endings.includes(ending))?.name;
 }
 
 /** The format of a text by its beginning, of which some thousand characters will do; `undefined` when it is none of them. */
 export function formatOfText(start: string): TrackFormat | undefined {
+  return formatOfFile(start, '');
+}
+
+/** As `formatOfText`, of a file: its name counts where a format may begin with anything. */
+export function formatOfFile(start: string, path: string): TrackFormat | undefined {
   const text = start.trimStart();
-  if (text.startsWith('{')) return 'geojson';
-  // Which XML it is says its root; what is neither is told by the reader of GPX.
-  if (text.startsWith('<')) return /<(?:[\w.-]+:)?kml[\s>]/.test(text) ? 'kml' : 'gpx';
-  const lines = text.split(/\r\n|\n|\r/, 50);
-  if (lines.some((line) => /\$[A-Z0-9]{2}[A-Z]{3},/.test(line))) return 'nmea';
-  return /[,;\t]/.test(lines[0] ?? '') ? 'csv' : undefined;
+  const told = FORMATS.map((format) => ({ format, is: format.recognise(text) }));
+  const sure = told.find(({ is }) => is === 'surely')?.format;
+  if (sure !== undefined) return sure.name;
+  const named = FORMATS.find(({ name, beginsAnyhow }) => beginsAnyhow === true && name === formatOfEnding(path));
+  return (named ?? told.find(({ is }) => is === 'maybe')?.format)?.name;
 }
 
-/** A reader of a format that is read as it comes; GeoJSON is read whole, by `tellGeoJson`. */
-export function trackReader(
-  format: Exclude<TrackFormat, 'geojson'>,
+/**
+ * A reader of a format. GeoJSON is kept until the end, and read whole then; the others as they come.
+ *
+ * @throws {InputError} for a name of no format.
+ */
+export function trackReader(format: TrackFormat, sink: TrackSink, options: ReaderOptions = {}): TrackReader {
+  const { reading } = formatNamed(format);
+  return reading.by === 'piece' ? reading.reader(sink, options) : documentReader(reading.tell, sink, options);
+}
+
+function documentReader(
+  tell: (document: unknown, sink: TrackSink) => void,
   sink: TrackSink,
-  options: ReaderOptions = {},
+  { source }: ReaderOptions,
 ): TrackReader {
-  switch (format) {
-    case 'gpx':
-      return gpxReader(sink, options);
-    case 'kml':
-      return new KmlReader(sink, options);
-    case 'csv':
-      return new CsvReader(sink, options);
-    case 'nmea':
-      return new NmeaReader(sink, options);
-  }
+  const texts: string[] = [];
+  const place = source === undefined ? {} : { source };
+  return {
+    write: (text) => void texts.push(text),
+    end() {
+      let document: unknown;
+      try {
+        document = JSON.parse(texts.join(''));
+      } catch (error) {
+        throw new InputError('not-this-format', `this is not JSON: ${(error as Error).message}`, place);
+      }
+      try {
+        tell(document, sink);
+      } catch (error) {
+        throw error instanceof InputError ? error.at(place) : error;
+      }
+    },
+  };
 }
 
-/** A writer that writes as things come, with whatever the format may hold. */
-export function trackWriter(format: TrackFormat, output: Output): TrackWriter {
-  switch (format) {
-    case 'gpx':
-      return new GpxWriter(output);
-    case 'geojson':
-      return new GeoJsonWriter(output);
-    case 'kml':
-      return new KmlWriter(output);
-    case 'csv':
-      return new CsvWriter(output);
-    case 'nmea':
-      return new NmeaWriter(output);
-  }
+/**
+ * A writer that writes as things come, with whatever the format may hold.
+ *
+ * @param content what will be written, where that is known: CSV has only the columns that it needs then.
+ * @throws {InputError} for a name of no format.
+ */
+export function trackWriter(format: TrackFormat, output: Output, content?: TrackContent): TrackWriter {
+  return formatNamed(format).writer(output, content);
 }

@@ -5,7 +5,7 @@ import {
   listOf,
   partsOf,
   type Feature,
-} from '../../formats/geojson.js';
+} from '../../formats/geojson/geojson.js';
 import type { Bounds } from '../../geodesy/bounds.js';
 import { BoundsGatherer } from '../../geodesy/bounds.js';
 import type { Camera } from '../camera.js';

@@ -1,17 +1,17 @@
 import type { SaxesTagPlain } from 'saxes';
-import type { RawFix } from '../fix/fix.js';
-import { salvage } from '../fix/salvage.js';
-import { positionFault } from '../geodesy/position.js';
-import { MOST_KEYS, isExtraKey } from '../trail/extras.js';
-import type { Line, LinePoint } from '../trail/line.js';
-import { decimalOf } from './decimal.js';
-import { rawColumns, type FixColumn } from './fix-columns.js';
+import type { RawFix } from '../../fix/fix.js';
+import { salvage } from '../../fix/salvage.js';
+import { positionFault } from '../../geodesy/position.js';
+import { MOST_KEYS, isExtraKey } from '../../trail/extras.js';
+import type { Line, LinePoint } from '../../trail/line.js';
+import { decimalOf } from '../decimal.js';
+import { rawColumns, type FixColumn } from '../fix-columns.js';
 import { KIND, POINTS, VEILED } from './kml-words.js';
-import { withPointExtras } from './point-extras.js';
-import { parseTime } from './time.js';
-import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
-import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
-import { XmlParser, localName } from './xml-parser.js';
+import { withPointExtras } from '../point-extras.js';
+import { parseTime } from '../time.js';
+import { gather, type ReadOptions, type TrackDocument } from '../track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
+import { XmlParser, localName } from '../xml-parser.js';
 
 /**
  * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints; areas, pictures,

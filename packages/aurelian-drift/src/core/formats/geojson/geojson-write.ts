@@ -1,13 +1,13 @@
-import type { Fix } from '../fix/fix.js';
-import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import type { Trail } from '../trail/trail.js';
-import { FIX_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
-import type { Output } from './output.js';
-import { asLineString, pointExtrasOf } from './point-extras.js';
-import { timeText } from './time.js';
-import type { TrackContent } from './track-document.js';
-import type { PiecePlace } from './track-sink.js';
-import { textOf, type TrackWriter } from './track-writer.js';
+import type { Fix } from '../../fix/fix.js';
+import type { Line, LinePoint, Waypoint } from '../../trail/line.js';
+import type { Trail } from '../../trail/trail.js';
+import { FIX_COLUMNS, columnValue, type FixColumn } from '../fix-columns.js';
+import type { Output } from '../output.js';
+import { asLineString, pointExtrasOf } from '../point-extras.js';
+import { timeText } from '../time.js';
+import type { TrackContent } from '../track-document.js';
+import type { PiecePlace } from '../track-sink.js';
+import { textOf, type TrackWriter } from '../track-writer.js';
 
 /** Trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text. */
 export function writeGeoJson(content: TrackContent): string {

@@ -1,6 +1,6 @@
 import { NmeaDecoder } from './nmea-decoder.js';
-import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
-import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
+import { gather, type ReadOptions, type TrackDocument } from '../track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
 
 /**
  * Reads NMEA 0183 (IEC 61162-1) that is in memory: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker, those of one time merged into one fix.

@@ -1,15 +1,15 @@
 import { dsvFormat } from 'd3-dsv';
-import { InputError } from '../check/input-error.js';
-import type { RawFix } from '../fix/fix.js';
-import { salvage } from '../fix/salvage.js';
-import { positionFault } from '../geodesy/position.js';
-import type { LinePoint } from '../trail/line.js';
+import { InputError } from '../../check/input-error.js';
+import type { RawFix } from '../../fix/fix.js';
+import { salvage } from '../../fix/salvage.js';
+import { positionFault } from '../../geodesy/position.js';
+import type { LinePoint } from '../../trail/line.js';
 import { csvColumns, type CsvColumn, type CsvField } from './csv-columns.js';
-import { decimalOf } from './decimal.js';
-import { rawColumns } from './fix-columns.js';
-import { parseTime } from './time.js';
-import { emptyText, gather, type ReadOptions, type TrackDocument } from './track-document.js';
-import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
+import { decimalOf } from '../decimal.js';
+import { rawColumns } from '../fix-columns.js';
+import { parseTime } from '../time.js';
+import { emptyText, gather, type ReadOptions, type TrackDocument } from '../track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
 
 /** Numbers below this, taken for times without a unit, are seconds: as milliseconds they would be in 1973. */
 const SECONDS = 1e11;

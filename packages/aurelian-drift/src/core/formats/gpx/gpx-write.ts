@@ -1,15 +1,15 @@
-import type { Fix } from '../fix/fix.js';
-import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import type { Extras } from '../trail/extras.js';
-import type { Trail } from '../trail/trail.js';
+import type { Fix } from '../../fix/fix.js';
+import type { Line, LinePoint, Waypoint } from '../../trail/line.js';
+import type { Extras } from '../../trail/extras.js';
+import type { Trail } from '../../trail/trail.js';
 import { gpxKey, pointChildren, trackChildren } from './gpx-extras.js';
 import { DRIFT_NAMESPACE, DRIFT_NUMBERS, GPX_NAMESPACE } from './gpx-words.js';
-import type { Output } from './output.js';
-import { timeText } from './time.js';
-import type { TrackContent } from './track-document.js';
-import type { PiecePlace } from './track-sink.js';
-import { textOf, type TrackWriter } from './track-writer.js';
-import { xmlDecimal, xmlText } from './xml.js';
+import type { Output } from '../output.js';
+import { timeText } from '../time.js';
+import type { TrackContent } from '../track-document.js';
+import type { PiecePlace } from '../track-sink.js';
+import { textOf, type TrackWriter } from '../track-writer.js';
+import { xmlDecimal, xmlText } from '../xml.js';
 
 /** A GPX 1.1 document. Every number is written with all its digits. A line is a track without times; a route is written as one part. */
 export function writeGpx(content: TrackContent): string {

@@ -1,12 +1,12 @@
-import type { Fix } from '../fix/fix.js';
-import type { Trail } from '../trail/trail.js';
-import { fixedDecimals } from '../fix/decimals.js';
-import { FIX_COLUMNS, columnValue } from './fix-columns.js';
+import type { Fix } from '../../fix/fix.js';
+import type { Trail } from '../../trail/trail.js';
+import { fixedDecimals } from '../../fix/decimals.js';
+import { FIX_COLUMNS, columnValue } from '../fix-columns.js';
 import { sentenceText } from './nmea-sentence.js';
-import type { Output } from './output.js';
-import type { TrackContent } from './track-document.js';
-import type { PiecePlace } from './track-sink.js';
-import { TrailsOnlyWriter, textOf } from './track-writer.js';
+import type { Output } from '../output.js';
+import type { TrackContent } from '../track-document.js';
+import type { PiecePlace } from '../track-sink.js';
+import { TrailsOnlyWriter, textOf } from '../track-writer.js';
 
 /** Decimals of a minute: a fifth of a millimetre. */
 const MINUTE_DECIMALS = 7;

@@ -1,6 +1,6 @@
-import type { Extras } from '../trail/extras.js';
+import type { Extras } from '../../trail/extras.js';
 import { GPX_NAMESPACE } from './gpx-words.js';
-import { xmlText } from './xml.js';
+import { xmlText } from '../xml.js';
 
 /** The order of the standard's own elements, after `ele` and `time`; of those of a point, a track and a route. */
 const OF_POINT = [

@@ -1,12 +1,12 @@
 import { csvFormatRows } from 'd3-dsv';
-import type { Trail } from '../trail/trail.js';
-import { FIX_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
-import type { Output } from './output.js';
-import { timeText } from './time.js';
-import type { TrackContent } from './track-document.js';
-import type { PiecePlace } from './track-sink.js';
-import { TrailsOnlyWriter, textOf } from './track-writer.js';
-import { xmlDecimal } from './xml.js';
+import type { Trail } from '../../trail/trail.js';
+import { FIX_COLUMNS, columnValue, type FixColumn } from '../fix-columns.js';
+import type { Output } from '../output.js';
+import { timeText } from '../time.js';
+import type { TrackContent } from '../track-document.js';
+import type { PiecePlace } from '../track-sink.js';
+import { TrailsOnlyWriter, textOf } from '../track-writer.js';
+import { xmlDecimal } from '../xml.js';
 
 /** Titles with their units, as the reader knows them. */
 const TITLES: Readonly<Record<FixColumn, string>> = {

@@ -1,13 +1,13 @@
-import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../fix/fix.js';
-import { salvage } from '../fix/salvage.js';
-import { MOST_KEYS } from '../trail/extras.js';
-import type { LinePoint } from '../trail/line.js';
-import { appendNumbers, kindsOf, type TrailLabels } from '../trail/trail.js';
-import { knownWords } from './fix-columns.js';
+import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../../fix/fix.js';
+import { salvage } from '../../fix/salvage.js';
+import { MOST_KEYS } from '../../trail/extras.js';
+import type { LinePoint } from '../../trail/line.js';
+import { appendNumbers, kindsOf, type TrailLabels } from '../../trail/trail.js';
+import { knownWords } from '../fix-columns.js';
 import { gpxKey } from './gpx-extras.js';
 import { GpxReader, type GpxPoint, type GpxSink } from './gpx-reader.js';
-import { gather, type ReadOptions, type TrackDocument } from './track-document.js';
-import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from './track-sink.js';
+import { gather, type ReadOptions, type TrackDocument } from '../track-document.js';
+import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
 
 /**
  * Reads a GPX document, 1.1 or 1.0, that is in memory.

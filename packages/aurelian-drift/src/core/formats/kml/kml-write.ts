@@ -1,15 +1,15 @@
-import type { Fix } from '../fix/fix.js';
-import type { Line, LinePoint, Waypoint } from '../trail/line.js';
-import type { Segment, Trail } from '../trail/trail.js';
-import { FIX_COLUMNS, WORD_COLUMNS, columnValue, type FixColumn } from './fix-columns.js';
+import type { Fix } from '../../fix/fix.js';
+import type { Line, LinePoint, Waypoint } from '../../trail/line.js';
+import type { Segment, Trail } from '../../trail/trail.js';
+import { FIX_COLUMNS, WORD_COLUMNS, columnValue, type FixColumn } from '../fix-columns.js';
 import { KIND, KML_NAMESPACE, POINTS, SCHEMA_ID, VEILED } from './kml-words.js';
-import type { Output } from './output.js';
-import { asLineString, pointExtrasOf } from './point-extras.js';
-import { timeText } from './time.js';
-import type { TrackContent } from './track-document.js';
-import type { PiecePlace } from './track-sink.js';
-import { textOf, type TrackWriter } from './track-writer.js';
-import { xmlDecimal, xmlText } from './xml.js';
+import type { Output } from '../output.js';
+import { asLineString, pointExtrasOf } from '../point-extras.js';
+import { timeText } from '../time.js';
+import type { TrackContent } from '../track-document.js';
+import type { PiecePlace } from '../track-sink.js';
+import { textOf, type TrackWriter } from '../track-writer.js';
+import { xmlDecimal, xmlText } from '../xml.js';
 
 /** A KML 2.3 document (OGC 12-007r2). Every number is written with all its digits. */
 export function writeKml(content: TrackContent): string {

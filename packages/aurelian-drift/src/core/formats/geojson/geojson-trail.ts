@@ -1,14 +1,14 @@
-import { InputError } from '../check/input-error.js';
-import { fixFault, fixOf, type RawFix } from '../fix/fix.js';
-import type { LinePoint } from '../trail/line.js';
-import { MOST_KEYS, extrasAmong, isExtraKey } from '../trail/extras.js';
-import { Trail } from '../trail/trail.js';
-import { FIX_COLUMNS, rawColumns, type FixColumn } from './fix-columns.js';
+import { InputError } from '../../check/input-error.js';
+import { fixFault, fixOf, type RawFix } from '../../fix/fix.js';
+import type { LinePoint } from '../../trail/line.js';
+import { MOST_KEYS, extrasAmong, isExtraKey } from '../../trail/extras.js';
+import { Trail } from '../../trail/trail.js';
+import { FIX_COLUMNS, rawColumns, type FixColumn } from '../fix-columns.js';
 import { coordinateOf, coordinatesOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
-import { withPointExtras } from './point-extras.js';
-import { parseTime } from './time.js';
-import { TrackGatherer, type TrackDocument } from './track-document.js';
-import type { TrackSink } from './track-sink.js';
+import { withPointExtras } from '../point-extras.js';
+import { parseTime } from '../time.js';
+import { TrackGatherer, type TrackDocument } from '../track-document.js';
+import type { TrackSink } from '../track-sink.js';
 
 type Column = readonly (readonly unknown[])[];
 

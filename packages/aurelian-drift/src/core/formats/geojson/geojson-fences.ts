@@ -1,11 +1,11 @@
-import { InputError } from '../check/input-error.js';
-import { shown } from '../check/number.js';
-import { callable, checkOptions } from '../check/options.js';
-import { closest } from '../check/suggest.js';
-import { FENCE_NUMBERS } from '../fence/check.js';
-import type { Fence, PolygonPart } from '../fence/fence.js';
-import { mendOutline } from '../fence/outline.js';
-import type { Timetable, TimetableOptions } from '../fence/timetable.js';
+import { InputError } from '../../check/input-error.js';
+import { shown } from '../../check/number.js';
+import { callable, checkOptions } from '../../check/options.js';
+import { closest } from '../../check/suggest.js';
+import { FENCE_NUMBERS } from '../../fence/check.js';
+import type { Fence, PolygonPart } from '../../fence/fence.js';
+import { mendOutline } from '../../fence/outline.js';
+import type { Timetable, TimetableOptions } from '../../fence/timetable.js';
 import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature } from './geojson.js';
 
 type Path = readonly (string | number)[];

@@ -1,5 +1,5 @@
-import { InputError } from '../check/input-error.js';
-import { ADDRESS_PARTS, type Address, type Place, type PlaceShape } from '../place/place.js';
+import { InputError } from '../../check/input-error.js';
+import { ADDRESS_PARTS, type Address, type Place, type PlaceShape } from '../../place/place.js';
 import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature } from './geojson.js';
 
 /** Places of a document, and what of it could not be taken. */

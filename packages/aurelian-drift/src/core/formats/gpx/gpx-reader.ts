@@ -1,11 +1,11 @@
 import type { SaxesTagPlain } from 'saxes';
-import { positionFault } from '../geodesy/position.js';
-import { decimalOf } from './decimal.js';
+import { positionFault } from '../../geodesy/position.js';
+import { decimalOf } from '../decimal.js';
 import { gpxKey } from './gpx-extras.js';
 import { DRIFT_NAMESPACE, GPX_NAMESPACE } from './gpx-words.js';
-import { parseTime } from './time.js';
-import type { TrackReader } from './track-sink.js';
-import { XmlParser, localName } from './xml-parser.js';
+import { parseTime } from '../time.js';
+import type { TrackReader } from '../track-sink.js';
+import { XmlParser, localName } from '../xml-parser.js';
 
 /**
  * A point as GPX has it, of a track, a route, or on its own; numbers that are missing are NaN. The reader uses one for

@@ -1,11 +1,11 @@
-import { RADIUS_IN_DEVIATIONS, confidenceFactors } from '../fix/confidence.js';
-import type { Fix, Origin, RawFix } from '../fix/fix.js';
-import { salvage } from '../fix/salvage.js';
-import type { LinePoint } from '../trail/line.js';
-import { decimalOf } from './decimal.js';
+import { RADIUS_IN_DEVIATIONS, confidenceFactors } from '../../fix/confidence.js';
+import type { Fix, Origin, RawFix } from '../../fix/fix.js';
+import { salvage } from '../../fix/salvage.js';
+import type { LinePoint } from '../../trail/line.js';
+import { decimalOf } from '../decimal.js';
 import { degreesOf, sentenceIn, timeOfDay } from './nmea-sentence.js';
-import { dayNumber } from './time.js';
-import type { Note } from './track-sink.js';
+import { dayNumber } from '../time.js';
+import type { Note } from '../track-sink.js';
 
 const DAY = 86_400_000;
 const KNOT = 1852 / 3600;

@@ -1,6 +1,6 @@
-import { InputError } from '../check/input-error.js';
-import { isExtraKey } from '../trail/extras.js';
-import { closest } from '../check/suggest.js';
+import { InputError } from '../../check/input-error.js';
+import { isExtraKey } from '../../trail/extras.js';
+import { closest } from '../../check/suggest.js';
 
 /** What a column may hold. */
 export type CsvField =

@@ -1,7 +1,7 @@
 import * as v from 'valibot';
-import { InputError } from '../check/input-error.js';
-import { ADDRESS_ENTRIES, OptionalText } from '../place/address-schema.js';
-import { ADDRESS_PARTS, PLACE_LEVELS, type PlaceAnswer } from '../place/place.js';
+import { InputError } from '../../check/input-error.js';
+import { ADDRESS_ENTRIES, OptionalText } from '../../place/address-schema.js';
+import { ADDRESS_PARTS, PLACE_LEVELS, type PlaceAnswer } from '../../place/place.js';
 import { coordinateOf, featuresOf } from './geojson.js';
 
 /** Answers as a GeoJSON document, each a point with all that was told of it as properties. */

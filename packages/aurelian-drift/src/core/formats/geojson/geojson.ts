@@ -1,5 +1,5 @@
-import { InputError } from '../check/input-error.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { InputError } from '../../check/input-error.js';
+import { positionFault, type Position } from '../../geodesy/position.js';
 
 /*
  * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is

@@ -1,0 +1,13 @@
+import type { FormatDescriptor } from '../format-descriptor.js';
+import { tellGeoJson } from './geojson-trail.js';
+import { GeoJsonWriter } from './geojson-write.js';
+
+/** GeoJSON (RFC 7946), with the times of a trail in `properties.columns`. */
+export const GEOJSON = {
+  name: 'geojson',
+  title: 'GeoJSON',
+  endings: ['geojson', 'json'],
+  recognise: (start) => (start.startsWith('{') ? 'surely' : 'no'),
+  reading: { by: 'document', tell: tellGeoJson },
+  writer: (output) => new GeoJsonWriter(output),
+} as const satisfies FormatDescriptor;
