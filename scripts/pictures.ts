@@ -147,14 +147,19 @@ async function fenceStates(): Promise<void> {
   const island = await readFile(new URL('../demo/vanesk.geojson', import.meta.url), 'utf8');
   const camera = new Camera({ centre: here, zoom: 15.6, turn: 0, width: 1280, height: 800 });
   const scene = sheetScene(camera, {
-    ground: groundFrom(JSON.parse(island)),
-    fences,
-    fencesPaint: {
-      inside: those('inside'),
-      uncertain: those('uncertain'),
-      off: those(undefined),
-      toneOf: ({ id }) => (id === 'Closed' ? 'closed' : 'ordinary'),
-    },
+    layers: [
+      { kind: 'ground', ground: groundFrom(JSON.parse(island)) },
+      {
+        kind: 'fences',
+        fences,
+        paint: {
+          inside: those('inside'),
+          uncertain: those('uncertain'),
+          off: those(undefined),
+          toneOf: ({ id }) => (id === 'Closed' ? 'closed' : 'ordinary'),
+        },
+      },
+    ],
     ...(fix && { fix }),
     margin: { title: 'How a fence may stand', credit: 'Vanesk, an island that does not exist' },
   });

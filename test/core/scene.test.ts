@@ -166,7 +166,13 @@ describe('a picture', () => {
     const name = '<script>alert("x")</script> & \u0007co';
     const trail = Trail.from(fixes(50), { name });
     const svg = paintSvg(
-      sheetScene(camera, { trails: [trail], fences: [fence(name)], margin: { title: name, credit: name } }),
+      sheetScene(camera, {
+        layers: [
+          { kind: 'trail', trail },
+          { kind: 'fences', fences: [fence(name)] },
+        ],
+        margin: { title: name, credit: name },
+      }),
     );
     const { status, stderr } = spawnSync('xmllint', ['--noout', '-'], { input: svg, encoding: 'utf8' });
     expect(status, stderr).to.equal(0);
@@ -193,7 +199,7 @@ describe('a picture', () => {
     for (const metres of [0, 50, 100]) trail.append(at(metres));
     trail.breakSegment();
     for (const metres of [300, 350]) trail.append(at(metres));
-    const svg = paintSvg(sheetScene(camera, { trails: [trail] }));
+    const svg = paintSvg(sheetScene(camera, { layers: [{ kind: 'trail', trail }] }));
     const line = /<g id="trail">\n<path d="([^"]+)"/.exec(svg)![1]!;
     expect(line.match(/M/g)).to.have.length(2);
     expect(line.match(/L/g)).to.have.length(3);

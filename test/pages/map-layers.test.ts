@@ -212,13 +212,27 @@ describe('the layers of a map', function () {
           })),
         );
         const scene = sheetScene(camera, {
-          ground,
-          trails: [trail],
-          fences: [
-            { kind: 'circle', id: 'f', name: 'Ox-eye', centre: window.drift.ahead(at, 40, 200), radius: 90 },
+          layers: [
+            {
+              kind: 'pins',
+              pins: [{ id: 'p', ...window.drift.ahead(at, 300, 150), text: 'Wick', open: true }],
+            },
+            { kind: 'ground', ground },
+            { kind: 'trail', trail },
+            {
+              kind: 'fences',
+              fences: [
+                {
+                  kind: 'circle',
+                  id: 'f',
+                  name: 'Ox-eye',
+                  centre: window.drift.ahead(at, 40, 200),
+                  radius: 90,
+                },
+              ],
+              paint: { inside: new Set(['f']) },
+            },
           ],
-          fencesPaint: { inside: new Set(['f']) },
-          pins: [{ id: 'p', ...window.drift.ahead(at, 300, 150), text: 'Wick', open: true }],
           fix: window.drift.fixOf({ ...at, time: 0 + 1.7e12, accuracy: 60, course: 40, speed: 1 }),
           margin: { title: 'Same', credit: 'Vanesk' },
         });

@@ -8,7 +8,14 @@ import {
   type Position,
   type UnitSystem,
 } from 'aurelian-drift';
-import { Camera, paintSvg, sheetScene, type SheetContent, type Theme } from 'aurelian-drift/map';
+import {
+  Camera,
+  paintSvg,
+  sheetScene,
+  type SheetContent,
+  type Theme,
+  type TrailPaint,
+} from 'aurelian-drift/map';
 import { SHADINGS, THEMES, type Shading } from 'aurelian-drift/internal';
 import { creditOf } from './demo.js';
 import { readClosedFences, readFences, readGround, readTracks } from './files.js';
@@ -55,16 +62,16 @@ export function mapCommand(): Command {
       const fences = fencesFile === undefined ? undefined : await readFences(fencesFile);
       const closed = fencesFile === undefined ? new Set<string>() : await readClosedFences(fencesFile);
       const last = trails.at(-1)?.at(-1);
+      const paint: TrailPaint = { shade, ...(crumbs !== undefined && { crumbs: { every: crumbs } }) };
+      const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
       const content: SheetContent = {
-        trails,
-        lines,
-        ...(ground !== undefined && { ground }),
-        ...(fences !== undefined && {
-          fences,
-          fencesPaint: { toneOf: (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary') },
-        }),
+        layers: [
+          ...lines.map((line) => ({ kind: 'line' as const, line })),
+          ...trails.map((trail) => ({ kind: 'trail' as const, trail, paint })),
+          ...(ground === undefined ? [] : [{ kind: 'ground' as const, ground }]),
+          ...(fences === undefined ? [] : [{ kind: 'fences' as const, fences, paint: { toneOf } }]),
+        ],
         ...(last !== undefined && { fix: last }),
-        trailPaint: { shade, ...(crumbs !== undefined && { crumbs: { every: crumbs } }) },
         margin: {
           units,
           title: title ?? trails.map((trail) => trail.name ?? 'unnamed').join(', '),

@@ -152,13 +152,18 @@ export function tourCommand(): Command {
       );
       const last = trail.at(-1);
       const scene = sheetScene(camera, {
-        ground,
-        fences,
-        fencesPaint: {
-          inside: watch.inside,
-          toneOf: (fence) => (closed.has(fence.id) ? 'closed' : 'ordinary'),
-        },
-        trails: [trail],
+        layers: [
+          { kind: 'ground', ground },
+          {
+            kind: 'fences',
+            fences,
+            paint: {
+              inside: watch.inside,
+              toneOf: (fence) => (closed.has(fence.id) ? 'closed' : 'ordinary'),
+            },
+          },
+          { kind: 'trail', trail },
+        ],
         ...(last !== undefined && { fix: last }),
         margin: { title: trail.name ?? 'Round', credit: creditOf('demo') },
       });

@@ -26,6 +26,16 @@ export type {
   Stroke,
 } from '../core/scene/scene.js';
 export { sheetScene, type SheetContent } from '../core/scene/sheet.js';
+export type { SheetLayer } from '../core/scene/layer-kinds.js';
+export type { FencesLayer } from '../core/scene/layers/fences.js';
+export type { GridLayer } from '../core/scene/layers/grid.js';
+export type { GroundLayer } from '../core/scene/layers/ground.js';
+export type { LineLayer } from '../core/scene/layers/line.js';
+export type { MembersLayer } from '../core/scene/layers/members.js';
+export type { PinsLayer } from '../core/scene/layers/pins.js';
+export type { ShapesLayer } from '../core/scene/layers/shapes.js';
+export type { TrailLayer } from '../core/scene/layers/trail.js';
+export type { TilesLayer } from './tiles-layer.js';
 export { paintSvg } from '../core/scene/svg.js';
 export type { UnitSystem } from '../core/fix/units.js';
 export type { Member } from '../core/scene/layers/members.js';

@@ -4,6 +4,7 @@ import type { Fix } from '../core/fix/fix.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
+import type { Change } from '../core/scene/layer-kind.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
 import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
@@ -16,7 +17,7 @@ import { warnOfListener, type ListenerFault } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { describeMap } from './describe.js';
-import { LayerStack, type Change, type MapLayers } from './layer-stack.js';
+import { LayerStack, type MapLayers } from './layer-stack.js';
 import type { MapEvent, MapView } from './map-events.js';
 import { LOOK_RULES, PAINT_RULES, checkMapSheet, type MapSheetOptions } from './map-options.js';
 import { Notes, type MapNote, type MapNoteKind } from './notes.js';
@@ -276,15 +277,9 @@ export class MapSheet {
 
   /** What the map shows, in words. */
   describe(): string {
-    const layers = this.#layers.ids.map((id) => this.#layers.layer(id));
     const { label = 'Map' } = this.#options;
-    return describeMap(
-      label,
-      this.#veiled ? undefined : this.#view.camera,
-      this.#fix,
-      layers,
-      this.#board.all,
-    );
+    const camera = this.#veiled ? undefined : this.#view.camera;
+    return describeMap(label, camera, this.#fix, [...this.#layers.shown, this.#board]);
   }
 
   /** Takes the map out of its container and stops listening. */
@@ -382,7 +377,7 @@ export class MapSheet {
       'no-background',
       this.#layers.hasBackground ? undefined : { what: 'No background layer.', remedy },
     );
-    this.#notes.set('tiles', this.#layers.tileTroubles[0]);
+    this.#notes.set('tiles', this.#layers.troubles[0]);
   }
 
   #checkPins(): void {

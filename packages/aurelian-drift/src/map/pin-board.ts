@@ -2,14 +2,13 @@ import { checkOptions, anything, oneOf, someText, yesOrNo } from '../core/check/
 import { InputError } from '../core/check/input-error.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import type { Camera } from '../core/scene/camera.js';
+import type { ReadyLayer } from '../core/scene/layer-kind.js';
 import type { LabelRoom } from '../core/scene/layers/label-room.js';
 import {
   PIN_SHAPES,
+  PinsOnSheet,
   heldPin,
-  onPin,
-  pinLabels,
   pinRegion,
-  pinsLayer,
   pinsOnSheet,
   type Pin,
   type PinOnSheet,
@@ -131,16 +130,8 @@ export class PinBoard implements MapPins {
 
   /** The topmost pin at a pixel. */
   at(x: number, y: number, camera: Camera): Pin | undefined {
-    let found: Pin | undefined;
-    let least = Infinity;
-    for (const { pin, x: wx, y: wy } of this.#onSheet()) {
-      const pixel = camera.pixelOfWorld(wx, wy);
-      const [dx, dy] = [x - pixel.x, y - pixel.y];
-      if (!onPin(dx, dy)) continue;
-      const far = Math.abs(dx);
-      if (far <= least) [found, least] = [pin, far];
-    }
-    return found;
+    const id = this.#ready.hit(x, y, camera);
+    return id === undefined ? undefined : this.#pins.get(id);
   }
 
   /** Lifts a pin off the map; it is drawn with each frame until it is put down. */
@@ -169,13 +160,20 @@ export class PinBoard implements MapPins {
     return this.#held;
   }
 
-  under(camera: Camera, region: Region): Layer {
-    return pinsLayer(this.#onSheet(), camera, region, this.#held?.id);
+  under(camera: Camera, region: Region): readonly Layer[] {
+    return this.#ready.under(camera, region);
   }
 
   over(camera: Camera, room: LabelRoom): Layer[] {
-    const labels = pinLabels(this.#onSheet(), camera, room);
-    return this.#held === undefined ? [labels] : [labels, { id: 'held', steps: heldPin(this.#held, camera) }];
+    const labels = this.#ready.over(camera, room);
+    return this.#held === undefined
+      ? labels
+      : [...labels, { id: 'held', steps: heldPin(this.#held, camera) }];
+  }
+
+  /** As a layer, to be described. */
+  get ready(): ReadyLayer {
+    return this.#ready;
   }
 
   #put(options: PinOptions): Pin {
@@ -220,9 +218,9 @@ export class PinBoard implements MapPins {
     return pin;
   }
 
-  #onSheet(): readonly PinOnSheet[] {
+  get #ready(): PinsOnSheet {
     this.#sheet ??= pinsOnSheet(this.all);
-    return this.#sheet;
+    return new PinsOnSheet(this.#sheet, () => this.#held?.id);
   }
 
   #countAt(lat: number, lon: number): number {

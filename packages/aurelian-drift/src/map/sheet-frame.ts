@@ -1,6 +1,8 @@
 import type { Fix } from '../core/fix/fix.js';
 import { accuracyText, ageText, positionText } from '../core/fix/words.js';
 import type { Camera } from '../core/scene/camera.js';
+import { sheetOf } from '../core/scene/empty-sheet.js';
+import type { Change } from '../core/scene/layer-kind.js';
 import { kiteLayer } from '../core/scene/layers/kite.js';
 import { LabelRoom } from '../core/scene/layers/label-room.js';
 import type { UnitSystem } from '../core/fix/units.js';
@@ -10,7 +12,7 @@ import { LOOK } from '../core/scene/look.js';
 import type { Layer } from '../core/scene/scene.js';
 import type { Theme } from '../core/scene/theme.js';
 import { CanvasPainter } from './canvas-painter.js';
-import type { Change, LayerStack } from './layer-stack.js';
+import type { LayerStack } from './layer-stack.js';
 import type { PinBoard } from './pin-board.js';
 import { Raster, type RasterWork } from './raster.js';
 
@@ -41,7 +43,7 @@ export class SheetFrame {
     this.#layers = layers;
     this.#pins = pins;
     this.#raster = new Raster(
-      (camera, region) => [...layers.under(camera, region), pins.under(camera, region)],
+      (camera, region) => [...layers.under(camera, region), ...pins.under(camera, region)],
       () => layers.bake(),
     );
   }
@@ -81,7 +83,7 @@ export class SheetFrame {
     let stretched = false;
     this.#screen.clear();
     if (veiled) {
-      this.#screen.paint([paper(camera)]);
+      this.#screen.paint([sheetOf('paper', LOOK.parchment, camera)]);
     } else {
       stretched = this.#raster.bring(camera, hurried);
       this.#raster.blit(this.#screen.context, camera);
@@ -112,9 +114,4 @@ function kiteRoom(camera: Camera, { fix, kiteOpen, now }: FrameContent, room: La
   const parts = [positionText(fix), accuracyText(fix.accuracy), ageText((now - fix.time) / 1000)];
   const text = parts.filter((part) => part !== '').join(' · ');
   return [{ id: 'kite-label', steps: labelSteps(text, x + 14, y - 30, room) }];
-}
-
-function paper({ width, height }: Camera): Layer {
-  const rings = [[0, 0, width, 0, width, height, 0, height]];
-  return { id: 'paper', steps: [{ kind: 'shape', rings, closed: true, fill: LOOK.parchment }] };
 }

@@ -23,7 +23,7 @@ export function stillPicture(fix: Fix, options: StillPictureOptions): { svg: str
   const camera = new Camera({ centre: fix, zoom, width, height });
   const scene = sheetScene(camera, {
     fix,
-    ...(ground !== undefined && { ground }),
+    ...(ground !== undefined && { layers: [{ kind: 'ground', ground }] }),
     margin: { width: 6, foot: 24, ...(credit !== undefined && { credit }) },
   });
   return {

@@ -10,7 +10,7 @@ import { anything, checkOptions, numberFrom, oneOf, someText } from '../core/che
 import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { LOOK } from '../core/scene/look.js';
-import { sheetScene } from '../core/scene/sheet.js';
+import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
 import { paintSvg } from '../core/scene/svg.js';
 import { splitsOf, type Split } from '../core/trail/splits.js';
 import type { Summary } from '../core/trail/summary.js';
@@ -134,13 +134,13 @@ class Report {
     const last = trails.at(-1)?.at(-1);
     const bounds = boundsOf(trails.flatMap((trail) => [...trail]));
     if (bounds === undefined) return '';
-    const content = {
-      trails,
-      ...(ground !== undefined && { ground }),
-      ...(fences !== undefined && {
-        fences,
-        fencesPaint: { toneOf: (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary') },
-      }),
+    const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
+    const content: SheetContent = {
+      layers: [
+        ...trails.map((trail) => ({ kind: 'trail' as const, trail })),
+        ...(ground === undefined ? [] : [{ kind: 'ground' as const, ground }]),
+        ...(fences === undefined ? [] : [{ kind: 'fences' as const, fences, paint: { toneOf } }]),
+      ],
       ...(last !== undefined && trails.length === 1 && { fix: last }),
       margin: { units: this.#units, credit: credit ?? 'No background' },
     };

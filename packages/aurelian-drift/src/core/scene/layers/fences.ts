@@ -3,8 +3,9 @@ import type { Position } from '../../geodesy/position.js';
 import { corridorOutline } from '../../fence/corridor-outline.js';
 import type { Fence } from '../../fence/fence.js';
 import type { Camera } from '../camera.js';
+import { layerKind, type ReadyLayer } from '../layer-kind.js';
 import { LOOK } from '../look.js';
-import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
+import { regionAround, sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
 import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
@@ -50,7 +51,7 @@ export function fenceShapes(fences: readonly Fence[]): FenceShapeOnSheet[] {
 }
 
 /** Where a fence is in a picture. */
-export function fenceRegion({ box }: FenceShapeOnSheet, camera: Camera): Region {
+function fenceRegion({ box }: FenceShapeOnSheet, camera: Camera): Region {
   return widened(pixelBox(box, camera), 6);
 }
 
@@ -123,7 +124,7 @@ function stitch(
 }
 
 /** The name tabs of the fences that are seen, those that have room. */
-export function fenceTabs(
+function fenceTabs(
   shapes: readonly FenceShapeOnSheet[],
   camera: Camera,
   paint: FencesPaint,
@@ -208,3 +209,54 @@ function tabSteps(
     },
   ];
 }
+
+/** Fences, and where somebody is inside. */
+export interface FencesLayer {
+  readonly kind: 'fences';
+  readonly fences: readonly Fence[];
+  readonly paint?: FencesPaint;
+}
+
+/** Fences made ready for drawing. */
+interface FencesOnSheet extends ReadyLayer {
+  readonly fences: readonly Fence[];
+  readonly shapes: readonly FenceShapeOnSheet[];
+  readonly paint: FencesPaint;
+}
+
+export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
+  kind: 'fences',
+  prepare({ fences, paint = {} }, before) {
+    const shapes = before?.fences === fences ? before.shapes : fenceShapes(fences);
+    return {
+      fences,
+      shapes,
+      paint,
+      under: (camera, region) => [fencesLayer(shapes, camera, paint, region)],
+      over: (camera, room) => [fenceTabs(shapes, camera, paint, room)],
+      describe() {
+        const inside = fences.filter(({ id }) => paint.inside?.has(id) === true).map(({ name }) => name);
+        return [
+          { one: 'fence', many: 'fences', count: fences.length },
+          ...(inside.length === 0 ? [] : [{ text: `inside ${inside.join(', ')}` }]),
+        ];
+      },
+    };
+  },
+  change(before, after) {
+    if (before === undefined || after === undefined || before.shapes !== after.shapes) return 'all';
+    const [was, is] = [before.paint, after.paint];
+    if (was.toneOf !== is.toneOf || was.tabsFrom !== is.tabsFrom) return 'all';
+    // Of fences that stand as they did, only those are drawn anew that stand otherwise now.
+    const changed = after.shapes.filter(({ fence: { id } }) =>
+      STANDINGS.some((standing) => (was[standing]?.has(id) ?? false) !== (is[standing]?.has(id) ?? false)),
+    );
+    return (camera) =>
+      changed
+        .map((shape) => fenceRegion(shape, camera))
+        .reduce<Region | undefined>((all, region) => regionAround(all, region), undefined);
+  },
+});
+
+/** Sets of fences in a paint that are drawn in a way of their own. */
+const STANDINGS = ['inside', 'uncertain', 'off'] as const;

@@ -1,4 +1,5 @@
 import type { Camera } from '../camera.js';
+import type { LayerKind } from '../layer-kind.js';
 import { LOOK, blend } from '../look.js';
 import type { Layer, Step } from '../scene.js';
 
@@ -39,3 +40,10 @@ function lineOf(camera: Camera, from: readonly [number, number], to: readonly [n
   const b = camera.pixelOf({ lat: to[0], lon: to[1] });
   return [a.x, a.y, b.x, b.y];
 }
+
+/** Paper with a grid, on purpose: it is drawn wherever nothing else covers the sheet. */
+export interface GridLayer {
+  readonly kind: 'grid';
+}
+
+export const GRID: LayerKind<GridLayer> = { kind: 'grid', background: true, prepare: () => ({}) };

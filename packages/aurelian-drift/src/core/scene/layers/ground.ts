@@ -9,6 +9,9 @@ import {
 import type { Bounds } from '../../geodesy/bounds.js';
 import { BoundsGatherer } from '../../geodesy/bounds.js';
 import type { Camera } from '../camera.js';
+import { LOOK } from '../look.js';
+import type { LayerKind } from '../layer-kind.js';
+import { sheetOf } from '../empty-sheet.js';
 import { clippedOutline } from '../clip.js';
 import { latitudeOf, longitudeOf } from '../mercator.js';
 import type { Layer, ShapeStep, Step } from '../scene.js';
@@ -122,7 +125,7 @@ export function groundLayer(
 }
 
 /** The names on the background, those that have room. */
-export function groundLabels(ground: Ground, camera: Camera, room = new LabelRoom()): Layer {
+function groundLabels(ground: Ground, camera: Camera, room = new LabelRoom()): Layer {
   const steps: Step[] = [];
   for (const [kind, paint] of Object.entries(LABEL_PAINT)) {
     if (camera.zoom < paint.from) continue;
@@ -155,3 +158,27 @@ function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom
     };
   });
 }
+
+/** Land and water with their names. */
+export interface GroundLayer {
+  readonly kind: 'ground';
+  readonly ground: Ground;
+  /** Whom it is by; always shown. */
+  readonly credit?: string;
+  /** In what order and how its shapes are drawn. */
+  readonly paint?: readonly GroundPaint[];
+}
+
+export const GROUND: LayerKind<GroundLayer> = {
+  kind: 'ground',
+  background: true,
+  covers: true,
+  prepare: ({ ground, credit, paint }) => ({
+    credit,
+    under: (camera, region) => [
+      sheetOf('sea', LOOK.water, camera),
+      groundLayer(ground, camera, paint, region),
+    ],
+    over: (camera, room) => [groundLabels(ground, camera, room)],
+  }),
+};

@@ -1,6 +1,7 @@
 import { ageText } from '../../fix/words.js';
 import type { Position } from '../../geodesy/position.js';
 import type { Camera } from '../camera.js';
+import type { LayerKind } from '../layer-kind.js';
 import { LOOK, blend } from '../look.js';
 import type { Layer, Step } from '../scene.js';
 import type { LabelRoom } from './label-room.js';
@@ -108,3 +109,23 @@ function moonSteps(member: Member, x: number, y: number): Step[] {
     { kind: 'shape', rings: [stroke], closed: false, stroke: { colour: LOOK.alertText, width: 2.2 } },
   ];
 }
+
+/** Other members of a party. */
+export interface MembersLayer {
+  readonly kind: 'members';
+  readonly members: readonly Member[];
+}
+
+export const MEMBERS: LayerKind<MembersLayer> = {
+  kind: 'members',
+  prepare: ({ members }) => ({
+    over: (camera, room) => [membersLayer(members, camera, room)],
+    describe: () => {
+      const names = members.map(({ name, state = 'present' }) =>
+        state === 'present' ? name : `${name} ${state}`,
+      );
+      return [{ one: 'member', many: 'members', count: members.length, names }];
+    },
+  }),
+  change: () => 'over',
+};

@@ -1,10 +1,12 @@
 import type { Position } from '../../geodesy/position.js';
 import type { Camera, Pixel } from '../camera.js';
+import type { LayerKind, ReadyLayer } from '../layer-kind.js';
 import { LOOK } from '../look.js';
 import { mercatorX, mercatorY } from '../mercator.js';
 import { wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
+import type { Words } from '../words.js';
 import type { LabelRoom } from './label-room.js';
 
 export const PIN_SHAPES = ['round', 'square', 'flag'] as const;
@@ -62,7 +64,7 @@ export function pinRegion({ x, y }: Pixel): Region {
  * Pins that come near a region, without their labels. Of several whose points are on the same two pixels one is drawn:
  * the others would be hidden by it.
  */
-export function pinsLayer(
+function pinsLayer(
   pins: readonly PinOnSheet[],
   camera: Camera,
   region: Region = wholeOf(camera),
@@ -90,7 +92,7 @@ export function heldPin(pin: Pin, camera: Camera): Step[] {
 }
 
 /** The labels of the pins that are open; one that finds no room, right or left, is left out. */
-export function pinLabels(pins: readonly PinOnSheet[], camera: Camera, room: LabelRoom): Layer {
+function pinLabels(pins: readonly PinOnSheet[], camera: Camera, room: LabelRoom): Layer {
   const steps: Step[] = [];
   for (const { pin, x: wx, y: wy } of pins) {
     if (pin.open !== true || pin.text === undefined || pin.text === '') continue;
@@ -150,3 +152,58 @@ function pinSteps({ colour = LOOK.ink, shape = 'round' }: Pin, x: number, y: num
   };
   return [...shadow, { ...shaft, stroke: { colour: LOOK.parchment, width: 3 } }, shaft, heads[shape]];
 }
+
+/** Pins that stand still; those that a map takes taps on and lets be carried are its own `pins`. */
+export interface PinsLayer {
+  readonly kind: 'pins';
+  readonly pins: readonly Pin[];
+}
+
+/** Pins made ready for drawing. */
+export class PinsOnSheet implements ReadyLayer {
+  readonly #pins: readonly PinOnSheet[];
+  readonly #except: () => string | undefined;
+
+  /** @param except the id of one that is not drawn: it is in somebody's hand. */
+  constructor(pins: readonly PinOnSheet[], except: () => string | undefined = () => undefined) {
+    this.#pins = pins;
+    this.#except = except;
+  }
+
+  under(camera: Camera, region: Region): Layer[] {
+    return [pinsLayer(this.#pins, camera, region, this.#except())];
+  }
+
+  over(camera: Camera, room: LabelRoom): Layer[] {
+    return [pinLabels(this.#pins, camera, room)];
+  }
+
+  /** Of several in reach the one nearest to the pixel from the side, and of those the last. */
+  hit(x: number, y: number, camera: Camera): string | undefined {
+    let found: string | undefined;
+    let least = Infinity;
+    for (const { pin, x: wx, y: wy } of this.#pins) {
+      const pixel = camera.pixelOfWorld(wx, wy);
+      const [dx, dy] = [x - pixel.x, y - pixel.y];
+      if (!onPin(dx, dy)) continue;
+      const far = Math.abs(dx);
+      if (far <= least) [found, least] = [pin.id, far];
+    }
+    return found;
+  }
+
+  describe(camera: Camera | undefined): Words[] {
+    const seen = this.#pins.filter(({ x: wx, y: wy }) => {
+      if (camera === undefined) return true;
+      const { x, y } = camera.pixelOfWorld(wx, wy);
+      return x >= 0 && y >= 0 && x <= camera.width && y <= camera.height;
+    });
+    const names = seen.map(({ pin }) => pin.text ?? 'without text');
+    return [{ one: 'pin', many: 'pins', count: seen.length, names }];
+  }
+}
+
+export const PINS: LayerKind<PinsLayer> = {
+  kind: 'pins',
+  prepare: ({ pins }) => new PinsOnSheet(pinsOnSheet(pins)),
+};

@@ -1,6 +1,7 @@
 import { ahead } from '../../geodesy/ahead.js';
 import type { Position } from '../../geodesy/position.js';
 import type { Camera } from '../camera.js';
+import type { LayerKind } from '../layer-kind.js';
 import { LOOK } from '../look.js';
 import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
@@ -66,3 +67,20 @@ export function shapesLayer(
   });
   return { id: 'shapes', steps };
 }
+
+/** Circles, lines and areas of the app's own. */
+export interface ShapesLayer {
+  readonly kind: 'shapes';
+  readonly shapes: readonly MapShape[];
+}
+
+export const SHAPES: LayerKind<ShapesLayer> = {
+  kind: 'shapes',
+  prepare({ shapes }) {
+    const ready = shapesOnSheet(shapes);
+    return {
+      under: (camera, region) => [shapesLayer(ready, camera, region)],
+      describe: () => [{ one: 'shape', many: 'shapes', count: shapes.length }],
+    };
+  },
+};

@@ -2,10 +2,12 @@ import type { CrumbSpacing } from '../../trail/crumbs.js';
 import { crumbsOf } from '../../trail/crumbs.js';
 import type { Trail } from '../../trail/trail.js';
 import type { Camera, Pixel } from '../camera.js';
+import { layerKind, type Change, type ReadyLayer } from '../layer-kind.js';
 import { LOOK, blend } from '../look.js';
-import { wholeOf, widened, worldBoxOf, type Region } from '../region.js';
+import { isWhole, wholeOf, widened, worldBoxOf, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { TrailPyramid } from '../trail-pyramid.js';
+import type { Words } from '../words.js';
 
 /** Shades from slow to fast, low to high, good to poor. */
 const SHADES = 7;
@@ -33,7 +35,7 @@ export interface TrailPaint {
  * The values that a trail's shades reach from and to: those of the least and the greatest tenth, by a sample of at most
  * 2000 fixes.
  */
-export function shadeRange(
+function shadeRange(
   trail: Trail,
   { shade = 'speed', least, most }: TrailPaint,
 ): readonly [number, number] {
@@ -63,12 +65,12 @@ export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {})
 }
 
 /** The zoom whose points a trail is drawn with in a whole picture, so that parts drawn later match. */
-export function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
+function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
   return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MOST_POINTS);
 }
 
 /** The part of a trail that comes near a region of the picture. */
-export function trailSteps(
+function trailSteps(
   pyramid: TrailPyramid,
   camera: Camera,
   region: Region,
@@ -101,7 +103,7 @@ export function trailSteps(
 }
 
 /** The end of a trail from one fix on, every fix of it: what has come since the picture was drawn. */
-export function tailSteps(
+function tailSteps(
   pyramid: TrailPyramid,
   camera: Camera,
   from: number,
@@ -240,4 +242,96 @@ class TroddenGround {
       ? -1
       : row * this.#columns + column;
   }
+}
+
+/** A trail, which may grow. */
+export interface TrailLayer {
+  readonly kind: 'trail';
+  readonly trail: Trail;
+  readonly paint?: TrailPaint;
+}
+
+/** Points of a growing trail that are drawn beside the picture before they go into it. */
+const TAIL = 240;
+
+/** A trail made ready for drawing. */
+class TrailOnSheet implements ReadyLayer {
+  readonly pyramid: TrailPyramid;
+  readonly #paint: TrailPaint;
+  #range: readonly [number, number];
+  /** Fixes that the range was worked out from, and those that are in the picture already. */
+  #ranged: number;
+  #drawn: number;
+  /** The detail that it is drawn with until the whole picture is drawn anew. */
+  #detail: number | undefined;
+
+  constructor(trail: Trail, paint: TrailPaint, before: TrailOnSheet | undefined) {
+    this.pyramid = before?.pyramid.trail === trail ? before.pyramid : new TrailPyramid(trail);
+    this.#paint = paint;
+    this.#range = shadeRange(trail, paint);
+    this.#ranged = this.#drawn = trail.length;
+  }
+
+  under(camera: Camera, region: Region): Layer[] {
+    if (isWhole(region, camera) || this.#detail === undefined)
+      this.#detail = trailDetail(this.pyramid, camera);
+    return [
+      {
+        id: 'trail',
+        steps: trailSteps(this.pyramid, camera, region, this.#paint, this.#range, this.#detail),
+      },
+    ];
+  }
+
+  /** The end of the trail that is not in the picture yet. */
+  fresh(camera: Camera): Layer[] {
+    if (this.pyramid.length <= this.#drawn) return [];
+    return [{ id: 'tail', steps: tailSteps(this.pyramid, camera, this.#drawn, this.#paint, this.#range) }];
+  }
+
+  describe(): Words[] {
+    return [{ one: 'trail', many: 'trails', count: 1 }];
+  }
+
+  /** A tail that has become long goes into the picture; twice the fixes may have another range of shades. */
+  grow(): Change | undefined {
+    const { pyramid } = this;
+    if (!pyramid.grow()) return undefined;
+    if (pyramid.length > 2 * this.#ranged) {
+      const range = shadeRange(pyramid.trail, this.#paint);
+      const same = range[0] === this.#range[0] && range[1] === this.#range[1];
+      this.#range = range;
+      this.#ranged = pyramid.length;
+      if (!same) {
+        this.#drawn = pyramid.length;
+        return 'all';
+      }
+    }
+    const from = this.#drawn;
+    if (pyramid.length - from <= TAIL) return undefined;
+    this.#drawn = pyramid.length;
+    return (camera) => stretch(pyramid, from, camera);
+  }
+
+  drawn(): void {
+    this.#drawn = this.pyramid.length;
+  }
+}
+
+export const TRAIL = layerKind<TrailLayer, TrailOnSheet>({
+  kind: 'trail',
+  prepare: ({ trail, paint = {} }, before) => new TrailOnSheet(trail, paint, before),
+});
+
+/** Where a stretch of a trail lies, from one fix to its end. */
+function stretch(pyramid: TrailPyramid, from: number, camera: Camera): Region {
+  let [x1, y1, x2, y2] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = Math.max(0, from - 1); i < pyramid.length; i++) {
+    const { x, y } = camera.pixelOfWorld(...pyramid.at(i));
+    x1 = Math.min(x1, x);
+    y1 = Math.min(y1, y);
+    x2 = Math.max(x2, x);
+    y2 = Math.max(y2, y);
+  }
+  return [x1 - 8, y1 - 8, x2 + 8, y2 + 8];
 }
