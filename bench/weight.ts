@@ -4,13 +4,29 @@ import { brotliCompressSync } from 'node:zlib';
 import { build } from 'vite';
 import type { Row } from './measure.js';
 
-/** What three small apps cost a page to load. */
+/** What small apps cost a page to load. */
 const APPS: readonly { readonly name: string; readonly goal: number; readonly code: string }[] = [
   {
     name: 'one fix',
     goal: 6,
     code: `import { oneFix } from 'aurelian-drift';
       document.querySelector('button').onclick = async () => (document.title = String((await oneFix()).lat));`,
+  },
+  {
+    name: 'a receiver and a follow',
+    goal: 17,
+    code: `import { Receiver, browserSource } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      receiver.follow().tap((fix) => (document.title = String(fix.lat)));`,
+  },
+  {
+    name: 'the same, and records',
+    goal: 22,
+    code: `import { Receiver, Recorder, browserSource } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      const recorder = new Recorder({ name: 'Walk' });
+      recorder.start(receiver.follow());
+      document.querySelector('button').onclick = async () => (document.title = String((await recorder.finish()).summary().distance));`,
   },
   {
     name: 'follow, record, fences',

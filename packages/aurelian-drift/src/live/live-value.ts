@@ -4,15 +4,15 @@ import { consoleWarn } from './warn.js';
 
 /**
  * A value that changes, and that a view can bind to. `get`, `subscribe` and `listen` are what the stores of most
- * frameworks are made of, so it binds to them directly.
+ * frameworks are made of, so it binds to them directly. Each is a function of its own, and may be passed on without the value.
  */
 export interface LiveValue<T> {
   /** The value now. */
-  get(): T;
+  readonly get: () => T;
   /** Calls the listener at once and after each change. Returns the function that unsubscribes. */
-  subscribe(listener: (value: T) => void): () => void;
+  readonly subscribe: (listener: (value: T) => void) => () => void;
   /** Calls the listener after each change. Returns the function that unsubscribes. */
-  listen(listener: (value: T) => void): () => void;
+  readonly listen: (listener: (value: T) => void) => () => void;
 }
 
 /** A live value in the hands of its owner. */
