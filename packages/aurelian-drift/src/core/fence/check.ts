@@ -1,23 +1,8 @@
-import { checkOptions, numberFrom, oneOf, someText, type Rule } from '../check/options.js';
-import { placeFault } from '../geodesy/position.js';
+import { checkOptions, oneOf, someText } from '../check/options.js';
 import type { Fence } from './fence.js';
-
-/** What a fence says of itself in numbers. */
-export const FENCE_NUMBERS = {
-  radius: numberFrom(0.001, 1e7, 'metres'),
-  halfWidth: numberFrom(0.001, 1e6, 'metres'),
-  linger: numberFrom(0.001, 1e9, 'seconds'),
-  certainty: numberFrom(0.5, 0.999999, ''),
-} as const;
-
-const { radius, halfWidth, linger, certainty } = FENCE_NUMBERS;
-
-/** What each kind of fence has to have. */
-const FORMS: Readonly<Record<Fence['kind'], Readonly<Record<string, Rule>>>> = {
-  circle: { centre: (value) => placesFault([[value]], 1), radius },
-  polygon: { parts: (value) => placesFault([value].flat(2), 3) },
-  corridor: { lines: (value) => placesFault([value].flat(), 1), halfWidth },
-};
+import type { FenceKind } from './fence-kind.js';
+import { FENCE_NUMBERS } from './fence-numbers.js';
+import { FENCE_KINDS } from './kinds.js';
 
 /**
  * Checks a fence that was written down in code.
@@ -26,23 +11,14 @@ const FORMS: Readonly<Record<Fence['kind'], Readonly<Record<string, Rule>>>> = {
  */
 export function checkFence(fence: Fence): void {
   const owner = `fence "${fence.id}"`;
-  const form = FORMS[fence.kind] as (typeof FORMS)['circle'] | undefined;
-  const needed = { kind: oneOf(...Object.keys(FORMS)), id: someText, name: someText, ...form };
+  const kind = FENCE_KINDS[fence.kind] as FenceKind<never> | undefined;
+  const needed = { kind: oneOf(...Object.keys(FENCE_KINDS)), id: someText, name: someText, ...kind?.rules };
   const own = (key: string): unknown => fence[key as keyof Fence] ?? null;
   checkOptions(owner, Object.fromEntries(Object.keys(needed).map((key) => [key, own(key)])), needed);
+  const { linger, certainty } = FENCE_NUMBERS;
   checkOptions(owner, fence, { linger, certainty, when: timetableFault, ...needed });
 }
 
 function timetableFault(value: unknown): string | undefined {
   return typeof (value as Fence['when'])?.isOn === 'function' ? undefined : 'must be timetable()';
-}
-
-function placesFault(lists: readonly unknown[], least: number): string | undefined {
-  if (lists.length === 0 || lists.some((list) => !Array.isArray(list) || list.length < least))
-    return `must hold ${least} places or more in a list`;
-  const fault = lists
-    .flat()
-    .map(placeFault)
-    .find((found) => found !== undefined);
-  return fault === undefined ? undefined : `has an impossible place: ${fault}`;
 }

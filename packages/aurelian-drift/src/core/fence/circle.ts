@@ -2,9 +2,12 @@ import { distanceBetween } from '../geodesy/distance.js';
 import { widenedBy } from './bounds.js';
 import { cutsByDepth } from './cuts.js';
 import type { CircleFence, FenceShape } from './fence.js';
+import type { FenceKind } from './fence-kind.js';
+import { FENCE_NUMBERS } from './fence-numbers.js';
+import { placesFault } from './places-fault.js';
 
 /** A circle on the ground, measured on the ellipsoid. */
-export function circleShape({ centre, radius }: CircleFence): FenceShape {
+function circleShape({ centre, radius }: CircleFence): FenceShape {
   const depth = (lat: number, lon: number) => radius - distanceBetween(centre.lat, centre.lon, lat, lon);
   return {
     size: radius,
@@ -13,3 +16,8 @@ export function circleShape({ centre, radius }: CircleFence): FenceShape {
     cuts: (from, to) => cutsByDepth(depth, from, to),
   };
 }
+
+export const CIRCLE: FenceKind<CircleFence> = {
+  rules: { centre: (value) => placesFault([[value]], 1), radius: FENCE_NUMBERS.radius },
+  shape: circleShape,
+};

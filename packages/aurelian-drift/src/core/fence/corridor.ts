@@ -4,9 +4,12 @@ import { wrapLongitude } from '../geodesy/wgs84.js';
 import { widenedBy } from './bounds.js';
 import { cutsByDepth } from './cuts.js';
 import type { CorridorFence, FenceShape } from './fence.js';
+import type { FenceKind } from './fence-kind.js';
+import { FENCE_NUMBERS } from './fence-numbers.js';
+import { placesFault } from './places-fault.js';
 
 /** All positions within so many metres of a line, measured on the ground. */
-export function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
+function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
   const segments = lines.flatMap((line) =>
     line.length === 1 ? [[line[0], line[0]] as const] : line.slice(1).map((to, i) => [line[i], to] as const),
   );
@@ -29,3 +32,8 @@ export function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
     cuts: (from, to) => cutsByDepth(depth, from, to),
   };
 }
+
+export const CORRIDOR: FenceKind<CorridorFence> = {
+  rules: { lines: (value) => placesFault([value].flat(), 1), halfWidth: FENCE_NUMBERS.halfWidth },
+  shape: corridorShape,
+};

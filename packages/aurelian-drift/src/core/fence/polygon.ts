@@ -3,6 +3,8 @@ import { metresPerDegree, squareToSegment } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
 import type { FenceShape, PolygonFence } from './fence.js';
+import type { FenceKind } from './fence-kind.js';
+import { placesFault } from './places-fault.js';
 
 /**
  * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie across the date line and around
@@ -142,3 +144,8 @@ function boundsWithPoles(rings: readonly (readonly Position[])[]): Bounds {
   if (around.length === 0) return [west, south, east, north];
   return around.some(holdsNorth) ? [-180, south, 180, 90] : [-180, -90, 180, north];
 }
+
+export const POLYGON: FenceKind<PolygonFence> = {
+  rules: { parts: (value) => placesFault([value].flat(2), 3) },
+  shape: polygonShape,
+};

@@ -1,10 +1,6 @@
 import { checkFence } from './check.js';
-import { circleShape } from './circle.js';
-import { corridorShape } from './corridor.js';
 import type { Fence, FenceShape } from './fence.js';
-import { polygonShape } from './polygon.js';
-
-const MAKERS = { circle: circleShape, corridor: corridorShape, polygon: polygonShape };
+import { FENCE_KINDS } from './kinds.js';
 
 /**
  * The geometry of a fence, which is checked.
@@ -13,5 +9,5 @@ const MAKERS = { circle: circleShape, corridor: corridorShape, polygon: polygonS
  */
 export function shapeOf(fence: Fence): FenceShape {
   checkFence(fence);
-  return MAKERS[fence.kind](fence as never);
+  return FENCE_KINDS[fence.kind].shape(fence as never);
 }

@@ -44,7 +44,9 @@ export function formatOfFile(start: string, path: string): TrackFormat | undefin
   const told = FORMATS.map((format) => ({ format, is: format.recognise(text) }));
   const sure = told.find(({ is }) => is === 'surely')?.format;
   if (sure !== undefined) return sure.name;
-  const named = FORMATS.find(({ name, beginsAnyhow }) => beginsAnyhow === true && name === formatOfEnding(path));
+  const named = FORMATS.find(
+    ({ name, beginsAnyhow }) => beginsAnyhow === true && name === formatOfEnding(path),
+  );
   return (named ?? told.find(({ is }) => is === 'maybe')?.format)?.name;
 }
 

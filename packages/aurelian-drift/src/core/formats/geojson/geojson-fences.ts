@@ -2,7 +2,7 @@ import { InputError } from '../../check/input-error.js';
 import { shown } from '../../check/number.js';
 import { callable, checkOptions } from '../../check/options.js';
 import { closest } from '../../check/suggest.js';
-import { FENCE_NUMBERS } from '../../fence/check.js';
+import { FENCE_NUMBERS } from '../../fence/fence-numbers.js';
 import type { Fence, PolygonPart } from '../../fence/fence.js';
 import { mendOutline } from '../../fence/outline.js';
 import type { Timetable, TimetableOptions } from '../../fence/timetable.js';

@@ -1,7 +1,5 @@
-import { ahead } from '../../geodesy/ahead.js';
-import type { Position } from '../../geodesy/position.js';
-import { corridorOutline } from '../../fence/corridor-outline.js';
 import type { Fence } from '../../fence/fence.js';
+import { outlinesOf } from '../../fence/outlines.js';
 import type { Camera } from '../camera.js';
 import { layerKind, type ReadyLayer } from '../layer-kind.js';
 import { LOOK } from '../look.js';
@@ -146,13 +144,6 @@ function fenceTabs(
     return tabSteps(fence.name, pixelRings(shape.rings, camera), inside, colour, room);
   });
   return { id: 'tabs', steps };
-}
-
-/** The outlines of a fence as positions; a circle as 72 of them, within 0.1 % of its radius. */
-function outlinesOf(fence: Fence): (readonly Position[])[] {
-  if (fence.kind === 'polygon') return fence.parts.flatMap((part) => [...part]);
-  if (fence.kind === 'corridor') return corridorOutline(fence);
-  return [Array.from({ length: 72 }, (_, i) => ahead(fence.centre, i * 5, fence.radius))];
 }
 
 /** A paper tab at the top of the outline. */

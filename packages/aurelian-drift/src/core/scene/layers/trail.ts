@@ -35,10 +35,7 @@ export interface TrailPaint {
  * The values that a trail's shades reach from and to: those of the least and the greatest tenth, by a sample of at most
  * 2000 fixes.
  */
-function shadeRange(
-  trail: Trail,
-  { shade = 'speed', least, most }: TrailPaint,
-): readonly [number, number] {
+function shadeRange(trail: Trail, { shade = 'speed', least, most }: TrailPaint): readonly [number, number] {
   if (shade === 'plain') return [0, 0];
   const stride = Math.max(1, Math.ceil(trail.length / 2000));
   const sample: number[] = [];
