@@ -1,9 +1,10 @@
 /*
  * Runs before and after `npm pack` in a package: builds it, and copies the papers and data that stand at the root into it; with --clean it
  * removes the copies. The papers are packed without pictures, so that their pictures and their links to unpacked files are taken out.
+ * Declarations that no entry leads to are left out: a third of them.
  */
 import { cpSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join, relative } from 'node:path';
+import { dirname, join, relative, sep } from 'node:path';
 import { fail, root, run } from './setup.mjs';
 
 /** Files and folders of the root that each package carries. */
@@ -15,15 +16,19 @@ const DATA = {
 /** Only data is packed of the demo: its scripts make the data. */
 const isPacked = (path) => !/\.ts$/.test(path) && !path.endsWith('/make');
 
+/** Keeps files out of a package whose folder is packed whole. */
+const LEFT_OUT = 'dist/.npmignore';
+
 const folder = process.cwd();
 const name = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')).name;
 if (DATA[name] === undefined) fail(`Run this in the folder of one of: ${Object.keys(DATA).join(', ')}.`);
 const copies = [...PAPERS, ...DATA[name]];
 
-for (const copy of copies) rmSync(join(folder, copy), { recursive: true, force: true });
+for (const copy of [...copies, LEFT_OUT]) rmSync(join(folder, copy), { recursive: true, force: true });
 if (!process.argv.includes('--clean')) {
   // The output of a build goes to standard error: npm pack --json writes to standard output.
   if (run('npm', ['run', '-s', 'build'], { stdio: ['ignore', 2, 2] }) !== 0) fail(`${name} does not build.`);
+  writeFileSync(join(folder, LEFT_OUT), unreached().flatMap((file) => [`/${file}\n`, `/${file}.map\n`]).join('')); // prettier-ignore
   for (const copy of DATA[name])
     cpSync(join(root, copy), join(folder, copy), { recursive: true, filter: isPacked });
   const papers = PAPERS.flatMap((paper) =>
@@ -48,4 +53,20 @@ function packed(text, from, papers) {
     .replaceAll(/^(?:!\[[^\]]*\]\([^)]*\)|<img\b[^>]*>)\n\n?/gm, '')
     .replaceAll(/!\[([^\]]*)\]\([^)]*\)|<img\b[^>]*>/g, '')
     .replaceAll(/\[([^\]]*)\]\(([^)\s]*)\)/g, (link, words, target) => (leads(target) ? link : words));
+}
+
+/** Declarations in dist, by their paths there, that no entry of the package leads to. */
+function unreached() {
+  const { exports } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));
+  const reached = new Set(
+    Object.values(exports).flatMap(({ types }) => (types ? [join(folder, types)] : [])),
+  );
+  // A set grows while it is gone through.
+  for (const file of reached)
+    for (const [, path] of readFileSync(file, 'utf8').matchAll(/(?:from|import\()\s*'(\.[^']+)\.js'/g))
+      reached.add(join(dirname(file), `${path}.d.ts`));
+  const dist = join(folder, 'dist');
+  return readdirSync(dist, { recursive: true })
+    .filter((file) => file.endsWith('.d.ts') && !reached.has(join(dist, file)))
+    .map((file) => file.split(sep).join('/'));
 }
