@@ -23,6 +23,7 @@ import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { pngOf } from './picture.js';
 import { durationArgument, sizeArgument } from './quantities.js';
+import { counted, FORMAT_TITLES } from './track-output.js';
 
 interface Options {
   out: string;
@@ -40,7 +41,7 @@ interface Options {
 export function mapCommand(): Command {
   return new Command('map')
     .description('a still picture of trails and lines')
-    .argument('<files...>', 'GPX or GeoJSON; - for standard input')
+    .argument('<files...>', `${FORMAT_TITLES}; - for standard input`)
     .requiredOption('-o, --out <file>', 'picture to write, .svg or .png')
     .option('--base <file>', 'GeoJSON for the background; demo for the island; a grid without')
     .option('--fences <file>', 'GeoJSON with fences; demo for the island’s sections')
@@ -91,7 +92,7 @@ export function mapCommand(): Command {
         printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });
       else
         process.stdout.write(
-          `${out}: ${trails.length} trails, ${lines.length} lines, ${size.width} by ${size.height} pixels\n`,
+          `${out}: ${counted(trails.length, 'trail')}, ${counted(lines.length, 'line')}, ${size.width} by ${size.height} pixels\n`,
         );
     });
 }

@@ -11,6 +11,10 @@ export interface WriteOptions {
 }
 
 const AND = new Intl.ListFormat('en-GB');
+/** What people call the formats. */
+export const FORMAT_TITLES = new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(
+  FORMATS.map(({ title }) => title),
+);
 const ENDINGS = AND.format(FORMATS.map(({ endings }) => `.${endings[0] ?? ''}`));
 
 /** Checks that the ending of a file's name says a format. */
