@@ -15,8 +15,8 @@ export interface ServedPages {
 }
 
 /**
- * Builds pages and serves them on a free port of this machine: the example pages, or those of another folder below
- * the package's own, which then use the package by its name as the examples do. Each call builds to a folder of its own:
+ * Builds pages and serves them on a free port of this machine: the example pages, or those of another folder below the
+ * package's own, which then use the package by its name as the examples do. Each call builds to a folder of its own:
  * whoever serves the same pages in another process is not disturbed.
  */
 export async function servePages(made?: {

@@ -1,6 +1,7 @@
 /*
- * After the compiler: puts what the browser package uses of its larger dependencies into dist/bundled, one file for each, and leads the imports there.
- * An app then installs neither the unused parts of them nor what they depend on. They stay ordinary dependencies of the sources.
+ * After the compiler: puts what the browser package uses of its larger dependencies into dist/bundled, one file for
+ * each, and leads the imports there. An app then installs neither the unused parts of them nor what they depend on.
+ * They stay ordinary dependencies of the sources.
  */
 import { mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';

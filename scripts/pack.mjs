@@ -1,7 +1,7 @@
 /*
- * Runs before and after `npm pack` in a package: builds it, and copies the papers and data that stand at the root into it; with --clean it
- * removes the copies. The papers are packed without pictures, so that their pictures and their links to unpacked files are taken out.
- * Declarations that no entry leads to are left out: a third of them.
+ * Runs before and after `npm pack` in a package: builds it, and copies the papers and data that stand at the root into
+ * it; with --clean it removes the copies. The papers are packed without pictures, so that their pictures and their
+ * links to unpacked files are taken out. Declarations that no entry leads to are left out: a third of them.
  */
 import { cpSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
@@ -45,7 +45,10 @@ if (!process.argv.includes('--clean')) {
   }
 }
 
-/** The text of a paper without pictures, and with links to packed papers and to the web only: of any other link its words stay. */
+/**
+ * The text of a paper without pictures, and with links to packed papers and to the web only: of any other link its
+ * words stay.
+ */
 function packed(text, from, papers) {
   const leads = (target) =>
     /^(?:https?:|#)/.test(target) || papers.includes(relative('.', join(from, target.replace(/#.*$/, ''))));

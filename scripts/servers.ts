@@ -109,7 +109,10 @@ async function listening(port: number, dead: () => string | undefined): Promise<
   throw new Error(`nobody listens at ${port}`);
 }
 
-/** Ports of this process, below those that systems give to connections: what waits for its turn to listen is not taken meanwhile. */
+/**
+ * Ports of this process, below those that systems give to connections: what waits for its turn to listen is not taken
+ * meanwhile.
+ */
 const FIRST_PORT = 20_000;
 const BLOCK = 60;
 const BLOCKS = 200;

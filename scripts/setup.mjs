@@ -34,8 +34,8 @@ export function ensurePackages() {
 export const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
 
 /**
- * Makes the packages of a checkout importable by their names from everywhere in it. Installing does so too; but installed packages may come
- * from elsewhere, or from another checkout.
+ * Makes the packages of a checkout importable by their names from everywhere in it. Installing does so too; but
+ * installed packages may come from elsewhere, or from another checkout.
  */
 export function linkPackages(checkout = root) {
   for (const name of PACKAGES) {

@@ -1,4 +1,6 @@
-/* npm start: sets up what is missing, runs the tour, then serves the example pages. With --once, ends after the tour. */
+/*
+ * npm start: sets up what is missing, runs the tour, then serves the example pages. With --once, ends after the tour.
+ */
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { createServer } from 'node:net';
@@ -50,7 +52,10 @@ async function isFree(port) {
   return free;
 }
 
-/** Serves until it is asked to end, and ends the server with itself: also when npm, which started it, is gone without a word. */
+/**
+ * Serves until it is asked to end, and ends the server with itself: also when npm, which started it, is gone without a
+ * word.
+ */
 async function serve(port) {
   const node = [
     '--conditions=aurelian-source',

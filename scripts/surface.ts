@@ -1,6 +1,6 @@
 /*
- * The public surface of the packages: every name that an entry exports, with its signature, as the built declarations have it.
- * `npm run surface` writes it to surface/, one file an entry; the tests compare.
+ * The public surface of the packages: every name that an entry exports, with its signature, as the built declarations
+ * have it. `npm run surface` writes it to surface/, one file an entry; the tests compare.
  */
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
@@ -15,7 +15,9 @@ const NOT_PUBLIC = ['./internal', './package.json'];
 export interface Surface {
   /** The declarations of each public entry, by the name that an app imports. */
   readonly entries: ReadonlyMap<string, string>;
-  /** Types of the packages that stand in a public signature and are exported by no public entry: `Type in Name (file)`. */
+  /**
+   * Types of the packages that stand in a public signature and are exported by no public entry: `Type in Name (file)`.
+   */
   readonly hidden: readonly string[];
 }
 

@@ -5,7 +5,10 @@ import { ensurePackages, ensurePrograms, root } from './setup.mjs';
 ensurePackages();
 ensurePrograms();
 
-/** Name and npm script of each check. The build comes first: the command line is tested as built. Lint takes as long as the others together, and runs beside them. */
+/**
+ * Name and npm script of each check. The build comes first: the command line is tested as built. Lint takes as long as
+ * the others together, and runs beside them.
+ */
 const FIRST = [['build and types', 'build']];
 const BESIDE = [
   [['lint', 'lint']],

@@ -1,6 +1,6 @@
 /*
- * npm run bench -- --against REV: times the same workloads in this checkout and in an earlier commit, a run of the one after a run of the other,
- * and prints how many times as long this one takes.
+ * npm run bench -- --against REV: times the same workloads in this checkout and in an earlier commit, a run of the one
+ * after a run of the other, and prints how many times as long this one takes.
  */
 import { suggestion } from 'aurelian-drift/internal';
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';

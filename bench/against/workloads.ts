@@ -1,6 +1,6 @@
 /*
- * What is timed in two commits. Only names of the public interface that have stood for long are used, for this file is run against
- * older sources too. Each workload is made once and run many times; a run takes a few tenths of a second.
+ * What is timed in two commits. Only names of the public interface that have stood for long are used, for this file is
+ * run against older sources too. Each workload is made once and run many times; a run takes a few tenths of a second.
  */
 import {
   FenceWatch,

@@ -13,7 +13,10 @@ const ROUNDS = {
 /** Minutes without a sign of life that the guard tells of. */
 const CHECK_IN = 10;
 
-/** Three pretend wardens with a broker and a guard, all in this page: one’s phone rests for a while, one’s dies. Nothing leaves the page. */
+/**
+ * Three pretend wardens with a broker and a guard, all in this page: one’s phone rests for a while, one’s dies. Nothing
+ * leaves the page.
+ */
 export async function pretendParty(clock: Clock): Promise<Broker> {
   const broker = memoryBroker({ clock });
   const { lines } = geoJsonTrailsFrom(await load('rounds'));

@@ -38,7 +38,9 @@ export function fenceOf({ id, kind, name, places, metres }: Draft): Fence {
   return fencesFrom(feature, { timetable })[0] as Fence;
 }
 
-/** A draft of a fence that is there; `undefined` for one of several outlines, or with holes, which is not drawn by hand. */
+/**
+ * A draft of a fence that is there; `undefined` for one of several outlines, or with holes, which is not drawn by hand.
+ */
 export function draftOf(fence: Fence): Draft | undefined {
   const { id, name } = fence;
   if (fence.kind === 'circle')

@@ -153,7 +153,8 @@ describe('a stop', () => {
           expect(Math.abs(start - rest.start)).to.be.below(5_000);
           expect(Math.abs(end - rest.end)).to.be.below(5_000);
           expect(seconds).to.equal((end - start) / 1000);
-          // The error of a place wanders, and little of it evens out in two minutes: two in a hundred lie beyond 2.8 deviations.
+          // The error of a place wanders, and little of it evens out in two minutes: two in a hundred lie beyond 2.8
+          // deviations.
           expect(distance({ lat, lon }, rest.at)).to.be.below(reception === 'open' ? 10 : 20);
         });
       }

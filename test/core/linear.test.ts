@@ -21,7 +21,8 @@ const kml = (coordinates: string) => `<kml xmlns="http://www.opengis.net/kml/2.2
 const gpx = (points: string) => `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`; // prettier-ignore
 
 /*
- * Inputs that took minutes or hours when their reader was quadratic, or worse; the suite's time-out tells when one is again.
+ * Inputs that took minutes or hours when their reader was quadratic, or worse; the suite's time-out tells when one is
+ * again.
  */
 describe('a reader takes no longer than its input', () => {
   it('of a typed text, which may have so many characters and no more', () => {

@@ -41,7 +41,9 @@ const wandering = fc
   });
 
 describe('a trail, thinned', () => {
-  /** Metres from a fix to the straight line in longitude and latitude between two others, by trying many of its points. */
+  /**
+   * Metres from a fix to the straight line in longitude and latitude between two others, by trying many of its points.
+   */
   const off = (fix: Fix, a: Fix, b: Fix) => {
     const place = (t: number) => ({
       lat: a.lat + t * (b.lat - a.lat),

@@ -1,6 +1,7 @@
 /*
- * Writes what this version keeps, as samples for the tests of it and of later versions: node --conditions=aurelian-source --import=tsx test/kept/make.ts N
- * writes layout-N.json. A file that was published is never written again.
+ * Writes what this version keeps, as samples for the tests of it and of later versions: node
+ * --conditions=aurelian-source --import=tsx test/kept/make.ts N writes layout-N.json. A file that was published is
+ * never written again.
  */
 import { CrossingLog, FenceWatch, Recorder } from 'aurelian-drift';
 import { diskGuardStore, diskStore } from 'aurelian-drift-node';

@@ -45,7 +45,10 @@ describe('a store in the browser', function () {
     await rm(profile, { recursive: true, force: true });
   });
 
-  /** Chromium with a profile of its own, by a process that can be killed. One that comes up deaf, as happens under load, is killed and started anew. */
+  /**
+   * Chromium with a profile of its own, by a process that can be killed. One that comes up deaf, as happens under load,
+   * is killed and started anew.
+   */
   const start = async (tries = 3): Promise<{ child: ChildProcess; page: Page }> => {
     const child = spawn(CHROMIUM, ['--headless', '--remote-debugging-port=0', `--user-data-dir=${profile}`, ...CHROMIUM_FLAGS], {
       stdio: ['ignore', 'ignore', 'pipe'],
@@ -86,7 +89,10 @@ describe('a store in the browser', function () {
     first = start().then(marked);
   });
 
-  /** A page that keeps something of its own beside the store: when that is gone too, it was Chromium that has forgotten the origin. */
+  /**
+   * A page that keeps something of its own beside the store: when that is gone too, it was Chromium that has forgotten
+   * the origin.
+   */
   const marked = async (running: { child: ChildProcess; page: Page }) => {
     await running.page.evaluate(async () => {
       await window.stores.browserStore().list();
@@ -244,7 +250,8 @@ describe('a store in the browser', function () {
     let kept = 0;
     /** Four runs, each killed; whether Chromium remembers the origin all the time. */
     const killedFourTimes = async (early: Awaited<ReturnType<typeof marked>>): Promise<boolean> => {
-      // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is killed before.
+      // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is
+      // killed before.
       await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
       kept = 0;
       for (let round = 0; round < 4; round++) {
@@ -286,7 +293,8 @@ describe('a store in the browser', function () {
       }
       return true;
     };
-    // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy kills.
+    // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy
+    // kills.
     if (!(await killedFourTimes(await first!)))
       expect(await killedFourTimes(await marked(await start())), 'forgotten twice').to.equal(true);
     const last = await start();

@@ -42,7 +42,10 @@ describe('a party on the example pages', function () {
     await page.locator('#share-state', { hasText: 'On: you are seen.' }).waitFor();
   }
 
-  /** Another app comes in front, or goes: Chromium without a screen never hides a page, so the page is told as it would be. */
+  /**
+   * Another app comes in front, or goes: Chromium without a screen never hides a page, so the page is told as it would
+   * be.
+   */
   const turn = (page: Page, visibility: 'hidden' | 'visible') =>
     page.evaluate((state) => {
       Object.defineProperty(document, 'visibilityState', { value: state, configurable: true });

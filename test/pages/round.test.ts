@@ -7,7 +7,10 @@ import { mapSays, pages } from '../support/pages.js';
 
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
 const goOn = (page: Page) => page.getByRole('button', { name: 'Go on' }).click();
-/** Eastwards into Sedge Bottom, from 6 m before its edge to 12 m behind it, a stride every quarter of a second: a runner's. */
+/**
+ * Eastwards into Sedge Bottom, from 6 m before its edge to 12 m behind it, a stride every quarter of a second: a
+ * runner's.
+ */
 const STEPS = Array.from({ length: 13 }, (_, i) => ({
   latitude: 44.1951,
   longitude: Number((-33.619208 + i * 1.88e-5).toFixed(6)),
@@ -135,7 +138,8 @@ describe('the page round', function () {
     await page.goto(page.url().replace('&pretend=well', ''));
     await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
     const told = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
-    // What was shown as the page was left may have been on its way to the store still: at sixty fixes a second, for half a second.
+    // What was shown as the page was left may have been on its way to the store still: at sixty fixes a second, for
+    // half a second.
     expect(told).to.be.at.least(before - 30);
     await page.click('#go-on');
     await page.click('#use-pretend');

@@ -162,7 +162,8 @@ function contract(
         ['hut', memberTopic(PARTY, 'hut', 'state')],
       ] as const) {
         const wire = await wireOf(id);
-        // Brokers answer, hang up, or say nothing. What one client sends is taken in turn: once the next is answered, this was dealt with.
+        // Brokers answer, hang up, or say nothing. What one client sends is taken in turn: once the next is answered,
+        // this was dealt with.
         void wire.publish({ topic, payload: forged }, true).catch(ignore);
         await wire.subscribe([memberTopic(PARTY, id, 'place')]).catch(ignore);
       }

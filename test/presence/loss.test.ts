@@ -243,7 +243,8 @@ describe('what befalls a party', function () {
     await walked(150);
     await cluster.kill?.(0);
     await walked(520);
-    // Each stops walking in a moment in which nothing waits; a cluster that has lost a node takes its time to be one again.
+    // Each stops walking in a moment in which nothing waits; a cluster that has lost a node takes its time to be one
+    // again.
     await Promise.all(
       parties.map(({ presence, follow }) =>
         eventually(() => {

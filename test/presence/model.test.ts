@@ -10,7 +10,10 @@ interface Model {
   on: boolean;
   hidden: boolean;
   network: boolean;
-  /** The network was away since the last time that all was settled: watchers may have missed what was taken back, and hear a last will late. */
+  /**
+   * The network was away since the last time that all was settled: watchers may have missed what was taken back, and
+   * hear a last will late.
+   */
   cut: boolean;
   /** It was put to rest without a network, and so without a word. */
   unsaid: boolean;

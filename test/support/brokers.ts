@@ -106,8 +106,8 @@ export async function natsCluster(): Promise<RunningBroker> {
 }
 
 /**
- * Waits until a member is seen to have vanished, and checks that it was in time: one and a half keep-alives and 5 s after the last sign of
- * life, by what the watcher states, however late a machine that does much beside lets us see it.
+ * Waits until a member is seen to have vanished, and checks that it was in time: one and a half keep-alives and 5 s
+ * after the last sign of life, by what the watcher states, however late a machine that does much beside lets us see it.
  */
 export async function vanished(watch: PartyWatch, id: string, keepAlive: number): Promise<Member> {
   const limit = 1.5 * keepAlive + 5;

@@ -1,7 +1,10 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
-/** The folder of the demo island: packing copies it into the package; in a checkout it stands at the root. Both from src/cli and from dist/cli. */
+/**
+ * The folder of the demo island: packing copies it into the package; in a checkout it stands at the root. Both from
+ * src/cli and from dist/cli.
+ */
 const DEMO = ['../../demo/', '../../../../demo/']
   .map((path) => fileURLToPath(new URL(path, import.meta.url)))
   .find((path) => existsSync(path));

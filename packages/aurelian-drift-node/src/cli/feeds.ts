@@ -23,7 +23,10 @@ export interface Feed {
   readonly label: string;
 }
 
-/** The feed of an input: `demo`, `demo:NAME`, `tcp://HOST:PORT`, `-`, or a file. Files are played at the most tempo unless told. */
+/**
+ * The feed of an input: `demo`, `demo:NAME`, `tcp://HOST:PORT`, `-`, or a file. Files are played at the most tempo
+ * unless told.
+ */
 export async function feedOf(
   input: string,
   tempo: number | undefined,

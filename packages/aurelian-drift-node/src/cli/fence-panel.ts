@@ -8,7 +8,8 @@ const SHOWN = 8;
 const HEAD = ['fence', 'now', 'to its edge', 'since', 'for'];
 
 /**
- * What goes on at the fences around the user, drawn below what is printed and drawn again with every fix, on a terminal.
+ * What goes on at the fences around the user, drawn below what is printed and drawn again with every fix, on a
+ * terminal.
  */
 export class FencePanel {
   readonly #watch: FenceWatch;

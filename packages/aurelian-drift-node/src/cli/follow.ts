@@ -126,7 +126,10 @@ export function followCommand(): Command {
     });
 }
 
-/** A recorder to the one file that was named, which is made at once: a name that is taken is told before anything is followed. */
+/**
+ * A recorder to the one file that was named, which is made at once: a name that is taken is told before anything is
+ * followed.
+ */
 async function recorderTo(path: string, name: string): Promise<Recorder> {
   const writer = await gpxFileWriter(path, { name });
   const recorder = new Recorder({ name, store: { ...memoryStore(), begin: () => Promise.resolve(writer) } });

@@ -71,7 +71,9 @@ async function demoPassword(party: string, id: string): Promise<string | undefin
   return users.find((user) => user.party === party && user.id === id)?.password;
 }
 
-/** Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us. */
+/**
+ * Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us.
+ */
 export function refusal($link: LiveValue<LinkState>, broker: string): Promise<string> {
   let said = '';
   return new Promise((done) => {

@@ -21,7 +21,10 @@ const COMMANDS: Readonly<Record<string, () => Promise<() => Command>>> = {
   serve: async () => (await import('./serve.js')).serveCommand,
 };
 
-/** The command line as a whole; with the one command that the first word names, or with all. Errors are thrown, not exited with. */
+/**
+ * The command line as a whole; with the one command that the first word names, or with all. Errors are thrown, not
+ * exited with.
+ */
 export async function program(first: string | undefined): Promise<Command> {
   const { version } = createRequire(import.meta.url)('aurelian-drift-node/package.json') as {
     version: string;

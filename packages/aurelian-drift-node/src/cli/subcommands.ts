@@ -24,8 +24,8 @@ function misspeltFirst(command: Command): Command {
 }
 
 /**
- * Refuses a word that stands for a command and is none. The parser itself would pass it over when an option like --help comes after
- * it.
+ * Refuses a word that stands for a command and is none. The parser itself would pass it over when an option like --help
+ * comes after it.
  *
  * @throws {CommanderError} which the process ends with.
  */

@@ -24,7 +24,8 @@ export function checkEnding(path: string): void {
 }
 
 /**
- * Writes a file of tracks that is not there yet. `tell` is given the writer, and what it leaves behind when it fails is nothing.
+ * Writes a file of tracks that is not there yet. `tell` is given the writer, and what it leaves behind when it fails is
+ * nothing.
  *
  * @throws {InputError} when the file is there: what was recorded is never written over unasked.
  */

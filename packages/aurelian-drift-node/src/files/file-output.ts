@@ -58,7 +58,8 @@ class Gathering {
 }
 
 /**
- * A file that is written from beginning to end, and parts kept aside in files beside it, so that memory stays flat whatever is written.
+ * A file that is written from beginning to end, and parts kept aside in files beside it, so that memory stays flat
+ * whatever is written.
  *
  * With `force` a file that is there stays as it is until `end`. `abandon` leaves nothing behind.
  *

@@ -21,8 +21,8 @@ const PIECE = 16;
  * A trail written to a GPX file that is whole after every fix: each one is written over the closing tags of the one
  * before, closing tags included, in a single write. A program killed at any moment leaves a file that can be read.
  *
- * A call resolves once all of what it was given is in the file. When it fails, because the disk is full for instance, the file
- * can be read all the same; the same list of fixes may be given again.
+ * A call resolves once all of what it was given is in the file. When it fails, because the disk is full for instance,
+ * the file can be read all the same; the same list of fixes may be given again.
  *
  * @throws {InputError} when the file is there already: what was recorded is never overwritten.
  */

@@ -28,8 +28,8 @@ export async function readText(path: string): Promise<{ text: string; source: st
 }
 
 /**
- * Text of bytes as they come, in the encoding that a byte order mark or an XML declaration says, else UTF-8. What turns out to be no
- * UTF-8 is read as Windows-1252, which every byte is something in, and that is told with its line.
+ * Text of bytes as they come, in the encoding that a byte order mark or an XML declaration says, else UTF-8. What turns
+ * out to be no UTF-8 is read as Windows-1252, which every byte is something in, and that is told with its line.
  *
  * @throws {InputError} for an encoding that is not known, and for an archive.
  */

@@ -43,8 +43,9 @@ export async function readTrackFile(path: string, options: ReadFileOptions = {})
 }
 
 /**
- * Tells a sink what is in a file, as it is read: in a flat memory for GPX, CSV and NMEA 0183, whose trails come in pieces of `pieceSize` fixes.
- * KML holds one Placemark at a time, since its times come before its places; GeoJSON is read whole.
+ * Tells a sink what is in a file, as it is read: in a flat memory for GPX, CSV and NMEA 0183, whose trails come in
+ * pieces of `pieceSize` fixes. KML holds one Placemark at a time, since its times come before its places; GeoJSON is
+ * read whole.
  */
 export async function streamTrackFile(
   path: string,

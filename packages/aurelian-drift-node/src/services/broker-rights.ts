@@ -5,7 +5,10 @@ import type { PartyUser } from 'aurelian-drift/internal';
 export const RIGHTS: Readonly<Record<'mosquitto' | 'nats', (users: readonly PartyUser[]) => string>> =
   Object.freeze({ mosquitto: mosquittoRights, nats: natsUsers });
 
-/** What one may write and read, as filters of MQTT. Brokers do not look into messages: a guard may write what it need only clear. */
+/**
+ * What one may write and read, as filters of MQTT. Brokers do not look into messages: a guard may write what it need
+ * only clear.
+ */
 function filtersOf({ role, party, id }: Holder): { readonly write: string[]; readonly read: string[] } {
   const own = (['place', 'state'] as const).map((leaf) => memberTopic(party, id, leaf));
   const all = `drift/1/${party}`;

@@ -51,8 +51,9 @@ const PATH = '/party';
 const PACKET_BYTES = MESSAGE_BYTES + 1024;
 
 /**
- * A stand-in for a broker of MQTT 3.1.1 that knows the members of parties: each writes its own topics only, viewers write nothing, and guards tell
- * alarms. A session belongs to the user who began it: nobody else takes it over by its client id. For development and tests, and for a hut without a network; it remembers nothing when it ends.
+ * A stand-in for a broker of MQTT 3.1.1 that knows the members of parties: each writes its own topics only, viewers
+ * write nothing, and guards tell alarms. A session belongs to the user who began it: nobody else takes it over by its
+ * client id. For development and tests, and for a hut without a network; it remembers nothing when it ends.
  *
  * @throws {InputError} for users that cannot be.
  */

@@ -63,9 +63,9 @@ const ROUTES: Readonly<
 };
 
 /**
- * A small service of a gazetteer over HTTP: `/places/at`, `/places/near` and `/places/named`, with the names of the library's own
- * options as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a network;
- * it knows no users and no keys.
+ * A small service of a gazetteer over HTTP: `/places/at`, `/places/near` and `/places/named`, with the names of the
+ * library's own options as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a
+ * hut without a network; it knows no users and no keys.
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
   const { gazetteer, pages, most = 50, log = false } = options;

@@ -9,7 +9,8 @@ const AFTER = '~';
 const DIGITS = 15;
 
 /**
- * Keeps what a guard must not forget in a folder (LevelDB), which is this process’s own while it is open: it survives kill -9.
+ * Keeps what a guard must not forget in a folder (LevelDB), which is this process’s own while it is open: it survives
+ * kill -9.
  *
  * @throws {InputError} when another process has the folder open.
  */

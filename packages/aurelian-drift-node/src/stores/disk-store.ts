@@ -20,7 +20,8 @@ const DIGITS = 10;
 const AFTER = '~';
 
 /**
- * A store of trails in a folder (LevelDB), which is this process’s own until the store is closed. What it says is kept survives kill -9 of the process; `durable` adds a loss of power.
+ * A store of trails in a folder (LevelDB), which is this process’s own until the store is closed. What it says is kept
+ * survives kill -9 of the process; `durable` adds a loss of power.
  *
  * @throws {TrailInUse} upon the first call, when another process has the folder open.
  */
@@ -91,8 +92,8 @@ class DiskShelf implements Shelf {
   }
 
   /**
-   * After a write that failed, as on a full disk, the database takes no more until it was opened again; it can be read until
-   * then. It is opened again only when there is room for what that writes, since else it could not even be read.
+   * After a write that failed, as on a full disk, the database takes no more until it was opened again; it can be read
+   * until then. It is opened again only when there is room for what that writes, since else it could not even be read.
    */
   async #recover(): Promise<void> {
     if (this.#failure === undefined) return;

@@ -9,11 +9,11 @@ import { PaperElement } from './paper-element.js';
 
 /**
  * A small card that says why before the system asks: the reason, an optional link to more, “Go on” and “Not now”. Not
- * now does not use up the system’s prompt. After a failure it turns into the remedy, with a button where the platform lets the
- * app act.
+ * now does not use up the system’s prompt. After a failure it turns into the remedy, with a button where the platform
+ * lets the app act.
  *
- * Give `explain` to the receiver, and the receiver to the card:
- * `const receiver = new Receiver({ …, explain: card.explain }); card.receiver = receiver;`
+ * Give `explain` to the receiver, and the receiver to the card: `const receiver = new Receiver({ …, explain:
+ * card.explain }); card.receiver = receiver;`
  *
  * Parts for styling: `card`, `title`, `text`, `go-on`, `not-now`, `more`. It speaks the language of its nearest `lang`.
  */

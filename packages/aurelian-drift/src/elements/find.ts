@@ -46,11 +46,11 @@ type View =
     };
 
 /**
- * A field to find a place in, as it is typed: by name or address, or a position in numbers. Give it `places`, and `near` for
- * what comes first. It tells a `choose` event with a `Choice` as its detail.
+ * A field to find a place in, as it is typed: by name or address, or a position in numbers. Give it `places`, and
+ * `near` for what comes first. It tells a `choose` event with a `Choice` as its detail.
  *
- * A combobox with a list, by the pattern of the ARIA authoring practices: arrows go through the list, Enter chooses, Escape
- * closes. Parts for styling: `field`, `list`, `note`.
+ * A combobox with a list, by the pattern of the ARIA authoring practices: arrows go through the list, Enter chooses,
+ * Escape closes. Parts for styling: `field`, `list`, `note`.
  */
 export class FindElement extends PaperElement {
   protected static override properties: object = {

@@ -1,6 +1,6 @@
 /*
- * Custom elements. Importing this in a page defines them: <aurelian-map>, <aurelian-consent>, <aurelian-find> and <aurelian-inspector>. Elsewhere it
- * defines nothing.
+ * Custom elements. Importing this in a page defines them: <aurelian-map>, <aurelian-consent>, <aurelian-find> and
+ * <aurelian-inspector>. Elsewhere it defines nothing.
  */
 
 import { ConsentElement } from './consent.js';

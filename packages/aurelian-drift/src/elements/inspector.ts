@@ -5,8 +5,8 @@ import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
 /**
- * For developers: what a receiver knows, live. The last fix with every field, the access values, the follows that run, the
- * receiver-on time, what came from the source, and the notices.
+ * For developers: what a receiver knows, live. The last fix with every field, the access values, the follows that run,
+ * the receiver-on time, what came from the source, and the notices.
  */
 export class InspectorElement extends PaperElement {
   protected static override styles: unknown = [

@@ -28,10 +28,10 @@ const ATTRIBUTES = [
 ] as const;
 
 /**
- * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground` (address of a
- * GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties: `receiver`, `sheet`. Events: `view`,
- * `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for styling: `stage`, `strip`. What it holds lies over the map, out of
- * the way of its margin.
+ * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground`
+ * (address of a GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties:
+ * `receiver`, `sheet`. Events: `view`, `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
+ * styling: `stage`, `strip`. What it holds lies over the map, out of the way of its margin.
  */
 export class MapElement extends PageElement {
   static readonly observedAttributes = ATTRIBUTES;

@@ -1,8 +1,8 @@
 import { LitElement } from 'lit';
 
 /**
- * What the elements use of their base class. It is declared here by its shape, so that the declarations of the package do not depend on
- * the package that renders.
+ * What the elements use of their base class. It is declared here by its shape, so that the declarations of the package
+ * do not depend on the package that renders.
  */
 export declare abstract class PaperElementShape extends HTMLElement {
   /** Observed properties, by name. */

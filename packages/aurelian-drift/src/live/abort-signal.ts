@@ -1,4 +1,7 @@
-/** A signal that ends what it was given to, by its shape: an `AbortSignal` of the platform, of another frame, or of a polyfill. */
+/**
+ * A signal that ends what it was given to, by its shape: an `AbortSignal` of the platform, of another frame, or of a
+ * polyfill.
+ */
 export interface AbortSignalLike {
   readonly aborted: boolean;
   /** What those who wait are rejected with. */

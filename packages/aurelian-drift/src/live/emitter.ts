@@ -7,13 +7,16 @@ export interface KindOfEvent {
 }
 
 /**
- * Tells its listeners each event, in the order in which they were added, once the change that it belongs to is complete. Each is isolated: one that
- * throws is reported once, and the others are called all the same. A listener that is removed is not called any more, also for an event
- * that is just being told; one that is added then is called from the next event on.
+ * Tells its listeners each event, in the order in which they were added, once the change that it belongs to is
+ * complete. Each is isolated: one that throws is reported once, and the others are called all the same. A listener that
+ * is removed is not called any more, also for an event that is just being told; one that is added then is called from
+ * the next event on.
  */
 export class Emitter<Event extends KindOfEvent> {
   readonly #report: ListenerFault;
-  /** Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time. */
+  /**
+   * Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time.
+   */
   readonly #entries = new Set<(event: Event) => void>();
 
   /** @param report gets what a listener throws. */

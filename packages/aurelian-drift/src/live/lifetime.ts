@@ -2,8 +2,8 @@ import { whenAborted, type AbortSignalLike } from './abort-signal.js';
 import type { ListenerFault } from './listener.js';
 
 /**
- * The time from the making of an object to its end, and what must be released then. To what the object waits for it is a signal that
- * aborts when the object ends.
+ * The time from the making of an object to its end, and what must be released then. To what the object waits for it is
+ * a signal that aborts when the object ends.
  */
 export class Lifetime implements AbortSignalLike {
   readonly #report: ListenerFault;
@@ -32,7 +32,10 @@ export class Lifetime implements AbortSignalLike {
     return this.#releasing.then(() => undefined);
   }
 
-  /** Calls a function once, at the end; at once when it is over. It may take its time, by a promise. Returns what calls that off. */
+  /**
+   * Calls a function once, at the end; at once when it is over. It may take its time, by a promise. Returns what calls
+   * that off.
+   */
   add(end: () => unknown): () => void {
     if (this.#over !== undefined) {
       this.#call(end);

@@ -9,8 +9,8 @@ export function warnOfListener(owner: string, warn: Warn): ListenerFault {
 }
 
 /**
- * The same listener, made safe to call: what it throws, or what the promise that it returns is rejected with, is reported the first time, and
- * goes no further.
+ * The same listener, made safe to call: what it throws, or what the promise that it returns is rejected with, is
+ * reported the first time, and goes no further.
  */
 export function isolated<T>(listener: (value: T) => unknown, report: ListenerFault): (value: T) => void {
   let reported = false;

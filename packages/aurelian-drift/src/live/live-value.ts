@@ -4,7 +4,8 @@ import { consoleWarn } from './warn.js';
 
 /**
  * A value that changes, and that a view can bind to. `get`, `subscribe` and `listen` are what the stores of most
- * frameworks are made of, so it binds to them directly. Each is a function of its own, and may be passed on without the value.
+ * frameworks are made of, so it binds to them directly. Each is a function of its own, and may be passed on without the
+ * value.
  */
 export interface LiveValue<T> {
   /** The value now. */
@@ -32,9 +33,9 @@ interface Subscriber<T> {
 /**
  * Makes a live value.
  *
- * Listeners are isolated: what one throws goes to `report`, once a listener, and the others are told all the same; nothing
- * reaches whoever set the value. They are told when the change that the value is a part of is complete. Of several changes until then,
- * each listener is told the newest value once.
+ * Listeners are isolated: what one throws goes to `report`, once a listener, and the others are told all the same;
+ * nothing reaches whoever set the value. They are told when the change that the value is a part of is complete. Of
+ * several changes until then, each listener is told the newest value once.
  *
  * @param report default: a warning in the console.
  */

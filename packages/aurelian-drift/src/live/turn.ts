@@ -3,8 +3,9 @@ let depth = 0;
 const waiting: (() => void)[] = [];
 
 /**
- * Makes a change as one turn: those who listen to the values and events that it touches are told when it is complete, in the order of the changes.
- * What a listener changes then is told after what is waiting already, so no listener runs inside another or sees half of a change.
+ * Makes a change as one turn: those who listen to the values and events that it touches are told when it is complete,
+ * in the order of the changes. What a listener changes then is told after what is waiting already, so no listener runs
+ * inside another or sees half of a change.
  */
 export function inTurn<T>(change: () => T): T {
   depth++;

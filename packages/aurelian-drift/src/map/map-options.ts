@@ -40,7 +40,9 @@ export interface MapSheetOptions {
   readonly steering?: SteeringMode;
   /** Metres across that the first fix is shown with; by default its ring fits, four times over. */
   readonly firstWidth?: number;
-  /** Share of the height, 0 to 0.4, by which the own place is held below the middle while the course is up. Default 0.2. */
+  /**
+   * Share of the height, 0 to 0.4, by which the own place is held below the middle while the course is up. Default 0.2.
+   */
   readonly ahead?: number;
   /** Seconds after the hand's last touch at which following takes up again by itself. Default never. */
   readonly resumeAfter?: number;

@@ -161,7 +161,9 @@ export class MapSheet {
     return this.#notes.shown;
   }
 
-  /** Says something within the map, or takes it back: what is wrong with the content that an app brings, for instance. */
+  /**
+   * Says something within the map, or takes it back: what is wrong with the content that an app brings, for instance.
+   */
   note(kind: MapNoteKind, note: MapNote | undefined): void {
     this.#notes.set(kind, note);
   }
@@ -212,7 +214,9 @@ export class MapSheet {
     this.#schedule();
   }
 
-  /** Shows the own place from the receiver, asking if needed, and centres on it; or hides it and lets the receiver go. */
+  /**
+   * Shows the own place from the receiver, asking if needed, and centres on it; or hides it and lets the receiver go.
+   */
   setOwnPlace(shown: boolean): void {
     if (!shown) this.#own?.hide();
     else if (this.#own === undefined) this.#options.onOwnPlace?.();

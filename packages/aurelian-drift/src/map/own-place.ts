@@ -13,8 +13,8 @@ export interface OwnPlaceSink {
 }
 
 /**
- * The user's own place on a map, from a receiver: shown and hidden, with a follow of the map's own while it is shown. What
- * others follow stays theirs.
+ * The user's own place on a map, from a receiver: shown and hidden, with a follow of the map's own while it is shown.
+ * What others follow stays theirs.
  */
 export class OwnPlace {
   readonly #receiver: Receiver;

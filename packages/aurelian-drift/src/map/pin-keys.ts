@@ -15,8 +15,8 @@ export interface PinKeysSink {
 }
 
 /**
- * The pins in view as buttons for the keyboard and for screen readers, each at its place. Enter chooses one; one that can be
- * dragged is lifted by it, carried by the arrows, and put down by it again; Escape puts it back.
+ * The pins in view as buttons for the keyboard and for screen readers, each at its place. Enter chooses one; one that
+ * can be dragged is lifted by it, carried by the arrows, and put down by it again; Escape puts it back.
  */
 export class PinKeys {
   readonly element: HTMLElement;

@@ -6,7 +6,10 @@ import { CanvasPainter } from './canvas-painter.js';
 
 /** Pixels that are drawn beyond what is seen on every side, so that the map can be moved without drawing. */
 const BEYOND = 96;
-/** Milliseconds that a picture may take to be drawn anew with every frame of a zoom; a slower one is stretched meanwhile. */
+/**
+ * Milliseconds that a picture may take to be drawn anew with every frame of a zoom; a slower one is stretched
+ * meanwhile.
+ */
 const QUICK = 14;
 
 /** What was done so far, to prove that little was. */
@@ -18,8 +21,9 @@ export interface RasterWork {
 }
 
 /**
- * The part of the map that stays while it is moved, drawn once on a canvas somewhat larger than what is seen. A move shifts
- * it and draws only what comes into view; a change draws only its own part; a zoom stretches it until it is drawn anew.
+ * The part of the map that stays while it is moved, drawn once on a canvas somewhat larger than what is seen. A move
+ * shifts it and draws only what comes into view; a change draws only its own part; a zoom stretches it until it is
+ * drawn anew.
  */
 export class Raster {
   readonly #layers: (camera: Camera, region: Region) => readonly Layer[];
@@ -66,8 +70,8 @@ export class Raster {
   }
 
   /**
-   * Brings the picture up to a camera. With `hurried`, a zoomed or turned one may be stretched instead; returns whether it
-   * was, and has to be drawn again when there is time.
+   * Brings the picture up to a camera. With `hurried`, a zoomed or turned one may be stretched instead; returns whether
+   * it was, and has to be drawn again when there is time.
    */
   bring(camera: Camera, hurried: boolean): boolean {
     const wide = camera.with({ width: camera.width + 2 * BEYOND, height: camera.height + 2 * BEYOND });

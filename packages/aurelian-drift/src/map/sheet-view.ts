@@ -30,8 +30,8 @@ export interface ViewStart {
 }
 
 /**
- * Where the map is looked at from, over time: moved by the hand and by the program, steered by the user's own place, kept
- * from visit to visit.
+ * Where the map is looked at from, over time: moved by the hand and by the program, steered by the user's own place,
+ * kept from visit to visit.
  */
 export class SheetView {
   readonly $view;
@@ -85,7 +85,10 @@ export class SheetView {
     this.#start.onChange();
   }
 
-  /** Zooms by so many levels about a pixel, or about the own place while that is followed; at once, or in a short flight. */
+  /**
+   * Zooms by so many levels about a pixel, or about the own place while that is followed; at once, or in a short
+   * flight.
+   */
   zoom(levels: number, x: number, y: number, glide: boolean): void {
     this.steering.keepZoom();
     const from = this.#camera;

@@ -40,8 +40,8 @@ export interface Tapped {
 const PIN = 'tapped';
 
 /**
- * A tap on the map puts a pin there at once, with the numbers; its address when that comes. When it does not, the numbers
- * stay. The next tap takes the pin's place, and an answer for an older one is dropped. Returns what ends it.
+ * A tap on the map puts a pin there at once, with the numbers; its address when that comes. When it does not, the
+ * numbers stay. The next tap takes the pin's place, and an answer for an older one is dropped. Returns what ends it.
  */
 export function addressOnTap(
   map: TapBoard,

@@ -11,8 +11,8 @@ import type { PlaceProvider } from './place-service.js';
 const MOST_BYTES = 4_000_000;
 
 /**
- * A provider that asks a service of the routes `/places/at`, `/places/near` and `/places/named`, which answers in GeoJSON; the
- * package's own stand-in speaks them.
+ * A provider that asks a service of the routes `/places/at`, `/places/near` and `/places/named`, which answers in
+ * GeoJSON; the package's own stand-in speaks them.
  *
  * @param address where the service is, like `https://places.example`.
  * @throws {InputError} for an address that is none.

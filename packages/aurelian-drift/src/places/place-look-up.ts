@@ -27,8 +27,8 @@ export interface PlaceLookUpOptions {
   /** Seconds between two questions at least. Default 0. */
   readonly every?: number;
   /**
-   * Metres that positions are rounded to before they leave the device, 1 to 1 000 000. The answers' distances are worked
-   * out here, from the true position. Rounded by more than 60 m, nothing finer than a locality is asked for.
+   * Metres that positions are rounded to before they leave the device, 1 to 1 000 000. The answers' distances are
+   * worked out here, from the true position. Rounded by more than 60 m, nothing finer than a locality is asked for.
    */
   readonly rounding?: number;
   /** Metres within which an answer serves for another position too. Default 10. */
@@ -54,8 +54,8 @@ const FINE = 60;
 const ELSEWHERE = 5000;
 
 /**
- * A provider made dependable: patience, retries, cancelling, a pause between questions, answers kept by place, positions
- * rounded for privacy, and answers checked against what was asked.
+ * A provider made dependable: patience, retries, cancelling, a pause between questions, answers kept by place,
+ * positions rounded for privacy, and answers checked against what was asked.
  */
 export class PlaceLookUp implements PlaceService {
   readonly #provider: PlaceProvider;

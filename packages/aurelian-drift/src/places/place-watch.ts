@@ -19,7 +19,10 @@ import type { PlaceService } from './place-service.js';
 
 export interface PlaceWatchOptions {
   readonly places: PlaceService;
-  /** Metres that the user must have moved, and the fix's own accuracy at least, before it is looked up again. Default 50. */
+  /**
+   * Metres that the user must have moved, and the fix's own accuracy at least, before it is looked up again. Default
+   * 50.
+   */
   readonly beyond?: number;
   /** The finest level wanted. Default `house`; a fix that is too coarse for it is looked up by a coarser one. */
   readonly level?: PlaceLevel;
@@ -49,10 +52,15 @@ const COARSE: readonly (readonly [number, PlaceLevel])[] = [
   [20_000, 'region'],
   [75, 'locality'],
 ];
-/** Seconds before a failed look-up is tried again while the user stays; each next waits twice as long, up to the most. */
+/**
+ * Seconds before a failed look-up is tried again while the user stays; each next waits twice as long, up to the most.
+ */
 const FIRST_PAUSE = 15;
 const MOST_PAUSE = 300;
-/** Answers for places left behind that are passed over in a row; a slow service and a fast car would else show nothing ever. */
+/**
+ * Answers for places left behind that are passed over in a row; a slow service and a fast car would else show nothing
+ * ever.
+ */
 const PASSED_OVER = 2;
 
 /**
@@ -123,7 +131,10 @@ export class PlaceWatch {
     this.#consider();
   }
 
-  /** Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is harmless. */
+  /**
+   * Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is
+   * harmless.
+   */
   close(): void {
     this.#lifetime.end(new ClosedError('the place watch'));
   }

@@ -19,7 +19,10 @@ export type PhaseStep =
   | { readonly step: 'leave'; readonly done: () => void }
   | { readonly step: 'end' };
 
-/** The phase after a step: the same value where the step changes nothing. Who leaves only ends, and nothing follows the end. */
+/**
+ * The phase after a step: the same value where the step changes nothing. Who leaves only ends, and nothing follows the
+ * end.
+ */
 export function phaseAfter(phase: Phase, step: PhaseStep): Phase {
   const at = phase.phase;
   if (at === 'over') return phase;

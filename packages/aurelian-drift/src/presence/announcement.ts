@@ -52,8 +52,8 @@ const SIGN = 2 / 3;
 const TRIES = 5;
 
 /**
- * One member’s announcement, from the switch on to the switch off: it keeps the record at the broker true over lost connections, sends in order what
- * waited for the network, and takes the record back at the end.
+ * One member’s announcement, from the switch on to the switch off: it keeps the record at the broker true over lost
+ * connections, sends in order what waited for the network, and takes the record back at the end.
  */
 export class Announcement {
   readonly #options: AnnouncementOptions;
@@ -167,7 +167,10 @@ export class Announcement {
     void this.#sendState();
   }
 
-  /** The device is about to rest: the last fix and that are said at once, and leave is taken, so that nobody is thought to have vanished. */
+  /**
+   * The device is about to rest: the last fix and that are said at once, and leave is taken, so that nobody is thought
+   * to have vanished.
+   */
   sleep(): void {
     if (!this.#takes) return;
     if (this.#unsent !== undefined) this.#send(this.#unsent);

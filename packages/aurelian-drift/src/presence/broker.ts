@@ -17,8 +17,8 @@ export interface WireOptions {
   /** Whether the broker keeps the subscriptions, and what arrives for them, while we are away. */
   readonly persistent: boolean;
   /**
-   * Called for each message, in order. The broker is told that a message was taken once what is returned has resolved. `retained`: the broker had
-   * kept it from before.
+   * Called for each message, in order. The broker is told that a message was taken once what is returned has resolved.
+   * `retained`: the broker had kept it from before.
    */
   readonly onMessage: (message: WireMessage, retained: boolean) => void | Promise<void>;
   /** Ends the attempt to connect. Once there is a connection, only its own methods end it. */
@@ -37,7 +37,10 @@ export interface Wire {
   subscribe(filters: readonly string[]): Promise<void>;
   /** Takes leave; the broker says nothing in our stead. */
   end(): Promise<void>;
-  /** Says this last (the broker keeps it) and takes leave, all without waiting for anything: the app may end with this very call. */
+  /**
+   * Says this last (the broker keeps it) and takes leave, all without waiting for anything: the app may end with this
+   * very call.
+   */
   depart(messages: readonly WireMessage[]): void;
   /** Is gone without a word. */
   drop(): void;
@@ -49,13 +52,16 @@ export interface Broker {
   readonly name: string;
   /** @throws {BrokerError} when there is no connection, or the broker was closed. */
   open(options: WireOptions): Promise<Wire>;
-  /** Ends every connection that was opened through it, and opens no more. Closing twice is harmless. Left out by one that keeps no account of them. */
+  /**
+   * Ends every connection that was opened through it, and opens no more. Closing twice is harmless. Left out by one
+   * that keeps no account of them.
+   */
   close?(): void;
 }
 
 /**
- * Why there is no connection, or why it does not do. `refused`: the broker does not want us so, and asking again does not help.
- * `unreachable`: it may be back.
+ * Why there is no connection, or why it does not do. `refused`: the broker does not want us so, and asking again does
+ * not help. `unreachable`: it may be back.
  */
 export class BrokerError extends Error {
   override readonly name = 'BrokerError';

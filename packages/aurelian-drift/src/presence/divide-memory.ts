@@ -5,8 +5,9 @@ import { slotNumberOf } from '../core/presence/topics.js';
 import type { GuardStore } from './guard-store.js';
 
 /**
- * Divides what guards remember anew, for another number of slots: the store of slot 1 first. Each member goes with its alarms, and those that
- * were not told yet are told by the guard that takes it up. Of a member that several remember the latest memory counts. Nothing is taken from the old ones.
+ * Divides what guards remember anew, for another number of slots: the store of slot 1 first. Each member goes with its
+ * alarms, and those that were not told yet are told by the guard that takes it up. Of a member that several remember
+ * the latest memory counts. Nothing is taken from the old ones.
  *
  * @returns how many members each slot has got.
  * @throws {InputError} when there is something in one of the new stores.

@@ -6,7 +6,10 @@ import type { Alarm } from '../core/presence/messages.js';
 export interface GuardStore {
   /** What was remembered of each member: the text that was saved, or whatever has become of it. The guard checks it. */
   members(): Promise<readonly (readonly [member: string, text: string])[]>;
-  /** Keeps what is remembered of a member, and the alarms that came of it as untold, all of it or nothing; resolves once that survives the end of the process. */
+  /**
+   * Keeps what is remembered of a member, and the alarms that came of it as untold, all of it or nothing; resolves once
+   * that survives the end of the process.
+   */
   save(member: string, memory: MemberMemory, alarms: readonly Alarm[]): Promise<void>;
   /** Alarms that were kept and not yet told, oldest first. */
   untold(): Promise<readonly Alarm[]>;

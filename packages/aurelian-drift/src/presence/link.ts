@@ -33,9 +33,10 @@ const FIRST_RETRY = 1;
 const LAST_RETRY = 30;
 
 /**
- * Seconds of uninterrupted denial after which a broker that never let us in is taken to refuse us, and the number of denials that this takes at
- * least. A cluster that elects a leader (nats-server: 4 to 9 s) denies every subscription until it has one. One that let us in before may
- * need longer: after the loss of a node its denial is an outage, and the link goes on trying.
+ * Seconds of uninterrupted denial after which a broker that never let us in is taken to refuse us, and the number of
+ * denials that this takes at least. A cluster that elects a leader (nats-server: 4 to 9 s) denies every subscription
+ * until it has one. One that let us in before may need longer: after the loss of a node its denial is an outage, and
+ * the link goes on trying.
  */
 const DENIED_SECONDS = 15;
 const DENIED_TIMES = 3;

@@ -8,7 +8,9 @@ import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions
 
 export interface MemoryBrokerOptions {
   readonly clock?: Clock;
-  /** Whether a client may say something under a topic; what it may not is taken, and told to nobody. Default: all may. */
+  /**
+   * Whether a client may say something under a topic; what it may not is taken, and told to nobody. Default: all may.
+   */
   readonly allows?: (client: string, topic: string) => boolean;
 }
 
@@ -34,7 +36,10 @@ export interface MemoryBroker extends Broker {
   cut(client: string, how?: Loss): () => void;
   /** The process of a client dies: its connection is lost, and nothing is heard of it again. */
   kill(client: string, how?: Loss): void;
-  /** Ends it: all connections are lost, no last will is said any more, and it can be reached no more. Closing twice is harmless. */
+  /**
+   * Ends it: all connections are lost, no last will is said any more, and it can be reached no more. Closing twice is
+   * harmless.
+   */
   close(): void;
   /** It begins anew and remembers nothing. */
   restart(): void;
@@ -50,9 +55,9 @@ interface Client {
 }
 
 /**
- * A broker in memory, with a clock that a test moves: it keeps retained messages and says last wills as MQTT 3.1.1 has it, and keeps
- * nothing for clients that are away. For an app’s own tests and for
- * demonstrations; nothing leaves the process.
+ * A broker in memory, with a clock that a test moves: it keeps retained messages and says last wills as MQTT 3.1.1 has
+ * it, and keeps nothing for clients that are away. For an app’s own tests and for demonstrations; nothing leaves the
+ * process.
  */
 export function memoryBroker({
   clock = systemClock,

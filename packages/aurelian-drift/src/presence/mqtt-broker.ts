@@ -13,11 +13,17 @@ export interface MqttBrokerOptions {
   /** Who we are to the broker: for a member, its own id. */
   readonly username?: string;
   readonly password?: string;
-  /** Certificates in PEM that are trusted beside the system’s own, for a broker that signs its own. In Node only: a browser has its own. */
+  /**
+   * Certificates in PEM that are trusted beside the system’s own, for a broker that signs its own. In Node only: a
+   * browser has its own.
+   */
   readonly ca?: string;
   /** Whether the broker’s certificate is checked. Default true. In Node only. */
   readonly checkCertificate?: boolean;
-  /** Seconds that connecting may take, and an acknowledgement thrice as long: a broker that gives none is left, and tried again. Default 10. */
+  /**
+   * Seconds that connecting may take, and an acknowledgement thrice as long: a broker that gives none is left, and
+   * tried again. Default 10.
+   */
   readonly patience?: number;
 }
 
@@ -35,8 +41,8 @@ const REFUSALS: Readonly<Record<number, string>> = {
 };
 
 /**
- * A broker of MQTT 3.1.1 (OASIS, 2014): `mqtt://` and `mqtts://` over TCP and TLS, in Node; `ws://` and `wss://` over WebSocket, everywhere. Of several
- * addresses, those of a cluster, the next is tried when one does not answer.
+ * A broker of MQTT 3.1.1 (OASIS, 2014): `mqtt://` and `mqtts://` over TCP and TLS, in Node; `ws://` and `wss://` over
+ * WebSocket, everywhere. Of several addresses, those of a cluster, the next is tried when one does not answer.
  *
  * It needs the package `mqtt`, an optional peer dependency: `npm install mqtt`.
  *
@@ -56,14 +62,15 @@ export function mqttBroker(
   const urls = [addresses].flat().map(checkAddress);
   if (urls.length === 0) throw new InputError('bad-value', 'mqttBroker needs the address of a broker');
   const { username, password, ca, checkCertificate = true, patience = 10 } = options;
+  const name = new URL(urls[0] as string).host;
   let next = 0;
   const lifetime = new Lifetime((error) =>
     consoleWarn(`a broker threw as it was closed: ${String(error)}`, error),
   );
   return closedByUsing({
-    name: new URL(urls[0] as string).host,
+    name,
     async open(wire) {
-      if (lifetime.aborted) throw new BrokerError('refused', `${this.name} was closed here`);
+      if (lifetime.aborted) throw new BrokerError('refused', `${name} was closed here`);
       const url = urls[next] as string;
       try {
         return await connected(url, wire, lifetime, patience, {
@@ -90,7 +97,8 @@ function checkAddress(address: string): string {
 }
 
 /**
- * Tells a client that is not installed from one that could not be loaded just now: of a page, parts are loaded over the network.
+ * Tells a client that is not installed from one that could not be loaded just now: of a page, parts are loaded over the
+ * network.
  *
  * @throws {BrokerError} always: `refused` where `mqtt`, an optional peer dependency, is not installed.
  */

@@ -1,6 +1,6 @@
 /*
- * The part of the package `mqtt` that is used, as the compiler is told of it (paths in tsconfig.json). The package's own types bring those of Node with
- * them, under which code that does not run in a page would pass.
+ * The part of the package `mqtt` that is used, as the compiler is told of it (paths in tsconfig.json). The package's
+ * own types bring those of Node with them, under which code that does not run in a page would pass.
  */
 
 interface ConnectOptions {

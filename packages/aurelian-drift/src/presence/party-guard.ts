@@ -34,7 +34,9 @@ export interface PartyGuardOptions {
   /** Id of the party. */
   readonly party: string;
   readonly broker: Broker;
-  /** What members are watched against: a list, or `sharedFences(list, { finder: manyFences() })` for thousands of them. */
+  /**
+   * What members are watched against: a list, or `sharedFences(list, { finder: manyFences() })` for thousands of them.
+   */
   readonly fences: readonly Fence[] | SharedFences;
   /** Seconds without a sign of life after which that is told. Default: it is not. */
   readonly checkIn?: number;
@@ -66,11 +68,11 @@ export interface GuardCounts {
 const LISTENING = 10;
 
 /**
- * Watches a party, or a slot of it, against fences, and that its members give signs of life. Each crossing and each missed check-in is told under the
- * topic of its member and kept in a log, once.
+ * Watches a party, or a slot of it, against fences, and that its members give signs of life. Each crossing and each
+ * missed check-in is told under the topic of its member and kept in a log, once.
  *
- * A message is acknowledged only when what came of it is stored, and the broker keeps for a guard that is away what it has not acknowledged: a guard that was
- * killed goes on where it stopped.
+ * A message is acknowledged only when what came of it is stored, and the broker keeps for a guard that is away what it
+ * has not acknowledged: a guard that was killed goes on where it stopped.
  */
 export class PartyGuard {
   readonly #options: PartyGuardOptions;
@@ -198,14 +200,18 @@ export class PartyGuard {
     await this.#store.close();
   }
 
-  /** Takes a message, as the broker brings it; for feeding a guard from elsewhere too. Resolves once what came of it is stored. */
+  /**
+   * Takes a message, as the broker brings it; for feeding a guard from elsewhere too. Resolves once what came of it is
+   * stored.
+   */
   take(topic: string, payload: string, retained: boolean): Promise<void> {
     return this.#inTurn(() => this.#take(this.#reader.read(topic, payload), retained));
   }
 
   /**
-   * The broker may know the client and not what it wants to hear, when the guard was killed between the one and the other; and it may know more than
-   * the guard, whose memory was taken away. If it knows all, what waited comes by itself: subscribing again would bring what is retained before that.
+   * The broker may know the client and not what it wants to hear, when the guard was killed between the one and the
+   * other; and it may know more than the guard, whose memory was taken away. If it knows all, what waited comes by
+   * itself: subscribing again would bring what is retained before that.
    */
   async #subscribe(client: string, filters: readonly string[], known: boolean): Promise<void> {
     if (known && (await this.#store.subscribed(client))) return;
@@ -260,7 +266,9 @@ export class PartyGuard {
     return guard;
   }
 
-  /** Stores what is known of a member now. If that fails it is as if nothing had been taken: the broker brings it again. */
+  /**
+   * Stores what is known of a member now. If that fails it is as if nothing had been taken: the broker brings it again.
+   */
   async #keep(guard: MemberGuard, alarms: readonly Alarm[]): Promise<void> {
     try {
       await this.#store.save(guard.member, guard.memory, alarms);
@@ -343,7 +351,8 @@ export class PartyGuard {
     await this.#keep(guard, []);
     for (const leaf of ['place', 'state'] as const) {
       const topic = memberTopic(this.#options.party, guard.member, leaf);
-      // Not waited for: the answer comes in the turn of messages. Should it be lost, watchers let it go by their own clock.
+      // Not waited for: the answer comes in the turn of messages. Should it be lost, watchers let it go by their own
+      // clock.
       this.#link.publish({ topic, payload: '' }, true).catch(() => undefined);
     }
   }

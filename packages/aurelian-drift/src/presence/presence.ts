@@ -31,7 +31,9 @@ export interface PresenceOptions {
   readonly broker: Broker;
   /** Who will see the places, in words for the user: the app knows who may read the party at the broker. */
   readonly recipients: readonly string[];
-  /** Seconds, and metres, that a fix must be from the last one sent: both. Default 0: all fixes of the follow are sent. */
+  /**
+   * Seconds, and metres, that a fix must be from the last one sent: both. Default 0: all fixes of the follow are sent.
+   */
   readonly every?: number;
   readonly beyond?: number;
   /** Metres that places are rounded to before they leave the device, 1 to 1 000 000. Default: they are exact. */
@@ -42,7 +44,10 @@ export interface PresenceOptions {
   readonly trail?: number;
   /** Seconds after which sharing ends by itself. Default: it goes on. */
   readonly limit?: number;
-  /** Seconds between signs of life, 2 to 3600. Others know within one and a half times that and 5 s that we vanished. Default 30. */
+  /**
+   * Seconds between signs of life, 2 to 3600. Others know within one and a half times that and 5 s that we vanished.
+   * Default 30.
+   */
   readonly keepAlive?: number;
   /** Seconds that the last place stays after we vanished. Default 3600. */
   readonly stays?: number;
@@ -96,8 +101,9 @@ const DEFAULTS: Defaults = Object.freeze({
 });
 
 /**
- * Shares where one member is with their party, from `join` to `leave`. Off until it is switched on; taken back as a whole when it is switched off,
- * the app is closed, or the follow is over; and expiring by itself when the app, the phone or the network dies.
+ * Shares where one member is with their party, from `join` to `leave`. Off until it is switched on; taken back as a
+ * whole when it is switched off, the app is closed, or the follow is over; and expiring by itself when the app, the
+ * phone or the network dies.
  */
 export class Presence {
   readonly #options: PresenceOptions & Defaults;
@@ -175,7 +181,10 @@ export class Presence {
     return { places: this.#announcement?.waiting ?? 0, lost: this.#announcement?.lost ?? 0 };
   }
 
-  /** An earlier run of the app was sharing when it ended. Sharing is off; ask the user: `join` goes on with it, `leave` takes back what is left of it. */
+  /**
+   * An earlier run of the app was sharing when it ended. Sharing is off; ask the user: `join` goes on with it, `leave`
+   * takes back what is left of it.
+   */
   get before(): SharedBefore | undefined {
     const before = this.on ? undefined : this.#options.memory?.read();
     const { party, member } = this.#options;
@@ -199,9 +208,9 @@ export class Presence {
   }
 
   /**
-   * Switches sharing on: the fixes of a follow, or of a receiver that is followed for that, are shared until `leave`, or until the follow is over.
-   * Of a receiver the last fix is shared at once, if it is not older than ten minutes. Sharing twice is sharing once. What is returned never
-   * rejects.
+   * Switches sharing on: the fixes of a follow, or of a receiver that is followed for that, are shared until `leave`,
+   * or until the follow is over. Of a receiver the last fix is shared at once, if it is not older than ten minutes.
+   * Sharing twice is sharing once. What is returned never rejects.
    *
    * @throws {InputError} for a viewer, who may not share.
    */
@@ -237,9 +246,9 @@ export class Presence {
   }
 
   /**
-   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a network, when it is back; or
-   * once the broker refuses us, as the status tells then: what is left expires. When nothing is shared and nothing is left of an earlier run, it does
-   * nothing.
+   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a
+   * network, when it is back; or once the broker refuses us, as the status tells then: what is left expires. When
+   * nothing is shared and nothing is left of an earlier run, it does nothing.
    */
   leave(): Promise<void> {
     const announcement = this.#announcement;

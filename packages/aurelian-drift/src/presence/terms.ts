@@ -14,7 +14,10 @@ export interface SharingTerms {
   readonly until?: number | undefined;
   /** Seconds after which it ends by itself. */
   readonly limit?: number | undefined;
-  /** `cleaned-up`: the app is told when it is closed, and takes the place back. `only-expiry`: nobody tells, and only the times below protect. */
+  /**
+   * `cleaned-up`: the app is told when it is closed, and takes the place back. `only-expiry`: nobody tells, and only
+   * the times below protect.
+   */
   readonly protection: 'cleaned-up' | 'only-expiry';
   /** Seconds after the last sign of life in which others learn that we vanished. */
   readonly vanishedAfter: number;

@@ -29,7 +29,10 @@ export type FollowEvent =
   /** The device has lost its position; the follow goes on by itself when it is back. */
   | { readonly kind: 'outage'; readonly error: NoFixError }
   | { readonly kind: 'recovered' }
-  /** The receiver is left off until then, milliseconds since 1970 UTC: at rest, until the next fix that is asked for, or until an edge can be reached. */
+  /**
+   * The receiver is left off until then, milliseconds since 1970 UTC: at rest, until the next fix that is asked for, or
+   * until an edge can be reached.
+   */
   | { readonly kind: 'spares'; readonly until: number; readonly why: Pause['why'] }
   /** The app was hidden. It pauses, or it goes on, with a visible sign if the platform wants one. */
   | { readonly kind: 'paused' }
@@ -48,8 +51,9 @@ export type FollowEvent =
   | FollowFailure;
 
 /**
- * The follow has failed, and is over. A listener that reads `error` has taken the failure on, and so has a loop over the follow, which throws it. A
- * failure that nobody takes on is told as a notice, and on the screen where the source shows it.
+ * The follow has failed, and is over. A listener that reads `error` has taken the failure on, and so has a loop over
+ * the follow, which throws it. A failure that nobody takes on is told as a notice, and on the screen where the source
+ * shows it.
  */
 export interface FollowFailure {
   readonly kind: 'failed';

@@ -23,7 +23,10 @@ export function goesOn({ state }: FollowState): boolean {
   return state !== 'stopped' && state !== 'ended' && state !== 'failed';
 }
 
-/** How a follow stands after a step: the same value where the step changes nothing, and nothing changes one that is over. */
+/**
+ * How a follow stands after a step: the same value where the step changes nothing, and nothing changes one that is
+ * over.
+ */
 export function followStateAfter(state: FollowState, step: FollowStep): FollowState {
   if (!goesOn(state)) return state;
   const paused = state.state === 'paused';

@@ -185,7 +185,10 @@ export class Follow implements AsyncIterable<Fix> {
     );
   }
 
-  /** Calls back with what happens beside the fixes: gaps, outages, the app hidden and back, a failure. Switch on its `kind`. */
+  /**
+   * Calls back with what happens beside the fixes: gaps, outages, the app hidden and back, a failure. Switch on its
+   * `kind`.
+   */
   onEvent(listener: (event: FollowEvent) => void): () => void {
     return this.#events.onEvent(listener);
   }

@@ -20,11 +20,15 @@ import { ROUGH_WILL_DO } from './usage.js';
 
 /** Seconds within which a source must say what stands in the way; after that it is unknown. */
 export const READING_LIMIT = 30;
-/** Seconds that the user has to answer a question: the system's prompt, its dialog for the switch, the app's own explanation. */
+/**
+ * Seconds that the user has to answer a question: the system's prompt, its dialog for the switch, the app's own
+ * explanation.
+ */
 const ANSWER_LIMIT = 900;
 /**
- * Seconds that an answer to the prompt is waited for where the platform does not tell the permission: it may have granted
- * it without a prompt, and then no answer comes. A later answer still counts as long as the call has patience left.
+ * Seconds that an answer to the prompt is waited for where the platform does not tell the permission: it may have
+ * granted it without a prompt, and then no answer comes. A later answer still counts as long as the call has patience
+ * left.
  */
 const UNTOLD_ANSWER_LIMIT = 60;
 
@@ -95,7 +99,8 @@ export class Ladder {
   }
 
   /**
-   * Reads what stands in the way, without ever prompting. A source that throws, or does not answer in time, tells nothing.
+   * Reads what stands in the way, without ever prompting. A source that throws, or does not answer in time, tells
+   * nothing.
    *
    * @throws {NoFixError} of kind `timed-out` when patience ends first.
    */
@@ -118,8 +123,8 @@ export class Ladder {
   }
 
   /**
-   * Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. A prompt that
-   * is not answered within `ANSWER_LIMIT` is waited for no longer.
+   * Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. A
+   * prompt that is not answered within `ANSWER_LIMIT` is waited for no longer.
    */
   async ask(level: Level, patience?: Patience): Promise<Access & { readonly declined?: boolean }> {
     const access = await this.read(patience);

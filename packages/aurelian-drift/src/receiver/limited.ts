@@ -1,8 +1,8 @@
 import type { Clock } from './clock.js';
 
 /**
- * The outcome of a promise, or what `late` gives if it has not settled after so many seconds. What `late` throws is thrown. The
- * promise itself goes on; its outcome is then ignored.
+ * The outcome of a promise, or what `late` gives if it has not settled after so many seconds. What `late` throws is
+ * thrown. The promise itself goes on; its outcome is then ignored.
  */
 export function limited<T, Late>(
   clock: Clock,

@@ -30,7 +30,10 @@ export interface ReceiverOptions {
   readonly strict?: boolean;
   /** The app needs positions as it starts, so that its first prompt follows on no act of the user. Default false. */
   readonly startUp?: boolean;
-  /** Says why before the system asks: a card of the app's own, `<aurelian-consent>` for instance. Default: nothing is said. */
+  /**
+   * Says why before the system asks: a card of the app's own, `<aurelian-consent>` for instance. Default: nothing is
+   * said.
+   */
   readonly explain?: Explain;
   /** Gets what a developer should know; by default the console does. */
   readonly warn?: Warn;
@@ -135,7 +138,9 @@ export function checkFollow(options: FollowOptions): void {
   });
 }
 
-/** A warning for each duration that may have been meant in milliseconds. @param call the name of the call, for the text. */
+/**
+ * A warning for each duration that may have been meant in milliseconds. @param call the name of the call, for the text.
+ */
 export function doubtfulDurations(call: string, options: FixOptions & FollowOptions): string[] {
   return (['maxAge', 'every', 'silentAfter'] as const).flatMap((name) => {
     const warning = doubtfulSeconds(name, options[name]);

@@ -3,8 +3,8 @@ import type { Clock } from './clock.js';
 import { limited } from './limited.js';
 
 /**
- * The seconds that a call may take. They pass while `spend` waits for the platform or the device, and only then: the time
- * that the user takes to answer is not counted.
+ * The seconds that a call may take. They pass while `spend` waits for the platform or the device, and only then: the
+ * time that the user takes to answer is not counted.
  */
 export class Patience {
   /** Seconds, as given. */

@@ -107,7 +107,8 @@ export class Receiver {
       clock: own,
       notices: this.#notices,
       introduce: async () => {
-        // Going on from the app's own card is an act of the user. Nobody is asked for a receiver that was closed meanwhile.
+        // Going on from the app's own card is an act of the user. Nobody is asked for a receiver that was closed
+        // meanwhile.
         if (explain !== undefined)
           return (await explain(purpose)) === 'go-on' && !this.closed ? 'go-on' : 'not-now';
         if (strict && !startUp && source.userActing?.() === false) {
@@ -141,8 +142,8 @@ export class Receiver {
   }
 
   /**
-   * Ends the receiver: every follow stops, the device and the source are released, and what waits is rejected with a `ClosedError`. Its live
-   * values keep what they have. Closing twice is harmless.
+   * Ends the receiver: every follow stops, the device and the source are released, and what waits is rejected with a
+   * `ClosedError`. Its live values keep what they have. Closing twice is harmless.
    */
   close(): void {
     inTurn(() => this.#lifetime.end(new ClosedError('the receiver')));
@@ -234,8 +235,8 @@ export class Receiver {
   /**
    * One fix, from whatever state the app is in: asks if it must, waits for the answer, then for the device.
    *
-   * It ends within `patience` and the user's own time at a question, of which 15 minutes are waited for at most, and one minute at the
-   * prompt of a platform that does not tell the permission.
+   * It ends within `patience` and the user's own time at a question, of which 15 minutes are waited for at most, and
+   * one minute at the prompt of a platform that does not tell the permission.
    *
    * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
    * @throws {InputError} for a bad option.
@@ -314,8 +315,9 @@ export class Receiver {
   }
 
   /**
-   * Takes a place that the user typed (`typedPosition` reads it), chose or put a pin on for the latest fix, of origin `manual`: all that shows the
-   * receiver's fix shows it, also after a refusal. Fixes of the device, when they come, take its place.
+   * Takes a place that the user typed (`typedPosition` reads it), chose or put a pin on for the latest fix, of origin
+   * `manual`: all that shows the receiver's fix shows it, also after a refusal. Fixes of the device, when they come,
+   * take its place.
    *
    * @throws {InputError} for an impossible position; {ClosedError} when the receiver is closed.
    */

@@ -52,9 +52,9 @@ const UNCONTESTED = 3;
 const AGAIN_AFTER = 5;
 
 /**
- * The one watch on the device, shared by all who follow: open while anyone does, at the strictest demand among
- * those who follow now. Raw fixes become checked ones here, once, and are marked when they cannot follow on their predecessor.
- * A source that misbehaves is counted, and the watch stays whole.
+ * The one watch on the device, shared by all who follow: open while anyone does, at the strictest demand among those
+ * who follow now. Raw fixes become checked ones here, once, and are marked when they cannot follow on their
+ * predecessor. A source that misbehaves is counted, and the watch stays whole.
  */
 export class SharedWatch {
   readonly #source: Source;

@@ -53,11 +53,15 @@ export interface Source {
   /** Starts the device's receiver. Returns what releases it. */
   watch(demand: Demand, sink: SourceSink): () => void;
 
-  /** Calls back with what happens beside the fixes. Returns what ends that. Left out by a source of which the access never changes. */
+  /**
+   * Calls back with what happens beside the fixes. Returns what ends that. Left out by a source of which the access
+   * never changes.
+   */
   onEvent?(listener: (event: SourceEvent) => void): () => void;
   /**
-   * Lets go of all that the source holds by itself, and ends its watches; closing twice is harmless. Left out by a source that holds nothing once
-   * nobody watches or listens. A receiver does not close its source, which may have other users.
+   * Lets go of all that the source holds by itself, and ends its watches; closing twice is harmless. Left out by a
+   * source that holds nothing once nobody watches or listens. A receiver does not close its source, which may have
+   * other users.
    */
   close?(): void;
   /** Shows a failure that nobody handled to the user, where there is a screen. */
@@ -65,8 +69,8 @@ export interface Source {
   /** The platform's own last position. Never prompts, never waits for the device. */
   cached?(): Promise<RawFix | undefined>;
   /**
-   * Asks the user to turn the device's switch on, or up to what is demanded; no dialog where it is already. May be `undefined` as
-   * long as the source does not know whether it can.
+   * Asks the user to turn the device's switch on, or up to what is demanded; no dialog where it is already. May be
+   * `undefined` as long as the source does not know whether it can.
    */
   readonly turnOnSwitch?: ((demand: Demand) => Promise<'on' | 'declined' | 'impossible'>) | undefined;
   /** Opens the app's settings, or the switch's own; resolves with whether it did, once the user is back. */

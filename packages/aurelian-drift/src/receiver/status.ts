@@ -16,7 +16,10 @@ export type ReceiverStatus =
 /** What the receiver is about while nobody is asked. */
 type Errand = Exclude<ReceiverStatus, { readonly state: 'asking' }>;
 
-/** The errand, and whether the user is being asked meanwhile: the errand goes on under a prompt, and is what is left after it. */
+/**
+ * The errand, and whether the user is being asked meanwhile: the errand goes on under a prompt, and is what is left
+ * after it.
+ */
 export interface Standing {
   readonly asking: boolean;
   readonly errand: Errand;

@@ -4,7 +4,9 @@ import type { Steadier } from '../core/estimate/steady.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 
-/** When the receiver is left off: `thrift()` makes one, for any number of follows. Its options stay as they were given. */
+/**
+ * When the receiver is left off: `thrift()` makes one, for any number of follows. Its options stay as they were given.
+ */
 export interface Thrift {
   readonly options: ThriftOptions;
 }
@@ -24,13 +26,16 @@ interface SamplingOptions {
 
 export interface ThriftOptions {
   /**
-   * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a `FenceWatch`.
-   * Near an edge fixes pass more often than `every` and `beyond` say. Default: there is none.
+   * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a
+   * `FenceWatch`. Near an edge fixes pass more often than `every` and `beyond` say. Default: there is none.
    */
   readonly nearestEdge?: (at: Position) => number;
   /** Seconds by which a crossing may be noticed late, 5 to 3600. Default 15. */
   readonly lateness?: number;
-  /** m/s that the user is not faster than when setting off, 0.1 to 100: what the lateness holds for. Default 3, a runner. */
+  /**
+   * m/s that the user is not faster than when setting off, 0.1 to 100: what the lateness holds for. Default 3, a
+   * runner.
+   */
   readonly topSpeed?: number;
   /** Seconds that the receiver is left off at the most, 5 to 3600. Default 120. */
   readonly longest?: number;

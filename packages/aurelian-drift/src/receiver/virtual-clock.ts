@@ -67,7 +67,10 @@ export class VirtualClock implements Clock {
   }
 }
 
-/** Promise callbacks in a chain that may run between two alarms: over twice as many as the longest chain of the library has. */
+/**
+ * Promise callbacks in a chain that may run between two alarms: over twice as many as the longest chain of the library
+ * has.
+ */
 const ROUNDS = 120;
 
 /** Lets promise callbacks run. */

@@ -16,7 +16,10 @@ import type { Follow } from '../receiver/follow.js';
 import type { Recorder } from './recorder.js';
 import type { TrailStore } from './trail-store.js';
 
-/** What is kept with a trail, as a note of its own kind and layout: the crossings that a fix brought about, and what the watch remembers then. */
+/**
+ * What is kept with a trail, as a note of its own kind and layout: the crossings that a fix brought about, and what the
+ * watch remembers then.
+ */
 interface CrossingNote {
   readonly kind: typeof NOTE_KIND;
   readonly version: typeof NOTE_VERSION;
@@ -30,8 +33,8 @@ const NOTE_VERSION = 1;
 /**
  * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
  *
- * While the recorder is paused, and once it is finished, nothing is taken: a pause is a gap.
- * Removing the trail from the store removes them too. After the app was killed `takeUp` goes on: nothing is told twice and nothing lost.
+ * While the recorder is paused, and once it is finished, nothing is taken: a pause is a gap. Removing the trail from
+ * the store removes them too. After the app was killed `takeUp` goes on: nothing is told twice and nothing lost.
  */
 export class CrossingLog {
   readonly #watch: FenceWatch;
@@ -49,8 +52,8 @@ export class CrossingLog {
   }
 
   /**
-   * The log of a trail that broke off, to go on with. What was recorded after the last crossing that was kept is followed again, which is
-   * where a crossing comes from that was told but not kept.
+   * The log of a trail that broke off, to go on with. What was recorded after the last crossing that was kept is
+   * followed again, which is where a crossing comes from that was told but not kept.
    *
    * @param watch a new one, with the same fences. @param recorder taken up from the same store.
    */
@@ -74,7 +77,10 @@ export class CrossingLog {
     return log;
   }
 
-  /** Whether the watch goes on from a state that was kept; from one that is damaged it begins anew after the last crossing. */
+  /**
+   * Whether the watch goes on from a state that was kept; from one that is damaged it begins anew after the last
+   * crossing.
+   */
   #restore(state: FenceWatchState | undefined): boolean {
     if (state === undefined) return false;
     try {

@@ -16,7 +16,10 @@ const MOST_PAUSE = 60;
 /** Fixes that go to the store in one piece, when it is slower than they come. */
 const MOST_FIXES = 4096;
 
-/** Brings what is recorded to a store, one piece after the other. When that fails it says so, holds back, and tries again. */
+/**
+ * Brings what is recorded to a store, one piece after the other. When that fails it says so, holds back, and tries
+ * again.
+ */
 export class Keeping {
   readonly #clock: Clock;
   readonly #begin: (() => Promise<TrailWriter>) | undefined;
@@ -86,7 +89,10 @@ export class Keeping {
     throw trouble;
   }
 
-  /** Writes what waits, once more if the store has failed, and lets others write the trail: it is left unfinished. Never rejects. */
+  /**
+   * Writes what waits, once more if the store has failed, and lets others write the trail: it is left unfinished. Never
+   * rejects.
+   */
   async close(): Promise<void> {
     await this.settle().catch(() => undefined); // told through $trouble
     this.#cancelRetry();

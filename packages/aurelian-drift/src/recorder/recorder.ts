@@ -41,8 +41,9 @@ const TOLD_AFTER = 1;
 /**
  * Fixes in, trail out. Belongs to the app rather than to a screen: a screen that comes and goes only looks at it.
  *
- * Each fix goes into `trail` at once and to the store in order; it is kept once the store says so. When the store fails, as
- * when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it can.
+ * Each fix goes into `trail` at once and to the store in order; it is kept once the store says so. When the store
+ * fails, as when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it
+ * can.
  */
 export class Recorder {
   readonly #lifetime: Lifetime;
@@ -85,8 +86,8 @@ export class Recorder {
   }
 
   /**
-   * A recorder that goes on with a trail that broke off, found in the store's list as not finished: paused, with what was
-   * kept of it. `resume` goes on, with a follow if one is given; `finish` leaves it as it is.
+   * A recorder that goes on with a trail that broke off, found in the store's list as not finished: paused, with what
+   * was kept of it. `resume` goes on, with a follow if one is given; `finish` leaves it as it is.
    *
    * @throws {TrailInUse} when it is being written elsewhere; {InputError} when there is none, or it is finished.
    */
@@ -108,16 +109,16 @@ export class Recorder {
   }
 
   /**
-   * Live. `start` acts on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and `finish` act on one
-   * that records or is cut off.
+   * Live. `start` acts on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and `finish`
+   * act on one that records or is cut off.
    */
   get $state(): LiveValue<RecorderState> {
     return this.#state;
   }
 
   /**
-   * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. After a late bundle, whose fixes go in by their
-   * own times, it is counted anew, once for the bundle.
+   * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. After a late bundle,
+   * whose fixes go in by their own times, it is counted anew, once for the bundle.
    */
   get $summary(): LiveValue<Summary> {
     return this.#summary;
@@ -189,8 +190,8 @@ export class Recorder {
   }
 
   /**
-   * Goes on after a pause, with the fixes of the follow that it had, or of another one that is given. A recorder that is
-   * cut off goes on with the follow that is given. Returns whether it did anything.
+   * Goes on after a pause, with the fixes of the follow that it had, or of another one that is given. A recorder that
+   * is cut off goes on with the follow that is given. Returns whether it did anything.
    */
   resume(follow?: Follow): boolean {
     const state = this.#state.get();
@@ -222,9 +223,9 @@ export class Recorder {
   }
 
   /**
-   * Ends the recorder without finishing the trail: it takes nothing more, lets its follow go, and keeps what it took as far as the store can.
-   * In a store the trail stays unfinished, and `takeUp` goes on with it. Resolves once that is done, and never rejects: trouble is in
-   * `$trouble`. Closing twice is harmless; a finished recorder stays finished.
+   * Ends the recorder without finishing the trail: it takes nothing more, lets its follow go, and keeps what it took as
+   * far as the store can. In a store the trail stays unfinished, and `takeUp` goes on with it. Resolves once that is
+   * done, and never rejects: trouble is in `$trouble`. Closing twice is harmless; a finished recorder stays finished.
    */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the recorder'));

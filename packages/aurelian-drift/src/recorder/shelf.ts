@@ -29,7 +29,10 @@ export interface Shelf {
   head(id: string): Promise<unknown>;
   /** The records of a trail in the order of their numbers. */
   records(id: string): Promise<readonly ShelfRecord[]>;
-  /** Puts the head of a trail, and records with it, all of it or nothing; resolves once it survives the end of the process. */
+  /**
+   * Puts the head of a trail, and records with it, all of it or nothing; resolves once it survives the end of the
+   * process.
+   */
   write(id: string, head: string, records: readonly ShelfRecord[]): Promise<void>;
   /** Takes records out of a trail's and keeps them apart. */
   setAside(id: string, numbers: readonly number[]): Promise<void>;

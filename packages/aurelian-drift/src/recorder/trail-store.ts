@@ -51,8 +51,8 @@ export interface TrailStore {
   /** Removes everything, what was set aside too: no position remains. */
   erase(): Promise<void>;
   /**
-   * Lets go of where the trails are kept, and of those that are being written, which are left unfinished. What is asked of it from then on is
-   * rejected with a `ClosedError`. Closing twice is harmless.
+   * Lets go of where the trails are kept, and of those that are being written, which are left unfinished. What is asked
+   * of it from then on is rejected with a `ClosedError`. Closing twice is harmless.
    */
   close(): Promise<void>;
 }

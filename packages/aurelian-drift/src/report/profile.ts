@@ -16,14 +16,17 @@ export interface ProfilePoint {
 
 /** Points of a chart: more cannot be told apart. */
 const STEPS = 240;
-/** A height whose stated accuracy is so many times the usual one says nothing of the ground: the first ones after a silence. */
+/**
+ * A height whose stated accuracy is so many times the usual one says nothing of the ground: the first ones after a
+ * silence.
+ */
 const COARSE = 2.5;
 /** Seconds over which a speed is measured where no fix reports one. */
 const SPEED_SPAN = 20;
 
 /**
- * What profiles are drawn from: the sound fixes of a trail in runs without a gap. A speed that no fix reports is that of the distance in the last
- * 20 s.
+ * What profiles are drawn from: the sound fixes of a trail in runs without a gap. A speed that no fix reports is that
+ * of the distance in the last 20 s.
  */
 export function profileOf(trail: Trail): ProfilePoint[][] {
   const counter = new DistanceCounter();

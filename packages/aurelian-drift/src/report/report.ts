@@ -49,8 +49,9 @@ export interface ReportOptions {
 const SHEETS = { wide: { width: 1060, height: 640 }, narrow: { width: 420, height: 520 } } as const;
 
 /**
- * A report of trails as one HTML page that needs nothing else: map, key figures, profiles of height and speed over distance and time, splits,
- * and, where fences are given, crossings. It runs no script, asks the network for nothing, and prints on A4.
+ * A report of trails as one HTML page that needs nothing else: map, key figures, profiles of height and speed over
+ * distance and time, splits, and, where fences are given, crossings. It runs no script, asks the network for nothing,
+ * and prints on A4.
  *
  * @throws {InputError} for a misspelt option, and when no trail has a fix.
  */

@@ -29,8 +29,8 @@ export interface BridgePort {
 
 export interface BridgeOptions {
   /**
-   * Seconds to wait for the shell's hello, without which there is no support, and for each of its answers that no user has to give. An
-   * answer that does not come, or breaks the rules, says nothing. Default 5.
+   * Seconds to wait for the shell's hello, without which there is no support, and for each of its answers that no user
+   * has to give. An answer that does not come, or breaks the rules, says nothing. Default 5.
    */
   readonly patience?: number;
   readonly clock?: Clock;
@@ -43,7 +43,8 @@ export interface BridgeOptions {
 /** A source behind a bridge: how many of its messages were refused, and the last reason. */
 export interface BridgeSource extends Source {
   /**
-   * Stops listening to the port, which stays open. Watches end, and what the shell has not answered is answered with nothing. Closing twice is harmless.
+   * Stops listening to the port, which stays open. Watches end, and what the shell has not answered is answered with
+   * nothing. Closing twice is harmless.
    */
   close(): void;
   readonly refusals: { readonly count: number; readonly last: string | undefined };
@@ -53,7 +54,8 @@ type Hello = Extract<ShellMessage, { kind: 'hello' }>;
 
 /**
  * A native shell around the page as a source, over a message port that the shell hands to the page. The shell speaks
- * the messages of docs/bridge.md, version 1; one that breaks them is refused with what was wrong, and nothing else happens.
+ * the messages of docs/bridge.md, version 1; one that breaks them is refused with what was wrong, and nothing else
+ * happens.
  */
 export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): BridgeSource {
   checkOptions('bridgeSource', options, {

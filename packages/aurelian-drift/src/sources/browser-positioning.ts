@@ -80,9 +80,9 @@ export function browserPositioning(): BrowserPositioning {
         };
         const id = geolocation.watchPosition(answered, failed, { maximumAge: Infinity });
         held?.addEventListener('change', answered);
-        // Where the permission's state goes on saying "prompt" after a grant for one time, and the device is silent, this tells of the
-        // answer: the standard has a time-out begin with it. Where it begins under the prompt, the request fails at once, which tells
-        // nothing.
+        // Where the permission's state goes on saying "prompt" after a grant for one time, and the device is silent,
+        // this tells of the answer: the standard has a time-out begin with it. Where it begins under the prompt, the
+        // request fails at once, which tells nothing.
         const asked = performance.now();
         geolocation.getCurrentPosition(
           answered,
@@ -112,7 +112,9 @@ export function browserPositioning(): BrowserPositioning {
   };
 }
 
-/** The last position that the browser has; `undefined` when it has none. Never prompts once the permission is granted. */
+/**
+ * The last position that the browser has; `undefined` when it has none. Never prompts once the permission is granted.
+ */
 export function lastPosition(): Promise<RawFix | undefined> {
   return new Promise((resolve) => {
     // With no time to spare, the platform answers with what it has, or not at all.

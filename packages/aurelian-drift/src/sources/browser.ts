@@ -12,8 +12,8 @@ export interface BrowserSourceOptions {
 }
 
 /**
- * The browser as a source: its positioning interface, the life of the page, the screen kept on, and a note on the page for
- * failures that nobody handles.
+ * The browser as a source: its positioning interface, the life of the page, the screen kept on, and a note on the page
+ * for failures that nobody handles.
  */
 export function browserSource(options: BrowserSourceOptions = {}): Source {
   checkOptions('browserSource', options, { notes: oneOf('shown', 'silent') });

@@ -21,8 +21,9 @@ export interface NmeaSourceOptions {
 const SAME_TIME = 0.25;
 
 /**
- * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they come. `open` is called for each
- * watch; the iteration is ended when nobody follows any more. Each line that is left out is told as an event of the kind `note`.
+ * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they
+ * come. `open` is called for each watch; the iteration is ended when nobody follows any more. Each line that is left
+ * out is told as an event of the kind `note`.
  *
  * ```js
  * const port = await navigator.serial.requestPort();

@@ -35,7 +35,10 @@ function onRejection(event: PromiseRejectionEvent): void {
   if (event.reason instanceof NoFixError) showNote(event.reason);
 }
 
-/** Failures whose promise nobody caught are shown too; the browser's own console line stays. Returns what ends that; to be called once. */
+/**
+ * Failures whose promise nobody caught are shown too; the browser's own console line stays. Returns what ends that; to
+ * be called once.
+ */
 export function showUnhandledRejections(): () => void {
   if (typeof window === 'undefined') return () => {};
   if (wanted++ === 0) window.addEventListener('unhandledrejection', onRejection);

@@ -22,7 +22,8 @@ export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' 
 
 /**
  * One fix and nothing else, for pages that have to be light: the whole ladder to a permission, then the device, as
- * `Receiver.fix` has it. No live values, no sharing among callers, no following; an app that wants more keeps a `Receiver`.
+ * `Receiver.fix` has it. No live values, no sharing among callers, no following; an app that wants more keeps a
+ * `Receiver`.
  *
  * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
  * @throws {InputError} for a bad option.

@@ -8,8 +8,8 @@ const RUNNING = 'aurelian-drift/running';
 
 /**
  * The life of a page (HTML, Page Visibility; Page Lifecycle where a browser has it): hidden and shown; frozen and
- * restored, also when it is kept for going back; closed. That it was killed is found at the next start in the same tab: it was
- * running then, and did not end.
+ * restored, also when it is kept for going back; closed. That it was killed is found at the next start in the same tab:
+ * it was running then, and did not end.
  */
 export function pageLife(): Life & { readonly running: (running: boolean) => void } {
   const events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));

@@ -18,7 +18,10 @@ export interface ConsentOptions {
   /** How far a permission reaches that is granted from the start. Default `foreground`. */
   readonly level?: Level;
   readonly precision?: 'precise' | 'approximate';
-  /** How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after. Default `grant`. */
+  /**
+   * How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after.
+   * Default `grant`.
+   */
   readonly answer?: Answer | readonly Answer[];
   /** Seconds the pretend user thinks before answering any question. Default 0. */
   readonly thinking?: number;

@@ -23,13 +23,17 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
   readonly clock?: Clock;
   /** Seconds from the start of a watch to its first fix. Default 1. */
   readonly warmUp?: number;
-  /** Seconds over which fixes are gathered and then delivered together, as some platforms do to spare the battery. Default: each at once. */
+  /**
+   * Seconds over which fixes are gathered and then delivered together, as some platforms do to spare the battery.
+   * Default: each at once.
+   */
   readonly bundle?: number;
   /** Metres of the radius that an approximate grant leaves. Default 3000. */
   readonly roughness?: number;
   /**
    * What the platform does while the app is hidden. `none`: it pauses, as in a web page. `by-level`: it goes on under
-   * the background level. `with-sign`: under the foreground level too, with a visible sign, because it began in front. Default `none`.
+   * the background level. `with-sign`: under the foreground level too, with a visible sign, because it began in front.
+   * Default `none`.
    */
   readonly background?: 'none' | 'by-level' | 'with-sign';
   /** Values of access told instead of its own: an insecure page, a frame without leave, missing declarations. */
@@ -39,8 +43,8 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
 }
 
 /**
- * A whole pretend device, as a source: somebody walks a route with it, is asked for permission, loses the signal,
- * turns the switch off, puts it in a pocket. Everything goes by the clock it is given; the same seed gives the same fixes.
+ * A whole pretend device, as a source: somebody walks a route with it, is asked for permission, loses the signal, turns
+ * the switch off, puts it in a pocket. Everything goes by the clock it is given; the same seed gives the same fixes.
  */
 export class SimulatedDevice implements Source {
   readonly name = 'the simulated device';

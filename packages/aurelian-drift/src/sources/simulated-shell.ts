@@ -18,7 +18,8 @@ export interface SimulatedShellOptions {
 
 /**
  * A pretend native shell on the far end of a bridge's port: it does what a `SimulatedDevice` does, and tells it in the
- * messages of docs/bridge.md. Returns what it refused, and `close`, after which it listens neither to the device nor to the port.
+ * messages of docs/bridge.md. Returns what it refused, and `close`, after which it listens neither to the device nor to
+ * the port.
  */
 export function simulatedShell(
   port: BridgePort,

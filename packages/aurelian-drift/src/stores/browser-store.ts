@@ -139,7 +139,10 @@ class BrowserShelf implements Shelf {
     return this.#begun((database) => database.transaction([...stores], 'readwrite', { durability }));
   }
 
-  /** Begins a transaction. A database that was closed in the meantime, by another tab or by the browser, is opened again. */
+  /**
+   * Begins a transaction. A database that was closed in the meantime, by another tab or by the browser, is opened
+   * again.
+   */
   async #begun<Transaction>(begin: (database: IDBPDatabase<Schema>) => Transaction): Promise<Transaction> {
     const opened = this.#database();
     try {

@@ -1,15 +1,19 @@
 import { InputError } from './input-error.js';
 import { shown } from './number.js';
 
-/** Levels of lists and objects within one another that are accepted: far more than data has, far fewer than a parser can hold. */
+/**
+ * Levels of lists and objects within one another that are accepted: far more than data has, far fewer than a parser can
+ * hold.
+ */
 const DEEPEST = 200;
 
 /**
  * A value as JSON text (RFC 8259), which gives it back whole. Properties that are `undefined` are left out.
  *
  * @param name of the value, for the message.
- * @throws {InputError} of kind `bad-value` with the path of what JSON cannot hold: functions, symbols, big integers, NaN and infinite
- * numbers, `undefined` itself or in a list, dates and instances of classes, and objects that contain themselves.
+ * @throws {InputError} of kind `bad-value` with the path of what JSON cannot hold: functions, symbols, big integers,
+ * NaN and infinite numbers, `undefined` itself or in a list, dates and instances of classes, and objects that contain
+ * themselves.
  */
 export function jsonText(name: string, value: unknown): string {
   const path: (string | number)[] = [];

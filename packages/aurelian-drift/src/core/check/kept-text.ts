@@ -3,8 +3,9 @@ import { InputError } from './input-error.js';
 import { utf8Of } from './utf8.js';
 
 /**
- * The form of all text that is kept from one run to the next: `aurelian-drift KIND VERSION SUM JSON`. VERSION is that of the layout of its kind, SUM the
- * CRC-32 of the JSON in UTF-8 as eight hexadecimal digits. A layout names its own fields: it stays as it is when classes change.
+ * The form of all text that is kept from one run to the next: `aurelian-drift KIND VERSION SUM JSON`. VERSION is that
+ * of the layout of its kind, SUM the CRC-32 of the JSON in UTF-8 as eight hexadecimal digits. A layout names its own
+ * fields: it stays as it is when classes change.
  */
 const KEPT = /^aurelian-drift ([a-z-]+) (\d{1,9}) ([0-9a-f]{8}) /;
 const SUM_DIGITS = 8;
@@ -23,10 +24,11 @@ export function keptText({ kind, version }: KeptKind, value: unknown): string {
 }
 
 /**
- * The value of a kept text, with the version of its layout, which is at most that of the kind. Whether the value has that layout is for
- * the reader of the kind to check.
+ * The value of a kept text, with the version of its layout, which is at most that of the kind. Whether the value has
+ * that layout is for the reader of the kind to check.
  *
- * @throws {InputError} of kind `bad-value` for what was kept by version 0.1 or by a later version than this, for another kind, and for damage.
+ * @throws {InputError} of kind `bad-value` for what was kept by version 0.1 or by a later version than this, for
+ * another kind, and for damage.
  */
 export function readKept(
   kind: KeptKind,

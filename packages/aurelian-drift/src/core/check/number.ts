@@ -2,8 +2,8 @@
 const LONGEST = 40;
 
 /**
- * A value as an error shows it: a text in quotation marks, lists and objects as JSON, cut where they are long. Never throws,
- * whatever the value is: one that cannot be turned into text is named by its type.
+ * A value as an error shows it: a text in quotation marks, lists and objects as JSON, cut where they are long. Never
+ * throws, whatever the value is: one that cannot be turned into text is named by its type.
  */
 export function shown(value: unknown): string {
   switch (typeof value) {

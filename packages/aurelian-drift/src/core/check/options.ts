@@ -63,8 +63,8 @@ function secondsFault(value: unknown, most: number): string | undefined {
 }
 
 /**
- * A warning for a duration in seconds that may have been meant in milliseconds: over an hour, and round as milliseconds are.
- * `undefined` for any other. @param name of the option, for the text.
+ * A warning for a duration in seconds that may have been meant in milliseconds: over an hour, and round as milliseconds
+ * are. `undefined` for any other. @param name of the option, for the text.
  */
 export function doubtfulSeconds(name: string, value: number | undefined): string | undefined {
   if (value === undefined || value <= HOUR || value % ROUND !== 0) return undefined;

@@ -1,4 +1,7 @@
-/** What the platform's own interfaces, and other code, call what an option or a field of this library is; with its unit where that differs. */
+/**
+ * What the platform's own interfaces, and other code, call what an option or a field of this library is; with its unit
+ * where that differs.
+ */
 const OTHER_WORDS: Readonly<Record<string, string>> = {
   timeout: '"patience", in seconds',
   maximumAge: '"maxAge", in seconds',

@@ -1,8 +1,8 @@
 import { InputError } from './input-error.js';
 
 /**
- * A check of plain data that was kept somewhere and may have been damaged: gives the path to the first thing that is wrong, the empty
- * text for the value itself, or `undefined` when nothing is.
+ * A check of plain data that was kept somewhere and may have been damaged: gives the path to the first thing that is
+ * wrong, the empty text for the value itself, or `undefined` when nothing is.
  */
 export type Shape = (value: unknown) => string | undefined;
 

@@ -24,8 +24,8 @@ export function closest(name: string, known: Iterable<string>, share = 1 / 3): s
 }
 
 /**
- * `did you mean "x"?`, our word for another's, or a list of what is known, for the end of a message. A value that is no text gets the
- * list.
+ * `did you mean "x"?`, our word for another's, or a list of what is known, for the end of a message. A value that is no
+ * text gets the list.
  */
 export function suggestion(name: unknown, known: readonly string[]): string {
   const word = typeof name === 'string' ? name : '';

@@ -12,10 +12,16 @@ export interface Offset {
 const FAR = 20_000;
 const POLAR = 85;
 const NEAR = 100;
-/** Mean radius of the earth, metres (WGS 84, (2a + b) / 3). What is far is off by a third of a percent with it, and near a pole by that of metres. */
+/**
+ * Mean radius of the earth, metres (WGS 84, (2a + b) / 3). What is far is off by a third of a percent with it, and near
+ * a pole by that of metres.
+ */
 const RADIUS = 6_371_008.8;
 
-/** How far a position is from another, east and north of it: in the plane there, or on a sphere when that is far or polar. */
+/**
+ * How far a position is from another, east and north of it: in the plane there, or on a sphere when that is far or
+ * polar.
+ */
 export function offsetTo(from: Position, to: Position): Offset {
   const scale = metresPerDegree((from.lat + to.lat) / 2);
   const east = wrapLongitude(to.lon - from.lon) * scale.east;

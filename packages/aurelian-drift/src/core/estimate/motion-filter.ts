@@ -1,14 +1,17 @@
 /**
- * What is believed of a place, its velocity and the error that its fixes share, along two axes at a time. Metres, seconds.
+ * What is believed of a place, its velocity and the error that its fixes share, along two axes at a time. Metres,
+ * seconds.
  *
- * The model: velocity changes by white acceleration (a "nearly constant velocity"); a fix is the place, plus an error that wanders and
- * forgets itself (first-order Gauss-Markov), plus an error of its own. The wandering error is a state beside place and velocity, so that many
- * fixes in a row with the same error are not taken for many witnesses (Y. Bar-Shalom, X. R. Li, T. Kirubarajan, Estimation with Applications to
- * Tracking and Navigation, 2001, sections 6.2.2 and 8.2.3).
+ * The model: velocity changes by white acceleration (a "nearly constant velocity"); a fix is the place, plus an error
+ * that wanders and forgets itself (first-order Gauss-Markov), plus an error of its own. The wandering error is a state
+ * beside place and velocity, so that many fixes in a row with the same error are not taken for many witnesses (Y.
+ * Bar-Shalom, X. R. Li, T. Kirubarajan, Estimation with Applications to Tracking and Navigation, 2001, sections 6.2.2
+ * and 8.2.3).
  *
- * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its origin. Twelve numbers: place,
- * velocity and shared error, east and then north of each; then the upper triangle of the covariance of one axis, pp, pv, pb, vv, vb, bb. Errors
- * are told as variances along an axis: `wander` of the shared one, `white` of that of one fix alone.
+ * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its
+ * origin. Twelve numbers: place, velocity and shared error, east and then north of each; then the upper triangle of the
+ * covariance of one axis, pp, pv, pb, vv, vb, bb. Errors are told as variances along an axis: `wander` of the shared
+ * one, `white` of that of one fix alone.
  */
 export type Belief = Float64Array;
 
@@ -23,12 +26,15 @@ export const VV = 9;
 const VB = 10;
 const BB = 11;
 const SIZE = 12;
-/** Beyond this, in metres and their squares, a number has been damaged: the variance of the coarsest fix that is accepted, ±1e9 m, is 2e17. */
+/**
+ * Beyond this, in metres and their squares, a number has been damaged: the variance of the coarsest fix that is
+ * accepted, ±1e9 m, is 2e17.
+ */
 const GREATEST = 1e19;
 
 /**
- * Whether a value can be the numbers of a prediction: twelve, of a size that can be. Variances and covariances are not held against one another:
- * after fixes of very different accuracy, rounding leaves some that could not be.
+ * Whether a value can be the numbers of a prediction: twelve, of a size that can be. Variances and covariances are not
+ * held against one another: after fixes of very different accuracy, rounding leaves some that could not be.
  */
 export function isPrediction(numbers: unknown): boolean {
   return (
@@ -38,7 +44,10 @@ export function isPrediction(numbers: unknown): boolean {
   );
 }
 
-/** Whether a value can be the numbers of a belief that took an observation: its variances, which every update keeps so, are not negative. */
+/**
+ * Whether a value can be the numbers of a belief that took an observation: its variances, which every update keeps so,
+ * are not negative.
+ */
 export function isBelief(numbers: unknown): boolean {
   return (
     isPrediction(numbers) && [PP, VV, BB].every((i) => ((numbers as readonly number[])[i] as number) >= 0)
@@ -126,7 +135,10 @@ export function placeSpread(belief: Belief, white: number): number {
   return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white;
 }
 
-/** Kalman's update (R. E. Kalman, 1960) with one observation an axis: `sp`, `sv`, `sb` are its covariances with each state. */
+/**
+ * Kalman's update (R. E. Kalman, 1960) with one observation an axis: `sp`, `sv`, `sb` are its covariances with each
+ * state.
+ */
 function update(
   belief: Belief,
   sp: number,
@@ -154,8 +166,9 @@ function update(
 }
 
 /**
- * The belief of an earlier time, once that of a later one is known from all that came after (H. E. Rauch, F. Tung, C. T. Striebel, "Maximum likelihood
- * estimates of linear dynamic systems", AIAA Journal 3, 1965). All three in one origin.
+ * The belief of an earlier time, once that of a later one is known from all that came after (H. E. Rauch, F. Tung, C.
+ * T. Striebel, "Maximum likelihood estimates of linear dynamic systems", AIAA Journal 3, 1965). All three in one
+ * origin.
  *
  * @param now what was believed at the earlier time. @param ahead what that foretold for the later one, `seconds` after.
  */

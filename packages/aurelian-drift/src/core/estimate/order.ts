@@ -1,7 +1,9 @@
 import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
 
-/** Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies. */
+/**
+ * Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies.
+ */
 export const FASTEST = 350;
 /** Seconds that a step counts for at the least: the clocks of platforms are not finer than that at heart. */
 export const LEAST_STEP = 1;

@@ -25,12 +25,18 @@ import { SLOW } from './steady-fix.js';
 
 /** Seconds in which the error that fixes share forgets itself. */
 export const MEMORY = 50;
-/** Power of white acceleration, m²/s³: of a walker, and what is added for each (m/s)² of speed, since who is fast turns as sharply. */
+/**
+ * Power of white acceleration, m²/s³: of a walker, and what is added for each (m/s)² of speed, since who is fast turns
+ * as sharply.
+ */
 const ACCELERATION = 0.35;
 const ACCELERATION_AT_SPEED = 0.03;
 /** m/s²: along each axis, of a manoeuvre that nobody foresaw. */
 const MANOEUVRE = 5;
-/** m/s: what the first velocity may be, before anything is known. Who sits in a train is believed once more fixes say so. */
+/**
+ * m/s: what the first velocity may be, before anything is known. Who sits in a train is believed once more fixes say
+ * so.
+ */
 const FIRST_SPEED = 3;
 /** m/s by which the way from one refused fix to the next may differ from the way before it, or from none. */
 const CHANGE = 70;
@@ -38,7 +44,10 @@ const CHANGE = 70;
 const REFUSED = 18.4;
 /** Surprise above which it counts less (P. J. Huber's estimator, 1964). */
 const DOUBTFUL = 4;
-/** Refused fixes are believed once so many in a row agree with one another for so many seconds: the user has really jumped. */
+/**
+ * Refused fixes are believed once so many in a row agree with one another for so many seconds: the user has really
+ * jumped.
+ */
 const WITNESSES = 3;
 const WITNESSED = 15;
 /** Seconds of silence after which what was believed says nothing any more. */
@@ -52,7 +61,10 @@ export interface Motion {
   readonly error: number;
 }
 
-/** What became of a fix: taken; refused, place and all, or but for the velocity that it states; or believed, though the path does not join on to it. */
+/**
+ * What became of a fix: taken; refused, place and all, or but for the velocity that it states; or believed, though the
+ * path does not join on to it.
+ */
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
 /** What a filter goes on from. JSON has null for a time that is NaN. */
@@ -75,8 +87,9 @@ export interface Knowledge {
 }
 
 /**
- * Filters fixes one by one, live: a Kalman filter for place and velocity that knows that a receiver's error wanders, takes accuracy, speed and
- * course where they are given, and refuses wild fixes. Time between fixes may be anything; the cost of each is the same.
+ * Filters fixes one by one, live: a Kalman filter for place and velocity that knows that a receiver's error wanders,
+ * takes accuracy, speed and course where they are given, and refuses wild fixes. Time between fixes may be anything;
+ * the cost of each is the same.
  *
  * The model and its source are in `motion-filter.ts`.
  */
@@ -91,7 +104,10 @@ export class PathFilter {
   readonly #error = new ReceiverError();
   /** Whether the last fix stated a velocity that nobody expected. */
   #manoeuvring = false;
-  /** What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not be. */
+  /**
+   * What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not
+   * be.
+   */
   readonly #manoeuvre = newBelief();
   #manoeuvred = NaN;
   #doubted: Fix[] = [];
@@ -228,7 +244,10 @@ export class PathFilter {
     return 'taken';
   }
 
-  /** A place thrown off by an echo says nothing against the velocity, which is measured otherwise: what is believed goes on by that. */
+  /**
+   * A place thrown off by an echo says nothing against the velocity, which is measured otherwise: what is believed goes
+   * on by that.
+   */
   #takeVelocityAlone(raw: Fix, velocity: Offset): Outcome {
     this.#belief.set(this.#ahead);
     this.#takeVelocity(this.#belief, velocity);
@@ -250,8 +269,8 @@ export class PathFilter {
   }
 
   /**
-   * Power of the acceleration since the last fix. A stated velocity that nobody expected tells of a manoeuvre: a corner, taken faster
-   * than most; the place then need not be where it would have been without.
+   * Power of the acceleration since the last fix. A stated velocity that nobody expected tells of a manoeuvre: a
+   * corner, taken faster than most; the place then need not be where it would have been without.
    */
   #acceleration(velocity: Offset | undefined, seconds: number): number {
     const vE = this.#belief[VELOCITY] as number;
@@ -331,7 +350,10 @@ function manoeuvreIn(seconds: number): number {
 
 const STANDING: Offset = { east: 0, north: 0 };
 
-/** Whether a fix can be true beside the one before: it is near that, or as far on as that one was from the one before it; radii granted. */
+/**
+ * Whether a fix can be true beside the one before: it is near that, or as far on as that one was from the one before
+ * it; radii granted.
+ */
 function agree(earlier: Fix | undefined, before: Fix, fix: Fix): boolean {
   const { east, north } = offsetTo(before, fix);
   const seconds = Math.max(LEAST_STEP, (fix.time - before.time) / 1000);

@@ -2,21 +2,30 @@ import { numberOrNull } from '../check/number.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Fix } from '../fix/fix.js';
 
-/** Metres of accuracy taken where none is stated, and the least that is believed: nobody knows where they are to the millimetre. */
+/**
+ * Metres of accuracy taken where none is stated, and the least that is believed: nobody knows where they are to the
+ * millimetre.
+ */
 export const UNSTATED = 20;
 const LEAST = 1;
-/** Share of a receiver's variance that is of each fix alone rather than wandering from fix to fix: at the least, and at the most. */
+/**
+ * Share of a receiver's variance that is of each fix alone rather than wandering from fix to fix: at the least, and at
+ * the most.
+ */
 const OWN = 0.05;
 const MOST = 4;
 /** m²/s²: least variance of a stated velocity along each axis, of 0.15 m/s. */
 const VELOCITY_ERROR = 0.15 ** 2;
-/** Share by which one fix changes what errors are taken to be, and how many variances one may tell of: a wild one tells of no more. */
+/**
+ * Share by which one fix changes what errors are taken to be, and how many variances one may tell of: a wild one tells
+ * of no more.
+ */
 const LEARNING = 0.03;
 const TELLING = 4;
 
 /**
- * What the error of a receiver is taken to be: from the accuracy that it states, and from how far its fixes are from where they are expected. What is
- * unexpected beyond what wandering explains is of each fix alone.
+ * What the error of a receiver is taken to be: from the accuracy that it states, and from how far its fixes are from
+ * where they are expected. What is unexpected beyond what wandering explains is of each fix alone.
  */
 export class ReceiverError {
   /** Variances along an axis, m²: of the part that fixes share, and of the part of this one alone. */

@@ -45,9 +45,9 @@ const QUICKER = 1.5;
 const WORTH = 5;
 
 /**
- * How long nothing can happen that a fix is needed for: at rest, longer the longer it has lasted; in motion, until the next fix that is asked for; and in no
- * case past the moment at which the user could have crossed the nearest edge and be noticed `lateness` seconds afterwards, the place being off by its
- * accuracy towards it.
+ * How long nothing can happen that a fix is needed for: at rest, longer the longer it has lasted; in motion, until the
+ * next fix that is asked for; and in no case past the moment at which the user could have crossed the nearest edge and
+ * be noticed `lateness` seconds afterwards, the place being off by its accuracy towards it.
  */
 export function pauseFor(need: Need, figures: PlanFigures): Pause {
   const { rested, speed, accuracy, edge, battery = 1 } = need;

@@ -22,9 +22,10 @@ interface Run {
 }
 
 /**
- * The best path that can be had of a finished trail: the filter of `Steadier` run forward and its smoother back, so that each place is
- * judged by what came before and after; a rest is at the one place in the middle of it. One fix for each of the trail, at its own time, in
- * segments as there; a jump begins a segment. A fix that was refused lies on the path between its neighbours. The raw trail stays as it is.
+ * The best path that can be had of a finished trail: the filter of `Steadier` run forward and its smoother back, so
+ * that each place is judged by what came before and after; a rest is at the one place in the middle of it. One fix for
+ * each of the trail, at its own time, in segments as there; a jump begins a segment. A fix that was refused lies on the
+ * path between its neighbours. The raw trail stays as it is.
  */
 export function steadyTrail(trail: Trail): Trail {
   const steady = new Trail(labelsOf(trail));

@@ -8,8 +8,8 @@ import { Stillness, type Rest } from './stillness.js';
 /** A fix made steady. */
 export interface Steadied {
   /**
-   * Where the user most likely was, with its own 95 % radius, speed and course, no speed and no course at rest; everything else as in
-   * the raw fix. Made when it is read.
+   * Where the user most likely was, with its own 95 % radius, speed and course, no speed and no course at rest;
+   * everything else as in the raw fix. Made when it is read.
    */
   readonly fix: Fix;
   /** Whether the raw fix was refused: it cannot be where the user was, and moved nothing. */
@@ -24,8 +24,8 @@ export interface Steadied {
 export let knowledgeOf: (steadier: Steadier) => Knowledge;
 
 /**
- * Steadies fixes one by one, live, and tells rest from motion. Time between fixes may be anything; the cost of each is the same. The model and
- * its source are in `motion-filter.ts`. Raw fixes stay as they are.
+ * Steadies fixes one by one, live, and tells rest from motion. Time between fixes may be anything; the cost of each is
+ * the same. The model and its source are in `motion-filter.ts`. Raw fixes stay as they are.
  */
 export class Steadier {
   static {

@@ -3,7 +3,10 @@ import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
 import type { Motion } from './path-filter.js';
 
-/** m/s, or share of the speed: a velocity known to this, a standard deviation along an axis, is of use for telling rest from motion. */
+/**
+ * m/s, or share of the speed: a velocity known to this, a standard deviation along an axis, is of use for telling rest
+ * from motion.
+ */
 const SURE = 0.3;
 const SURE_AT_SPEED = 0.1;
 /** m/s of the velocity of the last seconds: below the first is rest, above the second motion again. */
@@ -12,7 +15,10 @@ const LEAVING = 0.5;
 /** Seconds over which velocities are taken together, and for which they must be of rest. */
 const LATELY = 4;
 const RESTED = 3;
-/** Seconds over which places are taken together where the velocity is not known so well, and without leaving their room that count as rest. */
+/**
+ * Seconds over which places are taken together where the velocity is not known so well, and without leaving their room
+ * that count as rest.
+ */
 const MIDDLE = 10;
 const STAYED = 30;
 /** Seconds a metre of room that a slow walker takes to cross it. */
@@ -42,14 +48,17 @@ export function isSure({ east, north, error }: Motion): boolean {
 }
 
 /**
- * Whether the user rests, told from the steadied path: within some seconds where fixes state their speed, and otherwise once the middle of the last
- * places has stayed within its accuracy for half a minute. Left as soon as velocity or place say so.
+ * Whether the user rests, told from the steadied path: within some seconds where fixes state their speed, and otherwise
+ * once the middle of the last places has stayed within its accuracy for half a minute. Left as soon as velocity or
+ * place say so.
  */
 export class Stillness {
   #east = 0;
   #north = 0;
   #time = NaN;
-  /** The last step, seconds, and what share of the velocities of late the newest has after it: steps are mostly alike. */
+  /**
+   * The last step, seconds, and what share of the velocities of late the newest has after it: steps are mostly alike.
+   */
   #step = NaN;
   #share = 1;
   /** Since when velocities are of rest. */
@@ -89,7 +98,10 @@ export class Stillness {
     return this.#rest;
   }
 
-  /** Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or two. */
+  /**
+   * Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or
+   * two.
+   */
   get middle(): Position | undefined {
     return this.#middle;
   }

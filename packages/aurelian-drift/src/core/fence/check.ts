@@ -7,7 +7,8 @@ import { FENCE_KINDS } from './kinds.js';
 /**
  * Checks a fence that was written down in code.
  *
- * @throws {InputError} that names the fence and what is wrong with it: a name misspelt, missing, or with a value that it cannot have.
+ * @throws {InputError} that names the fence and what is wrong with it: a name misspelt, missing, or with a value that
+ * it cannot have.
  */
 export function checkFence(fence: Fence): void {
   const owner = `fence "${fence.id}"`;

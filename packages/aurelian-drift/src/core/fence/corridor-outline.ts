@@ -9,7 +9,10 @@ const FINE = 15;
 /** A corner reaches out by no more than so many half-widths: beyond, it is blunt. */
 const LONGEST = 2.5;
 
-/** The outline of a corridor, for drawing: a ring for each line, along one side, around its end, and back along the other. */
+/**
+ * The outline of a corridor, for drawing: a ring for each line, along one side, around its end, and back along the
+ * other.
+ */
 export function corridorOutline({ lines, halfWidth }: CorridorFence): Position[][] {
   return lines.map((line) => {
     const points = line.filter(

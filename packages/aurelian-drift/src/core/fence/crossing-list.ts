@@ -37,10 +37,11 @@ function list(rule: Rule): Rule {
 }
 
 /**
- * The time in each fence by a log alone, in the order in which the fences come up in it. Whoever left unseen, in a gap, is counted up to when
- * they were last seen inside.
+ * The time in each fence by a log alone, in the order in which the fences come up in it. Whoever left unseen, in a gap,
+ * is counted up to when they were last seen inside.
  *
- * @param until up to when those are counted that nobody has left: milliseconds since 1970 UTC. Default the last crossing.
+ * @param until up to when those are counted that nobody has left: milliseconds since 1970 UTC. Default the last
+ * crossing.
  */
 export function timesInLog(crossings: Iterable<Crossing>, until?: number): TimeInside[] {
   const times = new Map<

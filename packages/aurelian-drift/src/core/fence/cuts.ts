@@ -9,8 +9,9 @@ const FINEST = 0.25;
 const LEAST = 1e-12;
 
 /**
- * Where a step cuts the edge of a shape that is known by how deep in it a place lies: fractions of the step, ascending. The depth changes by no more than
- * the way, so a stretch whose ends lie deeper than it is long cuts nothing, and others are halved.
+ * Where a step cuts the edge of a shape that is known by how deep in it a place lies: fractions of the step, ascending.
+ * The depth changes by no more than the way, so a stretch whose ends lie deeper than it is long cuts nothing, and
+ * others are halved.
  *
  * @param depth metres, positive inside.
  */

@@ -4,7 +4,10 @@ import type { Scale } from './plane.js';
 
 declare const opaque: unique symbol;
 
-/** An index of fences for `FenceWatch` and `sharedFences`: `manyFences()` makes one. It belongs to one of them, which fills it. */
+/**
+ * An index of fences for `FenceWatch` and `sharedFences`: `manyFences()` makes one. It belongs to one of them, which
+ * fills it.
+ */
 export interface FenceIndex {
   readonly [opaque]?: never;
 }
@@ -19,7 +22,9 @@ export interface FenceFinder<Item> {
   around(): Around<Item>;
 }
 
-/** Gives all whose bounds come within so many metres of a place, and perhaps others; metres a degree there are known. */
+/**
+ * Gives all whose bounds come within so many metres of a place, and perhaps others; metres a degree there are known.
+ */
 export type Around<Item> = (at: Position, metres: number, scale: Scale) => readonly Item[];
 
 /** The finder that an index is. */

@@ -6,7 +6,10 @@ import type { Plot } from './field.js';
 import type { Around, FenceFinder, FenceIndex } from './finder.js';
 import { Surrounding } from './surrounding.js';
 
-/** Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is made anew. */
+/**
+ * Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is
+ * made anew.
+ */
 const LOOSE = 256;
 const SHARE = 0.02;
 
@@ -18,8 +21,8 @@ interface Entry<Item> {
 }
 
 /**
- * An index for thousands of fences: a packed tree of their boxes, and a short list of those that were added since. Adding a few to many does not
- * make the tree anew.
+ * An index for thousands of fences: a packed tree of their boxes, and a short list of those that were added since.
+ * Adding a few to many does not make the tree anew.
  */
 export function manyFences(): FenceIndex {
   return new FenceTree<Plot>() as FenceIndex;

@@ -7,8 +7,8 @@ export type MendedOutline =
   { readonly ring: readonly Position[]; readonly mended: readonly string[] } | { readonly fault: string };
 
 /**
- * Puts an outline right where that is safe: it is closed in any case, a place that it repeats and a spike that it goes out and comes back by are left
- * out. One that crosses itself is refused: which side is inside cannot be known.
+ * Puts an outline right where that is safe: it is closed in any case, a place that it repeats and a spike that it goes
+ * out and comes back by are left out. One that crosses itself is refused: which side is inside cannot be known.
  */
 export function mendOutline(given: readonly Position[]): MendedOutline {
   const mended: string[] = [];
@@ -25,8 +25,8 @@ export function mendOutline(given: readonly Position[]): MendedOutline {
 }
 
 /**
- * An open ring without places that it repeats and without spikes, which are told. Each place is put on the end of the ring and
- * may be taken off again once, so the cost is one pass.
+ * An open ring without places that it repeats and without spikes, which are told. Each place is put on the end of the
+ * ring and may be taken off again once, so the cost is one pass.
  */
 function withoutSpikes(given: readonly Position[], mended: string[]): Position[] {
   const ring: Position[] = [];

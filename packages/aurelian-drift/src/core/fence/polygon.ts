@@ -7,9 +7,10 @@ import type { FenceKind } from './fence-kind.js';
 import { placesFault } from './places-fault.js';
 
 /**
- * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie across the date line and around
- * a pole: whether a place is inside is told by the edges between it and the north pole, and one whose edges lead once around the earth
- * holds the pole that it is nearer to. Parts may overlap: what is in one of them is inside.
+ * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie
+ * across the date line and around a pole: whether a place is inside is told by the edges between it and the north pole,
+ * and one whose edges lead once around the earth holds the pole that it is nearer to. Parts may overlap: what is in one
+ * of them is inside.
  */
 export function polygonShape(fence: PolygonFence): FenceShape {
   const parts = fence.parts.map((part) => part.map(ringOf));
@@ -121,8 +122,8 @@ function holdsNorth(ring: readonly Position[]): boolean {
 }
 
 /**
- * Square metres on a sphere of the same equator; good enough for a size. The area between an edge and the equator is its turn times the mean sine of its
- * latitudes; around a pole that is what the cap leaves of the hemisphere.
+ * Square metres on a sphere of the same equator; good enough for a size. The area between an edge and the equator is
+ * its turn times the mean sine of its latitudes; around a pole that is what the cap leaves of the hemisphere.
  */
 function areaOf(ring: readonly Position[]): number {
   const below = Math.abs(

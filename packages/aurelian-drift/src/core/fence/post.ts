@@ -44,7 +44,9 @@ export interface PostMemory {
   lingered?: boolean;
   /** The time of the last fix that was certain. */
   known?: number | undefined;
-  /** Whether a gap followed: cuts say nothing until a fix is certain again, for the first fixes after a gap are coarse. */
+  /**
+   * Whether a gap followed: cuts say nothing until a fix is certain again, for the first fixes after a gap are coarse.
+   */
   broken?: boolean;
   /** The latest cut either way since the side was last certain. */
   lastIn?: Cut | undefined;
@@ -52,8 +54,9 @@ export interface PostMemory {
 }
 
 /**
- * Watches one fence for one user. A side counts when its probability reaches `certainty`, and the crossing is then dated back to where the path last cut
- * the edge; being outside again must be surer, with a twentieth of the doubt left. In between the fence is undecided and nothing is told.
+ * Watches one fence for one user. A side counts when its probability reaches `certainty`, and the crossing is then
+ * dated back to where the path last cut the edge; being outside again must be surer, with a twentieth of the doubt
+ * left. In between the fence is undecided and nothing is told.
  */
 export class Post {
   readonly fence: Fence;
@@ -74,7 +77,10 @@ export class Post {
     );
   }
 
-  /** @param last `undefined` at the beginning and after a gap. @param depth of the fix, metres. @param step metres from the last one. */
+  /**
+   * @param last `undefined` at the beginning and after a gap. @param depth of the fix, metres. @param step metres from
+   * the last one.
+   */
   advance(
     last: Seen | undefined,
     fix: Seen,
@@ -163,7 +169,10 @@ export class Post {
     told.push({ ...this.#crossing('linger', { ...at, time }, fix, certainty), stay: linger });
   }
 
-  /** A side left and regained between two fixes, when it is certain enough halfway. Returns how many cuts that was told of, the last of them included. */
+  /**
+   * A side left and regained between two fixes, when it is certain enough halfway. Returns how many cuts that was told
+   * of, the last of them included.
+   */
   #excursions(
     from: Seen,
     to: Seen,

@@ -12,7 +12,8 @@ export interface SharedFences {
 }
 
 /**
- * Fences for the watches of many users: geometry and index are made once, and a watch remembers only those that its user is near.
+ * Fences for the watches of many users: geometry and index are made once, and a watch remembers only those that its
+ * user is near.
  *
  * @throws {InputError} for a fence that cannot be, for two of one id, and for a misspelt option.
  */

@@ -3,7 +3,9 @@ import { checkOptions, type Rule } from '../check/options.js';
 
 /** When a fence is watched; what is left out is no condition. */
 export interface TimetableOptions {
-  /** Times of day, ISO 8601: `'08:00/18:00'`, the second excluded; `'22:00/06:00'` belongs to the day that it begins on. */
+  /**
+   * Times of day, ISO 8601: `'08:00/18:00'`, the second excluded; `'22:00/06:00'` belongs to the day that it begins on.
+   */
   readonly hours?: string;
   /** Days of the week, ISO 8601: 1 Monday … 7 Sunday. */
   readonly weekdays?: readonly number[];
@@ -38,8 +40,8 @@ const RULES: Readonly<Record<keyof TimetableOptions, Rule>> = {
 }; // prettier-ignore
 
 /**
- * Switches a fence on by time of day, day of the week, or date, in local time: `when: timetable({ hours: '08:00/18:00' })`. While it is off nothing is
- * told of it; who is inside when it goes off is told `closed`.
+ * Switches a fence on by time of day, day of the week, or date, in local time: `when: timetable({ hours: '08:00/18:00'
+ * })`. While it is off nothing is told of it; who is inside when it goes off is told `closed`.
  *
  * @throws {InputError} for a misspelt condition or one that is none.
  */

@@ -21,7 +21,10 @@ import { fixLayout, fixOfLayout, isFixLayout } from '../fix/fix-layout.js';
 import { POWERS, type SilencesState } from '../trail/silence.js';
 import type { Cut, PostMemory, Seen } from './post.js';
 
-/** What a `FenceWatch` has to remember, as text to keep: given back to `restore` as it is. Its content is nobody else's, and may change with each version. */
+/**
+ * What a `FenceWatch` has to remember, as text to keep: given back to `restore` as it is. Its content is nobody else's,
+ * and may change with each version.
+ */
 export type FenceWatchState = string;
 
 /** What a watch remembers. */

@@ -28,11 +28,17 @@ export interface FenceWatchOptions {
   readonly passes?: 'pass' | 'pair';
   /** What is told when the first certain fix is inside. Default `initial`, which is no crossing. */
   readonly initial?: 'initial' | 'enter';
-  /** Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences have their own. */
+  /**
+   * Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences
+   * have their own.
+   */
   readonly finder?: FenceIndex;
 }
 
-/** Metres around the user, and steps as long as the last one, in which fences are looked for at the least: the next fixes are in it too. */
+/**
+ * Metres around the user, and steps as long as the last one, in which fences are looked for at the least: the next
+ * fixes are in it too.
+ */
 const AROUND = 100;
 const STEPS = 64;
 /** Metres that a step is taken for that is too long for a plane, so that all fences are looked at. */
@@ -56,7 +62,10 @@ export class FenceWatch {
   }
 
   readonly #field: FenceField;
-  /** Those that something is under way with, wherever they are; all others are outside for certain, or were never looked at. */
+  /**
+   * Those that something is under way with, wherever they are; all others are outside for certain, or were never looked
+   * at.
+   */
   readonly #awake = new Map<Plot, Post>();
   /** Those that their timetable has switched off. */
   readonly #off = new Set<Plot>();
@@ -102,7 +111,10 @@ export class FenceWatch {
     return new Set(inside.map((post) => post.fence.id));
   }
 
-  /** Where the user is as to a fence: `uncertain` as long as the fixes are too coarse for it, or after its edge was cut; `undefined` if it is not watched now. */
+  /**
+   * Where the user is as to a fence: `uncertain` as long as the fixes are too coarse for it, or after its edge was cut;
+   * `undefined` if it is not watched now.
+   */
   sideOf(id: string): 'inside' | 'outside' | 'uncertain' | undefined {
     const plot = this.#field.plot(id);
     if (plot === undefined || this.#off.has(plot)) return undefined;
@@ -123,8 +135,8 @@ export class FenceWatch {
   }
 
   /**
-   * Watches one more fence; one of the same id takes the place of the other, which is closed if the user was inside. What is told
-   * of that is given.
+   * Watches one more fence; one of the same id takes the place of the other, which is closed if the user was inside.
+   * What is told of that is given.
    *
    * @throws {InputError} for a fence that cannot be, and where the fences are shared.
    */
@@ -185,9 +197,11 @@ export class FenceWatch {
   }
 
   /**
-   * Goes on from a state that was kept. Fences that are new since then begin unknown, those that are gone are closed, which is given.
+   * Goes on from a state that was kept. Fences that are new since then begin unknown, those that are gone are closed,
+   * which is given.
    *
-   * @throws {InputError} of kind `bad-value` for what is no such state, is damaged or of another version; then the watch stays as it was.
+   * @throws {InputError} of kind `bad-value` for what is no such state, is damaged or of another version; then the
+   * watch stays as it was.
    */
   restore(state: FenceWatchState): Crossing[] {
     return this.#restore(watchMemoryOf(state));
@@ -234,7 +248,8 @@ export class FenceWatch {
   /** Where the user was at a fix, most likely, and how sure that is; `undefined` when it cannot have been there. */
   #placeOf(fix: Fix): Seen | undefined {
     const { time, lat, lon, accuracy } = fix;
-    // Without an accuracy there is nothing to weigh: it is taken at its word. All that is seen has one shape, for speed.
+    // Without an accuracy there is nothing to weigh: it is taken at its word. All that is seen has one shape, for
+    // speed.
     if (this.#trusting || accuracy === undefined) return { time, lat, lon, accuracy: undefined };
     const filter = this.#filter;
     const outcome = filter.advance(fix);

@@ -1,7 +1,10 @@
 /** How sure a stated radius is, in percent: platforms state 68 or 95. */
 export type Confidence = 68 | 95;
 
-/** 95 % radius of a circular normal spread, in standard deviations along one axis: √(−2 ln 0.05) (Rayleigh distribution). */
+/**
+ * 95 % radius of a circular normal spread, in standard deviations along one axis: √(−2 ln 0.05) (Rayleigh
+ * distribution).
+ */
 export const RADIUS_IN_DEVIATIONS = Math.sqrt(-2 * Math.log(0.05));
 
 /** Factors that bring stated accuracies of a confidence to the 95 % of a `Fix`. */

@@ -26,9 +26,9 @@ export interface FormatterOptions {
 }
 
 /**
- * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each method takes SI
- * units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is due. A value that is absent
- * (`undefined` or `null`) is written as a dash, `–`, by every method but `accuracy`.
+ * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each
+ * method takes SI units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is
+ * due. A value that is absent (`undefined` or `null`) is written as a dash, `–`, by every method but `accuracy`.
  */
 export class Formatter {
   readonly #options: FormatterOptions;
@@ -166,8 +166,8 @@ export class Formatter {
   }
 
   /**
-   * An angle above 0. Minutes and seconds have as many decimals as show the same step on the ground: a minute two less than the degree, a
-   * second four less. It is rounded as a whole, so that no 60th minute appears.
+   * An angle above 0. Minutes and seconds have as many decimals as show the same step on the ground: a minute two less
+   * than the degree, a second four less. It is rounded as a whole, so that no 60th minute appears.
    */
   #size(degrees: number, places: number, angles: AngleStyle): string {
     if (angles === 'degrees') return `${this.#number(degrees, places)}°`;

@@ -4,8 +4,8 @@ import { fixOf, type Fix } from './fix.js';
 import { typedPosition } from './typed-position.js';
 
 /**
- * A place that somebody typed, chose or put a pin on, as a fix of origin `manual`: whatever takes a fix takes it, so that a
- * refused permission is no dead end. It has an accuracy only when one is given: nobody measured it.
+ * A place that somebody typed, chose or put a pin on, as a fix of origin `manual`: whatever takes a fix takes it, so
+ * that a refused permission is no dead end. It has an accuracy only when one is given: nobody measured it.
  *
  * @param where a position, or a text as `typedPosition` reads it.
  * @param time when it was given, milliseconds since 1970 UTC.

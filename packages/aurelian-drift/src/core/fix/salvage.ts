@@ -1,8 +1,8 @@
 import { fixFault, fixOf, type Fix, type RawFix } from './fix.js';
 
 /**
- * The fix of a reading whose time and position are possible, without what beside them is not; `faults` tells of that. For a time or
- * position that cannot be there is no fix, only the fault.
+ * The fix of a reading whose time and position are possible, without what beside them is not; `faults` tells of that.
+ * For a time or position that cannot be there is no fix, only the fault.
  */
 export function salvage(raw: RawFix): { readonly fix?: Fix; readonly faults: readonly string[] } {
   const fault = fixFault(raw);

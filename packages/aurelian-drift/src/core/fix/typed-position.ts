@@ -17,10 +17,11 @@ const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
 
 /**
  * The position that somebody typed: `44.2031, -33.5812`, `44,2031; -33,5812`, `44.2031° N 33.5812° W`, `44°12′11″N
- * 33°34′52″W`, or a geo URI (RFC 5870). Latitude first, unless letters say otherwise. `undefined` for a text of another kind.
+ * 33°34′52″W`, or a geo URI (RFC 5870). Latitude first, unless letters say otherwise. `undefined` for a text of another
+ * kind.
  *
- * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth, and of kind `bad-value` for a text of over 200
- * characters.
+ * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth, and of kind `bad-value`
+ * for a text of over 200 characters.
  */
 export function typedPosition(text: string): Position | undefined {
   if (text.length > LONGEST_TYPED) {

@@ -11,7 +11,10 @@ export interface PositionStyle {
   readonly accuracy?: number;
 }
 
-/** What is written for a value that is absent: a dash, so that nobody reads a zero. Every function here gives it, but for `accuracyText`. */
+/**
+ * What is written for a value that is absent: a dash, so that nobody reads a zero. Every function here gives it, but
+ * for `accuracyText`.
+ */
 export const ABSENT = '–';
 
 /** A quantity that may be unknown. NaN counts as absent too. */

@@ -12,11 +12,14 @@ export interface FormatDescriptor {
   /** Of file names, in small letters and without the dot; the first is the usual one. */
   readonly endings: readonly string[];
   /**
-   * Whether a text is of the format, by its beginning without white space before it, of which some thousand characters will do. `maybe`: it looks like
-   * it, and is taken for it when no other format is sure.
+   * Whether a text is of the format, by its beginning without white space before it, of which some thousand characters
+   * will do. `maybe`: it looks like it, and is taken for it when no other format is sure.
    */
   readonly recognise: (start: string) => 'surely' | 'maybe' | 'no';
-  /** A text may begin with anything before its own: the ending of a file's name counts for more than a `maybe` of another format. */
+  /**
+   * A text may begin with anything before its own: the ending of a file's name counts for more than a `maybe` of
+   * another format.
+   */
   readonly beginsAnyhow?: boolean;
   readonly reading:
     | { readonly by: 'piece'; readonly reader: (sink: TrackSink, options: ReaderOptions) => TrackReader }

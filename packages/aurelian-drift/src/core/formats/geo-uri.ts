@@ -14,8 +14,8 @@ const NUMBER = String.raw`-?\d+(?:\.\d+)?`;
 const URI = new RegExp(`^geo:(${NUMBER}),(${NUMBER})(?:,(${NUMBER}))?((?:;[^;]+)*)$`, 'i');
 
 /**
- * A place as a geo URI, `geo:44.2,-33.6;u=7`: what other programs open on their own map. An altitude goes in only when it is given, and is
- * above the ellipsoid.
+ * A place as a geo URI, `geo:44.2,-33.6;u=7`: what other programs open on their own map. An altitude goes in only when
+ * it is given, and is above the ellipsoid.
  */
 export function geoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
   const fault = positionFault(lat, lon);

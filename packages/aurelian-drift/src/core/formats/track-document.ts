@@ -103,7 +103,9 @@ export function emptyText(source: string | undefined): InputError {
   });
 }
 
-/** Ends a reading; a text that was cut short is noted, and what was whole in it counts, unless that is to be refused. */
+/**
+ * Ends a reading; a text that was cut short is noted, and what was whole in it counts, unless that is to be refused.
+ */
 export function endReading(reader: TrackReader, sink: TrackSink, strict: boolean): void {
   try {
     reader.end();

@@ -33,7 +33,10 @@ export function formatOfEnding(path: string): TrackFormat | undefined {
   return FORMATS.find(({ endings }) => endings.includes(ending))?.name;
 }
 
-/** The format of a text by its beginning, of which some thousand characters will do; `undefined` when it is none of them. */
+/**
+ * The format of a text by its beginning, of which some thousand characters will do; `undefined` when it is none of
+ * them.
+ */
 export function formatOfText(start: string): TrackFormat | undefined {
   return formatOfFile(start, '');
 }

@@ -22,7 +22,9 @@ export interface PiecePlace {
   readonly joined: boolean;
 }
 
-/** What a reader tells of a file, in the order of the file. Trails come in pieces, so that a file of any length fits. */
+/**
+ * What a reader tells of a file, in the order of the file. Trails come in pieces, so that a file of any length fits.
+ */
 export interface TrackSink {
   /** Some of the fixes of a trail. A trail comes whole, from `first` to `last`, before the next one. */
   trail(piece: Trail, place: PiecePlace): void;
@@ -81,7 +83,10 @@ export class TrailPieces {
     return this.#room().trail;
   }
 
-  /** Takes a checked fix, with what others wrote beside it; one that came late goes to its place, as far as this piece reaches. */
+  /**
+   * Takes a checked fix, with what others wrote beside it; one that came late goes to its place, as far as this piece
+   * reaches.
+   */
   take(fix: Fix, extras?: Extras): void {
     this.#room().take(fix, extras);
   }

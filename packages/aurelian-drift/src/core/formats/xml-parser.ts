@@ -6,7 +6,10 @@ const DEEPEST = 100;
 /** Characters without a tag: a name or a number, not a book. */
 const LONGEST_TEXT = 1_000_000;
 
-/** A streaming XML parser whose complaints are `InputError`s with source, line and column. It expands no entities of a file's own. */
+/**
+ * A streaming XML parser whose complaints are `InputError`s with source, line and column. It expands no entities of a
+ * file's own.
+ */
 export class XmlParser {
   readonly #parser = new SaxesParser();
   readonly #source: string | undefined;

@@ -7,11 +7,17 @@ export interface Geodesic {
   readonly bearing: number;
 }
 
-/** Steps in which the longitude settles by itself, except where the points are nearly antipodal; ordinary lines need three to six. */
+/**
+ * Steps in which the longitude settles by itself, except where the points are nearly antipodal; ordinary lines need
+ * three to six.
+ */
 const OWN_STEPS = 12;
 /** Steps that halve what is left of the earth's half circle to nothing. */
 const MOST_STEPS = 80;
-/** Radians, 6 cm on the ground: of two antipodes, one is moved so far, for lines lead from one to the other in any direction. */
+/**
+ * Radians, 6 cm on the ground: of two antipodes, one is moved so far, for lines lead from one to the other in any
+ * direction.
+ */
 const APART = 1e-8;
 
 /** The geodesic between two points of any distance. Latitudes within ±90; equal points have bearing NaN. */
@@ -28,8 +34,9 @@ function reducedLatitude(lat: number): number {
 }
 
 /**
- * Vincenty's longitude λ on the auxiliary sphere. What he iterates, `turned` and its correction, settles by itself; nearly antipodal it jumps to and fro,
- * but what is left, λ less that, grows from λ = 0 to λ = π throughout, so that λ is always known between two bounds, which are halved.
+ * Vincenty's longitude λ on the auxiliary sphere. What he iterates, `turned` and its correction, settles by itself;
+ * nearly antipodal it jumps to and fro, but what is left, λ less that, grows from λ = 0 to λ = π throughout, so that λ
+ * is always known between two bounds, which are halved.
  */
 function solve(beta1: number, beta2: number, turned: number): { distance: number; azimuth: number } {
   const sin1 = Math.sin(beta1);

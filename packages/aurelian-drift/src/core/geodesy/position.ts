@@ -36,7 +36,10 @@ export function position(lat: number, lon: number): Position {
 
 const FIELDS = ['lat', 'lon'] as const;
 
-/** What is wrong with an object as a position, in words, or `undefined`. Another's word for a field is answered with ours. */
+/**
+ * What is wrong with an object as a position, in words, or `undefined`. Another's word for a field is answered with
+ * ours.
+ */
 export function placeFault(at: unknown): string | undefined {
   if (typeof at !== 'object' || at === null) return `a position is { lat, lon }, got ${shown(at)}`;
   const { lat, lon } = at as Partial<Position>;

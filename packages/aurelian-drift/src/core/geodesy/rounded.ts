@@ -3,7 +3,10 @@ import { distance } from './distance.js';
 import { positionOf, type Position } from './position.js';
 import { EQUATORIAL_RADIUS, RADIANS } from './wgs84.js';
 
-/** Metres of a degree of latitude at the equator's radius: never less than a true degree's, so cells are no smaller than asked. */
+/**
+ * Metres of a degree of latitude at the equator's radius: never less than a true degree's, so cells are no smaller than
+ * asked.
+ */
 const DEGREE = EQUATORIAL_RADIUS * RADIANS * 0.9933;
 
 /**

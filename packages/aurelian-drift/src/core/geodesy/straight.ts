@@ -10,8 +10,8 @@ export function alongStraight(from: Position, to: Position, t: number): Position
 }
 
 /**
- * The fraction of a step, straight in longitude and latitude, at which it comes nearest to a position: below 0 before its
- * start, above 1 beyond its end, 0 when it has no length. In a plane scaled at the position's latitude.
+ * The fraction of a step, straight in longitude and latitude, at which it comes nearest to a position: below 0 before
+ * its start, above 1 beyond its end, 0 when it has no length. In a plane scaled at the position's latitude.
  */
 export function shareOfStraight(at: Position, from: Position, to: Position): number {
   const scale = Math.cos(at.lat * RADIANS);

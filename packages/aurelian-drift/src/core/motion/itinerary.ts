@@ -54,8 +54,8 @@ export class Itinerary {
   }
 
   /**
-   * How fast each place can be passed by one who takes a right angle at `corner` m/s, a lesser one faster in proportion, and
-   * loses and wins speed by `brake` m/s². Arrives at the end at walking pace.
+   * How fast each place can be passed by one who takes a right angle at `corner` m/s, a lesser one faster in
+   * proportion, and loses and wins speed by `brake` m/s². Arrives at the end at walking pace.
    */
   speedLimits(corner: number, brake: number): (metres: number) => number {
     const metres = this.#metres;

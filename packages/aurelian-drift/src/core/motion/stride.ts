@@ -13,8 +13,8 @@ export interface RestFigures {
 const STEP = 0.5;
 
 /**
- * Somebody going along an itinerary: a speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck process), that is lost
- * before corners and won after them, and rests.
+ * Somebody going along an itinerary: a speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck
+ * process), that is lost before corners and won after them, and rests.
  */
 export class Stride {
   readonly #figures: GaitFigures;

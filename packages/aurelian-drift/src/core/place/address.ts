@@ -44,8 +44,8 @@ export function patternFault(value: unknown): string | undefined {
 /**
  * An address as lines, without what is missing: no empty line, no doubled blank, no joint without its two sides.
  *
- * @param pattern the country's order; without it that of the address's own `country` when that is a known code, else number,
- *   street, locality.
+ * @param pattern the country's order; without it that of the address's own `country` when that is a known code, else
+ * number, street, locality.
  * @param parts which to write; all when left out.
  * @throws {InputError} for a pattern that is not known.
  */

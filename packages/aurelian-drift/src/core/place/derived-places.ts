@@ -31,7 +31,9 @@ export function deriveStreets(table: PlaceTable): void {
   }
 }
 
-/** Localities, regions and countries that are only parts of addresses become places too, in the middle of their streets. */
+/**
+ * Localities, regions and countries that are only parts of addresses become places too, in the middle of their streets.
+ */
 export function deriveAreas(table: PlaceTable): void {
   const areas = table.areas.size; // what is derived adds some more
   const sums = new Float64Array(3 * areas);

@@ -14,7 +14,9 @@ import { PlaceSearch } from './place-search.js';
 export interface AnswerOptions {
   /** BCP 47 tags, most wanted first: names are in the first that there is, else plain and marked in `fallback`. */
   readonly language?: string | readonly string[];
-  /** Country whose order addresses are written in. Default that of the address's own country, when it is a known code. */
+  /**
+   * Country whose order addresses are written in. Default that of the address's own country, when it is a known code.
+   */
   readonly pattern?: AddressPattern;
 }
 
@@ -118,7 +120,8 @@ export class Gazetteer {
 
   /**
    * What is at a position: house, spot, street, locality, region, country, as far as each is known, from exact to
-   * coarse. Where no locality is near, the nearest is told with how far off it one is. Empty for an empty gazetteer only.
+   * coarse. Where no locality is near, the nearest is told with how far off it one is. Empty for an empty gazetteer
+   * only.
    *
    * @throws {InputError} for an impossible position or a misspelt option.
    */

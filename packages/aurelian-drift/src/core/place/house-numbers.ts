@@ -22,9 +22,9 @@ function leadingNumber(houseNumber: string): number {
 }
 
 /**
- * What number one is at who stands between two houses of a street with numbers left out between them: in proportion to the
- * way from one to the other, even or odd as both are, on the side of the street that is nearer. `undefined` beside the
- * houses, between neighbours, and where the proportion gives the number of one of the two.
+ * What number one is at who stands between two houses of a street with numbers left out between them: in proportion to
+ * the way from one to the other, even or odd as both are, on the side of the street that is nearer. `undefined` beside
+ * the houses, between neighbours, and where the proportion gives the number of one of the two.
  */
 export function numberBetween(at: Position, street: readonly House[]): EstimatedHouse | undefined {
   let best: EstimatedHouse | undefined;

@@ -10,17 +10,19 @@ const LONGEST = 40;
 /** Wider than any row of the table of changes. */
 const WIDTH = LONGEST + 2;
 const TABLE = new Uint8Array((LONGEST + 1) * WIDTH);
-/** By row: the fewest changes for the whole word in this row or one above, and the fewest for any part of it in this. */
+/**
+ * By row: the fewest changes for the whole word in this row or one above, and the fewest for any part of it in this.
+ */
 const BEST = new Uint8Array(LONGEST + 1);
 const LOWEST = new Uint8Array(LONGEST + 1);
 
 /**
- * The words of a sorted vocabulary that start with nearly the letters of another: up to `most` letters put in, left out,
- * replaced or swapped with their neighbour (optimal string alignment).
+ * The words of a sorted vocabulary that start with nearly the letters of another: up to `most` letters put in, left
+ * out, replaced or swapped with their neighbour (optimal string alignment).
  *
  * The vocabulary is walked as the tree of its beginnings: a row of the table of changes is worked out once for all
- * words that share that beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning from which there is
- * no way back is skipped with all its words.
+ * words that share that beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning from which there
+ * is no way back is skipped with all its words.
  */
 export function misspelt(words: readonly string[], word: string, most: number): Match[] {
   const length = Math.min(word.length, LONGEST);

@@ -5,7 +5,10 @@ import { numberBetween, type EstimatedHouse } from './house-numbers.js';
 import { PLACE_LEVELS, isCoarserOrSame, type Address, type PlaceAnswer, type PlaceLevel } from './place.js';
 import type { Nearby, PlaceIndex } from './place-index.js';
 
-/** Houses that are looked at for the one that one is at: a nearer back door must not hide the number on one's own street. */
+/**
+ * Houses that are looked at for the one that one is at: a nearer back door must not hide the number on one's own
+ * street.
+ */
 const HOUSES = 8;
 /** Metres from the middle of a street within which one is on it, whatever other street's house is nearer. */
 const ON_STREET = 12;

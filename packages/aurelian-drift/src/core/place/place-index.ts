@@ -148,7 +148,10 @@ export class PlaceIndex {
     return found;
   }
 
-  /** Places with lines or areas of the wanted kinds within so many metres; nearest first, the smallest that holds it first of all. */
+  /**
+   * Places with lines or areas of the wanted kinds within so many metres; nearest first, the smallest that holds it
+   * first of all.
+   */
   shapesWithin(at: Position, wanted: KindSet, metres: number): Nearby[] {
     if (this.#shapes.size === 0) return [];
     return this.#shapes
@@ -174,7 +177,10 @@ export class PlaceIndex {
     return best;
   }
 
-  /** The place of a level that one is most surely at: in the smallest area, else the deepest within the radius around a point. */
+  /**
+   * The place of a level that one is most surely at: in the smallest area, else the deepest within the radius around a
+   * point.
+   */
   bestAt(at: Position, level: PlaceLevel): Nearby | undefined {
     const ofLevel = this.ofLevel(level);
     const [area] = this.shapesWithin(at, ofLevel, 0);

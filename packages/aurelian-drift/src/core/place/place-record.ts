@@ -5,7 +5,10 @@ import { positionFault, type Position } from '../geodesy/position.js';
 import { ADDRESS_ENTRIES, OptionalText } from './address-schema.js';
 import { ADDRESS_PARTS, type Address, type PlaceAnswer } from './place.js';
 
-/** A place as an app keeps it in its own records: the numbers, and what they are called. Plain data, for JSON or any store. */
+/**
+ * A place as an app keeps it in its own records: the numbers, and what they are called. Plain data, for JSON or any
+ * store.
+ */
 export interface PlaceRecord extends Position {
   /** Metres, 95 %, of the fix. */
   readonly accuracy?: number;

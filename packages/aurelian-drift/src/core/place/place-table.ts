@@ -71,9 +71,9 @@ class Pairs {
 }
 
 /**
- * The places of a gazetteer in columns, by index. An address is a house number and the number of a street; a street, its
- * name and the number of an area; an area, its locality, region, postal code and country. So a million houses cost their
- * coordinates and three numbers each.
+ * The places of a gazetteer in columns, by index. An address is a house number and the number of a street; a street,
+ * its name and the number of an area; an area, its locality, region, postal code and country. So a million houses cost
+ * their coordinates and three numbers each.
  */
 export class PlaceTable {
   readonly texts = new Texts();

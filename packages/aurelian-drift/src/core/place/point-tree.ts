@@ -42,8 +42,8 @@ export class PointTree {
   /**
    * The ids of at most `most` points within `metres` of a position, nearest first.
    *
-   * `metres` is measured straight through the earth, which is never more than on the ground: over 10 km by 1 mm less, over
-   * 1000 km by 1 km, and to half a centimetre. Keep `most` to some thousands; `within` is for all there are.
+   * `metres` is measured straight through the earth, which is never more than on the ground: over 10 km by 1 mm less,
+   * over 1000 km by 1 km, and to half a centimetre. Keep `most` to some thousands; `within` is for all there are.
    */
   nearest(lat: number, lon: number, most: number, metres = Infinity): number[] {
     if (!(most >= 1) || this.#ids.length === 0) return [];
@@ -136,7 +136,10 @@ export class PointTree {
   }
 }
 
-/** Puts the middle point of a part of the points where it belongs, along the part's longest side, and so on in its halves. */
+/**
+ * Puts the middle point of a part of the points where it belongs, along the part's longest side, and so on in its
+ * halves.
+ */
 function build(points: Int32Array, ids: Uint32Array, axes: Uint8Array, left: number, right: number): void {
   if (right - left < LEAF) return;
   const middle = (left + right) >> 1;
@@ -163,7 +166,10 @@ function longestAxis(points: Int32Array, left: number, right: number): number {
   return best;
 }
 
-/** Floyd and Rivest's selection (1975): afterwards no point left of `k` lies beyond it on the axis, and none right of it before. */
+/**
+ * Floyd and Rivest's selection (1975): afterwards no point left of `k` lies beyond it on the axis, and none right of it
+ * before.
+ */
 function select(
   points: Int32Array,
   ids: Uint32Array,

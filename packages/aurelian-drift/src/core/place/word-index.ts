@@ -28,8 +28,8 @@ export interface WordHit {
 export type Farness = (entries: Int32Array, count: number, far: Float64Array) => void;
 
 /**
- * Which entries have all the words of a search, in any order, whole or as beginnings; with slips of the pen where nothing
- * is found without. An inverted index: a sorted vocabulary, and by word the entries that have it.
+ * Which entries have all the words of a search, in any order, whole or as beginnings; with slips of the pen where
+ * nothing is found without. An inverted index: a sorted vocabulary, and by word the entries that have it.
  */
 export class WordIndex {
   readonly #words: readonly string[];
@@ -40,7 +40,9 @@ export class WordIndex {
   readonly #size: number;
   /** Of the words looked at last: who types on sends most of them again. */
   readonly #misspelt = new Map<string, readonly Match[]>();
-  /** By entry: words matched so far in the search that goes on, what they cost, and what the next costs at best, plus 1. */
+  /**
+   * By entry: words matched so far in the search that goes on, what they cost, and what the next costs at best, plus 1.
+   */
   readonly #matched: Uint8Array;
   readonly #costs: Int32Array;
   readonly #bests: Int32Array;
@@ -116,8 +118,8 @@ export class WordIndex {
   }
 
   /**
-   * Of the entries that have all of the words (at most 32 count), the `most` best: fewest slips, most words in the name,
-   * fewest mere beginnings, and then the least by `far`.
+   * Of the entries that have all of the words (at most 32 count), the `most` best: fewest slips, most words in the
+   * name, fewest mere beginnings, and then the least by `far`.
    */
   find(words: readonly string[], most: number, far: Farness): WordHit[] {
     const asked = words.slice(0, 32);

@@ -5,8 +5,8 @@ import { memberFactsOf, memberMemoryOf, type MemberMemory } from './member-memor
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
 
 /**
- * Watches one member against fences, and that they give signs of life. Places that come twice, or after a later one, change nothing, so that
- * a broker may deliver as often as it likes.
+ * Watches one member against fences, and that they give signs of life. Places that come twice, or after a later one,
+ * change nothing, so that a broker may deliver as often as it likes.
  */
 export class MemberGuard {
   readonly member: string;
@@ -66,7 +66,10 @@ export class MemberGuard {
     return this.#alarms(told);
   }
 
-  /** Takes a place; `undefined` when it was taken before, or a later one was. @param retained whether it says nothing of now. */
+  /**
+   * Takes a place; `undefined` when it was taken before, or a later one was. @param retained whether it says nothing of
+   * now.
+   */
   takePlace(place: SharedPlace, retained: boolean, now: number): Alarm[] | undefined {
     const { session, number, time, lat, lon, accuracy } = place;
     if (session === this.#session ? number <= this.#number : startOf(session) < startOf(this.#session))
@@ -79,7 +82,10 @@ export class MemberGuard {
     return [...heard, ...this.#alarms(this.#watch.advance(fix))];
   }
 
-  /** Takes a state; one that was taken before, or a later one was, changes nothing: brokers may bring it again long afterwards. */
+  /**
+   * Takes a state; one that was taken before, or a later one was, changes nothing: brokers may bring it again long
+   * afterwards.
+   */
   takeState({ state, session, link, sent, stays }: SharedState, retained: boolean, now: number): Alarm[] {
     if (this.#session !== '' && startOf(session) < startOf(this.#session)) return [];
     const same = session === this.#session;

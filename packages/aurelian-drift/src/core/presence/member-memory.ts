@@ -15,7 +15,10 @@ import { SESSION } from './messages.js';
 
 /** What a guard has to remember of a member. */
 export interface MemberMemory {
-  /** What a store keeps, and gives back as it is. Its content is nobody else's, and may change with each version. It is made when it is read first. */
+  /**
+   * What a store keeps, and gives back as it is. Its content is nobody else's, and may change with each version. It is
+   * made when it is read first.
+   */
   readonly text: string;
 }
 

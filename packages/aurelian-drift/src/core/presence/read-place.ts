@@ -3,7 +3,8 @@ import { parseTime } from '../formats/time.js';
 import { SESSION, TRAIL_PLACES, type SharedPlace } from './messages.js';
 
 /*
- * The places of a party come by the ten thousand a second, so they are checked by hand: in half the time that a schema takes (measured).
+ * The places of a party come by the ten thousand a second, so they are checked by hand: in half the time that a schema
+ * takes (measured).
  */
 
 /** The place of a parsed message, or what is wrong with it. Never throws, whatever the document is. */

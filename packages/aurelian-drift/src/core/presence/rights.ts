@@ -1,8 +1,9 @@
 import { readTopic, type MemberTopic } from './topics.js';
 
 /**
- * What one may do in a party. A `member` writes their own place and state, and reads what is told of them. A `viewer` reads all and writes
- * nothing. A `guard` reads all, tells alarms of everybody, and clears away what is left of those who vanished.
+ * What one may do in a party. A `member` writes their own place and state, and reads what is told of them. A `viewer`
+ * reads all and writes nothing. A `guard` reads all, tells alarms of everybody, and clears away what is left of those
+ * who vanished.
  */
 export const ROLES = ['member', 'viewer', 'guard'] as const;
 export type Role = (typeof ROLES)[number];

@@ -8,9 +8,10 @@ import { OLDEST, isAncient, lateAfter, stillAfter, vanishedAfter } from './signs
 import { checkId } from './topics.js';
 
 /**
- * How a member is, as a watcher sees it. `joined`: sharing is on, and no place has come yet. `moved`, `still`: there are signs of life, and
- * the place changes or does not. `asleep`: they said that their device would rest. `late`: the sign of life that is due has not come.
- * `vanished`: the broker says so, or no sign of life came for so long that it must be. `left`: they switched sharing off.
+ * How a member is, as a watcher sees it. `joined`: sharing is on, and no place has come yet. `moved`, `still`: there
+ * are signs of life, and the place changes or does not. `asleep`: they said that their device would rest. `late`: the
+ * sign of life that is due has not come. `vanished`: the broker says so, or no sign of life came for so long that it
+ * must be. `left`: they switched sharing off.
  */
 export const MEMBER_STATES = ['joined', 'moved', 'still', 'asleep', 'late', 'vanished', 'left'] as const;
 export type MemberState = (typeof MEMBER_STATES)[number];
@@ -27,7 +28,9 @@ export interface Member {
   readonly seen: number;
   /** Absent before a place has come, and after they left. */
   readonly place?: SharedPlace | undefined;
-  /** The places of the last minutes, oldest first: those that were seen here, or that the member shares. The list grows. */
+  /**
+   * The places of the last minutes, oldest first: those that were seen here, or that the member shares. The list grows.
+   */
   readonly trail: readonly (Position & { readonly time: number })[];
   /** Metres that places are rounded to; absent when they are exact. */
   readonly rounding?: number | undefined;
@@ -98,8 +101,9 @@ interface Entry {
 }
 
 /**
- * Who of a party is where, and how, from the messages of its members: given each message and the time, it tells every change of state. It
- * keeps its own time of expiry, so that one who vanished is known to have vanished even when the broker failed to say so.
+ * Who of a party is where, and how, from the messages of its members: given each message and the time, it tells every
+ * change of state. It keeps its own time of expiry, so that one who vanished is known to have vanished even when the
+ * broker failed to say so.
  */
 export class Roster {
   readonly #reader: MessageReader;
@@ -170,21 +174,26 @@ export class Roster {
     }
   }
 
-  /** The broker was lost and is found again: what it tells next is what it kept, and whom it does not tell of may have left meanwhile. */
+  /**
+   * The broker was lost and is found again: what it tells next is what it kept, and whom it does not tell of may have
+   * left meanwhile.
+   */
   beginAgain(now: number): void {
     if (this.#entries.size === 0) return;
     this.#again = now;
     for (const entry of this.#entries.values()) entry.told = 'no';
   }
 
-  /** What time alone has changed: members are late, vanished by the watcher's own clock, still, or gone from the roster. */
+  /**
+   * What time alone has changed: members are late, vanished by the watcher's own clock, still, or gone from the roster.
+   */
   tick(now: number): RosterEvent[] {
     return [...this.#whoLeftUnseen(now), ...this.#whatTimeChanged(now)];
   }
 
   /**
-   * Whom the broker no longer tells of has left, if it has kept its memory: it still has another as before. If it may have lost it, they are
-   * late and then vanished, for nobody must be thought to have left who has not.
+   * Whom the broker no longer tells of has left, if it has kept its memory: it still has another as before. If it may
+   * have lost it, they are late and then vanished, for nobody must be thought to have left who has not.
    */
   #whoLeftUnseen(now: number): RosterEvent[] {
     if (this.#again === undefined || now < this.#again + RETELLING * 1000) return [];
@@ -381,7 +390,10 @@ function shownOf(entry: Entry): Member {
   return entry.shown;
 }
 
-/** The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at the latest. */
+/**
+ * The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at
+ * the latest.
+ */
 function vanishedBefore(entry: Entry, said: SharedState): void {
   const { absence, seen } = entry;
   if (absence.kind !== 'vanished' || seen === -Infinity) return;

@@ -4,7 +4,9 @@ import type { SharedState } from './messages.js';
 export const PERIODS = 1.5;
 /** Seconds that the last word may be on its way. */
 const WAY = 5;
-/** Seconds between two looks at the clock: of the seconds for the way, so that what is known by then is told by then. */
+/**
+ * Seconds between two looks at the clock: of the seconds for the way, so that what is known by then is told by then.
+ */
 export const TICK = 1;
 /** Seconds without a change of place after which a member is still, unless they say so before. */
 const STILL_AFTER = 60;
@@ -35,7 +37,10 @@ export function stillAfter(said: SharedState | undefined): number {
   return said?.veiled === true ? Infinity : (STILL_AFTER + (said?.rounding ?? 0) / SLOW) * 1000;
 }
 
-/** Whether a time is of long ago, or of what is still to come: such a message says nothing of now. @param oldest seconds. */
+/**
+ * Whether a time is of long ago, or of what is still to come: such a message says nothing of now. @param oldest
+ * seconds.
+ */
 export function isAncient(time: number, now: number, oldest = OLDEST): boolean {
   return time < now - oldest * 1000 || time > now + AHEAD * 1000;
 }

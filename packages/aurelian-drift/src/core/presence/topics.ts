@@ -23,7 +23,10 @@ export interface Slot {
   readonly of: number;
 }
 
-/** A name that is safe in a topic on every broker: no separators, no wildcards, nothing that one of them gives a meaning. */
+/**
+ * A name that is safe in a topic on every broker: no separators, no wildcards, nothing that one of them gives a
+ * meaning.
+ */
 const ID = /^[a-z0-9][a-z0-9_-]{0,63}$/;
 
 /**
@@ -39,7 +42,10 @@ export function checkId(what: 'party' | 'member', id: unknown): string {
   );
 }
 
-/** The bucket of a member, 0 to 255: the same at all times and places. FNV-1a of its id, folded to eight bits as its authors say. */
+/**
+ * The bucket of a member, 0 to 255: the same at all times and places. FNV-1a of its id, folded to eight bits as its
+ * authors say.
+ */
 export function bucketOf(member: string): number {
   // The bytes of an id are its letters: they are all below 128.
   let hash = FNV_START;

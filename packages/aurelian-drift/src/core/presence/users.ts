@@ -12,7 +12,8 @@ export interface PartyUser extends Holder {
 }
 
 /**
- * The users of a party, of a parsed document: `{"party": "vanesk", "users": [{"id": "mirel", "role": "member", "password": "…", "name": "Mirel"}]}`.
+ * The users of a party, of a parsed document: `{"party": "vanesk", "users": [{"id": "mirel", "role": "member",
+ * "password": "…", "name": "Mirel"}]}`.
  *
  * @throws {InputError} with the path of what is none.
  */

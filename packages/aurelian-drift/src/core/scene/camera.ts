@@ -138,8 +138,8 @@ export class Camera implements CameraView {
   }
 
   /**
-   * The same at a latitude, from west to east: the parallel there has the radius N cos φ of the ellipsoid. From south to
-   * north it is up to 0.7 % less, since Web Mercator takes the earth for a sphere.
+   * The same at a latitude, from west to east: the parallel there has the radius N cos φ of the ellipsoid. From south
+   * to north it is up to 0.7 % less, since Web Mercator takes the earth for a sphere.
    */
   metresPerPixelAt(lat: number): number {
     const sin = Math.sin(lat * RADIANS);

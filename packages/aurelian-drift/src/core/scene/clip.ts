@@ -2,7 +2,8 @@ import type { Region } from './region.js';
 
 /**
  * A closed outline (x, y, x, y…) cut to a rectangle, which it may then run along (I. E. Sutherland and G. W. Hodgman,
- * "Reentrant polygon clipping", CACM 17, 1974). What lies inside the rectangle is filled as before, holes too; empty where nothing does.
+ * "Reentrant polygon clipping", CACM 17, 1974). What lies inside the rectangle is filled as before, holes too; empty
+ * where nothing does.
  */
 export function clippedOutline(ring: readonly number[], [x1, y1, x2, y2]: Region): number[] {
   let cut = ring as number[];

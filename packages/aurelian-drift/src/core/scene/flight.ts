@@ -3,8 +3,8 @@ import type { Camera } from './camera.js';
 import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
 
 /**
- * A camera on its way from one view to another of the same size: `share` 0…1 of the time that has passed. The middle goes
- * straight on the map, the zoom evenly, the turn the short way; slow at both ends.
+ * A camera on its way from one view to another of the same size: `share` 0…1 of the time that has passed. The middle
+ * goes straight on the map, the zoom evenly, the turn the short way; slow at both ends.
  */
 export function between(from: Camera, to: Camera, share: number): Camera {
   if (share >= 1) return to;

@@ -46,7 +46,10 @@ export interface LayerKind<Given extends { readonly kind: string }, Ready extend
    * @throws {InputError} for a layer that cannot be drawn.
    */
   prepare(layer: Given, before: Ready | undefined, changed: () => void): Ready;
-  /** What it changes that a layer comes (nothing before), goes (nothing after), or is another one now. All, when left out. */
+  /**
+   * What it changes that a layer comes (nothing before), goes (nothing after), or is another one now. All, when left
+   * out.
+   */
   change?(before: Ready | undefined, after: Ready | undefined): Change;
 }
 
@@ -66,7 +69,9 @@ export interface StackedLayer {
   readonly ready: ReadyLayer;
 }
 
-/** The kind of a layer. @param owner what the layer is called in an error. @throws {InputError} for a kind that is none. */
+/**
+ * The kind of a layer. @param owner what the layer is called in an error. @throws {InputError} for a kind that is none.
+ */
 export function kindOf(
   kinds: readonly AnyLayerKind[],
   layer: { readonly kind: string },

@@ -23,7 +23,9 @@ export interface SheetContent {
 
 const KINDS: readonly AnyLayerKind[] = SHEET_KINDS;
 
-/** A whole map sheet with its margin. @throws {InputError} for a layer of a kind that is none, or that cannot be drawn. */
+/**
+ * A whole map sheet with its margin. @throws {InputError} for a layer of a kind that is none, or that cannot be drawn.
+ */
 export function sheetScene(camera: Camera, content: SheetContent): Scene {
   const { layers = [], fix, kitePaint, margin } = content;
   const stack = layers

@@ -7,7 +7,10 @@ import { LOOK } from './look.js';
 import type { Region } from './region.js';
 import type { Layer } from './scene.js';
 
-/** What of a stack of layers, bottom to top, stays while a map is moved: first what covers the sheet, or paper with a grid. */
+/**
+ * What of a stack of layers, bottom to top, stays while a map is moved: first what covers the sheet, or paper with a
+ * grid.
+ */
 export function underOf(stack: readonly StackedLayer[], camera: Camera, region: Region): Layer[] {
   const cover = stack.find(({ kind }) => kind.covers === true);
   const others = stack.filter(({ kind }) => kind.covers !== true);

@@ -7,9 +7,15 @@ export const STEERINGS = ['free', 'centred', 'course-up'] as const;
 export type SteeringMode = (typeof STEERINGS)[number];
 
 export interface SteeringOptions {
-  /** Metres that the first fix is shown with across the narrow side of the map; by default its ring fits, four times over. */
+  /**
+   * Metres that the first fix is shown with across the narrow side of the map; by default its ring fits, four times
+   * over.
+   */
   readonly firstWidth?: number | undefined;
-  /** Share of the height by which the own place is held below the middle, while the course is up, to see ahead: 0…0.4. Default 0.2. */
+  /**
+   * Share of the height by which the own place is held below the middle, while the course is up, to see ahead: 0…0.4.
+   * Default 0.2.
+   */
   readonly ahead?: number | undefined;
   /** Seconds after the hand's last touch at which following takes up again by itself. Default never. */
   readonly resumeAfter?: number | undefined;
@@ -19,8 +25,8 @@ export interface SteeringOptions {
 const CLOSEST_FIRST = 16.5;
 
 /**
- * Decides where the camera goes when a fix comes, and leaves it to the hand once a hand has touched it. Pure: it is told what
- * happens and when, and gives back a camera.
+ * Decides where the camera goes when a fix comes, and leaves it to the hand once a hand has touched it. Pure: it is
+ * told what happens and when, and gives back a camera.
  */
 export class Steering {
   mode: SteeringMode;

@@ -11,8 +11,8 @@ const MOON: Rgb = [226, 218, 206];
 const known = new Map<string, string>();
 
 /**
- * A colour of the day (`#rrggbb`) in another theme. At dusk light and dark change places, on a violet night, and colours
- * keep their hue; for a printer paper is white, and areas are pale.
+ * A colour of the day (`#rrggbb`) in another theme. At dusk light and dark change places, on a violet night, and
+ * colours keep their hue; for a printer paper is white, and areas are pale.
  */
 export function themed(colour: string, theme: Theme): string {
   if (theme === 'day') return colour;

@@ -52,8 +52,8 @@ export interface RunSink {
 }
 
 /**
- * A trail made ready for drawing at any zoom: for each zoom the points that a picture can show, in blocks that are passed
- * over when they lie outside it. It grows with the trail, at a flat cost a fix, and leaves the trail as it is.
+ * A trail made ready for drawing at any zoom: for each zoom the points that a picture can show, in blocks that are
+ * passed over when they lie outside it. It grows with the trail, at a flat cost a fix, and leaves the trail as it is.
  */
 export class TrailPyramid {
   readonly #trail: Trail;
@@ -124,8 +124,8 @@ export class TrailPyramid {
   }
 
   /**
-   * The finest level, as a zoom, that has no more than so many points near a box: what is denser than that is one colour to
-   * the eye, and need not be told apart.
+   * The finest level, as a zoom, that has no more than so many points near a box: what is denser than that is one
+   * colour to the eye, and need not be told apart.
    */
   zoomFor(zoom: number, box: readonly [number, number, number, number], most: number): number {
     let level = this.#levelOf(zoom);
@@ -151,8 +151,8 @@ export class TrailPyramid {
   }
 
   /**
-   * The runs that come near a box of the Mercator square, as they are worth drawing at a zoom. The box may lie in any copy of
-   * the world. The end of the trail is always in.
+   * The runs that come near a box of the Mercator square, as they are worth drawing at a zoom. The box may lie in any
+   * copy of the world. The end of the trail is always in.
    */
   visit(zoom: number, box: readonly [number, number, number, number], sink: RunSink): void {
     const level = this.#levels[

@@ -56,7 +56,9 @@ export function pixelRings(rings: readonly WorldRing[], camera: Camera, finest =
   });
 }
 
-/** Where a box of the Mercator square lies in a picture: [left, top, right, bottom], in the copy nearest to the centre. */
+/**
+ * Where a box of the Mercator square lies in a picture: [left, top, right, bottom], in the copy nearest to the centre.
+ */
 export function pixelBox(
   [x1, y1, x2, y2]: readonly [number, number, number, number],
   camera: Camera,

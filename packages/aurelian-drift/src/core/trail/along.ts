@@ -14,7 +14,9 @@ export interface TrailPoint extends Position {
   readonly index: number;
 }
 
-/** Where the trail was at a time, on the straight line between two fixes; `undefined` before it, after it, and in a gap. */
+/**
+ * Where the trail was at a time, on the straight line between two fixes; `undefined` before it, after it, and in a gap.
+ */
 export function placeAt(trail: Trail, time: number): TrailPoint | undefined {
   for (const { start, end } of trail.segments) {
     if (!(time >= trail.number(start, 'time') && time <= trail.number(end - 1, 'time'))) continue;
@@ -35,7 +37,10 @@ export function placeAt(trail: Trail, time: number): TrailPoint | undefined {
   return undefined;
 }
 
-/** The point of a trail's path nearest to a position, the metres to it, and when that was; `undefined` for an empty trail. */
+/**
+ * The point of a trail's path nearest to a position, the metres to it, and when that was; `undefined` for an empty
+ * trail.
+ */
 export function nearestOnTrail(
   trail: Trail,
   at: Position,
@@ -60,8 +65,8 @@ export function nearestOnTrail(
 }
 
 /**
- * The trail at even times, on the straight lines between its fixes, from the first of each segment on. What was measured at a
- * fix is kept where a time falls on one; between two only time and place are known.
+ * The trail at even times, on the straight lines between its fixes, from the first of each segment on. What was
+ * measured at a fix is kept where a time falls on one; between two only time and place are known.
  *
  * @throws {InputError} for an interval outside 0.001 to 86 400 seconds.
  */

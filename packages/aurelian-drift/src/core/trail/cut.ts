@@ -59,8 +59,8 @@ export interface SplitOptions {
 }
 
 /**
- * A trail in parts, each with the fix that the part before ended with, so that no way is lost between two. At a stop the
- * part ends where the stop begins, and the next begins where it ends; what was wandered meanwhile is in neither.
+ * A trail in parts, each with the fix that the part before ended with, so that no way is lost between two. At a stop
+ * the part ends where the stop begins, and the next begins where it ends; what was wandered meanwhile is in neither.
  *
  * @throws {InputError} unless just one way of splitting is asked for, rightly spelt.
  */
@@ -155,7 +155,10 @@ function movesBetweenStops(trail: Trail, stop: number, within: number): [number,
   return moves;
 }
 
-/** The fixes from one on that stay near the middle of those before them; without those at the start that are far from the middle of all. */
+/**
+ * The fixes from one on that stay near the middle of those before them; without those at the start that are far from
+ * the middle of all.
+ */
 function stayFrom(trail: Trail, from: number, within: number): { start: number; end: number } {
   const [lat0, lon0] = [trail.number(from, 'lat'), trail.number(from, 'lon')];
   let [north, east] = [0, 0];

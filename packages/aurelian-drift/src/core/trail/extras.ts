@@ -1,6 +1,7 @@
 /**
- * What other writers put beside what the library knows, as text, so that it survives going from one format to another. A key is the name of an
- * XML element with its namespace, `{urn:example:quill}pulse`; of an element within others the path, `{urn:example:quill}body/{urn:example:quill}pulse`.
+ * What other writers put beside what the library knows, as text, so that it survives going from one format to another.
+ * A key is the name of an XML element with its namespace, `{urn:example:quill}pulse`; of an element within others the
+ * path, `{urn:example:quill}body/{urn:example:quill}pulse`.
  */
 export type Extras = Readonly<Record<string, string>>;
 

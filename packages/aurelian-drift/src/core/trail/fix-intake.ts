@@ -4,7 +4,10 @@ import { goesBack, inPlace } from './take-fix.js';
 import type { Trail } from './trail.js';
 import { withLate, type LateFix } from './with-late.js';
 
-/** Takes fixes into a trail as `takeFix` does, and puts those that came late in at the end, all in one pass. For reading what was kept. */
+/**
+ * Takes fixes into a trail as `takeFix` does, and puts those that came late in at the end, all in one pass. For reading
+ * what was kept.
+ */
 export class FixIntake {
   readonly trail: Trail;
   readonly #late: LateFix[] = [];

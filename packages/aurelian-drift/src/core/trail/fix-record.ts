@@ -15,7 +15,10 @@ const NUMBERS = [
 ] as const;
 /** Bytes of a fix: its numbers, its origin and datum, its marks. */
 const FIX_BYTES = NUMBERS.length * 8 + 3;
-/** What every record begins with: a letter by which it is known, the version of its layout, its kind, and a check sum of four bytes. */
+/**
+ * What every record begins with: a letter by which it is known, the version of its layout, its kind, and a check sum of
+ * four bytes.
+ */
 const LETTER = 0x44;
 const VERSION = 1;
 const SUM_AT = 3;
@@ -42,7 +45,10 @@ export type FixRecord =
   /** What the app keeps with the trail at this point of it. */
   | { readonly kind: 'note'; readonly text: Uint8Array };
 
-/** A record as bytes, layout 1: its head, then each fix in little-endian doubles and three bytes of words, or the note as it is. The check sum is the CRC-32 of all but itself. */
+/**
+ * A record as bytes, layout 1: its head, then each fix in little-endian doubles and three bytes of words, or the note
+ * as it is. The check sum is the CRC-32 of all but itself.
+ */
 export function encodeRecord(record: FixRecord): Uint8Array {
   const fixes = record.kind === 'fixes' ? record.fixes : [];
   const note = record.kind === 'note' ? record.text : [];

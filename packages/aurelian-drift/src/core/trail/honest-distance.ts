@@ -34,10 +34,11 @@ interface Station {
 /**
  * Distance that noise does not inflate, measured on the steadied path.
  *
- * The place of a fix wanders within its accuracy, and a steadied place is put right with every fix; what is steady is the velocity. So the way is where the
- * velocities of the steadied path lead. It counts in moves: of three metres where the velocity is known well, which it is when
- * fixes state their speed; otherwise once the middle of the last ten seconds' places is farther from the last counted place than 1.3
- * times the accuracy, twice after a rest. At rest nothing counts. Fixes that state no accuracy are taken at their word.
+ * The place of a fix wanders within its accuracy, and a steadied place is put right with every fix; what is steady is
+ * the velocity. So the way is where the velocities of the steadied path lead. It counts in moves: of three metres where
+ * the velocity is known well, which it is when fixes state their speed; otherwise once the middle of the last ten
+ * seconds' places is farther from the last counted place than 1.3 times the accuracy, twice after a rest. At rest
+ * nothing counts. Fixes that state no accuracy are taken at their word.
  */
 export class DistanceCounter {
   distance = 0;
@@ -100,7 +101,9 @@ export class DistanceCounter {
     return silent;
   }
 
-  /** Distance and time in motion with what is held back at the moment, as far as it leads from the last counted place. */
+  /**
+   * Distance and time in motion with what is held back at the moment, as far as it leads from the last counted place.
+   */
   get totals(): { readonly distance: number; readonly moving: number } {
     const held = this.#held();
     return { distance: this.distance + held.distance, moving: this.moving + held.moving };
@@ -183,7 +186,10 @@ export class DistanceCounter {
     this.#count(anchor, { ...here, east, north, place: middle }, way);
   }
 
-  /** The place that a move is measured from, known better the longer the user rests there, and once fixes are less coarse. */
+  /**
+   * The place that a move is measured from, known better the longer the user rests there, and once fixes are less
+   * coarse.
+   */
   #settled(anchor: Station, here: Station): Station {
     const rest = this.#steadier.rest?.place;
     const { accuracy } = here;

@@ -3,9 +3,9 @@ import type { Random } from '../motion/random.js';
 import type { Veil } from './veil.js';
 
 /**
- * A veil for positions that are shared as they come. What is to come is not known, so whoever comes nearer to an area than chance says,
- * up to the veil's margin, is hidden, also if they only pass; chance is asked anew once they were beyond the whole margin. So the last
- * place before an area and the first after it do not draw its edge.
+ * A veil for positions that are shared as they come. What is to come is not known, so whoever comes nearer to an area
+ * than chance says, up to the veil's margin, is hidden, also if they only pass; chance is asked anew once they were
+ * beyond the whole margin. So the last place before an area and the first after it do not draw its edge.
  */
 export class LiveVeil {
   readonly #veil: Veil;

@@ -11,15 +11,18 @@ const KNOWN = 8;
 /** Powers of two of milliseconds that steps are counted by. */
 export const POWERS = 64;
 
-/** What was heard, as JSON can hold it: how many steps there were of each power of two, and the time of the last fix. */
+/**
+ * What was heard, as JSON can hold it: how many steps there were of each power of two, and the time of the last fix.
+ */
 export interface SilencesState {
   readonly counts: readonly number[];
   readonly last?: number | undefined;
 }
 
 /**
- * Tells the silences of a trail: times without a fix that are long beside the steps between its fixes. Nobody knows where the user went
- * meanwhile. A writer that keeps a fix only where the course changes has steps of all lengths, and few silences.
+ * Tells the silences of a trail: times without a fix that are long beside the steps between its fixes. Nobody knows
+ * where the user went meanwhile. A writer that keeps a fix only where the course changes has steps of all lengths, and
+ * few silences.
  *
  * The steps are counted by powers of two, so that each costs the same however many there were.
  */

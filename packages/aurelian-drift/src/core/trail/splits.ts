@@ -95,7 +95,10 @@ export class SplitCounter {
     }
   }
 
-  /** The splits so far, the last one with what is left. What is still held back counts after a break, which the end of a trail is. */
+  /**
+   * The splits so far, the last one with what is left. What is still held back counts after a break, which the end of a
+   * trail is.
+   */
   get splits(): Split[] {
     const [start, last] = [this.#start, this.#last];
     if (start === undefined || last === undefined) return [];

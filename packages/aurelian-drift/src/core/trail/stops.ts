@@ -35,7 +35,9 @@ export class StopGatherer {
     this.#open = undefined;
   }
 
-  /** Gives, whenever it is called, the stops of now, one that goes on with them: a long list is not copied for each fix. */
+  /**
+   * Gives, whenever it is called, the stops of now, one that goes on with them: a long list is not copied for each fix.
+   */
   snapshot(): () => Stop[] {
     const [count, open] = [this.#stops.length, this.#open];
     return () => {

@@ -5,7 +5,9 @@ import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
 import { StopGatherer, type Stop } from './stops.js';
 
-/** A time of which the trail says nothing: between two segments, or a silence, long beside the steps between its fixes. */
+/**
+ * A time of which the trail says nothing: between two segments, or a silence, long beside the steps between its fixes.
+ */
 export interface Gap {
   /** Milliseconds since 1970 UTC. */
   readonly start: number;
@@ -13,8 +15,9 @@ export interface Gap {
 }
 
 /**
- * What a trail comes to. SI units; what is not known is absent. Before the first fix only the counts, `distance`, `rawDistance`, `path`, `gaps`
- * and `stops` are there, none of them above zero; before the second, `duration` is 0 and the averages, the top speed and the climb are absent.
+ * What a trail comes to. SI units; what is not known is absent. Before the first fix only the counts, `distance`,
+ * `rawDistance`, `path`, `gaps` and `stops` are there, none of them above zero; before the second, `duration` is 0 and
+ * the averages, the top speed and the climb are absent.
  */
 export interface Summary {
   readonly fixes: number;
@@ -33,19 +36,22 @@ export interface Summary {
   /** Metres summed from fix to fix, noise and all. */
   readonly rawDistance: number;
   /**
-   * What `distance` was measured on: `steadied`, the path with the noise taken out and rests left out; `fixes`, every one as it
-   * stands, when no fix states its accuracy.
+   * What `distance` was measured on: `steadied`, the path with the noise taken out and rests left out; `fixes`, every
+   * one as it stands, when no fix states its accuracy.
    */
   readonly path: 'fixes' | 'steadied';
   /** Metres a second: distance over duration, and distance over moving time; absent as long as that time is 0. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
   /**
-   * The greatest speed that two fixes in a row report; where none does, the greatest held over two counted moves in a row, and
-   * from the beginning of the first to the end of the second. One wild fix makes neither.
+   * The greatest speed that two fixes in a row report; where none does, the greatest held over two counted moves in a
+   * row, and from the beginning of the first to the end of the second. One wild fix makes neither.
    */
   readonly topSpeed?: number;
-  /** Metres up and down; absent before two altitudes. Swings below 3 m, or 2.5 times the stated altitude accuracy, do not count. */
+  /**
+   * Metres up and down; absent before two altitudes. Swings below 3 m, or 2.5 times the stated altitude accuracy, do
+   * not count.
+   */
   readonly climb?: number;
   readonly descent?: number;
   readonly gaps: readonly Gap[];

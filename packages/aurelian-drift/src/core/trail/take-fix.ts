@@ -2,8 +2,8 @@ import { fixOf, type Fix } from '../fix/fix.js';
 import type { Trail } from './trail.js';
 
 /**
- * Records a fix in a trail: at its end, or by its own time when it came late, in a bundle after a newer one. It then is no longer
- * `backwards`, for in its place it is not. Returns whether it was put in its place.
+ * Records a fix in a trail: at its end, or by its own time when it came late, in a bundle after a newer one. It then is
+ * no longer `backwards`, for in its place it is not. Returns whether it was put in its place.
  */
 export function takeFix(trail: Trail, fix: Fix): boolean {
   if (!goesBack(trail, fix)) {
@@ -24,7 +24,10 @@ export function inPlace({ marks = [], ...rest }: Fix): Fix {
   return fixOf({ ...rest, marks: marks.filter((mark) => mark !== 'backwards') });
 }
 
-/** Whether a fix came late, and a newer one before it. A clock that was set back makes fixes `backwards` that are not late. */
+/**
+ * Whether a fix came late, and a newer one before it. A clock that was set back makes fixes `backwards` that are not
+ * late.
+ */
 export function isOvertaken({ marks }: Fix): boolean {
   return marks?.includes('late') === true && marks.includes('backwards');
 }

@@ -5,18 +5,24 @@ import type { Trail } from './trail.js';
 import { partOf } from './part.js';
 
 export interface ThinOptions {
-  /** Keeps when one was where, too: a fix is left out only when the line was within the tolerance of it at its very time. Default false. */
+  /**
+   * Keeps when one was where, too: a fix is left out only when the line was within the tolerance of it at its very
+   * time. Default false.
+   */
   readonly timeAware?: boolean;
 }
 
 /** How much a plane may stretch within a piece that is thinned in it; the tolerance is tightened by as much. */
 const STRETCH = 0.01;
-/** Points of a block whose corner is found first: fewer cost some fixes more than are needed, more cost time (measured). */
+/**
+ * Points of a block whose corner is found first: fewer cost some fixes more than are needed, more cost time (measured).
+ */
 const BLOCK = 128;
 
 /**
- * The trail with the fewest fixes, as a good guess, whose straight lines (in longitude and latitude) pass every fix that was
- * left out within `tolerance` metres. Fixes that stay are as they were; the first and last of each segment stay.
+ * The trail with the fewest fixes, as a good guess, whose straight lines (in longitude and latitude) pass every fix
+ * that was left out within `tolerance` metres. Fixes that stay are as they were; the first and last of each segment
+ * stay.
  *
  * Douglas and Peucker's method (1973), on planes small enough that their stretch is within a hundredth, and a tolerance
  * tightened by it.
@@ -94,7 +100,10 @@ function flattened(
   };
 }
 
-/** Marks the points to keep of a piece: both ends, and of each stretch between two the one that is farthest off its line. */
+/**
+ * Marks the points to keep of a piece: both ends, and of each stretch between two the one that is farthest off its
+ * line.
+ */
 function keep(piece: Piece, kept: Uint8Array, offset: number, limit: number): void {
   const last = piece.x.length - 1;
   kept[offset] = kept[offset + last] = 1;

@@ -18,7 +18,10 @@ import { summarise, type Summary } from './summary.js';
 const CHUNK_BITS = 12;
 const CHUNK_SIZE = 1 << CHUNK_BITS;
 const CHUNK_MASK = CHUNK_SIZE - 1;
-/** Fixes that the first chunk holds at the beginning; it is doubled until it is a whole one, so that a short trail is small. */
+/**
+ * Fixes that the first chunk holds at the beginning; it is doubled until it is a whole one, so that a short trail is
+ * small.
+ */
 const SMALLEST = 4;
 
 /** Columns of doubles; NaN in a column means that the number is absent. */
@@ -86,8 +89,8 @@ export interface TrailLabels {
 }
 
 /**
- * `Trail.append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` is as `kindsOf` makes it, and `marks`
- * has one bit a mark.
+ * `Trail.append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` is as
+ * `kindsOf` makes it, and `marks` has one bit a mark.
  */
 export let appendNumbers: (
   trail: Trail,
@@ -238,8 +241,8 @@ export class Trail {
   }
 
   /**
-   * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at the very
-   * beginning. Costs as much as there are fixes after it. Returns the index of the fix.
+   * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at
+   * the very beginning. Costs as much as there are fixes after it. Returns the index of the fix.
    */
   insert(fix: Fix): number {
     const segments = this.segments;

@@ -14,8 +14,8 @@ export interface VeilOptions {
   /** Metres, 0 to 10 000. Beside an area, as much more is cut off as chance says, up to this. Default 200. */
   readonly margin?: number;
   /**
-   * A text that only the user's device knows, the same each time. Without one, who guesses the areas to the last digit can foretell
-   * how much is cut off beside them.
+   * A text that only the user's device knows, the same each time. Without one, who guesses the areas to the last digit
+   * can foretell how much is cut off beside them.
    */
   readonly secret?: string;
 }
@@ -32,11 +32,13 @@ export interface Veiled {
 }
 
 /**
- * Areas whose inside never leaves the device, such as around a home: what is exported or shared goes through a veil first.
+ * Areas whose inside never leaves the device, such as around a home: what is exported or shared goes through a veil
+ * first.
  *
- * Fixes, points and waypoints in an area are left out, and those that lead there, as far from its edge as chance says, so that ends do
- * not draw the edge. Chance is made of the areas, the secret, and the two fixes between which the path meets an area: the same trail is always cut
- * at the same places, also when it has grown, and exporting it often tells no more than exporting it once.
+ * Fixes, points and waypoints in an area are left out, and those that lead there, as far from its edge as chance says,
+ * so that ends do not draw the edge. Chance is made of the areas, the secret, and the two fixes between which the path
+ * meets an area: the same trail is always cut at the same places, also when it has grown, and exporting it often tells
+ * no more than exporting it once.
  */
 export class Veil {
   readonly #shapes: readonly FenceShape[];

@@ -9,8 +9,8 @@ export interface LateFix {
 }
 
 /**
- * A trail with fixes put in by their times, each where `Trail.insert` would put it, one after the other. Costs one pass over the
- * trail, however many there are. Without any it is the trail itself.
+ * A trail with fixes put in by their times, each where `Trail.insert` would put it, one after the other. Costs one pass
+ * over the trail, however many there are. Without any it is the trail itself.
  */
 export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
   if (late.length === 0) return trail;
@@ -37,11 +37,12 @@ export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
 }
 
 /**
- * The late fixes by the index of the fix that they go before, the latest of each first. Between two segments there are two places of one
- * index: the one at the end of the first is half less.
+ * The late fixes by the index of the fix that they go before, the latest of each first. Between two segments there are
+ * two places of one index: the one at the end of the first is half less.
  */
 function placesOf(trail: Trail, late: readonly LateFix[]): Map<number, LateFix[]> {
-  // The latest first: then segments, and places within them, are passed once. Of equal times the one that came last is first.
+  // The latest first: then segments, and places within them, are passed once. Of equal times the one that came last is
+  // first.
   const sorted = late.toReversed().sort((a, b) => b.fix.time - a.fix.time);
   const { segments } = trail;
   /** Segments by when they begin; and for each the last one among those that begin no later. */

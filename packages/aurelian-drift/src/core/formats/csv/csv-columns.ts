@@ -60,8 +60,8 @@ export interface CsvColumn {
 }
 
 /**
- * The columns of a header by what they hold, with their units: `speed (km/h)`, `altitude [ft]`, `accuracy_m`. Without a unit
- * a number is in the library's own.
+ * The columns of a header by what they hold, with their units: `speed (km/h)`, `altitude [ft]`, `accuracy_m`. Without a
+ * unit a number is in the library's own.
  *
  * @throws {InputError} when latitude or longitude is missing, when two columns hold the same, or for an unknown unit.
  */

@@ -32,7 +32,8 @@ const ALL: Columns = { named: true, segmented: true, own: FIX_COLUMNS, extras: [
 
 /**
  * Trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, every digit. The name of a trail and the
- * number of a segment are columns when there are several; what no fix has is no column. Lines and waypoints have no place in it.
+ * number of a segment are columns when there are several; what no fix has is no column. Lines and waypoints have no
+ * place in it.
  */
 export function writeCsv(content: TrackContent): string {
   return textOf((output) => new CsvWriter(output, usedColumns(content.trails ?? [])), content);

@@ -19,7 +19,8 @@ const LONGEST_ROW = 1_000_000;
 
 /**
  * Reads CSV with a header: any sensible names of columns, units in brackets or as their last word, divided by commas,
- * semicolons or tabs. A row that cannot be a fix is left out and noted. Without a column of times its points are a line.
+ * semicolons or tabs. A row that cannot be a fix is left out and noted. Without a column of times its points are a
+ * line.
  *
  * @throws {InputError} for a header without latitude or longitude, or with an unknown unit.
  */
@@ -28,8 +29,8 @@ export function readCsv(text: string, options: ReadOptions = {}): TrackDocument 
 }
 
 /**
- * Reads CSV from pieces of text. Rows of several trails may stand in any order; with a `pieceSize`, where trails cannot be
- * kept open, one that goes on after another is noted and taken for a trail of its own.
+ * Reads CSV from pieces of text. Rows of several trails may stand in any order; with a `pieceSize`, where trails cannot
+ * be kept open, one that goes on after another is noted and taken for a trail of its own.
  */
 export class CsvReader implements TrackReader {
   readonly #sink: TrackSink;
@@ -284,7 +285,10 @@ function rawFix(row: Row): RawFix {
   };
 }
 
-/** Finds where rows end: at line ends that are in no quotes. It goes on from piece to piece, so that each character is looked at once. */
+/**
+ * Finds where rows end: at line ends that are in no quotes. It goes on from piece to piece, so that each character is
+ * looked at once.
+ */
 class RowEnds {
   #quoted = false;
 

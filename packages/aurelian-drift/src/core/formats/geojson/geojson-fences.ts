@@ -14,14 +14,17 @@ type NumberName = keyof typeof FENCE_NUMBERS;
 export interface FencesOptions {
   /** Gets what was put right in an outline, in words with the fence's name. Default: nobody. */
   readonly note?: (text: string) => void;
-  /** `timetable`, for fences that have a `when`: they are watched at those times only. Default: a fence with a `when` is refused. */
+  /**
+   * `timetable`, for fences that have a `when`: they are watched at those times only. Default: a fence with a `when` is
+   * refused.
+   */
   readonly timetable?: (options: TimetableOptions) => Timetable;
 }
 
 /**
- * Fences of a parsed GeoJSON document: polygons, points with a `radius`, and lines with a `halfWidth`, in metres; on request with
- * `linger`, in seconds, a `certainty` of their own, and `when` they are watched. `id` and `name` are the feature's own or its
- * properties'; what has neither is numbered.
+ * Fences of a parsed GeoJSON document: polygons, points with a `radius`, and lines with a `halfWidth`, in metres; on
+ * request with `linger`, in seconds, a `certainty` of their own, and `when` they are watched. `id` and `name` are the
+ * feature's own or its properties'; what has neither is numbered.
  *
  * @throws {InputError} naming each fence that cannot be, and what it lacks: all of them in one go.
  */

@@ -17,8 +17,8 @@ const OWN = new Set<string>([
 ]); // prettier-ignore
 
 /**
- * Places of a parsed GeoJSON document: points, lines and areas with `kind`, `name`, `names` by language, and the parts of
- * an address as properties. A feature that cannot be taken is left out and told of; the others are kept.
+ * Places of a parsed GeoJSON document: points, lines and areas with `kind`, `name`, `names` by language, and the parts
+ * of an address as properties. A feature that cannot be taken is left out and told of; the others are kept.
  *
  * @throws {InputError} when the document is no GeoJSON at all.
  */
@@ -106,7 +106,9 @@ function geometryOf(
   });
 }
 
-/** The mean of the largest outline's corners, by the direct way from the first, so that the date line does not matter. */
+/**
+ * The mean of the largest outline's corners, by the direct way from the first, so that the date line does not matter.
+ */
 function middleOf(parts: readonly (readonly (readonly { lat: number; lon: number }[])[])[]): {
   lat: number;
   lon: number;

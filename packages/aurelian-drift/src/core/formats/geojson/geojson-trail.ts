@@ -13,8 +13,8 @@ import type { TrackSink } from '../track-sink.js';
 type Column = readonly (readonly unknown[])[];
 
 /**
- * Trails, lines, routes and waypoints of a parsed GeoJSON document; areas are passed over. A line is a trail when its feature has
- * `properties.columns.time`.
+ * Trails, lines, routes and waypoints of a parsed GeoJSON document; areas are passed over. A line is a trail when its
+ * feature has `properties.columns.time`.
  *
  * @throws {InputError} with the path of an impossible position or of a column that does not match.
  */
@@ -108,7 +108,9 @@ function trailOf(
   return trail;
 }
 
-/** Whether two positions are one fix written twice, since a line has two at least: the second has nothing but the time. */
+/**
+ * Whether two positions are one fix written twice, since a line has two at least: the second has nothing but the time.
+ */
 function isOneFix(
   part: readonly LinePoint[],
   column: (name: 'time' | FixColumn) => readonly unknown[] | undefined,

@@ -9,7 +9,9 @@ import type { TrackContent } from '../track-document.js';
 import type { PiecePlace } from '../track-sink.js';
 import { textOf, type TrackWriter } from '../track-writer.js';
 
-/** Trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text. */
+/**
+ * Trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text.
+ */
 export function writeGeoJson(content: TrackContent): string {
   return textOf((output) => new GeoJsonWriter(output), content);
 }
@@ -115,8 +117,8 @@ export class GeoJsonWriter implements TrackWriter {
   }
 
   /**
-   * What makes a list of lists, one a segment, of the fixes of a piece. A line has two positions at least, so a segment of
-   * a single fix has it twice, the second time with nothing but its time.
+   * What makes a list of lists, one a segment, of the fixes of a piece. A line has two positions at least, so a segment
+   * of a single fix has it twice, the second time with nothing but its time.
    */
   #listOf(piece: Trail, { first, last, joined }: PiecePlace): ListOf {
     const segments = piece.segments.map(({ start, end }) =>

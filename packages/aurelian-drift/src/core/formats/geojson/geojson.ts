@@ -2,8 +2,8 @@ import { InputError } from '../../check/input-error.js';
 import { positionFault, type Position } from '../../geodesy/position.js';
 
 /*
- * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is
- * checked here, by hand, for a page that reads fences loads it; each position where it is taken, so that an error can name it.
+ * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is checked
+ * here, by hand, for a page that reads fences loads it; each position where it is taken, so that an error can name it.
  */
 
 const KINDS = ['Point', 'MultiPoint', 'LineString', 'MultiLineString', 'Polygon', 'MultiPolygon'] as const;
@@ -35,7 +35,8 @@ export function featuresOf(document: unknown): Feature[] {
 }
 
 /**
- * The features of a document one by one, as `featuresOf` gives them all; one that is malformed is refused, and the others go on.
+ * The features of a document one by one, as `featuresOf` gives them all; one that is malformed is refused, and the
+ * others go on.
  *
  * @throws {InputError} of kind `not-this-format` when the document itself is no GeoJSON.
  */

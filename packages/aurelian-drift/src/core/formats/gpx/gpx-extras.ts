@@ -13,7 +13,10 @@ export function gpxKey(name: string): string {
   return `{${GPX_NAMESPACE}}${name}`;
 }
 
-/** Children of a point in the standard's order: the elements of GPX itself among the extras, then all the others as extensions, after our own. */
+/**
+ * Children of a point in the standard's order: the elements of GPX itself among the extras, then all the others as
+ * extensions, after our own.
+ */
 export function pointChildren(extras: Extras, ownExtensions: string): string {
   return standardChildren(extras, OF_POINT) + extensionsText(ownExtensions + foreignText(extras), '');
 }
@@ -49,7 +52,10 @@ function linkText(address: string, extras: Extras): string {
 /** An element of others: its text, or what is in it. */
 type Branch = Map<string, Branch | string>;
 
-/** What others wrote, as they had it nested, in one order whatever the file it came from; each element states its namespace where it changes. */
+/**
+ * What others wrote, as they had it nested, in one order whatever the file it came from; each element states its
+ * namespace where it changes.
+ */
 function foreignText(extras: Extras): string {
   const root: Branch = new Map<string, Branch | string>();
   for (const [key, value] of Object.entries(extras).toSorted()) {

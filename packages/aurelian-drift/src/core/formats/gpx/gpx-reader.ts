@@ -50,7 +50,10 @@ type Leaf = (point: GpxPoint, text: string) => void;
 /** An element that only holds others: nothing of it is kept, and in a point by itself nothing need be done for it. */
 const HOLDER: Leaf = () => undefined;
 
-/** Leaves of a point, by local name; those that the standard has no place for wherever they stand: writers put them in many. */
+/**
+ * Leaves of a point, by local name; those that the standard has no place for wherever they stand: writers put them in
+ * many.
+ */
 const LEAVES: Readonly<Record<string, Leaf>> = {
   ele: (point, text) => (point.altitude = decimalOf(text)),
   time: (point, text) => (point.time = parseTime(text.trim())),
@@ -131,8 +134,8 @@ class Namespaces {
 /**
  * Reads GPX 1.1 and 1.0 from pieces of text of any size, in one pass and a flat memory.
  *
- * Elements are known by their local names, whatever their prefix or namespace; what is not known of a point, a track or a route is kept
- * as text. External entities are never expanded.
+ * Elements are known by their local names, whatever their prefix or namespace; what is not known of a point, a track or
+ * a route is kept as text. External entities are never expanded.
  */
 export class GpxReader implements TrackReader {
   readonly #parser: XmlParser;
@@ -165,7 +168,9 @@ export class GpxReader implements TrackReader {
   /** The leaves of the point before, in their order: those of the next one are nearly always the same. */
   readonly #sequence: { name: string; leaf: Leaf | undefined }[] = [];
   #step = 0;
-  /** Elements that are open and not known: their keys, '' for what only holds others, and whether something was in them. */
+  /**
+   * Elements that are open and not known: their keys, '' for what only holds others, and whether something was in them.
+   */
   readonly #keys: string[] = [];
   readonly #holds: boolean[] = [];
   readonly #namespaces = new Namespaces();

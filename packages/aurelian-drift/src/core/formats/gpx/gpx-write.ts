@@ -11,7 +11,10 @@ import type { PiecePlace } from '../track-sink.js';
 import { textOf, type TrackWriter } from '../track-writer.js';
 import { xmlDecimal, xmlText } from '../xml.js';
 
-/** A GPX 1.1 document. Every number is written with all its digits. A line is a track without times; a route is written as one part. */
+/**
+ * A GPX 1.1 document. Every number is written with all its digits. A line is a track without times; a route is written
+ * as one part.
+ */
 export function writeGpx(content: TrackContent): string {
   return textOf((output) => new GpxWriter(output), content);
 }

@@ -163,7 +163,10 @@ class GpxTracks implements GpxSink {
     this.#parts = [];
   }
 
-  /** Takes a point that has something to check; a value that cannot be is left out and noted, a fix that cannot be with all that it has. */
+  /**
+   * Takes a point that has something to check; a value that cannot be is left out and noted, a fix that cannot be with
+   * all that it has.
+   */
   #takeChecked(point: GpxPoint): void {
     const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
     const { fix, faults } = salvage({

@@ -17,9 +17,9 @@ export function writeKml(content: TrackContent): string {
 }
 
 /**
- * Writes KML: a trail is a MultiTrack, one Track a segment, with the standard's own times; what a Track has no element for
- * is in the arrays of its ExtendedData. An altitude above the sea is a coordinate; as soon as one of a segment is above something
- * else, the altitudes of all are in an array, beside their datums, since KML knows the sea only.
+ * Writes KML: a trail is a MultiTrack, one Track a segment, with the standard's own times; what a Track has no element
+ * for is in the arrays of its ExtendedData. An altitude above the sea is a coordinate; as soon as one of a segment is
+ * above something else, the altitudes of all are in an array, beside their datums, since KML knows the sea only.
  */
 export class KmlWriter implements TrackWriter {
   readonly leftOut: readonly string[] = [];
@@ -27,7 +27,10 @@ export class KmlWriter implements TrackWriter {
   #name: string | undefined;
   /** Columns of the whole document, for its schema, which stands before everything that uses it. */
   readonly #schema = new Set<string>();
-  /** Of the segment that is open: its columns with something in them, its keys of others, its fixes, and whether all its altitudes are above the sea. */
+  /**
+   * Of the segment that is open: its columns with something in them, its keys of others, its fixes, and whether all its
+   * altitudes are above the sea.
+   */
   readonly #used = new Set<FixColumn>();
   readonly #keys: string[] = [];
   #fixes = 0;

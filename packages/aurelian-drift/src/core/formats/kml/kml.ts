@@ -14,8 +14,9 @@ import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } fro
 import { XmlParser, localName } from '../xml-parser.js';
 
 /**
- * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints; areas, pictures,
- * links and styles are passed over, and no link is followed. An altitude counts when its mode is `absolute`: above the sea.
+ * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints;
+ * areas, pictures, links and styles are passed over, and no link is followed. An altitude counts when its mode is
+ * `absolute`: above the sea.
  *
  * @throws {InputError} with source and line.
  */
@@ -252,7 +253,10 @@ export class KmlReader implements TrackReader {
   }
 }
 
-/** The tuples of a list of coordinates, without blanks: a piece that begins or ends with a comma goes on with the one beside it. */
+/**
+ * The tuples of a list of coordinates, without blanks: a piece that begins or ends with a comma goes on with the one
+ * beside it.
+ */
 function tuplesIn(text: string): string[] {
   const tuples: string[] = [];
   let pieces: string[] = [];

@@ -43,11 +43,12 @@ interface Epoch {
 }
 
 /**
- * Makes fixes of NMEA 0183 (IEC 61162-1) text that comes in pieces: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker, those of one time merged.
- * A fix is complete when a sentence of another time comes, or when `flush` says that none is to be expected.
+ * Makes fixes of NMEA 0183 (IEC 61162-1) text that comes in pieces: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker,
+ * those of one time merged. A fix is complete when a sentence of another time comes, or when `flush` says that none is
+ * to be expected.
  *
- * The date is that of RMC or ZDA; where a time goes back by more than half a day without one, midnight has passed. Fixes before the
- * first date are dated back from it.
+ * The date is that of RMC or ZDA; where a time goes back by more than half a day without one, midnight has passed.
+ * Fixes before the first date are dated back from it.
  */
 export class NmeaDecoder {
   readonly #sink: NmeaSink;

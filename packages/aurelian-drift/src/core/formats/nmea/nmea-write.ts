@@ -14,8 +14,9 @@ const KNOT = 1852 / 3600;
 const CARRIED = new Set(['speed', 'course']);
 
 /**
- * Trails as NMEA 0183: an RMC and a GGA a fix, with time to the millisecond, position to a fifth of a millimetre, speed, course, and the altitude
- * when it is above the sea. A break is an RMC without a fix. Names, accuracy, lines and waypoints have no place in it.
+ * Trails as NMEA 0183: an RMC and a GGA a fix, with time to the millisecond, position to a fifth of a millimetre,
+ * speed, course, and the altitude when it is above the sea. A break is an RMC without a fix. Names, accuracy, lines and
+ * waypoints have no place in it.
  */
 export function writeNmea(content: TrackContent): string {
   return textOf((output) => new NmeaWriter(output), content);

@@ -99,7 +99,10 @@ function ringsOf({ geometry }: Feature, path: readonly (string | number)[]): Wor
 /** Numbers of an outline that is cut to the part that is drawn; shorter ones are drawn as they are. */
 const LONG = 60;
 
-/** The background as drawing steps, what comes near a region: shapes in the order of the paint, `GROUND_PAINT` by default. */
+/**
+ * The background as drawing steps, what comes near a region: shapes in the order of the paint, `GROUND_PAINT` by
+ * default.
+ */
 export function groundLayer(
   ground: Ground,
   camera: Camera,

@@ -24,7 +24,10 @@ const MOON = 9;
 /** Pixels from which a ring is drawn. */
 const RING = 14;
 
-/** Other members: violet half-moons with their names, each state of a form of its own, and told how long ago they were heard of. */
+/**
+ * Other members: violet half-moons with their names, each state of a form of its own, and told how long ago they were
+ * heard of.
+ */
 export function membersLayer(members: readonly Member[], camera: Camera, room: LabelRoom): Layer {
   const placed = members.map((member) => ({ member, at: camera.pixelOf(member) }));
   const seen = placed.filter(
