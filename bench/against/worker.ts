@@ -9,16 +9,18 @@ export interface Timed {
 }
 
 const prepared = new Map<string, () => unknown>();
-process.on('message', (name: string) => {
+process.on('message', (name: string) => void time(name));
+
+async function time(name: string): Promise<void> {
   let timed: Timed;
   try {
     const work = prepared.get(name) ?? (WORKLOADS[name] as () => () => unknown)();
     prepared.set(name, work);
     const start = performance.now();
-    const result = String(work());
+    const result = String(await work());
     timed = { seconds: (performance.now() - start) / 1000, result };
   } catch (error) {
     timed = { problem: error instanceof Error ? error.message : String(error) };
   }
   process.send?.(timed);
-});
+}

@@ -4,6 +4,8 @@
  */
 import {
   FenceWatch,
+  Receiver,
+  Recorder,
   Trail,
   ahead,
   distance,
@@ -15,9 +17,10 @@ import {
   writeGpx,
   type Fence,
   type Fix,
+  type SourceSink,
 } from 'aurelian-drift';
 import { Gazetteer, type Place } from 'aurelian-drift/places';
-import { journey, randomFrom } from 'aurelian-drift/testing';
+import { VirtualClock, journey, randomFrom } from 'aurelian-drift/testing';
 
 const HUT = { lat: 44.2, lon: -33.6 };
 const FIXES = 20_000;
@@ -64,6 +67,37 @@ export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
     return () => {
       const watch = new FenceWatch(fences, { finder: manyFences() });
       return fixes.reduce((told, fix) => told + watch.advance(fix).length, 0);
+    };
+  },
+  /** From a source through a receiver to a recorder, three listeners and two live values. */
+  following() {
+    const fixes = walk('trees');
+    return async () => {
+      const clock = new VirtualClock(fixes[0]?.time);
+      let sink: SourceSink | undefined;
+      const source = {
+        name: 'the bench',
+        supported: true,
+        readAccess: () => Promise.resolve({ permission: 'granted', level: 'foreground' } as const),
+        onAccess: () => () => {}, // before version 0.2
+        prompt: () => Promise.resolve(),
+        watch(_demand: unknown, to: SourceSink) {
+          sink = to;
+          return () => {};
+        },
+      };
+      const receiver = new Receiver({ source, clock, purpose: 'Bench.', warn: () => {} });
+      const follow = receiver.follow();
+      const recorder = new Recorder({ clock });
+      recorder.start(follow);
+      let told = 0;
+      for (let i = 0; i < 3; i++) follow.tap(() => told++);
+      receiver.$fix.subscribe(() => told++);
+      receiver.$status.subscribe(() => told++);
+      await clock.advance(1);
+      for (const fix of fixes) sink?.fix(fix);
+      follow.stop();
+      return [told, recorder.trail.length];
     };
   },
   thinning() {

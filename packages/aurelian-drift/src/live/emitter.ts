@@ -14,10 +14,8 @@ export interface KindOfEvent {
  */
 export class Emitter<Event extends KindOfEvent> {
   readonly #report: ListenerFault;
-  /**
-   * Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time.
-   */
-  readonly #entries = new Set<(event: Event) => void>();
+  /** Replaced by another list with each change, so that an event goes to those who listened when it was told. */
+  #entries: readonly Entry<Event>[] = [];
 
   /** @param report gets what a listener throws. */
   constructor(report: ListenerFault) {
@@ -26,25 +24,36 @@ export class Emitter<Event extends KindOfEvent> {
 
   /** How many listen. */
   get size(): number {
-    return this.#entries.size;
+    return this.#entries.length;
   }
 
   /** Calls back with each event from now on. Returns the function that ends that; calling it twice is harmless. */
   onEvent(listener: (event: Event) => void): () => void {
-    const entry = isolated(listener, this.#report);
-    this.#entries.add(entry);
-    return () => void this.#entries.delete(entry);
+    // Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time.
+    const entry: Entry<Event> = { tell: isolated(listener, this.#report), listens: true };
+    this.#entries = [...this.#entries, entry];
+    return () => {
+      if (!entry.listens) return;
+      entry.listens = false;
+      this.#entries = this.#entries.filter((each) => each !== entry);
+    };
   }
 
   tell(event: Event): void {
-    const entries = [...this.#entries];
+    const entries = this.#entries;
     if (entries.length === 0) return;
     atTurnsEnd(() => {
-      for (const entry of entries) if (this.#entries.has(entry)) entry(event);
+      for (const entry of entries) if (entry.listens) entry.tell(event);
     });
   }
 
   clear(): void {
-    this.#entries.clear();
+    for (const entry of this.#entries) entry.listens = false;
+    this.#entries = [];
   }
+}
+
+interface Entry<Event> {
+  readonly tell: (event: Event) => void;
+  listens: boolean;
 }

@@ -26,7 +26,7 @@ export interface OwnedValue<T> extends LiveValue<T> {
 
 interface Subscriber<T> {
   readonly tell: (value: T) => void;
-  /** The number of the change that it was told last. */
+  /** The number of the change that it was told last; infinite once it has unsubscribed. */
   told: number;
 }
 
@@ -43,12 +43,12 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
   let value = initial;
   let changes = 0;
   let telling = false;
-  const subscribers = new Set<Subscriber<T>>();
+  /** Replaced by another list with each change of it, so that it may change while it is gone through. */
+  let subscribers: readonly Subscriber<T>[] = [];
 
   const tell = () => {
     telling = false;
-    for (const subscriber of [...subscribers])
-      if (subscriber.told < changes && subscribers.has(subscriber)) call(subscriber);
+    for (const subscriber of subscribers) if (subscriber.told < changes) call(subscriber);
   };
   const call = (subscriber: Subscriber<T>) => {
     subscriber.told = changes;
@@ -56,8 +56,12 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
   };
   const add = (listener: (value: T) => void): Subscriber<T> => {
     const subscriber = { tell: isolated(listener, report), told: changes };
-    subscribers.add(subscriber);
+    subscribers = [...subscribers, subscriber];
     return subscriber;
+  };
+  const remove = (subscriber: Subscriber<T>) => {
+    subscriber.told = Infinity;
+    subscribers = subscribers.filter((each) => each !== subscriber);
   };
 
   return {
@@ -66,21 +70,21 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
       if (Object.is(value, next)) return;
       value = next;
       changes++;
-      if (telling || subscribers.size === 0) return;
+      if (telling || subscribers.length === 0) return;
       telling = true;
       atTurnsEnd(tell);
     },
     subscribe(listener) {
       const subscriber = add(listener);
       call(subscriber);
-      return () => void subscribers.delete(subscriber);
+      return () => remove(subscriber);
     },
     listen(listener) {
       const subscriber = add(listener);
-      return () => void subscribers.delete(subscriber);
+      return () => remove(subscriber);
     },
     get observed() {
-      return subscribers.size > 0;
+      return subscribers.length > 0;
     },
   };
 }

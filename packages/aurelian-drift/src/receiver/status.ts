@@ -40,22 +40,27 @@ export const IDLE: Standing = Object.freeze({ asking: false, errand: Object.free
 const ASKING: ReceiverStatus = Object.freeze({ state: 'asking' });
 
 /** How the receiver stands after a step. */
-export function standingAfter(standing: Standing, step: StatusStep): Standing {
-  const { errand } = standing;
-  const on = (next: Errand): Standing => ({ ...standing, errand: next });
+export function standingAfter({ asking, errand }: Standing, step: StatusStep): Standing {
   switch (step.step) {
     case 'asks':
       return { asking: true, errand };
     case 'answered':
       return { asking: false, errand };
+    default:
+      return { asking, errand: errandAfter(errand, step) };
+  }
+}
+
+function errandAfter(errand: Errand, step: Exclude<StatusStep, { step: 'asks' | 'answered' }>): Errand {
+  switch (step.step) {
     case 'waits':
-      return errand.state === 'following' ? standing : on({ state: 'waiting', since: step.since });
+      return errand.state === 'following' ? errand : { state: 'waiting', since: step.since };
     case 'finds':
-      return on({ state: step.watched ? 'following' : 'ready', fix: step.fix });
+      return { state: step.watched ? 'following' : 'ready', fix: step.fix };
     case 'fails':
-      return on({ state: 'failed', error: step.error });
+      return { state: 'failed', error: step.error };
     case 'rests':
-      return errand.state === 'failed' ? standing : on(IDLE.errand);
+      return errand.state === 'failed' ? errand : IDLE.errand;
   }
 }
 
