@@ -194,6 +194,36 @@ describe('the layers of a map', function () {
     }
   }); // prettier-ignore
 
+  it('of every kind in the table are described in words, and pins of one are told when they are tapped', async () => {
+    const { page, stage } = await sheet();
+    await page.evaluate((at) => {
+      const { layers } = window.sheet;
+      const fence = { kind: 'circle', id: 'f', name: 'Ox-eye', centre: at, radius: 50 } as const;
+      const trail = window.drift.Trail.from([{ time: 1.7e12, ...at }]);
+      layers.put('plan', { kind: 'line', line: { parts: [[at, window.drift.ahead(at, 90, 100)]] } });
+      layers.put('walk', { kind: 'trail', trail });
+      layers.put('marks', { kind: 'shapes', shapes: [{ kind: 'circle', centre: at, radius: 20 }] });
+      layers.put('fences', { kind: 'fences', fences: [fence], paint: { inside: new Set(['f']) } });
+      layers.put('others', { kind: 'members', members: [{ id: 'm', name: 'Mirel', ...at, state: 'late' }] });
+      layers.put('huts', {
+        kind: 'pins',
+        pins: [
+          { id: 'hut', ...at, text: 'Hut' },
+          { id: 'far', lat: 10, lon: 10 },
+        ],
+      });
+      layers.put('hidden', { kind: 'trail', trail });
+      layers.show('hidden', false);
+    }, HUT);
+    expect(await page.evaluate(() => window.sheet.describe())).to.match(/; inside Ox-eye; 1 line; 1 trail; 1 shape; 1 fence; 1 member: Mirel late; 1 pin: Hut$/); // prettier-ignore
+    await drawn(page);
+    const box = (await stage.boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2 - 20);
+    await page.mouse.click(box.x + 100, box.y + 100);
+    const taps = await page.evaluate(() => window.events.filter(({ kind }) => kind === 'tap'));
+    expect(taps.map((event) => event.kind === 'tap' && event.pin)).to.deep.equal(['hut', undefined]);
+  });
+
   it('is painted on the canvas as in SVG: the same scene, a small difference', async () => {
     const { page, context } = await sheet();
     await page.route('**/drift-demo/vanesk', (route) => route.fulfill({ path: 'demo/vanesk.geojson' }));

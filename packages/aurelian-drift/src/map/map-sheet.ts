@@ -323,6 +323,7 @@ export class MapSheet {
     return handOn(this.#page.stage, this.#board, {
       camera: () => this.#view.camera,
       fix: () => this.#fix,
+      hit: (x, y, camera) => this.#layers.hit(x, y, camera),
       touch: (by) => this.#view.stop(by === 'key'),
       move: (change) => {
         this.#view.move(change, 'hand', false);

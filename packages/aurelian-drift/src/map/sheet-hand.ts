@@ -8,6 +8,8 @@ import type { PinBoard } from './pin-board.js';
 export interface HandSink {
   camera(): Camera | undefined;
   fix(): Fix | undefined;
+  /** The id of what stands at a pixel in one of the layers. */
+  hit(x: number, y: number, camera: Camera): string | undefined;
   /** A finger has come down: what moves by itself stops. After a key it is at its end at once. */
   touch(by: 'finger' | 'key'): void;
   /** The hand moves the view. */
@@ -58,10 +60,11 @@ function tapped(x: number, y: number, pins: PinBoard, sink: HandSink): void {
   const pin = pins.at(x, y, camera);
   const fix = sink.fix();
   const own = fix === undefined ? undefined : camera.pixelOf(fix);
-  const kite = pin === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
+  const id = pin?.id ?? sink.hit(x, y, camera);
+  const kite = id === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
   if (kite) sink.openKite();
   else if (pin?.text !== undefined) pins.change(pin.id, { open: pin.open !== true });
-  sink.tell({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(pin !== undefined && { pin: pin.id }) });
+  sink.tell({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(id !== undefined && { pin: id }) });
 }
 
 /** A pin that can be dragged, carried with the finger where it was taken hold of. */
