@@ -451,7 +451,7 @@ describe('a map that has nothing to show', function () {
     const before = await pixels(page);
     const middle = before.data.subarray((150 * 640 + 200) * 4, (150 * 640 + 400) * 4);
     expect(new Set(middle.filter((_, i) => i % 4 === 0)).size).to.equal(1); // plain paper, not even a grid
-    await page.getByRole('button', { name: 'Find me' }).click();
+    await page.getByRole('button', { name: 'Show my place' }).click();
     await page.waitForFunction(() => window.sheet.describe().includes('own place 44.2'));
     expect((await viewOf(page))!.centre.lat).to.be.closeTo(44.2, 1e-9);
     expect(await page.locator('#map .note').count()).to.equal(0);

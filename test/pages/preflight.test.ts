@@ -4,7 +4,7 @@ import { pages } from '../support/pages.js';
 /** A page that looks at itself as it starts. */
 const SELF = `<!doctype html><html lang="en"><head><title>Self</title><link rel="icon" href="data:," /></head><body>
   <iframe title="Tides" src="http://127.0.0.2:9/" allow="geo-location"></iframe>
-  <iframe title="Weather" src="http://127.0.0.3:9/"></iframe>
+  <iframe title="Tides" src="http://127.0.0.3:9/"></iframe>
   <script type="module">
     import { Receiver, browserSource, bridgeSource, preflightPage } from 'aurelian-drift';
     import { SimulatedDevice } from 'aurelian-drift/testing';

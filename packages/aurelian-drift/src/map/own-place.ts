@@ -70,7 +70,7 @@ export class OwnPlace {
 
   #tell(error: NoFixError | undefined, state: string): void {
     const waiting = state === 'waiting' || state === 'asking';
-    const ask = { label: 'Find me', run: () => this.show() };
+    const ask = { label: 'Show my place', run: () => this.show() };
     const waits =
       state === 'asking'
         ? { what: 'Waiting for your answer.', remedy: 'The map shows you once you allow it.' }
