@@ -19,7 +19,7 @@ import fc from 'fast-check';
 import { once } from 'node:events';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { createServer } from 'node:http';
-import { connect, type AddressInfo } from 'node:net';
+import { connect, createServer as createTcpServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { USERS } from '../support/brokers.js';
@@ -68,6 +68,73 @@ const alarm = alarmMessage({ id: 'ines:a:enter:1', member: 'ines', kind: 'enter'
 const sound = { place, state, alarm } as const;
 const leaves = Object.keys(sound) as (keyof typeof sound)[];
 const hostile = '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}'; // prettier-ignore
+
+/** A broker of few words: it takes every connection and answers signs of life, and acknowledges only what it is let. */
+async function mumbling(acknowledges: (kind: number) => boolean) {
+  const published: string[] = [];
+  let connections = 0;
+  const server = createTcpServer((socket) => {
+    let pending = Buffer.alloc(0);
+    socket.on('error', () => {});
+    socket.on('data', (data: Buffer) => {
+      pending = Buffer.concat([pending, data]);
+      for (;;) {
+        // MQTT 3.1.1, 2.2: the kind and the length of what follows.
+        let length = 0;
+        let at = 1;
+        for (let digit = 128, factor = 1; digit >= 128 && at < pending.length; factor *= 128) {
+          digit = pending[at++]!;
+          length += (digit & 127) * factor;
+        }
+        if (pending.length < 2 || pending.length < at + length) return;
+        const kind = pending[0]! >> 4;
+        const body = pending.subarray(at, at + length);
+        pending = pending.subarray(at + length);
+        if (kind === 1) connections++;
+        if (kind === 1) socket.write(Uint8Array.of(0x20, 2, 0, 0));
+        if (kind === 12) socket.write(Uint8Array.of(0xd0, 0));
+        if (kind === 8 && acknowledges(kind)) socket.write(Uint8Array.of(0x90, 3, body[0]!, body[1]!, 1));
+        if (kind !== 3) continue;
+        const topic = body.readUInt16BE(0);
+        published.push(body.toString('utf8', 2, 2 + topic));
+        if (acknowledges(kind)) socket.write(Uint8Array.of(0x40, 2, body[2 + topic]!, body[3 + topic]!));
+      }
+    });
+  });
+  server.listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const { port } = server.address() as AddressInfo;
+  const broker = mqttBroker(`mqtt://127.0.0.1:${port}`, { patience: 0.2 });
+  return { server, broker, published, connections: () => connections };
+}
+
+describe('a broker that acknowledges nothing', () => {
+  it('is left, with the reason, and tried again: a subscription', async () => {
+    const { server, broker, connections } = await mumbling(() => false);
+    const watch = new PartyWatch({ party: PARTY, broker, warn: () => {} });
+    const whys: string[] = [];
+    watch.$link.listen((link) => link.state === 'down' && whys.push(link.why));
+    await eventually(() => expect([whys.length > 1, connections() > 1]).to.deep.equal([true, true]));
+    expect(whys[0]).to.match(/acknowledged nothing for 0\.6\d* s/);
+    await watch.close();
+    server.close();
+  });
+
+  it('is left and tried again: places, which are sent once more to one that does', async () => {
+    let deaf = true;
+    const { server, broker, published } = await mumbling((kind) => kind !== 3 || !deaf);
+    const wire = await broker.open({ client: 'c', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} }); // prettier-ignore
+    const message = { topic: PLACE, payload: 'x' };
+    const refused: unknown = await wire.publish(message, true).catch((error: unknown) => error);
+    expect(refused).to.have.property('kind', 'unreachable');
+    deaf = false;
+    const next = await broker.open({ client: 'c', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} }); // prettier-ignore
+    await next.publish(message, true);
+    await next.end();
+    expect(published).to.deep.equal([PLACE, PLACE]);
+    server.close();
+  });
+});
 
 describe('a message with anything in it', () => {
   it('is read without ever throwing, by a reader, a roster and whoever looks at the roster', () => {

@@ -184,31 +184,39 @@ async function connected(
         why = `it acknowledged nothing for ${3 * patience} s`;
         client.end(true);
       };
-      resolve(new MqttWire(client, name, sessionPresent, 3 * patience, silent));
+      const lost = () => new BrokerError('unreachable', `${name} was lost: ${why}`);
+      resolve(new MqttWire(client, name, sessionPresent, { patience: 3 * patience, silent, lost }));
     });
   });
+}
+
+/** What a wire knows of its connection. */
+interface WireWays {
+  /** Seconds that an acknowledgement may take. */
+  readonly patience: number;
+  /** None came within that: the connection is of no use. */
+  readonly silent: () => void;
+  /** Why there is no connection any more. */
+  readonly lost: () => BrokerError;
 }
 
 class MqttWire implements Wire {
   readonly known: boolean;
   readonly #client: MqttClient;
   readonly #name: string;
-  readonly #patience: number;
-  readonly #onSilent: () => void;
+  readonly #ways: WireWays;
   /** Who waits for an acknowledgement, and since when (milliseconds since 1970 UTC): the oldest first. */
   readonly #waiting = new Map<(error: Error) => void, number>();
   #look: ReturnType<typeof setTimeout> | undefined;
 
-  /** @param patience seconds that an acknowledgement may take; then `onSilent` is called. */
-  constructor(client: MqttClient, name: string, known: boolean, patience: number, onSilent: () => void) {
+  constructor(client: MqttClient, name: string, known: boolean, ways: WireWays) {
     this.#client = client;
     this.#name = name;
     this.known = known;
-    this.#patience = patience;
-    this.#onSilent = onSilent;
+    this.#ways = ways;
     client.once('close', () => {
       clearTimeout(this.#look);
-      for (const fail of [...this.#waiting.keys()]) fail(new BrokerError('unreachable', `${name} was lost`));
+      for (const fail of [...this.#waiting.keys()]) fail(ways.lost());
     });
   }
 
@@ -250,9 +258,9 @@ class MqttWire implements Wire {
     this.#look = undefined;
     const [oldest] = this.#waiting.values();
     if (oldest === undefined) return;
-    const left = oldest + this.#patience * 1000 - Date.now();
+    const left = oldest + this.#ways.patience * 1000 - Date.now();
     if (left > 0) this.#look = setTimeout(() => this.#judge(), left);
-    else this.#onSilent();
+    else this.#ways.silent();
   }
 
   /** What the client never answers, because the connection is gone, fails. */
@@ -263,14 +271,15 @@ class MqttWire implements Wire {
         reject(error);
       };
       if (!this.#client.connected) {
-        fail(new BrokerError('unreachable', `${this.#name} was lost`));
+        fail(this.#ways.lost());
         return;
       }
       this.#waiting.set(fail, Date.now());
-      this.#look ??= setTimeout(() => this.#judge(), this.#patience * 1000);
+      this.#look ??= setTimeout(() => this.#judge(), this.#ways.patience * 1000);
       ask((error) => {
         if (error instanceof Error) {
-          fail(error);
+          // The client has words of its own for what it can no longer do.
+          fail(error instanceof BrokerError ? error : this.#ways.lost());
           return;
         }
         this.#waiting.delete(fail);
