@@ -1,14 +1,9 @@
 import { Receiver, Trail, ahead, bridgeSource, nmeaSource, type Source } from 'aurelian-drift';
-import {
-  SimulatedDevice,
-  VirtualClock,
-  randomFrom,
-  replaySource,
-  simulatedShell,
-} from 'aurelian-drift/testing';
+import { SimulatedDevice, VirtualClock, replaySource, simulatedShell } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
+import { choices } from '../support/endings.js';
 
 const CYCLES = 1000;
 const start = Date.UTC(2026, 4, 14, 8);
@@ -74,8 +69,7 @@ const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<type
 describe('the end of a source', () => {
   for (const [name, make] of Object.entries(KINDS))
     it(`leaves nothing of ${name} behind, a thousand times, whatever it was doing and whoever ends first`, async () => {
-      const random = randomFrom(name.length);
-      const pick = <Item>(...items: readonly Item[]) => items[Math.floor(random.uniform() * items.length)] as Item; // prettier-ignore
+      const pick = choices(name.length);
       const seen = new Set<string>();
       for (let cycle = 0; cycle < CYCLES; cycle++) {
         const time = new VirtualClock(start);
@@ -103,6 +97,23 @@ describe('the end of a source', () => {
         .to.include('unused')
         .and.have.length.above(1);
     });
+
+  it('of an app, begun anew inside a listener, leaves the new run its listeners', async () => {
+    const clock = new VirtualClock(start);
+    const device = new SimulatedDevice({ clock, route, permission: 'granted' });
+    const run = () => new Receiver({ source: device, clock, purpose: 'Test.', warn: () => {} });
+    let second: Receiver | undefined;
+    const follow = run().follow();
+    follow.onEvent(({ kind }) => {
+      if (kind !== 'killed') return;
+      device.restartApp();
+      second = run();
+    });
+    await clock.advance(3);
+    device.killApp();
+    device.hide();
+    expect(second!.lifeLog.map(({ kind }) => kind)).to.deep.equal(['hidden']);
+  });
 
   it('of a bridge inside one of its own calls is safe, and its follows end', async () => {
     const time = new VirtualClock(start);

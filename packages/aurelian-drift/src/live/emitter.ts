@@ -47,6 +47,12 @@ export class Emitter<Event extends KindOfEvent> {
     });
   }
 
+  /** Tells what was told already, and nothing more. */
+  finish(): void {
+    this.#entries = [];
+  }
+
+  /** Nobody hears anything any more, not even what is just being told. */
   clear(): void {
     for (const entry of this.#entries) entry.listens = false;
     this.#entries = [];

@@ -276,11 +276,15 @@ export class Follow implements AsyncIterable<Fix> {
 
   #end(step: LastStep): void {
     // After a stop no callback follows; else what came before the end is still told.
-    if (step.step === 'stops') this.#deafen();
+    if (step.step === 'stops') {
+      this.#fixes.clear();
+      this.#events.clear();
+    }
     this.#parts.release();
     this.#parts.over();
     if (step.step === 'fails') this.#tellFailure(step.error);
-    atTurnsEnd(() => this.#deafen());
+    this.#fixes.finish();
+    this.#events.finish();
     this.#settleOver(OUTCOMES[step.step]);
     this.#wake();
   }
@@ -297,11 +301,6 @@ export class Follow implements AsyncIterable<Fix> {
     atTurnsEnd(() => {
       if (!taken) this.#parts.unhandled(error);
     });
-  }
-
-  #deafen(): void {
-    this.#fixes.clear();
-    this.#events.clear();
   }
 
   #wake(): void {

@@ -9,7 +9,7 @@ import type { Line, LinePoint } from '../core/trail/line.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
-import { atTurnsEnd } from '../live/turn.js';
+import { inTurn } from '../live/turn.js';
 import { consoleWarn } from '../live/warn.js';
 import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
@@ -241,8 +241,7 @@ export class SimulatedDevice implements Source {
 
   /** The user closes the app. */
   closeApp(): void {
-    this.life.tell('closed');
-    this.#over();
+    this.#endApp('closed');
   }
 
   /** Ends the pretend device, without a word to the app: nobody is told anything more. Closing twice is harmless. */
@@ -256,8 +255,7 @@ export class SimulatedDevice implements Source {
 
   /** The system ends the app; what listens to it is heard once more, and then never again. */
   killApp(): void {
-    this.life.tell('killed');
-    this.#over();
+    this.#endApp('killed');
   }
 
   /** The app starts anew, after it was closed or killed: a permission for one run is gone. */
@@ -402,14 +400,20 @@ export class SimulatedDevice implements Source {
     this.#held.delete(sink);
   }
 
+  /** As one change: whoever hears of it may begin the next run. */
+  #endApp(how: 'closed' | 'killed'): void {
+    inTurn(() => {
+      this.life.tell(how);
+      this.#over();
+    });
+  }
+
   /** Nothing of this run of the app is heard any more, once what is being told is told. */
   #over(): void {
     this.#sinks.clear();
     for (const sink of [...this.#held.keys()]) this.#drop(sink);
-    atTurnsEnd(() => {
-      this.life.end();
-      this.#events.clear();
-    });
+    this.life.end();
+    this.#events.finish();
   }
 
   #endAll(error: NoFixError): void {

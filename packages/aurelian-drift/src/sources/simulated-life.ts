@@ -23,12 +23,12 @@ export class SimulatedLife implements Life {
 
   /** A new run of the app: in front, and nobody of the old one listens. */
   begin(): void {
-    this.#events.clear();
+    this.end();
     this.#hidden = false;
   }
 
-  /** Nobody listens any more. */
+  /** Nobody listens any more, once what is being told is told. */
   end(): void {
-    this.#events.clear();
+    this.#events.finish();
   }
 }
