@@ -15,11 +15,12 @@ import {
   type Wire,
   type WireOptions,
 } from 'aurelian-drift/presence';
-import { memoryBroker, randomFrom, type MemoryBroker } from 'aurelian-drift/testing';
+import { memoryBroker, type MemoryBroker } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
 import { PARTY, home, member, watcher } from '../support/party.js';
+import { choices, disposed } from '../support/endings.js';
 
 const PLACE = memberTopic(PARTY, 'ines', 'place');
 const STATE = memberTopic(PARTY, 'ines', 'state');
@@ -433,9 +434,7 @@ describe('sharing no more than one wants to', () => {
 
 describe('the end of what takes part in a party', () => {
   it('leaves no connection, no record and no alarm, a thousand times, in whatever state and way it ends', async () => {
-    const random = randomFrom(20);
-    const pick = <Item>(...items: readonly Item[]) =>
-      items[Math.floor(random.uniform() * items.length)] as Item;
+    const pick = choices(20);
     const seen = new Set<string>();
     for (let cycle = 0; cycle < 1000; cycle++) {
       const parts = member('ines', {}, { route, answer: 'ignore', permission: pick('granted', 'not-asked') });
@@ -457,8 +456,7 @@ describe('the end of what takes part in a party', () => {
       seen.add(`${presence.$status.get().state} ${watch.$link.get().state}`);
       const way = pick('hand', 'dispose', 'signal');
       if (way === 'signal') given.abort();
-      const ends = [presence, watch, guard] as unknown as Record<symbol, () => Promise<void>>[];
-      if (way === 'dispose') for (const each of ends) void each[Symbol.asyncDispose]!();
+      if (way === 'dispose') for (const each of [presence, watch, guard]) void disposed(each);
       for (let twice = 0; twice < 2; twice++) {
         const ended = [presence.leave(), watch.close(), guard.close()];
         broker.reachable = true; // a record can be taken back only where there is a network

@@ -1,8 +1,9 @@
 import { ClosedError, Receiver, type Fix, type Follow, type Source } from 'aurelian-drift';
-import { SimulatedDevice, VirtualClock, randomFrom } from 'aurelian-drift/testing';
+import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
+import { choices, disposed } from '../support/endings.js';
 
 const CYCLES = 1000;
 const ignore = () => {};
@@ -31,9 +32,7 @@ function countingSource(device: SimulatedDevice): { source: Source; listeners: S
 
 describe('the end of a receiver', () => {
   it('leaves nothing behind, a thousand times, in whatever state and way it ends', async () => {
-    const random = randomFrom(18);
-    const pick = <Item>(...items: readonly Item[]) =>
-      items[Math.floor(random.uniform() * items.length)] as Item;
+    const pick = choices(18);
     const seen = new Map<string, number>();
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const time = new VirtualClock();
@@ -63,7 +62,7 @@ describe('the end of a receiver', () => {
       const way = pick('close', 'abort', 'dispose');
       if (way === 'close') receiver.close();
       else if (way === 'abort') given.abort(new Error('enough'));
-      else (receiver as unknown as Record<symbol, () => void>)[Symbol.dispose]?.();
+      else disposed(receiver);
       receiver.close();
 
       const told = await Promise.all(waits);

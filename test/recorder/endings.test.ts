@@ -1,7 +1,6 @@
 import { ClosedError, Recorder, memoryStore, type TrailStore } from 'aurelian-drift';
 import { diskGuardStore, diskStore, partyBroker } from 'aurelian-drift-node';
 import { mqttBroker, type BrokerError, type Wire } from 'aurelian-drift/presence';
-import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { createServer } from 'node:net';
@@ -11,17 +10,12 @@ import { join } from 'node:path';
 import { USERS } from '../support/brokers.js';
 import { eventually } from '../support/eventually.js';
 import { hut } from '../support/device.js';
+import { choices, disposed } from '../support/endings.js';
 
 const CYCLES = 1000;
 const ignore = () => {};
 /** What this process holds open: sockets, servers, timers. */
 const held = () => process.getActiveResourcesInfo().filter((kind) => /Socket|TCP|Server|Timeout/.test(kind)).length; // prettier-ignore
-
-/** Numbers and choices by a seed. */
-function chance(seed: number) {
-  const random = randomFrom(seed);
-  return <Item>(...items: readonly Item[]) => items[Math.floor(random.uniform() * items.length)] as Item;
-}
 
 describe('the end of a store', function () {
   this.timeout(240_000);
@@ -34,7 +28,7 @@ describe('the end of a store', function () {
     ['on disk', (signal: AbortSignal) => diskStore(join(folder, 'trails'), { signal, warn: ignore })],
   ] as const)
     it(`${name} lets go of all, a thousand times, whatever was under way, and what was kept is there`, async () => {
-      const pick = chance(name.length);
+      const pick = choices(name.length);
       let written = 0;
       for (let cycle = 0; cycle < CYCLES; cycle++) {
         const given = new AbortController();
@@ -73,7 +67,7 @@ describe('the end of a store', function () {
       const store = await diskGuardStore(join(folder, 'guard'));
       await store.setSubscribed('a', true);
       if (cycle % 2 === 0) await store.close();
-      else await (store as unknown as Record<symbol, () => Promise<void>>)[Symbol.asyncDispose]!();
+      else await disposed(store);
       await store.close();
     }
   });
@@ -87,7 +81,7 @@ describe('the end of a broker', function () {
     const taken = createServer();
     await new Promise<void>((resolve) => taken.listen(0, '127.0.0.1', resolve));
     const { port } = taken.address() as { port: number };
-    const pick = chance(21);
+    const pick = choices(21);
     const before = held();
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const given = new AbortController();
@@ -100,7 +94,7 @@ describe('the end of a broker', function () {
       const broker = await made;
       const way = pick('close', 'abort', 'dispose');
       if (way === 'abort') given.abort();
-      if (way === 'dispose') await (broker as unknown as Record<symbol, () => Promise<void>>)[Symbol.asyncDispose]!(); // prettier-ignore
+      if (way === 'dispose') await disposed(broker); // prettier-ignore
       await broker.close();
       await broker.close();
     }
@@ -114,7 +108,7 @@ describe('the end of a broker', function () {
     const silent = createServer((socket) => socket.on('error', ignore)); // takes connections, and says nothing
     await new Promise<void>((resolve) => silent.listen(0, '127.0.0.1', resolve));
     const quiet = `mqtt://127.0.0.1:${(silent.address() as { port: number }).port}`;
-    const pick = chance(22);
+    const pick = choices(22);
     const outcomes = new Set<string>();
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const given = new AbortController();

@@ -11,10 +11,11 @@ import {
   type TrailStore,
 } from 'aurelian-drift';
 import { Gazetteer, PlaceWatch, placesOf } from 'aurelian-drift/places';
-import { SimulatedDevice, VirtualClock, randomFrom } from 'aurelian-drift/testing';
+import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
+import { choices, disposed } from '../support/endings.js';
 
 const CYCLES = 1000;
 const ignore = () => {};
@@ -43,9 +44,7 @@ function unreliable(): { store: TrailStore; fail: { now: boolean } } {
 
 describe('the end of a recorder, a log of crossings and a place watch', () => {
   it('leaves nothing behind, a thousand times, in whatever state and way it ends; what was taken is kept', async () => {
-    const random = randomFrom(19);
-    const pick = <Item>(...items: readonly Item[]) =>
-      items[Math.floor(random.uniform() * items.length)] as Item;
+    const pick = choices(19);
     const seen = new Set<string>();
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const time = new VirtualClock();
@@ -78,8 +77,7 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
       seen.add(troubled ? `${state}, in trouble` : state);
       const way = pick('close', 'abort', 'dispose');
       if (way === 'abort') given.abort();
-      else if (way === 'dispose')
-        await (recorder as unknown as Record<symbol, () => Promise<void>>)[Symbol.asyncDispose]?.();
+      else if (way === 'dispose') await disposed(recorder);
       await recorder.close();
       log.close();
       where.close();

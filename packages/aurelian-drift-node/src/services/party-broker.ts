@@ -85,7 +85,6 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
   const lifetime = new Lifetime((error) =>
     consoleWarn(`the party’s broker threw as it was closed: ${String(error)}`, error),
   );
-  const closers: (() => Promise<void>)[] = [];
 
   const sockets = new WebSocketServer({
     noServer: true,
@@ -111,17 +110,15 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
     new Promise<number>((resolve, reject) => {
       listener.once('error', reject);
       listener.listen(at, host, () => resolve((listener.address() as AddressInfo).port));
-      closers.push(() => new Promise((done) => listener.close(() => done())));
+      lifetime.add(() => new Promise<void>((done) => listener.close(() => done())));
     });
 
-  const close = async () => {
-    const closing = closers.map((each) => each());
+  // After its servers, which take no more connections then: what is added first is released last.
+  lifetime.add(async () => {
     await new Promise<void>((done) => broker.close(done));
     sockets.close();
     for (const socket of sockets.clients) socket.terminate();
-    await Promise.all(closing);
-  };
-  lifetime.add(close);
+  });
 
   const name = host.includes(':') ? `[${host}]` : host;
   let address: string | undefined;

@@ -71,11 +71,6 @@ export class Lifetime implements AbortSignalLike {
     this.#listeners.delete(listener);
   }
 
-  /** How much is to be released. */
-  get size(): number {
-    return this.#ends.size;
-  }
-
   #call(end: () => unknown): void {
     try {
       const result = end();

@@ -2,7 +2,6 @@ import { checkOptions, anything, oneOf, someText, yesOrNo } from '../core/check/
 import { InputError } from '../core/check/input-error.js';
 import { position, type Position } from '../core/geodesy/position.js';
 import type { Camera } from '../core/scene/camera.js';
-import type { ReadyLayer } from '../core/scene/layer-kind.js';
 import type { LabelRoom } from '../core/scene/layers/label-room.js';
 import {
   PIN_SHAPES,
@@ -130,7 +129,7 @@ export class PinBoard implements MapPins {
 
   /** The topmost pin at a pixel. */
   at(x: number, y: number, camera: Camera): Pin | undefined {
-    const id = this.#ready.hit(x, y, camera);
+    const id = this.ready.hit(x, y, camera);
     return id === undefined ? undefined : this.#pins.get(id);
   }
 
@@ -161,19 +160,14 @@ export class PinBoard implements MapPins {
   }
 
   under(camera: Camera, region: Region): readonly Layer[] {
-    return this.#ready.under(camera, region);
+    return this.ready.under(camera, region);
   }
 
   over(camera: Camera, room: LabelRoom): Layer[] {
-    const labels = this.#ready.over(camera, room);
+    const labels = this.ready.over(camera, room);
     return this.#held === undefined
       ? labels
       : [...labels, { id: 'held', steps: heldPin(this.#held, camera) }];
-  }
-
-  /** As a layer, to be described. */
-  get ready(): ReadyLayer {
-    return this.#ready;
   }
 
   #put(options: PinOptions): Pin {
@@ -218,7 +212,8 @@ export class PinBoard implements MapPins {
     return pin;
   }
 
-  get #ready(): PinsOnSheet {
+  /** As a layer: drawn, hit and described like one. */
+  get ready(): PinsOnSheet {
     this.#sheet ??= pinsOnSheet(this.all);
     return new PinsOnSheet(this.#sheet, () => this.#held?.id);
   }

@@ -188,12 +188,16 @@ export class Announcement {
     this.#options.onChange();
   }
 
-  /** Takes the record back. Resolves once the broker has done so, which may be when the network is back. */
-  leave(): Promise<void> {
+  /**
+   * Takes the record back. Resolves once the broker has done so, which may be when the network is back; or, when the
+   * announcement is abandoned for a reason, with that.
+   */
+  leave(): Promise<string | undefined> {
     this.#queue.length = 0;
     this.#cancelSign();
     this.#cancelEcho();
-    return new Promise((done) => {
+    return new Promise((resolve) => {
+      const done = (why?: string) => resolve(why);
       this.#step({ step: 'leave', done });
       this.#link.open();
       if (this.#link.isUp) void this.#takeBack(done);
@@ -206,9 +210,13 @@ export class Announcement {
     this.#link.depart(this.#cleared());
   }
 
-  /** Ends without taking anything back: the record is another’s now. */
-  abandon(): void {
-    this.#end();
+  /**
+   * Ends without taking anything back: the record is another’s now.
+   *
+   * @param why it could not be taken back, if that is what was under way.
+   */
+  abandon(why?: string): void {
+    this.#end(why);
     void this.#link.close();
   }
 
@@ -225,12 +233,12 @@ export class Announcement {
     return this.#phase !== before;
   }
 
-  #end(): void {
+  #end(why?: string): void {
     this.#cancelSign();
     this.#cancelEcho();
     const now = this.#phase;
     this.#step({ step: 'end' });
-    if (now.phase === 'leaving') now.done();
+    if (now.phase === 'leaving') now.done(why);
   }
 
   async #up(): Promise<void> {

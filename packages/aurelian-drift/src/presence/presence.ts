@@ -118,8 +118,6 @@ export class Presence {
   #leaving: Promise<void> | undefined;
   /** What takes the record of an earlier announcement back, as soon as it can. */
   #retiring: Announcement | undefined;
-  /** Why the broker does not let it. */
-  #keptBy: string | undefined;
   #lastStart = 0;
 
   /** @throws {InputError} for a misspelt option, an id that is none, or a value out of range. */
@@ -290,10 +288,7 @@ export class Presence {
       until: this.#until,
       onChange: () => this.#show(announcement),
       onOver: (why, text) => {
-        if (announcement === this.#retiring) {
-          this.#keptBy = text;
-          announcement.abandon();
-        }
+        if (announcement === this.#retiring) announcement.abandon(text);
         if (announcement !== this.#announcement) return;
         if (why === 'superseded') announcement.abandon();
         this.#end('refused');
@@ -357,9 +352,7 @@ export class Presence {
   async #takeBack(announcement: Announcement): Promise<void> {
     this.#status.set({ state: 'leaving' });
     this.#retiring = announcement;
-    this.#keptBy = undefined;
-    await announcement.leave();
-    const why = this.#keptBy as string | undefined;
+    const why = await announcement.leave();
     this.#leaving = this.#retiring = undefined;
     if (this.#announcement !== undefined) return; // switched on again meanwhile
     // What is left can be taken back by a later run of the app, or expires.

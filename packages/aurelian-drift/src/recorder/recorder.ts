@@ -57,7 +57,6 @@ export class Recorder {
   /** The follow whose fixes are taken; it stays attached during a pause. */
   #follow: Follow | undefined;
   #detach = () => {};
-  #closing: Promise<void> | undefined;
   #cancelNotice = () => {};
   /** Fixes were put in by their times, and the summary has to be counted anew. */
   #stale = false;
@@ -229,7 +228,7 @@ export class Recorder {
    */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the recorder'));
-    return this.#closing ?? Promise.resolve();
+    return this.#lifetime.released;
   }
 
   /** As `close`, for `await using`. */
@@ -237,12 +236,13 @@ export class Recorder {
     return this.close();
   }
 
-  #letGo(): void {
+  #letGo(): Promise<void> {
     this.#cancelNotice();
     this.#detach();
     this.#freshen();
-    this.#closing = this.#keeping.close();
+    const kept = this.#keeping.close();
     if (this.#state.get() !== 'finished') this.#state.set('closed');
+    return kept;
   }
 
   #recount(): void {

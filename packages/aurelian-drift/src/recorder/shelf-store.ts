@@ -26,6 +26,11 @@ export function shelfStore(
 ): TrailStore {
   const lifetime = new Lifetime((error) => warn(`a store threw as it was closed: ${String(error)}`, error));
   lifetime.add(() => shelf.close()); // last of all, when nobody writes any more
+  /** The shelf, as long as the store is open. */
+  const open = (): Shelf => {
+    throwIfAborted(lifetime);
+    return shelf;
+  };
   const noted = new Set<string>();
   /** One notice for each thing that is wrong. */
   const notice = (text: string) => {
@@ -64,7 +69,7 @@ export function shelfStore(
     }
     notice(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);
     const head = { ...headOver(id, trail, next), finished: true };
-    await shelf.write(id, headText(head), []);
+    await open().write(id, headText(head), []);
     return head;
   };
 
@@ -78,7 +83,7 @@ export function shelfStore(
     const notes: unknown[] = [];
     const damaged: number[] = [];
     let next = 0;
-    for (const { number, bytes } of await shelf.records(id)) {
+    for (const { number, bytes } of await open().records(id)) {
       if (number > next) trail.breakSegment(); // some are missing
       next = number + 1;
       const record = decoded(bytes);
@@ -91,17 +96,17 @@ export function shelfStore(
       notice(
         `${damaged.length} records of the trail "${labels.name ?? id}" are damaged and were set aside; the rest is there`,
       );
-      await shelf.setAside(id, damaged);
+      await open().setAside(id, damaged);
     }
     return { trail: intake.finish(), notes, next };
   };
 
   /** The right to write a trail, which ends with the store. */
   const claim = async (id: string): Promise<() => void> => {
-    const release = await shelf.claim(id);
+    const release = await open().claim(id);
     if (release === undefined) throw new TrailInUse(id);
     const forget = lifetime.add(release);
-    throwIfAborted(lifetime);
+    throwIfAborted(lifetime); // it was let go at once
     return () => {
       forget();
       release();
@@ -109,27 +114,25 @@ export function shelfStore(
   };
 
   const existing = async (id: string): Promise<TrailHead> => {
-    const head = await headOf(id, await shelf.head(id));
+    const head = await headOf(id, await open().head(id));
     if (head === undefined) throw new InputError('bad-value', `there is no trail "${id}" in this store`);
     return head;
   };
 
   const store: TrailStore = {
     async begin(labels) {
-      throwIfAborted(lifetime);
       const id = newId();
       const release = await claim(id);
       try {
         const head = headOver(id, new Trail(labels), 0);
-        await shelf.write(id, headText(head), []);
-        return writerOf(shelf, lifetime, head, new RunningSummary(), release, load);
+        await open().write(id, headText(head), []);
+        return writerOf(open, head, new RunningSummary(), release, load);
       } catch (error) {
         release();
         throw error;
       }
     },
     async resume(id) {
-      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
         const head = await existing(id);
@@ -138,7 +141,7 @@ export function shelfStore(
         // What comes now does not join on to what was before.
         trail.breakSegment();
         const newest = headOver(id, trail, Math.max(next, head.records));
-        const writer = writerOf(shelf, lifetime, newest, runningSummaryOf(trail), release, load);
+        const writer = writerOf(open, newest, runningSummaryOf(trail), release, load);
         await writer.breakSegment();
         return { writer, trail };
       } catch (error) {
@@ -147,43 +150,37 @@ export function shelfStore(
       }
     },
     async list() {
-      throwIfAborted(lifetime);
-      const heads = await Promise.all((await shelf.heads()).map(({ id, head }) => listed(id, head)));
+      const heads = await Promise.all((await open().heads()).map(({ id, head }) => listed(id, head)));
       return heads
         .flatMap((head) => (head === undefined ? [] : [entryOf(head)]))
         .toSorted((a, b) => (b.start ?? 0) - (a.start ?? 0));
     },
     async read(id) {
-      throwIfAborted(lifetime);
-      const head = await headOf(id, await shelf.head(id));
+      const head = await headOf(id, await open().head(id));
       return head === undefined ? undefined : (await load(id, head)).trail;
     },
     async notes(id) {
-      throwIfAborted(lifetime);
-      const head = await headOf(id, await shelf.head(id));
+      const head = await headOf(id, await open().head(id));
       return head === undefined ? [] : (await load(id, head)).notes;
     },
     async rename(id, name) {
-      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
-        await shelf.write(id, headText({ ...(await existing(id)), name }), []);
+        await open().write(id, headText({ ...(await existing(id)), name }), []);
       } finally {
         release();
       }
     },
     async remove(id) {
-      throwIfAborted(lifetime);
       const release = await claim(id);
       try {
-        await shelf.remove(id);
+        await open().remove(id);
       } finally {
         release();
       }
     },
     async erase() {
-      throwIfAborted(lifetime);
-      await shelf.erase();
+      await open().erase();
     },
     close() {
       lifetime.end(new ClosedError('the store'));
@@ -232,8 +229,7 @@ function entryOf({ id, name, fixes, start, end, distance, finished }: TrailHead)
 
 /** Writes a trail record by record, its head with each, so that a list need not read the fixes. */
 function writerOf(
-  shelf: Shelf,
-  lifetime: Lifetime,
+  open: () => Shelf,
   first: TrailHead,
   running: RunningSummary,
   release: () => void,
@@ -244,11 +240,10 @@ function writerOf(
   let overtaken = false;
   /** Puts a record; what is told of the trail changes only once it is kept. */
   const put = async (record: FixRecord | undefined, change: (now: TrailHead) => TrailHead): Promise<void> => {
-    throwIfAborted(lifetime);
     const records: ShelfRecord[] =
       record === undefined ? [] : [{ number: head.records, bytes: encodeRecord(record) }];
     const next = { ...change(head), records: head.records + records.length };
-    await shelf.write(head.id, headText(next), records);
+    await open().write(head.id, headText(next), records);
     head = next;
   };
   /** The summary is of what is kept, and its fixes of what was tried: a failed try counts once. */
