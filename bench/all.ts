@@ -10,10 +10,10 @@ import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
 import { recordingRow } from './recording.js';
-import { steadyRows } from './steady.js';
+import { filterRows } from './filter.js';
 import { streamingRows } from './streaming.js';
 import { thinRow } from './thin.js';
-import { thriftRows } from './thrift.js';
+import { dutyCyclingRows } from './duty-cycling.js';
 import { weightRows } from './weight.js';
 
 /** Measures every row, prints the table, and renews docs/benchmarks.md where that is asked for. */
@@ -25,8 +25,8 @@ export async function measureAll(write: boolean): Promise<void> {
     gpxRow(),
     ...growthRows(),
     ...streamingRows(),
-    ...steadyRows(),
-    ...(await thriftRows()),
+    ...filterRows(),
+    ...(await dutyCyclingRows()),
     ...fenceRows(),
     ...crossingRows(),
     thinRow(),

@@ -21,7 +21,7 @@ const GRAZE = 2;
 const SLACK = 10_000;
 
 /** What the walks under one reception come to. */
-export interface Told {
+export interface Reported {
   readonly reception: Reception;
   /** Seconds between fixes. */
   readonly every: number;
@@ -29,7 +29,7 @@ export interface Told {
   readonly true: number;
   readonly grazes: number;
   readonly unseen: number;
-  readonly grazesTold: number;
+  readonly grazesReported: number;
   /** Of the true ones not told; and told that were not, or twice. */
   readonly missed: number;
   readonly false: number;
@@ -70,8 +70,8 @@ interface Compared {
   readonly false: number;
 }
 
-export function crossingsUnder(reception: Reception, every = 1): Told {
-  const sums = { true: 0, grazes: 0, unseen: 0, grazesTold: 0, missed: 0, false: 0, plainFalse: 0, plainMissed: 0, worstMissed: 0, worstFalse: 0 }; // prettier-ignore
+export function crossingsUnder(reception: Reception, every = 1): Reported {
+  const sums = { true: 0, grazes: 0, unseen: 0, grazesReported: 0, missed: 0, false: 0, plainFalse: 0, plainMissed: 0, worstMissed: 0, worstFalse: 0 }; // prettier-ignore
   const errors: { readonly own: [number, number][]; readonly plain: [number, number][] } = {
     own: [],
     plain: [],
@@ -79,21 +79,21 @@ export function crossingsUnder(reception: Reception, every = 1): Told {
   for (let seed = FIRST_SEED; seed < FIRST_SEED + WALKS; seed++) {
     const fences = strewn(seed);
     const { truth, fixes } = walked(seed, reception, every);
-    const told = toldBy(fences, fixes);
+    const reported = reportedBy(fences, fixes);
     const plain = plainly(fences, fixes);
     let [missed, wrong] = [0, 0];
     for (const fence of fences) {
       const events = eventsOf(fence, truth, fixes, every);
-      sums.true += events.filter(isTold).length;
+      sums.true += events.filter(isReported).length;
       sums.grazes += events.filter(({ graze }) => graze).length;
       sums.unseen += events.filter(({ graze, unseen }) => unseen && !graze).length;
-      const own = compare(events, told.get(fence.id) ?? []);
+      const own = compare(events, reported.get(fence.id) ?? []);
       const other = compare(events, plain.get(fence.id) ?? []);
       errors.own.push(...own.errors);
       errors.plain.push(...other.errors);
       missed += own.missed;
       wrong += own.false;
-      sums.grazesTold += own.grazes;
+      sums.grazesReported += own.grazes;
       sums.plainFalse += other.false;
       sums.plainMissed += other.missed;
     }
@@ -102,7 +102,8 @@ export function crossingsUnder(reception: Reception, every = 1): Told {
     sums.worstMissed = Math.max(sums.worstMissed, missed);
     sums.worstFalse = Math.max(sums.worstFalse, wrong);
   }
-  const middle = (of: readonly [number, number][], which: 0 | 1) => medianOf(of.map((error) => error[which]));
+  const middle = (errors: readonly [number, number][], which: 0 | 1) =>
+    medianOf(errors.map((error) => error[which]));
   return {
     reception,
     every,
@@ -145,25 +146,25 @@ function walked(seed: number, reception: Reception, every: number): { truth: Fix
   return { truth, fixes };
 }
 
-function toldBy(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, Event[]> {
+function reportedBy(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, Event[]> {
   const watch = new FenceWatch(fences);
-  const told = new Map<string, Event[]>(fences.map(({ id }) => [id, []]));
+  const reported = new Map<string, Event[]>(fences.map(({ id }) => [id, []]));
   for (const fix of fixes) {
-    for (const crossing of watch.advance(fix)) {
-      for (const event of eventsOfCrossing(crossing)) told.get(crossing.fence)?.push(event);
+    for (const crossing of watch.take(fix)) {
+      for (const event of eventsOfCrossing(crossing)) reported.get(crossing.fence)?.push(event);
     }
   }
-  return told;
+  return reported;
 }
 
-function eventsOfCrossing({ kind, time, lat, lon, notBefore, stay = 0 }: Crossing): Event[] {
-  if (kind === 'pass') return [{ kind: 'enter', time, lat, lon }, { kind: 'exit', time: time + stay * 1000, lat, lon }]; // prettier-ignore
+function eventsOfCrossing({ kind, time, lat, lon, notBefore, duration = 0 }: Crossing): Event[] {
+  if (kind === 'pass') return [{ kind: 'enter', time, lat, lon }, { kind: 'exit', time: time + duration * 1000, lat, lon }]; // prettier-ignore
   return kind === 'enter' || kind === 'exit' ? [{ kind, time, lat, lon, notBefore }] : [];
 }
 
 /** The first fix on the other side. */
 function plainly(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, Event[]> {
-  const told = fences.map((fence) => {
+  const reported = fences.map((fence) => {
     let inside: boolean | undefined;
     const events = fixes.flatMap(({ time, lat, lon }): Event[] => {
       const now = depthIn(fence, { lat, lon }) >= 0;
@@ -173,7 +174,7 @@ function plainly(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, E
     });
     return [fence.id, events] as const;
   });
-  return new Map(told);
+  return new Map(reported);
 }
 
 /** The true crossings of a fence. */
@@ -214,16 +215,16 @@ function eventsOf(fence: Fence, truth: readonly Fix[], fixes: readonly Fix[], ev
 }
 
 /** Each told one goes to the nearest true one of its kind that is free; what goes to a graze counts for nothing. */
-function compare(events: readonly TrueEvent[], told: readonly Event[]): Compared {
-  const free = new Set(told);
+function compare(events: readonly TrueEvent[], reported: readonly Event[]): Compared {
+  const free = new Set(reported);
   const errors: [seconds: number, metres: number][] = [];
   let [missed, grazes] = [0, 0];
-  for (const event of events.toSorted((a, b) => Number(isTold(b)) - Number(isTold(a)))) {
+  for (const event of events.toSorted((a, b) => Number(isReported(b)) - Number(isReported(a)))) {
     const near = [...free].filter(({ kind, time, notBefore = time }) => kind === event.kind && time >= event.since && notBefore <= event.until);
     const [nearest] = near.toSorted((a, b) => Math.abs(a.time - event.time) - Math.abs(b.time - event.time));
     if (nearest !== undefined) free.delete(nearest);
     if (nearest !== undefined && event.graze) grazes++;
-    if (!isTold(event)) continue;
+    if (!isReported(event)) continue;
     if (nearest === undefined) missed++;
     else if (nearest.notBefore === undefined) errors.push([Math.abs(nearest.time - event.time) / 1000, distance(nearest, event)]);
   }
@@ -231,7 +232,7 @@ function compare(events: readonly TrueEvent[], told: readonly Event[]): Compared
 } // prettier-ignore
 
 /** Whether a true crossing can be told. */
-function isTold({ graze, unseen }: TrueEvent): boolean {
+function isReported({ graze, unseen }: TrueEvent): boolean {
   return !graze && !unseen;
 }
 
@@ -242,16 +243,16 @@ function depthIn(fence: Fence, at: Position): number {
   const east = north * Math.cos((at.lat * Math.PI) / 180);
   const flat = ({ lat, lon }: Position) => [(lon - at.lon) * east, (lat - at.lat) * north] as const;
   const lines = fence.kind === 'corridor' ? fence.lines : fence.parts.flat().map((ring) => [...ring, ring[0] as Position]); // prettier-ignore
-  let [least, turn] = [Infinity, 0];
+  let [min, turn] = [Infinity, 0];
   for (const line of lines) {
     for (let i = 1; i < line.length; i++) {
       const [[ax, ay], [bx, by]] = [flat(line[i - 1] as Position), flat(line[i] as Position)];
       const [dx, dy] = [bx - ax, by - ay];
       const t = Math.max(0, Math.min(1, -(ax * dx + ay * dy) / (dx * dx + dy * dy || 1)));
-      least = Math.min(least, Math.hypot(ax + t * dx, ay + t * dy));
+      min = Math.min(min, Math.hypot(ax + t * dx, ay + t * dy));
       turn += Math.atan2(ax * by - ay * bx, ax * bx + ay * by);
     }
   }
-  if (fence.kind === 'corridor') return fence.halfWidth - least;
-  return Math.abs(turn) > Math.PI ? least : -least;
+  if (fence.kind === 'corridor') return fence.halfWidth - min;
+  return Math.abs(turn) > Math.PI ? min : -min;
 }

@@ -71,12 +71,12 @@ export function distanceRows(): Row[] {
 }
 
 function worst(pair: () => readonly [Position, Position]): number {
-  let most = 0;
+  let max = 0;
   for (let i = 0; i < LINES; i++) {
     const [a, b] = pair();
     const { s12 = NaN } = exact.Inverse(a.lat, a.lon, b.lat, b.lon, geographiclib.Geodesic.DISTANCE);
     const error = Math.abs(distance(a, b) - s12);
-    if (!(error <= most)) most = error;
+    if (!(error <= max)) max = error;
   }
-  return most;
+  return max;
 }

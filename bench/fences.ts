@@ -1,7 +1,7 @@
-import { FenceWatch, ahead, fixOf, manyFences, type Fence, type Fix, type Position } from 'aurelian-drift';
+import { FenceWatch, ahead, fixFrom, fenceIndex, type Fence, type Fix, type Position } from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import Flatbush from 'flatbush';
-import { crossingsUnder, type Told } from './crossing-truth.js';
+import { crossingsUnder, type Reported } from './crossing-truth.js';
 import { beside, type Row } from './measure.js';
 
 const MANY = 100_000;
@@ -40,7 +40,7 @@ function walk(): Fix[] {
     y += 1.4 * Math.cos(course);
     const { lat, lon } = MIDDLE;
     const north = 111_110;
-    return fixOf({ time: Date.UTC(2026, 4, 14) + i * 1000, lat: lat + y / north, lon: lon + x / (north * Math.cos((lat * Math.PI) / 180)), accuracy: 8 }); // prettier-ignore
+    return fixFrom({ time: Date.UTC(2026, 4, 14) + i * 1000, lat: lat + y / north, lon: lon + x / (north * Math.cos((lat * Math.PI) / 180)), accuracy: 8 }); // prettier-ignore
   });
 }
 
@@ -48,14 +48,14 @@ function walk(): Fix[] {
 export function fenceRows(): Row[] {
   const [many, few] = [strewn(MANY), strewn(FEW)];
   const fixes = walk();
-  const bare = fixes.map(({ accuracy: _, ...fix }) => fixOf(fix));
-  const watchOf = (fences: readonly Fence[]) => new FenceWatch(fences, { finder: manyFences() });
+  const bare = fixes.map(({ accuracy: _, ...fix }) => fixFrom(fix));
+  const watchOf = (fences: readonly Fence[]) => new FenceWatch(fences, { index: fenceIndex() });
   const fresh = new FenceWatch([]).state;
-  let told = 0;
+  let reported = 0;
   const follow = (watch: FenceWatch, all: readonly Fix[]) => () => {
     watch.restore(fresh); // the same walk again, with its own times
-    told = 0;
-    for (const fix of all) told += watch.advance(fix).length;
+    reported = 0;
+    for (const fix of all) reported += watch.take(fix).length;
   };
   const plain = plainly(many);
   const [own, fewer] = [follow(watchOf(many), bare), follow(watchOf(few), bare)];
@@ -63,7 +63,7 @@ export function fenceRows(): Row[] {
   globalThis.gc?.();
   // Each ratio is of what ran in turns with what it stands beside.
   const first = beside(own, () => plain(fixes), ROUNDS);
-  const crossings = told;
+  const crossings = reported;
   const second = beside(own, fewer, ROUNDS);
   const third = beside(certain, own, ROUNDS);
   const rate = (seconds: number) => FIXES / 1e6 / seconds;
@@ -142,20 +142,20 @@ export function crossingRows(): Row[] {
   const goals = { open: [1, 0], street: [0.98, 0.01] } as const;
   const rows = (['open', 'street'] as const).map((reception): Row => {
     const all = crossingsUnder(reception);
-    const [least, most] = goals[reception];
+    const [min, max] = goals[reception];
     return {
       what: `crossings under \`${reception}\`, 30 walks past 24 fences`,
       ours: `${all.true - all.missed} of ${all.true} told, ${all.false} false`,
       baseline: `the first fix on the other side ${all.plainFalse} false`,
       ratio: `${(all.false / all.plainFalse).toFixed(3)} × the false ones`,
       goal: reception === 'open' ? 'all, and none false' : '≥ 98 in 100, ≤ 1 in 100 false',
-      met: all.true - all.missed >= least * all.true && all.false <= most * all.true,
+      met: all.true - all.missed >= min * all.true && all.false <= max * all.true,
     };
   });
   return [...rows, sparseRow(crossingsUnder('open', 20))];
 }
 
-function sparseRow({ time, place, plainTime, plainPlace }: Told): Row {
+function sparseRow({ time, place, plainTime, plainPlace }: Reported): Row {
   return {
     what: 'crossings at a fix every 20 s under `open`, median error',
     ours: `${time.toFixed(1)} s, ${place.toFixed(1)} m`,

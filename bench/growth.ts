@@ -1,4 +1,4 @@
-import { InputError, fencesFrom, readCsv, readGpx, readKml, readNmea, writeCsv, writeGpx, writeKml, writeNmea, Trail, fixOf } from 'aurelian-drift'; // prettier-ignore
+import { InputError, fencesFrom, readCsv, readGpx, readKml, readNmea, writeCsv, writeGpx, writeKml, writeNmea, Trail, fixFrom } from 'aurelian-drift'; // prettier-ignore
 import type { Row } from './measure.js';
 
 /** Sizes that are compared, as multiples of the smallest. */
@@ -11,7 +11,7 @@ const kml = (coordinates: string) =>
   `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
 
 function walk(fixes: number): Trail {
-  const at = (i: number) => fixOf({ time: 1.7e12 + i * 1000, lat: 44 + i * 1e-6, lon: -33 - i * 1e-6, accuracy: 5, altitude: i % 90, speed: 1 }); // prettier-ignore
+  const at = (i: number) => fixFrom({ time: 1.7e12 + i * 1000, lat: 44 + i * 1e-6, lon: -33 - i * 1e-6, accuracy: 5, altitude: i % 90, speed: 1 }); // prettier-ignore
   return Trail.from(Array.from({ length: fixes }, (_, i) => at(i)));
 }
 
@@ -73,12 +73,12 @@ export function growthRows(): Row[] {
 
 /** The least of some rounds, after two that warm up; the small ones more often. */
 function secondsOf(work: () => unknown): number {
-  let least = Infinity;
+  let min = Infinity;
   const end = performance.now() + 700;
   for (let round = -2; round < 5 || performance.now() < end; round++) {
     const start = performance.now();
     work();
-    if (round >= 0) least = Math.min(least, (performance.now() - start) / 1000);
+    if (round >= 0) min = Math.min(min, (performance.now() - start) / 1000);
   }
-  return least;
+  return min;
 }

@@ -1,4 +1,4 @@
-import { Trail, fixOf } from 'aurelian-drift';
+import { Trail, fixFrom } from 'aurelian-drift';
 import { bytesFor, type Row } from './measure.js';
 
 const FIXES = 1_000_000;
@@ -6,7 +6,7 @@ const FIXES = 1_000_000;
 /** Memory of a trail of a million fixes with every number, beside the same fixes as objects. */
 export function memoryRow(): Row {
   const make = (i: number) =>
-    fixOf({
+    fixFrom({
       time: 1.7e12 + i * 1000,
       lat: 44 + i * 1e-6,
       lon: -33 - i * 1e-6,
@@ -40,7 +40,7 @@ const TRAILS = 20_000;
 
 /** Memory of a trail of one fix, beside its share of a long one. */
 export function smallTrailRow(): Row {
-  const fix = fixOf({ time: 1.7e12, lat: 44, lon: -33, accuracy: 5 });
+  const fix = fixFrom({ time: 1.7e12, lat: 44, lon: -33, accuracy: 5 });
   const trails: Trail[] = [];
   const bytes =
     bytesFor(() => {

@@ -1,4 +1,4 @@
-import { FenceWatch, ahead, fencesFrom, fixOf, manyFences, sharedFences, type Fence } from 'aurelian-drift';
+import { FenceWatch, ahead, fencesFrom, fixFrom, fenceIndex, sharedFences, type Fence } from 'aurelian-drift';
 import { diskGuardStore, type PartyUser } from 'aurelian-drift-node';
 import {
   PartyGuard,
@@ -7,7 +7,7 @@ import {
   memoryGuardStore,
   mqttBroker,
   partyFilters,
-  placeMessage,
+  writePlaceMessage,
   readTopic,
   type GuardStore,
   type SharedPlace,
@@ -70,7 +70,7 @@ async function speak({ url, how }: Load): Promise<void> {
   const places = Array.from({ length: MEMBERS }, (_, i) => placeOf(i, 0, 0));
   const topics = places.map((_, i) => memberTopic(PARTY, idOf(i), 'place'));
   const messageOf = (i: number, round: number) =>
-    placeMessage(idOf(i), { ...(places[i] as SharedPlace), time: Date.now(), number: round + 1 });
+    writePlaceMessage(idOf(i), { ...(places[i] as SharedPlace), time: Date.now(), number: round + 1 });
   // Each member writes its own, on a device of its own: here one process would write them all.
   const written =
     how === 'one a second'
@@ -105,7 +105,7 @@ async function speakBarely({ url }: Load): Promise<void> {
   const topics = Array.from({ length: MEMBERS }, (_, i) => memberTopic(PARTY, idOf(i), 'place'));
   const places = topics.map((_, i) => placeOf(i, 0, Date.now()));
   const written = Array.from({ length: ROUNDS }, (_, round) =>
-    places.map((place, i) => placeMessage(idOf(i), { ...place, number: round + 1 })),
+    places.map((place, i) => writePlaceMessage(idOf(i), { ...place, number: round + 1 })),
   );
   for (let tick = 0; tick < ROUNDS * CONNECTIONS; tick++) {
     const [round, share] = [Math.floor(tick / CONNECTIONS), tick % CONNECTIONS];
@@ -154,11 +154,11 @@ export async function partyRows(): Promise<Row[]> {
       },
       {
         what: `${MEMBERS} members at one fix a second, from fix to roster`,
-        ours: `median ${delays.median.toFixed(0)} ms, 99 % within ${delays.most.toFixed(0)} ms`,
-        baseline: `${delays.heard} of ${MEMBERS * ROUNDS} heard`,
+        ours: `median ${delays.median.toFixed(0)} ms, 99 % within ${delays.max.toFixed(0)} ms`,
+        baseline: `${delays.received} of ${MEMBERS * ROUNDS} heard`,
         ratio: '–',
         goal: 'all heard, 99 % within a second',
-        met: delays.heard === MEMBERS * ROUNDS && delays.most < 1000,
+        met: delays.received === MEMBERS * ROUNDS && delays.max < 1000,
       },
       ...guards,
     ];
@@ -178,11 +178,11 @@ function speaker(load: Load, bare = false): Promise<void> {
 
 /** Places a second, from the first that is heard to the last. */
 async function rate(url: string, bare: boolean): Promise<number> {
-  let heard = 0;
+  let received = 0;
   let [first, last] = [0, 0];
   const count = () => {
     last = performance.now();
-    if (heard++ === 0) first = last;
+    if (received++ === 0) first = last;
   };
   let end: () => Promise<unknown>;
   if (bare) {
@@ -196,16 +196,16 @@ async function rate(url: string, bare: boolean): Promise<number> {
     end = () => wire.end();
   }
   await speaker({ url, how: 'as fast as it goes' }, bare);
-  for (let wait = 0; heard < MEMBERS * ROUNDS && wait < 200; wait++)
+  for (let wait = 0; received < MEMBERS * ROUNDS && wait < 200; wait++)
     await new Promise((done) => setTimeout(done, 100));
   await end();
-  return heard / ((last - first) / 1000);
+  return received / ((last - first) / 1000);
 }
 
 /** A watcher of the whole party; what the broker kept of earlier is not told. */
 async function watching(
   url: string,
-  heard: (roster: Roster, topic: string, now: number) => void,
+  received: (roster: Roster, topic: string, now: number) => void,
 ): Promise<Wire> {
   const roster = new Roster(PARTY, { trail: 0 });
   const wire = await mqttBroker(url, { username: USER.id, password: USER.password }).open({
@@ -216,7 +216,7 @@ async function watching(
     onMessage({ topic, payload }, retained) {
       const now = Date.now();
       roster.take(topic, payload, retained, now);
-      if (!retained) heard(roster, topic, now);
+      if (!retained) received(roster, topic, now);
     },
   });
   await wire.subscribe(partyFilters(PARTY));
@@ -233,7 +233,7 @@ async function delaysAtOneASecond(url: string) {
   await wire.end();
   delays.sort((a, b) => a - b);
   const at = (share: number) => delays[Math.floor(share * (delays.length - 1))] ?? Infinity;
-  return { median: at(0.5), most: at(0.99), heard: delays.length };
+  return { median: at(0.5), max: at(0.99), received: delays.length };
 }
 
 /** A guard of two thousand members on the island’s sections. */
@@ -242,10 +242,10 @@ async function guardRows(): Promise<Row[]> {
     JSON.parse(readFileSync(new URL('../demo/sections.geojson', import.meta.url), 'utf8')),
   );
   const members = 2000;
-  const of = `${members} members, ${fences.length} fences`;
+  const setup = `${members} members, ${fences.length} fences`;
   return [
-    await fromMemory(messagesOf(members, 50), fences, of),
-    await onDisk(messagesOf(members, 10), fences, of),
+    await fromMemory(messagesOf(members, 50), fences, setup),
+    await onDisk(messagesOf(members, 10), fences, setup),
     await inMemory(fences),
   ];
 }
@@ -260,7 +260,7 @@ function messagesOf(members: number, rounds: number): Message[] {
   return Array.from({ length: members * rounds }, (_, k) => {
     const [i, round] = [k % members, Math.floor(k / members)];
     const place = placeOf(i, round, start + round * 1000);
-    return { topic: memberTopic(PARTY, idOf(i), 'place'), payload: placeMessage(idOf(i), place) };
+    return { topic: memberTopic(PARTY, idOf(i), 'place'), payload: writePlaceMessage(idOf(i), place) };
   });
 }
 
@@ -278,7 +278,11 @@ async function guarded(
   return took;
 }
 
-async function fromMemory(messages: readonly Message[], fences: readonly Fence[], of: string): Promise<Row> {
+async function fromMemory(
+  messages: readonly Message[],
+  fences: readonly Fence[],
+  setup: string,
+): Promise<Row> {
   let [ours, plain] = [Infinity, Infinity];
   for (let round = 0; round < 5; round++) {
     const watches = new Map<string, FenceWatch>();
@@ -289,14 +293,14 @@ async function fromMemory(messages: readonly Message[], fences: readonly Fence[]
       const watch = watches.get(properties.member) ?? new FenceWatch(shared);
       watches.set(properties.member, watch);
       const [lon, lat] = geometry.coordinates;
-      watch.advance(fixOf({ time: Date.parse(properties.time), lat, lon, accuracy: properties.accuracy }));
+      watch.take(fixFrom({ time: Date.parse(properties.time), lat, lon, accuracy: properties.accuracy }));
     }
     plain = Math.min(plain, performance.now() - began);
     ours = Math.min(ours, await guarded(messages, fences, memoryGuardStore()));
   }
   const k = (milliseconds: number) => messages.length / milliseconds;
   return {
-    what: `a guard fed from memory, ${of}`,
+    what: `a guard fed from memory, ${setup}`,
     ours: `${k(ours).toFixed(0)} k places/s`,
     baseline: `parsed and watched, nothing checked or kept ${k(plain).toFixed(0)} k places/s`,
     ratio: `${(plain / ours).toFixed(2)} ×`,
@@ -306,7 +310,7 @@ async function fromMemory(messages: readonly Message[], fences: readonly Fence[]
 }
 
 /** What it remembers of each member is on disk before the next place is taken. */
-async function onDisk(messages: readonly Message[], fences: readonly Fence[], of: string): Promise<Row> {
+async function onDisk(messages: readonly Message[], fences: readonly Fence[], setup: string): Promise<Row> {
   let [ours, bare] = [Infinity, Infinity];
   const folder = mkdtempSync(join(tmpdir(), 'bench-'));
   try {
@@ -328,7 +332,7 @@ async function onDisk(messages: readonly Message[], fences: readonly Fence[], of
   }
   const k = (milliseconds: number) => messages.length / milliseconds;
   return {
-    what: `a guard with its memory on disk, ${of}`,
+    what: `a guard with its memory on disk, ${setup}`,
     ours: `${k(ours).toFixed(1)} k places/s`,
     baseline: `LevelDB alone, the same bytes ${k(bare).toFixed(1)} k puts/s`,
     ratio: `${(bare / ours).toFixed(2)} ×`,
@@ -349,7 +353,7 @@ async function inMemory(few: readonly Fence[]): Promise<Row> {
     return process.memoryUsage().heapUsed;
   };
   const held = async (list: readonly Fence[]) => {
-    const fences = sharedFences(list, { finder: manyFences() });
+    const fences = sharedFences(list, { index: fenceIndex() });
     const before = heap();
     const guard = new PartyGuard({ party: PARTY, broker: memoryBroker(), fences, store: memoryGuardStore() });
     for (const { topic, payload } of messages) await guard.take(topic, payload, false);

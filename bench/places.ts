@@ -92,7 +92,7 @@ function nearestRow(gazetteer: Gazetteer, tree: Flatbush, places: readonly Place
     const { lat, lon } = places[Math.floor(random.uniform() * places.length)] as Place;
     return { lat: lat + random.normal() * 1e-3, lon: lon + random.normal() * 1e-3 };
   });
-  const options = { kinds: ['house'], most: 1 };
+  const options = { kinds: ['house'], max: 1 };
   const times = beside(
     () => asked.forEach((at) => gazetteer.near(at, options)),
     () => asked.forEach(({ lat, lon }) => tree.neighbors(lon, lat, 1)),

@@ -1,4 +1,4 @@
-import { Recorder, fixOf, memoryStore } from 'aurelian-drift';
+import { Recorder, fixFrom, memoryStore } from 'aurelian-drift';
 import type { Row } from './measure.js';
 
 const FIXES = 1_000_000;
@@ -13,7 +13,7 @@ export async function recordingRow(): Promise<Row> {
     const start = performance.now();
     for (let i = from; i < from + PART; i++) {
       recorder.take(
-        fixOf({
+        fixFrom({
           time: 1.7e12 + i * 1000,
           lat: 44 + i * 1e-6,
           lon: -33.6,

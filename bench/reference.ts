@@ -15,7 +15,7 @@ interface State {
 /** What was known after a fix, what was foretold for it, and how the one before led there. */
 interface Step {
   readonly known: State;
-  readonly foretold: State;
+  readonly predicted: State;
   readonly led: Matrix;
 }
 
@@ -50,10 +50,10 @@ function inverted(a: Matrix): number[][] {
 const ACCELERATION = 0.35;
 const VELOCITY = 0.12;
 
-function taken({ x, p }: State, of: Vector, seen: number, error: number): State {
-  const shares = on(p, of);
-  const spread = shares.reduce((sum, value, k) => sum + value * (of[k] ?? 0), error);
-  const off = seen - x.reduce((sum, value, k) => sum + value * (of[k] ?? 0), 0);
+function taken({ x, p }: State, measured: Vector, seen: number, error: number): State {
+  const shares = on(p, measured);
+  const spread = shares.reduce((sum, value, k) => sum + value * (measured[k] ?? 0), error);
+  const off = seen - x.reduce((sum, value, k) => sum + value * (measured[k] ?? 0), 0);
   return {
     x: x.map((value, k) => value + ((shares[k] ?? 0) / spread) * off),
     p: p.map((row, k) => row.map((value, m) => value - ((shares[k] ?? 0) * (shares[m] ?? 0)) / spread)),
@@ -78,14 +78,14 @@ function filtered(
     const q = ACCELERATION;
     const led = [[1, t, 0], [0, 1, 0], [0, 0, keep]]; // prettier-ignore
     const noise = [[(q * t ** 3) / 3, (q * t ** 2) / 2, 0], [(q * t ** 2) / 2, q * t, 0], [0, 0, shared * (1 - keep ** 2)]]; // prettier-ignore
-    const foretold: State =
+    const predicted: State =
       before === undefined
         ? { x: [place, 0, 0], p: [[shared + own, 0, -shared], [0, 9, 0], [-shared, 0, shared]] } // prettier-ignore
         : { x: on(led, before.x), p: plus(times(times(led, before.p), turned(led)), noise) };
-    let known = before === undefined ? foretold : taken(foretold, [1, 0, 1], place, own);
+    let known = before === undefined ? predicted : taken(predicted, [1, 0, 1], place, own);
     const velocity = velocities[i];
     if (velocity !== undefined) known = taken(known, [0, 1, 0], velocity, VELOCITY ** 2);
-    steps.push({ known, foretold, led });
+    steps.push({ known, predicted, led });
   });
   return steps;
 }
@@ -97,9 +97,9 @@ function smoothed(steps: readonly Step[]): Vector[] {
   for (const step of steps.toReversed()) {
     let state = step.known;
     if (later !== undefined) {
-      const gain = times(times(state.p, turned(later.step.led)), inverted(later.step.foretold.p));
-      const change = later.state.x.map((value, k) => value - (later?.step.foretold.x[k] ?? 0));
-      const spread = times(times(gain, plus(later.state.p, later.step.foretold.p, -1)), turned(gain));
+      const gain = times(times(state.p, turned(later.step.led)), inverted(later.step.predicted.p));
+      const change = later.state.x.map((value, k) => value - (later?.step.predicted.x[k] ?? 0));
+      const spread = times(times(gain, plus(later.state.p, later.step.predicted.p, -1)), turned(gain));
       const moved = on(gain, change);
       state = { x: state.x.map((value, k) => value + (moved[k] ?? 0)), p: plus(state.p, spread) };
     }

@@ -8,7 +8,7 @@ import { journey } from 'aurelian-drift/testing';
 import type { Row } from './measure.js';
 
 const SIZE = 1e9;
-const MOST = 300e6;
+const MAX = 300e6;
 
 /** What `convert` and `summary --raw` hold in memory, at the most, of a file of 1 GB. */
 export function streamingRows(): Row[] {
@@ -28,7 +28,7 @@ export function streamingRows(): Row[] {
         baseline: `the file ${(size / 1e6).toFixed(0)} MB`,
         ratio: `${(peak / size).toFixed(2)} ×`,
         goal: '≤ 300 MB',
-        met: peak <= MOST,
+        met: peak <= MAX,
       };
     });
   } finally {
@@ -57,9 +57,9 @@ function writeBig(path: string): number {
 /** Runs a command; the most memory that it held, in bytes, and seconds. */
 function run(words: readonly string[]): { peak: number; seconds: number } {
   const main = fileURLToPath(new URL('../packages/aurelian-drift-node/dist/cli/main.js', import.meta.url));
-  const tell = `data:text/javascript,process.on('exit',()=>process.stderr.write('peak '+process.resourceUsage().maxRSS))`;
+  const report = `data:text/javascript,process.on('exit',()=>process.stderr.write('peak '+process.resourceUsage().maxRSS))`;
   const started = performance.now();
-  const { status, stderr } = spawnSync(process.execPath, ['--import', tell, main, ...words], {
+  const { status, stderr } = spawnSync(process.execPath, ['--import', report, main, ...words], {
     encoding: 'utf8',
   });
   const peak = Number(/peak (\d+)$/.exec(stderr)?.[1]) * 1024;

@@ -1,4 +1,4 @@
-import { Trail, fixOf, thinTrail } from 'aurelian-drift';
+import { Trail, fixFrom, thinTrail } from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import simplify from 'simplify-js';
 import { beside, type Row } from './measure.js';
@@ -16,7 +16,7 @@ export function thinRow(): Row {
     course += random.normal() * 0.08;
     lat += 1.3e-5 * Math.cos(course) + 2e-6 * random.normal();
     lon += 1.8e-5 * Math.sin(course) + 2e-6 * random.normal();
-    trail.append(fixOf({ time: 1.7e12 + i * 1000, lat, lon }));
+    trail.append(fixFrom({ time: 1.7e12 + i * 1000, lat, lon }));
     points.push({ x: (lon + 33.6) * 79_900, y: (lat - 44.2) * 111_100 });
   }
   let kept = 0;

@@ -1,12 +1,12 @@
 /* npm run true-crossings: crossings as told beside those that were, under every reception, for the table of docs/fences.md. */
-import { crossingsUnder, type Told } from './crossing-truth.js';
+import { crossingsUnder, type Reported } from './crossing-truth.js';
 import { renewMeasured } from './page.js';
 
-const measured: readonly Told[] = (['open', 'trees', 'street', 'deep'] as const)
+const measured: readonly Reported[] = (['open', 'trees', 'street', 'deep'] as const)
   .map((reception) => crossingsUnder(reception))
   .concat(crossingsUnder('open', 20), crossingsUnder('street', 20));
 
-const rows: readonly (readonly [string, (each: Told) => string])[] = [
+const rows: readonly (readonly [string, (each: Reported) => string])[] = [
   ['true crossings', (each) => String(each.true)],
   ['left out: grazes', (each) => String(each.grazes)],
   ['left out: no fix saw them', (each) => String(each.unseen)],
@@ -14,7 +14,7 @@ const rows: readonly (readonly [string, (each: Told) => string])[] = [
   ['worst walk: not told', (each) => String(each.worstMissed)],
   ['**told that were not**', (each) => `**${each.false}**`],
   ['worst walk: told that were not', (each) => String(each.worstFalse)],
-  ['of the grazes told', (each) => String(each.grazesTold)],
+  ['of the grazes told', (each) => String(each.grazesReported)],
   ['**error of time, of place**', (each) => `**${each.time.toFixed(1)} s, ${each.place.toFixed(1)} m**`],
   ['the plain rule: told that were not', (each) => String(each.plainFalse)],
   ['not told', (each) => String(each.plainMissed)],
@@ -26,7 +26,7 @@ const heads = measured.map(
 const table = [
   `| | ${heads.join(' | ')} |`,
   `| --- |${measured.map(() => ' ---: |').join('')}`,
-  ...rows.map(([name, told]) => `| ${name} | ${measured.map(told).join(' | ')} |`),
+  ...rows.map(([name, reported]) => `| ${name} | ${measured.map(reported).join(' | ')} |`),
 ].join('\n');
 renewMeasured('fences.md', 'npm run true-crossings', table);
 console.log(table);

@@ -2,10 +2,10 @@
 import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
-import { Steadier, distance, steadyTrail, type Position } from 'aurelian-drift';
+import { FixFilter, distance, smoothTrail, type Position } from 'aurelian-drift';
 import type { Reception } from 'aurelian-drift/testing';
 import { renewMeasured } from './page.js';
-import { measureReceptions, means, type Measured } from './steady.js';
+import { measureReceptions, means, type Measured } from './filter.js';
 import { GAP, walk } from './walks.js';
 
 const PICTURE = new URL('../docs/screenshots/true-path.png', import.meta.url);
@@ -32,7 +32,7 @@ function tableOf(all: readonly Measured[]): string {
   return [
     `| | ${all.map(({ reception }) => `\`${reception}\``).join(' | ')} |`,
     `| --- |${all.map(() => ' ---: |').join('')}`,
-    ...rows.map(([name, told]) => `| ${name} | ${all.map(told).join(' | ')} |`),
+    ...rows.map(([name, reported]) => `| ${name} | ${all.map(reported).join(' | ')} |`),
   ].join('\n');
 }
 
@@ -68,13 +68,13 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
   const [left, top] = [20 + (n % 2) * (width + 20), 12 + (n >> 1) * (height + 20)];
   const { raw, truth } = walk({ reception, seed });
   const fixes = [...raw];
-  const steadier = new Steadier();
+  const filter = new FixFilter();
   const paths = {
     raw: fixes,
     truth,
     mean: means(fixes),
-    live: fixes.map((fix) => steadier.advance(fix).fix),
-    later: [...steadyTrail(raw)],
+    live: fixes.map((fix) => filter.take(fix).fix),
+    later: [...smoothTrail(raw)],
   };
   const scale = width / across;
   const north = distance({ lat: centre.lat - 0.5, lon: 0 }, { lat: centre.lat + 0.5, lon: 0 });

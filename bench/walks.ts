@@ -21,14 +21,14 @@ export interface Walk {
 export function walk(options: JourneyOptions): Walk {
   const raw = new Trail();
   const truth: Position[] = [];
-  let [way, unseen, heard] = [0, 0, -Infinity];
+  let [way, unseen, received] = [0, 0, -Infinity];
   let last: Position | undefined;
   for (const { truth: at, fix } of journey(ROUTE, options)) {
     if (last !== undefined) unseen += distance(last, at);
     last = at;
     if (fix === undefined) continue;
-    if (fix.time - heard < GAP) way += unseen;
-    [unseen, heard] = [0, fix.time];
+    if (fix.time - received < GAP) way += unseen;
+    [unseen, received] = [0, fix.time];
     raw.append(fix);
     truth.push(at);
   }

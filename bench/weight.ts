@@ -17,7 +17,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
     goal: 17,
     code: `import { Receiver, browserSource } from 'aurelian-drift';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
-      receiver.follow().tap((fix) => (document.title = String(fix.lat)));`,
+      receiver.follow().onFix((fix) => (document.title = String(fix.lat)));`,
   },
   {
     name: 'the same, and records',
@@ -37,7 +37,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const follow = receiver.follow();
       recorder.start(follow);
       const watch = new FenceWatch([{ kind: 'circle', id: 'hut', name: 'Hut', centre: { lat: 44.2, lon: -33.6 }, radius: 50 }]);
-      follow.tap((fix) => watch.advance(fix).forEach(({ name }) => (document.title = name)));
+      follow.onFix((fix) => watch.take(fix).forEach(({ name }) => (document.title = name)));
       document.querySelector('button').onclick = async () => (document.title = String((await recorder.finish()).summary().distance));`,
   },
   {
@@ -49,7 +49,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const follow = receiver.follow();
       recorder.start(follow);
       const watch = new FenceWatch(fencesFrom(JSON.parse(document.body.textContent)));
-      follow.tap((fix) => watch.advance(fix).forEach(({ name }) => (document.title = name)));
+      follow.onFix((fix) => watch.take(fix).forEach(({ name }) => (document.title = name)));
       document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
   },
   {
@@ -65,7 +65,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const watch = new FenceWatch(fences);
       const map = new MapSheet({ container: document.body, ground: groundFrom({}), receiver });
       map.showTrails([recorder.trail]);
-      follow.tap((fix) => (watch.advance(fix), map.showFences(fences, { inside: watch.inside })));
+      follow.onFix((fix) => (watch.take(fix), map.showFences(fences, { inside: watch.inside })));
       document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
   },
 ];

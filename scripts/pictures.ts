@@ -7,8 +7,8 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
 import { Resvg } from '@resvg/resvg-js';
-import { FenceWatch, ahead, fixOf, timetable, type Fence, type Fix } from 'aurelian-drift';
-import { Camera, groundFrom, paintSvg, sheetScene } from 'aurelian-drift/map';
+import { FenceWatch, ahead, fixFrom, timetable, type Fence, type Fix } from 'aurelian-drift';
+import { Camera, groundFrom, writeSvg, sheetScene } from 'aurelian-drift/map';
 import { partyBroker, partyUsersFrom } from 'aurelian-drift-node';
 import type { Page } from 'playwright-core';
 import { launchChromium, servePages } from './browser.js';
@@ -139,8 +139,8 @@ async function fenceStates(): Promise<void> {
   const watch = new FenceWatch(fences);
   let fix: Fix | undefined;
   for (let second = 0; second < 20; second++) {
-    fix = fixOf({ time: start + second * 1000, ...here, accuracy: 8 });
-    watch.advance(fix);
+    fix = fixFrom({ time: start + second * 1000, ...here, accuracy: 8 });
+    watch.take(fix);
   }
   const those = (wanted: string | undefined) =>
     new Set(fences.flatMap(({ id }) => (watch.sideOf(id) === wanted ? [id] : [])));
@@ -167,7 +167,7 @@ async function fenceStates(): Promise<void> {
   const resolve = createRequire(import.meta.url).resolve;
   const fontFiles = fonts.map((face) => resolve(`@expo-google-fonts/source-sans-3/${face}.ttf`));
   const font = { fontFiles, loadSystemFonts: false, defaultFontFamily: 'Source Sans 3' };
-  await writeFile(join(folder, 'fences.png'), new Resvg(paintSvg(scene), { font }).render().asPng());
+  await writeFile(join(folder, 'fences.png'), new Resvg(writeSvg(scene), { font }).render().asPng());
 }
 
 /** The log of crossings, and the panel of follow as it stands in the middle of the walk. */
@@ -179,8 +179,8 @@ async function crossings(): Promise<void> {
     // eslint-disable-next-line no-control-regex -- what takes a drawing away again
     const frames = printed.split(/\u001B\[\d+A\u001B\[0J/);
     const moment = frames.findIndex((frame) => frame.includes('08:16:40'));
-    const told = frames.slice(0, moment).flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- '))); // prettier-ignore
-    return [...told, frames[moment]].join('\n');
+    const reported = frames.slice(0, moment).flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- '))); // prettier-ignore
+    return [...reported, frames[moment]].join('\n');
   };
   await terminal(
     'crossings',

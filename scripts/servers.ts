@@ -74,10 +74,11 @@ export async function served(
   let child: ChildProcess | undefined;
   const start = async () => {
     child = spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
-    let told = '';
-    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (data) => (told += String(data)));
+    let reported = '';
+    for (const stream of [child.stdout, child.stderr])
+      stream?.on('data', (data) => (reported += String(data)));
     await Promise.all(
-      ports.map((port) => listening(port, () => (child?.exitCode === null ? undefined : told))),
+      ports.map((port) => listening(port, () => (child?.exitCode === null ? undefined : reported))),
     );
   };
   const kill = async () => {

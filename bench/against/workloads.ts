@@ -9,10 +9,10 @@ import {
   Trail,
   ahead,
   distance,
-  fixOf,
-  manyFences,
+  fixFrom,
+  fenceIndex,
   readGpx,
-  steadyTrail,
+  smoothTrail,
   thinTrail,
   writeGpx,
   type Fence,
@@ -55,7 +55,7 @@ export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
   },
   smoothing() {
     const trail = Trail.from(walk('street'));
-    return () => steadyTrail(trail).length;
+    return () => smoothTrail(trail).length;
   },
   fences() {
     const random = randomFrom(21);
@@ -65,8 +65,8 @@ export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
     });
     const fixes = walk('trees');
     return () => {
-      const watch = new FenceWatch(fences, { finder: manyFences() });
-      return fixes.reduce((told, fix) => told + watch.advance(fix).length, 0);
+      const watch = new FenceWatch(fences, { index: fenceIndex() });
+      return fixes.reduce((reported, fix) => reported + watch.take(fix).length, 0);
     };
   },
   /** From a source through a receiver to a recorder, three listeners and two live values. */
@@ -90,14 +90,14 @@ export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
       const follow = receiver.follow();
       const recorder = new Recorder({ clock });
       recorder.start(follow);
-      let told = 0;
-      for (let i = 0; i < 3; i++) follow.tap(() => told++);
-      receiver.$fix.subscribe(() => told++);
-      receiver.$status.subscribe(() => told++);
+      let reported = 0;
+      for (let i = 0; i < 3; i++) follow.onFix(() => reported++);
+      receiver.$fix.subscribe(() => reported++);
+      receiver.$status.subscribe(() => reported++);
       await clock.advance(1);
       for (const fix of fixes) sink?.fix(fix);
       follow.stop();
-      return [told, recorder.trail.length];
+      return [reported, recorder.trail.length];
     };
   },
   thinning() {
@@ -114,7 +114,7 @@ export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
       ...ahead(HUT, 360 * random.uniform(), 20_000 * random.uniform()),
     }));
     const asked = Array.from({ length: 4000 }, () =>
-      fixOf({ time: 1.7e12, ...ahead(HUT, 360 * random.uniform(), 20_000 * random.uniform()) }),
+      fixFrom({ time: 1.7e12, ...ahead(HUT, 360 * random.uniform(), 20_000 * random.uniform()) }),
     );
     const gazetteer = new Gazetteer(places);
     return () => asked.reduce((found, at) => found + gazetteer.at(at).length, 0);

@@ -1,5 +1,5 @@
 /* The first picture of the island, and eight hours of following on it in a minute. */
-import { Receiver, geoJsonTrailsFrom } from 'aurelian-drift';
+import { Receiver, tracksFrom } from 'aurelian-drift';
 import { MapSheet, groundFrom } from 'aurelian-drift/map';
 import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 
@@ -37,12 +37,12 @@ let begun = false;
 window.follow = async (hours) => {
   if (!begun) {
     begun = true;
-    const { lines } = geoJsonTrailsFrom(await load('rounds'));
+    const { lines } = tracksFrom(await load('rounds'));
     const route = lines[0];
     if (route === undefined) throw new Error('there is no round');
     const source = new SimulatedDevice({ route, clock, permission: 'granted', afterwards: 'again' });
     const follow = new Receiver({ source, clock, purpose: 'Measure.' }).follow();
-    follow.tap((fix) => sheet.showFix(fix));
+    follow.onFix((fix) => sheet.showFix(fix));
   }
   for (let minute = 0; minute < hours * 60; minute++) {
     await clock.advance(60);

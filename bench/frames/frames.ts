@@ -1,5 +1,5 @@
 /* Moves a map under a heavy load and shows how long each frame took, script and raster together. */
-import { Trail, ahead, fixOf, type Fence } from 'aurelian-drift';
+import { Trail, ahead, fixFrom, type Fence } from 'aurelian-drift';
 import { MapSheet, groundFrom } from 'aurelian-drift/map';
 import { randomFrom } from 'aurelian-drift/testing';
 
@@ -35,7 +35,7 @@ function longWalk(fixes: number): Trail {
     east += 1.35 * Math.sin(course) + 0.3 * random.normal();
     north += 1.35 * Math.cos(course) + 0.3 * random.normal();
     walk.append(
-      fixOf({
+      fixFrom({
         time: time + i * 1000,
         lat: MIDDLE.lat + north / 111_100,
         lon: MIDDLE.lon + east / 79_900,
@@ -47,7 +47,7 @@ function longWalk(fixes: number): Trail {
   return walk;
 }
 
-function manyFences(count: number): Fence[] {
+function fenceIndex(count: number): Fence[] {
   return Array.from({ length: count }, (_, i) => {
     const centre = ahead(MIDDLE, random.uniform() * 360, 6000 * Math.sqrt(random.uniform()));
     return { kind: 'circle', id: `f${i}`, name: `Fence ${i}`, centre, radius: 20 + 100 * random.uniform() };
@@ -177,7 +177,7 @@ window.ready = (async () => {
   trail = longWalk(1_000_000);
   Object.assign(window, { sheet });
   sheet.showTrails([trail]);
-  sheet.showFences(manyFences(5000));
+  sheet.showFences(fenceIndex(5000));
 })();
 if (new URLSearchParams(location.search).has('show')) {
   void window.ready.then(() => window.pan(15, 400));

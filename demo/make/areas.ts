@@ -26,13 +26,13 @@ export function areaAround(line: readonly Point[], widthAt: (x: number, y: numbe
 }
 
 /** Areas where a field on the grid is above a level; smoothed, thinned, and without crumbs below `least` m². */
-export function areasAbove(field: Float64Array, level: number, least: number): Area[] {
+export function areasAbove(field: Float64Array, level: number, min: number): Area[] {
   const made = contours().size([COLUMNS, ROWS]).smooth(true).contour(Array.from(field), level);
   return made.coordinates
     .map((polygon) =>
-      polygon.map((ring) => ringOf(ring as [number, number][])).filter((ring) => areaOf(ring) >= least / 3),
+      polygon.map((ring) => ringOf(ring as [number, number][])).filter((ring) => areaOf(ring) >= min / 3),
     )
-    .filter((rings) => rings.length > 0 && areaOf(rings[0] as Point[]) >= least);
+    .filter((rings) => rings.length > 0 && areaOf(rings[0] as Point[]) >= min);
 }
 
 function ringOf(ring: readonly (readonly [number, number])[]): Point[] {

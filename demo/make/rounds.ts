@@ -48,10 +48,10 @@ export class RoundPlanner {
 
   #nearest(place: Point): string {
     let best = '';
-    let least = Infinity;
+    let min = Infinity;
     for (const [key, point] of this.#places) {
       const metres = distanceOf(place, point);
-      if (metres < least) [best, least] = [key, metres];
+      if (metres < min) [best, min] = [key, metres];
     }
     return best;
   }

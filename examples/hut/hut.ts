@@ -80,8 +80,8 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
       off: 'Not watching.',
       connecting: `Looking for ${broker.name}…`,
       up: `Watching the party ${party} since ${clockText(clock.now())}.`,
-      down: `${'why' in state ? state.why : ''}. Trying again; what is shown is what was known before.`,
-      refused: `${'why' in state ? state.why : ''}.`,
+      down: `${'reason' in state ? state.reason : ''}. Trying again; what is shown is what was known before.`,
+      refused: `${'reason' in state ? state.reason : ''}.`,
     }[state.state];
     write('link', words);
     for (const id of ['roster-part', 'alarms-part']) element(id).hidden = state.state === 'refused';
@@ -92,9 +92,9 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
     sheet.layers.put('members', { kind: 'members', members: membersOnMap(members, now) });
     element('nobody').hidden = members.length > 0;
     showRoster(members, now, (member) => member.place !== undefined && sheet.look({ centre: member.place }));
-    const { repeated: _, ...faults } = watching.dropped;
-    const dropped = Object.values(faults).reduce((sum, count) => sum + count, 0);
-    write('dropped', dropped === 0 ? '' : `${dropped} messages were dropped: ${list(faults)}.`);
+    const { repeated: _, ...problems } = watching.dropped;
+    const dropped = Object.values(problems).reduce((sum, count) => sum + count, 0);
+    write('dropped', dropped === 0 ? '' : `${dropped} messages were dropped: ${list(problems)}.`);
   });
   button('all').addEventListener('click', () => {
     const places = watching.$members.get().flatMap(({ place }) => place ?? []);
@@ -126,7 +126,7 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
   }
 }
 
-function alarmText({ kind, name = '', stay, time }: Alarm): string {
+function alarmText({ kind, name = '', duration, time }: Alarm): string {
   switch (kind) {
     case 'missed':
       return `gave no sign of life since ${new Date(time).toLocaleTimeString('en-GB')}`;
@@ -143,7 +143,7 @@ function alarmText({ kind, name = '', stay, time }: Alarm): string {
     case 'closed':
       return `no longer watched: ${name}`;
     case 'exit':
-      return `out of ${name}${stay === undefined ? '' : ` after ${durationText(stay)}`}`;
+      return `out of ${name}${duration === undefined ? '' : ` after ${durationText(duration)}`}`;
   }
 }
 
@@ -221,6 +221,6 @@ function moreText({ place, rounding, seen, until, goneAt }: Member, now: number)
 function list(counts: Readonly<Record<string, number>>): string {
   return Object.entries(counts)
     .filter(([, count]) => count > 0)
-    .map(([why, count]) => `${count} ${why}`)
+    .map(([reason, count]) => `${count} ${reason}`)
     .join(', ');
 }

@@ -1,4 +1,4 @@
-import { Receiver, geoJsonTrailsFrom, fencesFrom, type Clock } from 'aurelian-drift';
+import { Receiver, tracksFrom, fencesFrom, type Clock } from 'aurelian-drift';
 import { PartyGuard, Presence, type Broker } from 'aurelian-drift/presence';
 import { SimulatedDevice, memoryBroker } from 'aurelian-drift/testing';
 import { load } from '../shared/island.js';
@@ -19,7 +19,7 @@ const CHECK_IN = 10;
  */
 export async function pretendParty(clock: Clock): Promise<Broker> {
   const broker = memoryBroker({ clock });
-  const { lines } = geoJsonTrailsFrom(await load('rounds'));
+  const { lines } = tracksFrom(await load('rounds'));
   const guard = new PartyGuard({
     party: PARTY,
     broker,

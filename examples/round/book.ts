@@ -7,7 +7,7 @@ import {
   speedText,
   type Crossing,
   type Fix,
-  type FollowState,
+  type FollowStatus,
   type Summary,
 } from 'aurelian-drift';
 import { element, write } from '../shared/page.js';
@@ -29,9 +29,9 @@ export function writeSummary({ distance, duration, averageSpeed, fixes }: Summar
 }
 
 /** How the follow stands, in words; `since` is when following began. */
-export function writeStanding(state: FollowState, since: number): void {
+export function writeStanding(state: FollowStatus, since: number): void {
   const clock = (time: number) => new Date(time).toLocaleTimeString('en-GB');
-  const words: Readonly<Record<FollowState['state'], string>> = {
+  const words: Readonly<Record<FollowStatus['state'], string>> = {
     waiting: 'Waiting for the first fix.',
     live: `Following since ${clock(since)}.`,
     still: state.state === 'still' ? `Following; at rest since ${clock(state.since)}.` : '',
@@ -44,7 +44,7 @@ export function writeStanding(state: FollowState, since: number): void {
   write('standing', words[state.state]);
 }
 
-export function writeCrossing({ kind, name, time, stay }: Crossing, closed: boolean): void {
+export function writeCrossing({ kind, name, time, duration }: Crossing, closed: boolean): void {
   const line = document.createElement('li');
   line.classList.toggle('closed', closed);
   const words = {
@@ -58,7 +58,7 @@ export function writeCrossing({ kind, name, time, stay }: Crossing, closed: bool
   const cells = [
     new Date(time).toLocaleTimeString('en-GB'),
     `${words} ${name}`,
-    stay === undefined ? '' : durationText(stay),
+    duration === undefined ? '' : durationText(duration),
   ];
   line.append(
     ...cells.map((text) => {

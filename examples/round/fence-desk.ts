@@ -18,11 +18,11 @@ const VIOLET = '#5b4a8a';
 const field = (id: string) => element(id) as HTMLInputElement;
 
 /** The fences that were kept in this browser; what cannot be read any more stays there. */
-export function keptFences(): { readonly fences: readonly Fence[]; readonly told: string } {
+export function keptFences(): { readonly fences: readonly Fence[]; readonly reported: string } {
   const kept = localStorage.getItem(KEPT);
-  if (kept === null) return { fences: [], told: '' };
+  if (kept === null) return { fences: [], reported: '' };
   const read = fencesIn(kept, 'what was kept here');
-  return { fences: read.fences ?? [], told: read.fences === undefined ? read.told : '' };
+  return { fences: read.fences ?? [], reported: read.fences === undefined ? read.reported : '' };
 }
 
 export interface FenceDeskParts {
@@ -88,8 +88,8 @@ export class FenceDesk {
 
   #add(at: Position | undefined): void {
     if (this.#draft === undefined || at === undefined) return;
-    const [, most] = PLACES[this.#draft.kind];
-    if (this.#draft.places.length >= most && most > 1) return;
+    const [, max] = PLACES[this.#draft.kind];
+    if (this.#draft.places.length >= max && max > 1) return;
     this.#draft = withPlace(this.#draft, at);
     this.#drawn();
   }
@@ -118,7 +118,7 @@ export class FenceDesk {
     for (const { id, group } of this.#map.pins.all)
       if (group === 'corners' && Number(id.slice('corner-'.length)) >= draft.places.length)
         this.#map.pins.remove(id);
-    const { fence, fault } = attempt(draft);
+    const { fence, problem } = attempt(draft);
     this.#map.layers.put(
       'draft',
       fence === undefined
@@ -127,7 +127,7 @@ export class FenceDesk {
     );
     button('fence-done').disabled = fence === undefined;
     button('corner-undo').disabled = draft.places.length === 0;
-    write('fence-told', fence === undefined ? fault : `${readyText(draft)} Drag a corner to move it.`);
+    write('fence-events', fence === undefined ? problem : `${readyText(draft)} Drag a corner to move it.`);
   }
 
   #done(): void {
@@ -139,14 +139,14 @@ export class FenceDesk {
     this.#keep();
   }
 
-  #end(told: string): void {
+  #end(reported: string): void {
     this.#draft = undefined;
     this.#parts.onDrawing(undefined);
     this.#map.pins.clear('corners');
     this.#map.layers.remove('draft');
     element('fence-tools').hidden = true;
     element('fence-start').hidden = false;
-    write('fence-told', told);
+    write('fence-events', reported);
     button('draw-outline').focus({ preventScroll: true });
   }
 
@@ -199,8 +199,8 @@ export class FenceDesk {
     const file = field('fence-open').files?.[0];
     field('fence-open').blur();
     if (file === undefined) return;
-    const { fences: read, told } = fencesIn(await file.text(), file.name);
-    write('fence-told', told);
+    const { fences: read, reported } = fencesIn(await file.text(), file.name);
+    write('fence-events', reported);
     field('fence-open').value = '';
     if (read === undefined) return;
     const ids = new Set(read.map(({ id }) => id));
@@ -216,30 +216,31 @@ export class FenceDesk {
 }
 
 /** The fences of a file, and what is to be said of it; nothing of one that is refused. */
-function fencesIn(text: string, source: string): { fences?: readonly Fence[]; told: string } {
+function fencesIn(text: string, source: string): { fences?: readonly Fence[]; reported: string } {
   const notes: string[] = [];
   try {
-    const fences = fencesFrom(JSON.parse(text), { timetable, note: (told) => notes.push(told) });
+    const fences = fencesFrom(JSON.parse(text), { timetable, note: (reported) => notes.push(reported) });
     return {
       fences,
-      told: [`${fences.length === 1 ? '1 fence' : `${fences.length} fences`} of ${source}.`, ...notes].join(
-        ' ',
-      ),
+      reported: [
+        `${fences.length === 1 ? '1 fence' : `${fences.length} fences`} of ${source}.`,
+        ...notes,
+      ].join(' '),
     };
   } catch (error) {
     if (!(error instanceof InputError || error instanceof SyntaxError)) throw error;
-    return { told: `${source}: ${error.message}` };
+    return { reported: `${source}: ${error.message}` };
   }
 }
 
-function attempt(draft: Draft): { fence?: Fence; fault: string } {
+function attempt(draft: Draft): { fence?: Fence; problem: string } {
   const missing = PLACES[draft.kind][0] - draft.places.length;
-  if (missing > 0) return { fault: howText(draft, missing) };
+  if (missing > 0) return { problem: howText(draft, missing) };
   try {
-    return { fence: fenceOf(draft), fault: '' };
+    return { fence: fenceOf(draft), problem: '' };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
-    return { fault: error.reason };
+    return { problem: error.reason };
   }
 }
 

@@ -15,7 +15,7 @@ export interface Draft {
 }
 
 /** Places that a draft of each kind needs, and the most it can have. */
-export const PLACES: Readonly<Record<DraftKind, readonly [least: number, most: number]>> = {
+export const PLACES: Readonly<Record<DraftKind, readonly [min: number, max: number]>> = {
   outline: [3, 200],
   circle: [1, 1],
   lane: [2, 200],

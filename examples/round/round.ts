@@ -3,7 +3,7 @@ import {
   Receiver,
   Recorder,
   browserSource,
-  geoJsonTrailsFrom,
+  tracksFrom,
   lengthText,
   systemClock,
   type Clock,
@@ -48,7 +48,7 @@ async function offerBroken(): Promise<void> {
     for (const name of ['go-on', 'leave-it']) button(name).hidden = true;
   });
   button('leave-it').addEventListener('click', () => {
-    void Recorder.takeUp(id, store)
+    void Recorder.reopen(id, store)
       .then((recorder) => recorder.finish())
       .then(() => (element('broken').hidden = true))
       .catch((error: unknown) =>
@@ -58,7 +58,7 @@ async function offerBroken(): Promise<void> {
 }
 
 async function beginPretend(behaviour: Behaviour): Promise<void> {
-  const { lines } = geoJsonTrailsFrom(await load('rounds'));
+  const { lines } = tracksFrom(await load('rounds'));
   const route = lines.find((line) => line.name === 'Dune Round');
   if (route === undefined) throw new Error('the island has lost its Dune Round');
   const clock = scaledClock(TEMPO, Date.now());

@@ -84,7 +84,7 @@ export class ShareDesk {
     };
     const presence = new Presence(options);
     this.#unlisten();
-    this.#unlisten = presence.$status.subscribe((status) => this.#tell(presence, status));
+    this.#unlisten = presence.$status.subscribe((status) => this.#report(presence, status));
     return presence;
   }
 
@@ -96,7 +96,7 @@ export class ShareDesk {
     }
   }
 
-  #tell(presence: Presence, status: PresenceStatus): void {
+  #report(presence: Presence, status: PresenceStatus): void {
     const place = presence.latest;
     const words: Readonly<Record<PresenceStatus['state'], string>> = {
       off: 'Off: nobody sees you.',
@@ -105,7 +105,7 @@ export class ShareDesk {
       unreachable: 'On, without a network: what is not sent yet is sent later.',
       asleep: 'Asleep: this page rests, and the hut knows.',
       leaving: 'Off. The hut is told as soon as the network is back.',
-      refused: status.state === 'refused' ? `Off: ${status.why}.` : '',
+      refused: status.state === 'refused' ? `Off: ${status.reason}.` : '',
     };
     write('share-state', words[status.state]);
     button('share').setAttribute('aria-checked', String(presence.on));

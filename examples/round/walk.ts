@@ -3,7 +3,7 @@ import {
   FenceWatch,
   Recorder,
   ageText,
-  crossingsToCsv,
+  writeCrossingsCsv,
   fencesFrom,
   positionText,
   writeGpx,
@@ -62,7 +62,7 @@ export async function walk({
   const log =
     broken === undefined
       ? new CrossingLog(watch, recorder)
-      : await CrossingLog.takeUp(broken, store, watch, recorder);
+      : await CrossingLog.reopen(broken, store, watch, recorder);
   // On a hurried clock a stutter of the page is minutes long.
   const staleAfter = 15 * tempo;
   const follow = receiver.follow({ silentAfter: staleAfter });
@@ -122,7 +122,7 @@ export async function walk({
       showFences();
     },
   }).show();
-  write('fence-told', kept.told);
+  write('fence-events', kept.reported);
   map.showTrails([recorder.trail]);
   map.showFix(first);
 
@@ -130,7 +130,7 @@ export async function walk({
 
   const places = placeService();
   const place = new PlaceWatch({ places, clock });
-  place.watch(follow);
+  place.follow(follow);
   place.$reading.subscribe((reading) => write('place', readingText(reading)));
   offerPlaces(map, places);
   let quiet = tellAddresses(map, places);
@@ -141,15 +141,15 @@ export async function walk({
     written = crossings.length;
   });
   log.follow(follow);
-  follow.tap((fix) => {
+  follow.onFix((fix) => {
     find.near = fix;
     if (sidesNow() !== sides) showFences();
     map.showFix(fix);
     writeFix(fix);
   });
   const began = clock.now();
-  follow.$state.subscribe((state) => writeStanding(state, began));
-  void follow.over.then(() => (button('keep-on').hidden = true));
+  follow.$status.subscribe((state) => writeStanding(state, began));
+  void follow.outcome.then(() => (button('keep-on').hidden = true));
   follow.onEvent((event) => {
     if (event.kind === 'failed') {
       button('pause').disabled = true; // the card says why, and what helps
@@ -166,11 +166,11 @@ export async function walk({
     });
   });
   recorder.$summary.subscribe(writeSummary);
-  recorder.$trouble.subscribe((trouble) => {
-    const text = trouble === undefined ? '' : 'The trail cannot be kept just now; it goes on in memory.';
+  recorder.$error.subscribe((error) => {
+    const text = error === undefined ? '' : 'The trail cannot be kept just now; it goes on in memory.';
     write('trouble', text);
   });
-  recorder.$state.subscribe((state) => {
+  recorder.$status.subscribe(({ state }) => {
     const going = state === 'recording' || state === 'cut-off' || state === 'paused';
     button('pause').disabled = !going;
     button('finish').disabled = !going;
@@ -195,13 +195,13 @@ export async function walk({
     );
     save.hidden = false;
     const saveLog = element('save-log') as HTMLAnchorElement;
-    saveLog.href = URL.createObjectURL(new Blob([crossingsToCsv(log.select())], { type: 'text/csv' }));
+    saveLog.href = URL.createObjectURL(new Blob([writeCrossingsCsv(log.select())], { type: 'text/csv' }));
     saveLog.hidden = false;
   }
 }
 
 function recorderFor(broken: string | undefined): Promise<Recorder> {
-  if (broken !== undefined) return Recorder.takeUp(broken, store);
+  if (broken !== undefined) return Recorder.reopen(broken, store);
   return Promise.resolve(new Recorder({ name: 'Round', store }));
 }
 

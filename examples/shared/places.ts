@@ -4,7 +4,7 @@ import {
   PlaceLookUp,
   httpPlaces,
   placesFrom,
-  placesOf,
+  gazetteerPlaces,
   type PlaceAnswer,
   type PlaceReading,
   type PlaceService,
@@ -16,7 +16,7 @@ const ELSEWHERE = 50_000;
 
 const island = onceMade(async () => {
   const { places, language } = placesFrom(await load('places'));
-  return placesOf(new Gazetteer(places, language === undefined ? {} : { language }));
+  return gazetteerPlaces(new Gazetteer(places, language === undefined ? {} : { language }));
 });
 
 /** The service that stands in ?places=, if any. */

@@ -30,9 +30,9 @@ export const BEHAVIOURS: Readonly<Record<Behaviour, Script>> = {
     label: 'loses the permission on the way',
     options: {},
     then: (device, clock) => {
-      const unhear = device.onEvent(() => {
+      const unsubscribe = device.onEvent(() => {
         if (device.watches === 0 && device.prompts > 0) {
-          unhear();
+          unsubscribe();
           clock.after(120, () => device.withdraw());
         }
       });

@@ -1,4 +1,4 @@
-import { fencesFrom, geoJsonTrailsFrom, readGpx } from 'aurelian-drift';
+import { fencesFrom, tracksFrom, readGpx } from 'aurelian-drift';
 import { expect } from 'chai';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -51,21 +51,21 @@ describe('the command line', () => {
       expect(summary).to.include({
         name: 'Dune Round',
         start: '2026-07-01T12:00:00Z',
-        path: 'steadied',
+        path: 'filtered',
         segments: 1,
       });
       expect(summary.averageSpeed).to.be.closeTo(4.8, 0.7);
-      const { trails } = geoJsonTrailsFrom(JSON.parse(await readFile(file('ride.geojson'), 'utf8')));
+      const { trails } = tracksFrom(JSON.parse(await readFile(file('ride.geojson'), 'utf8')));
       expect((trails[0]!.at(1)!.time - trails[0]!.at(0)!.time) / 1000).to.equal(5);
     });
 
     it('rests on the way, which the summary tells of', async () => {
       await run('simulate demo:dune-round -o rested.gpx --rest-every 700m --rest-for 3min --reception trees');
       const [summary] = (await run('summary rested.gpx --json')).json();
-      const { stops, resting, distance } = summary as unknown as { stops: { stay: number; start: string; lat: number }[]; resting: number; distance: number };
+      const { stops, resting, distance } = summary as unknown as { stops: { duration: number; start: string; lat: number }[]; resting: number; distance: number };
       expect(stops.length).to.be.within(2, 9);
-      expect(stops.reduce((sum, { stay }) => sum + stay, 0)).to.be.closeTo(resting, 0.1 * resting);
-      for (const stop of stops) expect(stop).to.have.all.keys('start', 'end', 'stay', 'lat', 'lon');
+      expect(stops.reduce((sum, { duration }) => sum + duration, 0)).to.be.closeTo(resting, 0.1 * resting);
+      for (const stop of stops) expect(stop).to.have.all.keys('start', 'end', 'duration', 'lat', 'lon');
       const [plain] = (await run('summary ride.geojson --json')).json();
       expect(distance).to.be.closeTo(plain.distance, 0.01 * plain.distance);
       const { out } = await run('summary rested.gpx');
@@ -106,7 +106,7 @@ describe('the command line', () => {
   describe('crossings', () => {
     it('are the sections of the round, in turn, in and out', async () => {
       const { out } = await run('crossings walk.gpx --fences demo');
-      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +stay$/);
+      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
       const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
       const names = crossings.map(({ kind, name }) => `${kind} ${name}`);
       const sections = ['Ox-eye Meadow', 'Sedge Bottom', 'Tarn Head', 'Burnet Slope', 'Bracken Piece'];
@@ -141,9 +141,9 @@ describe('the command line', () => {
     });
 
     it('thins to a tolerance, and keeps waypoints and routes where the format can', async () => {
-      const [told] = (await run('convert walk.gpx thin.gpx --thin 5m --json')).json();
-      expect(told.fixes).to.be.within(40, 400);
-      expect(Number(told.fixes) + Number(told.leftOut)).to.equal(
+      const [reported] = (await run('convert walk.gpx thin.gpx --thin 5m --json')).json();
+      expect(reported.fixes).to.be.within(40, 400);
+      expect(Number(reported.fixes) + Number(reported.leftOut)).to.equal(
         readGpx(await readFile(file('walk.gpx'), 'utf8')).trails[0]!.length,
       );
       const mixed =
@@ -251,7 +251,7 @@ describe('the command line', () => {
         ['near 44.2,-33.6 --within 500', 2, 'the unit is missing'],
         ['near 44.2,-33.6 --by prominence', 1, 'needs within'],
         ['near 44.2,-33.6 --kind wel', 1, 'did you mean "well"?'],
-        ['find --most 0 wick', 2, 'it is 1 to 1000'],
+        ['find --max 0 wick', 2, 'it is 1 to 1000'],
         ['find wick --places nothing.geojson', 1, 'there is no such file'],
         ['find wick --places http://127.0.0.1:9', 1, 'unreachable: no connection to the service'],
         ['serve --port 99999', 2, 'a port is 0 to 65535'],

@@ -3,7 +3,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { aurelian, workFolder } from '../support/aurelian.js';
 
-interface Told {
+interface Reported {
   readonly kind: string;
   readonly time: string;
   readonly certainty: number;
@@ -28,26 +28,26 @@ describe('the log of crossings, by command', () => {
   it('has place, course, certainty, accuracy and stay of each, the time in each fence, and what is wanted only', async () => {
     const { out } = await run('crossings walk.gpx --fences demo --times');
     const lines = out.split('\n');
-    expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +stay$/);
+    expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
     expect(lines[2]).to.match(/^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/); // prettier-ignore
     expect(lines.filter((line) => /^Marram East +6 min \d+ s +1$/.test(line)).length).to.equal(1);
-    const all = (await run('crossings walk.gpx --fences demo --json')).json() as Told[];
+    const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
     const json = async (words: string) =>
-      (await run(`crossings walk.gpx --fences demo --json ${words}`)).json() as Told[];
+      (await run(`crossings walk.gpx --fences demo --json ${words}`)).json() as Reported[];
     expect(await json('--kind exit --fence gorse-hollow')).to.deep.equal([all[7]]);
-    expect(await json(`--from ${all[2]!.time} --until ${all[4]!.time}`)).to.deep.equal(all.slice(2, 4));
+    expect(await json(`--from ${all[2]!.time} --to ${all[4]!.time}`)).to.deep.equal(all.slice(2, 4));
     expect((await json('--trusting')).every(({ certainty }) => certainty === 1)).to.equal(true);
   });
 
   it('writes CSV and GeoJSON that say the same, and no file twice', async () => {
-    const all = (await run('crossings walk.gpx --fences demo --json')).json() as Told[];
+    const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
     expect((await run('crossings walk.gpx --fences demo -o log.csv')).err).to.equal('log.csv: 8 crossings\n');
     const [head, ...rows] = (await readFile(file('log.csv'), 'utf8')).trimEnd().split('\r\n');
-    expect(head).to.equal('time,kind,fence,name,lat,lon,certainty,accuracy,course,stay,notBefore');
+    expect(head).to.equal('time,kind,fence,name,lat,lon,certainty,accuracy,course,duration,notBefore');
     expect(rows.map((row) => row.split(',')[0])).to.deep.equal(all.map(({ time }) => time));
     await run('crossings walk.gpx --fences demo -o log.geojson');
     const { features } = JSON.parse(await readFile(file('log.geojson'), 'utf8')) as {
-      features: { geometry: { coordinates: number[] }; properties: Told }[];
+      features: { geometry: { coordinates: number[] }; properties: Reported }[];
     };
     expect(features.map(({ properties }) => properties.time)).to.deep.equal(all.map(({ time }) => time)); // prettier-ignore
     expect(features[0]!.geometry.coordinates).to.deep.equal([all[0]!.lon, all[0]!.lat]);
@@ -59,9 +59,9 @@ describe('the log of crossings, by command', () => {
   it('tells what nobody saw by the times that it happened between', async () => {
     const unseen = (await run('crossings gaps.gpx walk.gpx --fences demo --json')).json().filter(({ notBefore }) => notBefore !== undefined); // prettier-ignore
     expect(unseen.length).to.be.at.least(3);
-    for (const { time, notBefore, stay } of unseen) {
+    for (const { time, notBefore, duration } of unseen) {
       expect(Date.parse(notBefore)).to.be.below(Date.parse(time));
-      expect(stay).to.equal(undefined);
+      expect(duration).to.equal(undefined);
     }
     expect((await run('crossings gaps.gpx --fences demo')).out).to.match(
       /\d\d:\d\d:\d\d–\d\d:\d\d:\d\d +enter/,
@@ -69,10 +69,10 @@ describe('the log of crossings, by command', () => {
   });
 
   it('knows fences that linger and that have their times', async () => {
-    const told = (await run('crossings walk.gpx --fences own.geojson --json')).json();
-    expect(told.map(({ kind, fence }) => `${kind} ${fence}`)).to.deep.equal(['enter day', 'enter slow', 'linger slow', 'closed day', 'exit slow']); // prettier-ignore
-    expect(told[3].time).to.equal('2026-05-14T08:08:00Z');
-    expect(told[2].stay).to.equal(60);
+    const reported = (await run('crossings walk.gpx --fences own.geojson --json')).json();
+    expect(reported.map(({ kind, fence }) => `${kind} ${fence}`)).to.deep.equal(['enter day', 'enter slow', 'linger slow', 'closed day', 'exit slow']); // prettier-ignore
+    expect(reported[3].time).to.equal('2026-05-14T08:08:00Z');
+    expect(reported[2].duration).to.equal(60);
   });
 
   it('draws the fences around anew below the crossings, as one follows', async () => {

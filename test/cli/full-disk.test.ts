@@ -31,19 +31,19 @@ describe('a full disk', () => {
   it('leaves a trail file that can be read, with all that was reported kept and no hole', async () => {
     const path = join(work.path, 'kept.gpx');
     const script = `
-      import { Recorder, fixOf } from '${root}packages/aurelian-drift/dist/index.js';
+      import { Recorder, fixFrom } from '${root}packages/aurelian-drift/dist/index.js';
       import { gpxFileWriter } from '${root}packages/aurelian-drift-node/dist/index.js';
       const writer = await gpxFileWriter('${path}');
       let kept = 0;
-      let fault = '';
-      for (let i = 0; i < 400 && fault === ''; i++) {
-        const fix = fixOf({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, lat: 44.2 + i * 1e-4, lon: -33.6, accuracy: 5 });
-        await writer.append([fix]).then(() => kept++, (error) => (fault = error.code));
+      let problem = '';
+      for (let i = 0; i < 400 && problem === ''; i++) {
+        const fix = fixFrom({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, lat: 44.2 + i * 1e-4, lon: -33.6, accuracy: 5 });
+        await writer.append([fix]).then(() => kept++, (error) => (problem = error.code));
       }
-      console.log(JSON.stringify({ kept, fault }));`;
+      console.log(JSON.stringify({ kept, problem }));`;
     const { out } = await cramped(8, root, ['--input-type=module', '-e', script]);
-    const { kept, fault } = JSON.parse(out) as { kept: number; fault: string };
-    expect(fault).to.equal('EFBIG');
+    const { kept, problem } = JSON.parse(out) as { kept: number; problem: string };
+    expect(problem).to.equal('EFBIG');
     const text = await readFile(path, 'utf8');
     expect(text).not.to.include('\0');
     const [trail] = readGpx(text).trails;

@@ -36,16 +36,16 @@ describe('the commands of a party', function () {
     expect(announcer.err()).to.include('Seen by all who may read the party vanesk at localhost:');
     expect(announcer.err()).to.include('They see the place rounded to 100 m.');
     expect(announcer.err()).to.match(/It ends by itself after 1 h\./);
-    const [shown, told] = await Promise.all([
+    const [shown, reported] = await Promise.all([
       run('watch', '--for', '2s', '--broker', broker),
       run('watch', '--for', '2s', '--json', '--broker', broker),
     ]);
-    expect([shown.code, told.code]).to.deep.equal([0, 0]);
+    expect([shown.code, reported.code]).to.deep.equal([0, 0]);
     expect(shown.out).to.match(/^who +how +since +place +accuracy +place of +heard$/m);
     expect(shown.out).to.match(
       /^● Mirel <b> +moved +\d\d:\d\d:\d\d +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
     );
-    const last = told.json().at(-1) as { id: string; state: string; rounding: number; place: { lat: number; time: string } }; // prettier-ignore
+    const last = reported.json().at(-1) as { id: string; state: string; rounding: number; place: { lat: number; time: string } }; // prettier-ignore
     expect(last).to.deep.include({ id: 'mirel', state: 'moved', rounding: 100 });
     expect(last.place.lat).to.be.closeTo(44.186, 0.01);
     expect(Date.now() - Date.parse(last.place.time)).to.be.within(0, 30_000);

@@ -1,4 +1,4 @@
-import { Trail, ahead, geoJsonTrailsFrom, readCsv, readGpx, readKml, writeGpx } from 'aurelian-drift';
+import { Trail, ahead, tracksFrom, readCsv, readGpx, readKml, writeGpx } from 'aurelian-drift';
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect } from 'chai';
 import { createServer } from 'node:net';
@@ -52,8 +52,8 @@ describe('the command line, with trails in files', function () {
         const { code, err } = await run(`convert ${name} out.gpx --force`);
         expect(code, err).to.equal(0);
         expect(readGpx(await text('out.gpx')).trails[0]!.name, name).to.equal('Über die Düne');
-        const told = name === 'mislabelled.gpx' ? /^aurelian: mislabelled\.gpx:1: the text is not UTF-8; read as Windows-1252\n$/ : /^$/;
-        expect(err).to.match(told);
+        const reported = name === 'mislabelled.gpx' ? /^aurelian: mislabelled\.gpx:1: the text is not UTF-8; read as Windows-1252\n$/ : /^$/;
+        expect(err).to.match(reported);
       }
       for (const [name, bytes, reason] of [
         ['packed.kmz', 'PK\u0003\u0004', 'this is an archive (zip); unpack it first'],
@@ -80,7 +80,7 @@ describe('the command line, with trails in files', function () {
         0,
         'aurelian: cut.json:4: the file ends in the middle; it was cut short\n',
       ]);
-      const { waypoints } = geoJsonTrailsFrom(JSON.parse(await text('points.geojson')));
+      const { waypoints } = tracksFrom(JSON.parse(await text('points.geojson')));
       expect(waypoints.map(({ name }) => name)).to.deep.equal(['One', 'Two']);
       const walk = await text('walk.gpx');
       await writeFile(file('cut.gpx'), walk.slice(0, walk.length / 2));
@@ -109,7 +109,7 @@ describe('the command line, with trails in files', function () {
       } finally {
         delete process.env['NODE_OPTIONS'];
       }
-      const { trails } = geoJsonTrailsFrom(JSON.parse(await text('big.geojson')));
+      const { trails } = tracksFrom(JSON.parse(await text('big.geojson')));
       expect(trails[0]!.at(-1)).to.deep.equal(readGpx(walk).trails[0]!.at(-1));
       await writeFile(file('precious.kml'), 'precious');
       const end = await open(file('big.gpx'), 'a');
@@ -123,7 +123,7 @@ describe('the command line, with trails in files', function () {
 
     it('steadies a path on request, beside the raw one', async () => {
       await run('simulate demo:tarn-round -o trees.gpx --seed 4001 --reception trees --truth true.gpx');
-      expect((await run('convert trees.gpx steady.gpx --steady')).out).to.match(/^steady\.gpx: 1 trail with \d+ fixes\n$/); // prettier-ignore
+      expect((await run('convert trees.gpx steady.gpx --smooth')).out).to.match(/^steady\.gpx: 1 trail with \d+ fixes\n$/); // prettier-ignore
       const figures = async (name: string) =>
         (await run(`summary ${name} --raw --json`)).json()[0] as { fixes: number; distance: number };
       const [raw, steady, truth] = [await figures('trees.gpx'), await figures('steady.gpx'), await figures('true.gpx')]; // prettier-ignore
@@ -162,7 +162,7 @@ describe('the command line, with trails in files', function () {
       const sum = (splits as { distance: number }[]).reduce((total, split) => total + split.distance, 0);
       expect(sum).to.be.closeTo(distance as number, 0.01);
       expect((splits as { distance: number }[])[0]!.distance).to.be.closeTo(1609.344, 0.01);
-      expect((inside as { fence: string; inside: number; visits: number }[])[0]).to.include.keys('fence', 'name', 'inside', 'visits'); // prettier-ignore
+      expect((inside as { fence: string; inside: number; visits: number }[])[0]).to.include.keys('fence', 'name', 'duration', 'visits'); // prettier-ignore
       const sea = await run('summary deep.gpx --units nautical');
       expect(sea.out)
         .to.match(/^distance +2\.\d\d nmi /m)

@@ -3,8 +3,8 @@ import {
   InputError,
   ahead,
   distance,
-  fixOf,
-  manyFences,
+  fixFrom,
+  fenceIndex,
   sharedFences,
   timetable,
   type CircleFence,
@@ -27,9 +27,9 @@ const start = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
 const circle: CircleFence = { kind: 'circle', id: 'hut', name: 'Hut', centre: hut, radius: 100 };
 const polygon = (id: string, ...corners: (readonly [lat: number, lon: number])[]): PolygonFence => ({ kind: 'polygon', id, name: id, parts: [[corners.map(([lat, lon]) => ({ lat, lon }))]] }); // prettier-ignore
-const at = (seconds: number, where: Position, accuracy?: number): Fix => fixOf({ time: start + seconds * 1000, lat: where.lat, lon: where.lon, accuracy }); // prettier-ignore
+const at = (seconds: number, where: Position, accuracy?: number): Fix => fixFrom({ time: start + seconds * 1000, lat: where.lat, lon: where.lon, accuracy }); // prettier-ignore
 const east = (metres: number) => ahead(hut, 90, metres);
-const run = (watch: FenceWatch, fixes: readonly Fix[]) => fixes.flatMap((fix) => watch.advance(fix));
+const run = (watch: FenceWatch, fixes: readonly Fix[]) => fixes.flatMap((fix) => watch.take(fix));
 const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
 
 /** Fences of all kinds strewn around the hut. */
@@ -63,15 +63,15 @@ describe('a timetable', () => {
   const isOn = (options: TimetableOptions, time: string) => timetable({ timeZone: 'UTC', ...options }).isOn(Date.parse(time));
 
   it('knows times of day, also past midnight, days of the week, dates and time zones', () => {
-    const told = (options: TimetableOptions, ...times: string[]) => times.map((time) => isOn(options, time));
-    expect(told({ hours: '08:00/18:00' }, '2026-05-14T07:59:59Z', '2026-05-14T08:00Z', '2026-05-14T17:59:59Z', '2026-05-14T18:00Z')).to.deep.equal([false, true, true, false]);
+    const reported = (options: TimetableOptions, ...times: string[]) => times.map((time) => isOn(options, time));
+    expect(reported({ hours: '08:00/18:00' }, '2026-05-14T07:59:59Z', '2026-05-14T08:00Z', '2026-05-14T17:59:59Z', '2026-05-14T18:00Z')).to.deep.equal([false, true, true, false]);
     // 14 May 2026 is a Thursday, day 4; the night belongs to the day that it begins on.
     const night = { hours: '22:00/06:00', weekdays: [4] };
-    expect(told(night, '2026-05-14T05:00Z', '2026-05-14T22:00Z', '2026-05-15T05:59Z', '2026-05-15T06:00Z', '2026-05-15T23:00Z')).to.deep.equal([false, true, true, false, false]);
-    expect(told({ weekdays: [7] }, '2026-05-16T23:59Z', '2026-05-17T00:00Z')).to.deep.equal([false, true]);
-    expect(told({ dates: '2026-02-28/2026-03-01' }, '2026-02-27T12:00Z', '2026-02-28T00:00Z', '2026-03-01T23:59Z', '2026-03-02T00:00Z')).to.deep.equal([false, true, true, false]);
+    expect(reported(night, '2026-05-14T05:00Z', '2026-05-14T22:00Z', '2026-05-15T05:59Z', '2026-05-15T06:00Z', '2026-05-15T23:00Z')).to.deep.equal([false, true, true, false, false]);
+    expect(reported({ weekdays: [7] }, '2026-05-16T23:59Z', '2026-05-17T00:00Z')).to.deep.equal([false, true]);
+    expect(reported({ dates: '2026-02-28/2026-03-01' }, '2026-02-27T12:00Z', '2026-02-28T00:00Z', '2026-03-01T23:59Z', '2026-03-02T00:00Z')).to.deep.equal([false, true, true, false]);
     // Two hours ahead of UTC all year.
-    expect(told({ hours: '08:00/09:00', timeZone: 'Etc/GMT-2' }, '2026-05-14T06:30Z', '2026-05-14T08:30Z')).to.deep.equal([true, false]);
+    expect(reported({ hours: '08:00/09:00', timeZone: 'Etc/GMT-2' }, '2026-05-14T06:30Z', '2026-05-14T08:30Z')).to.deep.equal([true, false]);
     expect(isOn({}, '2026-05-14T06:30Z')).to.equal(true);
   });
 
@@ -87,9 +87,9 @@ describe('a watch', () => {
     const inside = (seconds: number) => run(new FenceWatch([fence]), [at(0, east(150)), at(10, east(50)), ...Array.from({ length: seconds }, (_, i) => at(11 + i, east(50)))]);
     // The edge was cut after 5 s.
     expect(kinds(inside(54))).to.equal('enter');
-    const told = inside(58);
-    expect(kinds(told)).to.equal('enter linger');
-    expect(told[1]).to.include({ time: start + 65_000, stay: 60 });
+    const reported = inside(58);
+    expect(kinds(reported)).to.equal('enter linger');
+    expect(reported[1]).to.include({ time: start + 65_000, duration: 60 });
     expect(kinds(inside(500))).to.equal('enter linger');
     const twice = run(new FenceWatch([fence]), [0, 50, 120, 200].flatMap((second, i) => [at(second, east(i % 2 ? 500 : 20)), at(second + 10, east(i % 2 ? 500 : 20))]).concat(at(280, east(20)), at(350, east(20))));
     expect(kinds(twice)).to.equal('initial exit enter exit enter linger');
@@ -99,26 +99,26 @@ describe('a watch', () => {
     const watch = new FenceWatch([circle]);
     run(watch, [at(0, east(20)), at(10, east(30))]);
     watch.breakSegment();
-    const [exit, ...others] = watch.advance(at(1000, east(400)));
+    const [exit, ...others] = watch.take(at(1000, east(400)));
     expect(others).to.deep.equal([]);
     expect(exit).to.deep.equal({ kind: 'exit', fence: 'hut', name: 'Hut', time: start + 1_000_000, notBefore: start + 10_000, ...pick(at(1000, east(400))), certainty: 1 }); // prettier-ignore
     watch.breakSegment();
-    expect(watch.advance(at(1100, east(400)))).to.deep.equal([]);
+    expect(watch.take(at(1100, east(400)))).to.deep.equal([]);
     watch.breakSegment();
-    expect(watch.advance(at(1200, east(20)))[0]).to.include({
+    expect(watch.take(at(1200, east(20)))[0]).to.include({
       kind: 'enter',
       notBefore: start + 1_100_000,
       time: start + 1_200_000,
     });
     // Entered unseen, so for how long is not known.
-    expect(run(watch, [at(1210, east(120))])[0]).to.not.have.property('stay');
+    expect(run(watch, [at(1210, east(120))])[0]).to.not.have.property('duration');
   });
 
   it('takes a long silence for a gap of its own accord, but not one that was planned', () => {
     const fixes = Array.from({ length: 30 }, (_, i) => at(i, east(150)));
     const after = { ...at(400, ahead(hut, 270, 150)) };
     expect(run(new FenceWatch([circle]), [...fixes, after])).to.deep.equal([]);
-    const spared = fixOf({ ...after, marks: ['spared'] });
+    const spared = fixFrom({ ...after, marks: ['planned-gap'] });
     expect(kinds(run(new FenceWatch([circle]), [...fixes, spared]))).to.equal('pass');
   });
 
@@ -129,12 +129,14 @@ describe('a watch', () => {
     // 30 m inside and 25 m outside, by fixes of 90 m and 45 m, is nothing yet.
     expect(run(watch, [at(300, east(70), 90), at(301, east(125), 45)])).to.deep.equal([]);
     expect(watch.sideOf('hut')).to.equal('uncertain');
-    const told = run(
+    const reported = run(
       watch,
       Array.from({ length: 20 }, (_, i) => at(302 + i, east(180 + i), 8)),
     );
-    expect(told.map(({ kind, notBefore }) => [kind, notBefore])).to.deep.equal([['exit', start + 10_000]]);
-    expect(told[0]!.time).to.be.within(start + 302_000, start + 310_000);
+    expect(reported.map(({ kind, notBefore }) => [kind, notBefore])).to.deep.equal([
+      ['exit', start + 10_000],
+    ]);
+    expect(reported[0]!.time).to.be.within(start + 302_000, start + 310_000);
   });
 
   it('closes a fence that is taken away while one is inside, and then tells no exit', () => {
@@ -142,7 +144,7 @@ describe('a watch', () => {
     expect(kinds(run(watch, [at(0, east(150)), at(10, east(50)), at(20, east(40))]))).to.equal('enter');
     expect([watch.sideOf('hut'), watch.sideOf('bank')]).to.deep.equal(['inside', undefined]);
     const [closed] = watch.remove('hut');
-    expect(closed).to.include({ kind: 'closed', fence: 'hut', stay: 15, time: start + 20_000 });
+    expect(closed).to.include({ kind: 'closed', fence: 'hut', duration: 15, time: start + 20_000 });
     expect([watch.remove('hut'), run(watch, [at(30, east(150))]), [...watch.inside]]).to.deep.equal([[], [], []]); // prettier-ignore
     expect(watch.add({ ...circle, radius: 300 })).to.deep.equal([]);
     expect(kinds(run(watch, [at(40, east(140))]))).to.equal('initial');
@@ -165,8 +167,8 @@ describe('a watch', () => {
     const day = { ...circle, when: timetable({ hours: '08:00/08:02', timeZone: 'UTC' }) };
     const fixes = (from: number, count: number) => Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
     const watch = new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }]);
-    const told = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
-    expect(told.map(({ kind, fence, time, stay }) => [kind, fence, (time - start) / 1000, stay])).to.deep.equal([['enter', 'hut', 10, undefined], ['enter', 'always', 10, undefined], ['closed', 'hut', 120, 110]]);
+    const reported = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
+    expect(reported.map(({ kind, fence, time, duration }) => [kind, fence, (time - start) / 1000, duration])).to.deep.equal([['enter', 'hut', 10, undefined], ['enter', 'always', 10, undefined], ['closed', 'hut', 120, 110]]);
     expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([undefined, 'inside', true]);
     const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
     for (const next of [watch, new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }])]) {
@@ -207,7 +209,7 @@ describe('a watch', () => {
   it('measures shapes from a metre to a thousand kilometres on the ground', () => {
     const side = (fence: Fence, where: Position) => {
       const watch = new FenceWatch([fence]);
-      watch.advance(at(0, where));
+      watch.take(at(0, where));
       return watch.sideOf(fence.id);
     };
     for (const size of [1, 1000, 1e6]) {
@@ -240,7 +242,7 @@ describe('a watch', () => {
     expect([inside(ahead(hut, 240, 24.8)), inside(ahead(hut, 240, 25.2)), inside(ahead(corner, 135, 24.8)), inside(ahead(corner, 135, 25.2))]).to.deep.equal([true, false, true, false]); // prettier-ignore
     const across = run(new FenceWatch([corridor]), [at(0, ahead(east(200), 180, 75)), at(10, ahead(east(200), 0, 75))]); // prettier-ignore
     expect(across[0]).to.include({ kind: 'pass' });
-    expect(across[0]!.stay).to.be.closeTo(50 / 15, 0.01);
+    expect(across[0]!.duration).to.be.closeTo(50 / 15, 0.01);
   });
 
   it('knows the inside of an outline around either pole, and across the date line', () => {
@@ -260,11 +262,11 @@ describe('a watch', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), (seed) => {
         const fences = strewn(seed, 3);
-        const fixes = wandering(seed + 1, 40, false).map((fix, i) => fixOf({ ...fix, time: start + i * 5000 }));
-        const told = run(new FenceWatch(fences, { mode: 'trusting', passes: 'pair' }), fixes).filter(({ kind }) => kind === 'enter' || kind === 'exit');
+        const fixes = wandering(seed + 1, 40, false).map((fix, i) => fixFrom({ ...fix, time: start + i * 5000 }));
+        const reported = run(new FenceWatch(fences, { mode: 'trusting', passes: 'pair' }), fixes).filter(({ kind }) => kind === 'enter' || kind === 'exit');
         for (const fence of fences) {
           const expected = oracle(fence, fixes);
-          const seen = told.filter((crossing) => crossing.fence === fence.id);
+          const seen = reported.filter((crossing) => crossing.fence === fence.id);
           // The oracle looks at 200 places a step: what is in and out again between two of them is not its own.
           const long = seen.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((seen[j]?.time ?? Infinity) - time) < 120));
           const found = (all: readonly { kind: string; time: number }[], one: { kind: string; time: number }) => all.some(({ kind, time }) => kind === one.kind && Math.abs(time - one.time) <= 20);
@@ -289,7 +291,7 @@ describe('a watch', () => {
             watch = new FenceWatch(fences);
             expect(watch.restore(kept)).to.deep.equal([]);
           }
-          return watch.advance(fix);
+          return watch.take(fix);
         });
         expect(parts).to.deep.equal(whole);
       }),
@@ -303,7 +305,7 @@ describe('a watch', () => {
     const { state } = watch;
     const { last, ...rest } = opened(state).value;
     const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
-    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: last.lat, lon: last.lon, certainty: 1, stay: 5 }]);
+    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: last.lat, lon: last.lon, certainty: 1, duration: 5 }]);
     // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
     expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
     for (const damaged of [{}, { last }, { ...rest, silences: undefined }]) expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw('no state of a FenceWatch');
@@ -318,10 +320,10 @@ describe('a watch', () => {
         const random = randomFrom(seed);
         const fences = [...strewn(seed, 400), polygon('north', [80, 0], [80, 120], [80, -120]), { ...circle, id: 'wide', radius: 90_000 }];
         const options: FenceWatchOptions = accurate ? {} : { mode: 'trusting' };
-        const [plain, many] = [new FenceWatch(fences, options), new FenceWatch(fences, { ...options, finder: manyFences() })];
+        const [plain, many] = [new FenceWatch(fences, options), new FenceWatch(fences, { ...options, index: fenceIndex() })];
         const spare = strewn(seed + 3, 40).map((fence) => ({ ...fence, id: `extra-${fence.id}` }));
         for (const fix of wandering(seed + 5, 150, accurate)) {
-          expect(byFence(many.advance(fix))).to.deep.equal(byFence(plain.advance(fix)));
+          expect(byFence(many.take(fix))).to.deep.equal(byFence(plain.take(fix)));
           const chance = random.uniform();
           if (chance < 0.1) {
             const fence = spare[Math.floor(random.uniform() * spare.length)]!;
@@ -342,11 +344,11 @@ describe('a watch', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, indexed) => {
         const fences = strewn(seed, 60).map((fence, i) => (i % 5 === 0 ? { ...fence, when: evening } : fence));
-        const shared = sharedFences(fences, indexed ? { finder: manyFences() } : {});
+        const shared = sharedFences(fences, indexed ? { index: fenceIndex() } : {});
         expect(shared.size).to.equal(60);
         const users = [1, 2, 3].map((user) => ({ walk: wandering(seed + user, 150, user !== 2), own: new FenceWatch(fences), sharing: new FenceWatch(shared) }));
         for (let i = 0; i < 150; i++) for (const user of users) {
-          expect(byFence(user.sharing.advance(user.walk[i]!))).to.deep.equal(byFence(user.own.advance(user.walk[i]!)));
+          expect(byFence(user.sharing.take(user.walk[i]!))).to.deep.equal(byFence(user.own.take(user.walk[i]!)));
           expect(user.sharing.inside).to.deep.equal(user.own.inside);
           if (i % 40 !== 39) continue;
           const kept = JSON.parse(JSON.stringify(user.sharing.state)) as FenceWatchState;
@@ -359,7 +361,7 @@ describe('a watch', () => {
     const one = new FenceWatch(sharedFences([circle]));
     expect(() => one.add({ ...circle, id: 'new' })).to.throw(InputError, 'shared with other watches');
     expect(() => one.remove('hut')).to.throw(InputError, 'shared with other watches');
-    expect(() => new FenceWatch(sharedFences([circle]), { finder: manyFences() })).to.throw(InputError, 'where fences are not shared');
+    expect(() => new FenceWatch(sharedFences([circle]), { index: fenceIndex() })).to.throw(InputError, 'where fences are not shared');
     expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
   }).timeout(240_000); // prettier-ignore
 
@@ -367,14 +369,14 @@ describe('a watch', () => {
     // Around the pole, where a step that is straight in degrees goes out, comes in again, and ends outside for certain.
     let [here, time]: [Position, number] = [{ lat: 89.9995, lon: 0 }, start];
     const watch = new FenceWatch([{ ...circle, centre: here, radius: 100 }]);
-    const told = [[0, 90, undefined], [0, 90, 0], [-5, 5, undefined], [20, 90, 3], [20, 0, 1e6]].flatMap(([seconds, metres, accuracy]) => {
+    const reported = [[0, 90, undefined], [0, 90, 0], [-5, 5, undefined], [20, 90, 3], [20, 0, 1e6]].flatMap(([seconds, metres, accuracy]) => {
       here = ahead(here, 0, metres!);
       time += seconds! * 1000;
-      return watch.advance(fixOf({ time, ...here, accuracy }));
+      return watch.take(fixFrom({ time, ...here, accuracy }));
     });
-    const kindsInTurn = told.map(({ kind }) => kind).filter((kind) => kind !== 'initial');
+    const kindsInTurn = reported.map(({ kind }) => kind).filter((kind) => kind !== 'initial');
     kindsInTurn.forEach((kind, i) => expect(kind).to.equal(i % 2 === 0 ? 'exit' : 'enter'));
-    told.forEach(({ time: at, stay = 0 }, i) => expect([stay >= 0, at >= (told[i - 1]?.time ?? 0)]).to.deep.equal([true, true]));
+    reported.forEach(({ time: at, duration = 0 }, i) => expect([duration >= 0, at >= (reported[i - 1]?.time ?? 0)]).to.deep.equal([true, true]));
   }); // prettier-ignore
 
   it('goes on from any state that it gave itself, also after fixes as coarse as are accepted', () => {
@@ -386,7 +388,7 @@ describe('a watch', () => {
         for (const { seconds, course, metres, accuracy, speed } of steps) {
           here = ahead(here, course, metres);
           time += seconds * 1000;
-          watch.advance(fixOf({ time, ...here, accuracy, speed, course }));
+          watch.take(fixFrom({ time, ...here, accuracy, speed, course }));
           expect(new FenceWatch([circle]).restore(JSON.parse(JSON.stringify(watch.state)) as FenceWatchState)).to.deep.equal([]);
         }
       }),
@@ -401,22 +403,22 @@ describe('a watch', () => {
         const fences: Fence[] = [{ ...circle, centre: from, linger: 10 }, { kind: 'corridor', id: 'lane', name: 'Lane', halfWidth: 30, lines: [[from, ahead(from, 200, 500)]] }];
         const watch = new FenceWatch(fences);
         let [where, time] = [from, 0];
-        const told: Crossing[] = [];
+        const reported: Crossing[] = [];
         for (const { seconds, course, metres, accuracy, broken } of steps) {
           if (broken) watch.breakSegment();
           where = ahead(where, course, metres);
           time += seconds;
-          told.push(...watch.advance(at(time, where, accuracy)));
+          reported.push(...watch.take(at(time, where, accuracy)));
         }
         for (const { id } of fences) {
           let inside: boolean | undefined;
-          for (const { kind, certainty, lat, lon, stay = 0 } of told.filter(({ fence }) => fence === id)) {
+          for (const { kind, certainty, lat, lon, duration = 0 } of reported.filter(({ fence }) => fence === id)) {
             if (kind === 'enter' || kind === 'initial') expect(inside).to.not.equal(true);
             if (kind === 'exit' || kind === 'linger') expect(inside).to.equal(true);
             if (kind !== 'pass') inside = kind !== 'exit';
             expect(certainty).to.be.within(0.9, 1);
             for (const number of [lat, lon]) expect(number).to.satisfy(Number.isFinite);
-            expect(stay).to.be.at.least(0);
+            expect(duration).to.be.at.least(0);
           }
         }
       }),
@@ -429,8 +431,8 @@ describe('a watch', () => {
     const fences: Fence[] = [circle, { ...circle, id: 'gate', centre: ahead(hut, 250, 500), radius: 60 }, { ...circle, id: 'barn', centre: ahead(ahead(hut, 110, 500), 20, 130), radius: 60 }];
     for (let seed = 80_001; seed < 80_021; seed++) {
       const watch = new FenceWatch(fences);
-      const told = Array.from(journey(line, { seed, reception: 'open' })).flatMap(({ fix }) => watch.advance(fix!));
-      expect(told.map(({ kind, fence }) => `${kind} ${fence}`).join(', '), String(seed)).to.equal('enter gate, exit gate, enter hut, exit hut');
+      const reported = Array.from(journey(line, { seed, reception: 'open' })).flatMap(({ fix }) => watch.take(fix!));
+      expect(reported.map(({ kind, fence }) => `${kind} ${fence}`).join(', '), String(seed)).to.equal('enter gate, exit gate, enter hut, exit hut');
     }
   }); // prettier-ignore
 });

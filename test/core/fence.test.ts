@@ -6,7 +6,7 @@ import {
   distance,
   fencesFrom,
   fencesToGeoJson,
-  fixOf,
+  fixFrom,
   type CircleFence,
   type Crossing,
   type Fence,
@@ -24,7 +24,7 @@ const circle: CircleFence = { kind: 'circle', id: 'hut', name: 'Hut', centre: hu
 /** Fixes at distances due east of the hut, so many seconds apart. */
 function eastOfHut(metres: readonly number[], every = 10, accuracy?: number): Fix[] {
   return metres.map((away, i) =>
-    fixOf({
+    fixFrom({
       time: start + i * every * 1000,
       ...ahead(hut, 90, away),
       ...(accuracy !== undefined && { accuracy }),
@@ -34,10 +34,10 @@ function eastOfHut(metres: readonly number[], every = 10, accuracy?: number): Fi
 
 function crossingsOf(fences: Fence[], fixes: Iterable<Fix>, options = {}): Crossing[] {
   const watch = new FenceWatch(fences, options);
-  return [...fixes].flatMap((fix) => watch.advance(fix));
+  return [...fixes].flatMap((fix) => watch.take(fix));
 }
 
-const told = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
+const reported = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
 const polygon = (id: string, ...rings: (readonly [number, number])[][]): Fence => ({
   kind: 'polygon',
   id,
@@ -48,12 +48,12 @@ const polygon = (id: string, ...rings: (readonly [number, number])[][]): Fence =
 describe('a circle', () => {
   it('told 150 → 50 → 150 m gives one enter and one exit, at the edge and when it was cut', () => {
     const crossings = crossingsOf([circle], eastOfHut([150, 50, 150]));
-    expect(told(crossings)).to.equal('enter exit');
+    expect(reported(crossings)).to.equal('enter exit');
     const [enter, exit] = crossings as [Crossing, Crossing];
     for (const crossing of [enter, exit]) expect(distance(hut, crossing)).to.be.closeTo(100, 0.001);
     // Halfway between the fixes at 0 and 10 s, and at 10 and 20 s.
     expect([enter.time, exit.time]).to.deep.equal([start + 5000, start + 15_000]);
-    expect(exit.stay).to.equal(10);
+    expect(exit.duration).to.equal(10);
     expect(enter).to.include({ fence: 'hut', name: 'Hut', certainty: 1 });
   });
 
@@ -66,7 +66,7 @@ describe('a circle', () => {
       fc.property(places, fc.double({ min: 0, max: 360, noNaN: true }), (centre, azimuth) => {
         const fence: Fence = { ...circle, centre };
         const fixes = [50, 150].map((away, i) =>
-          fixOf({ time: start + i * 1000, ...ahead(centre, azimuth, away) }),
+          fixFrom({ time: start + i * 1000, ...ahead(centre, azimuth, away) }),
         );
         const [initial, exit] = crossingsOf([fence], fixes);
         expect(initial!.kind).to.equal('initial');
@@ -78,11 +78,11 @@ describe('a circle', () => {
 
   it('passed between two fixes gives one pass with both edge times, or a pair when asked', () => {
     const across = [ahead(hut, 270, 200), ahead(hut, 90, 200)].map((at, i) =>
-      fixOf({ time: start + i * 40_000, ...at }),
+      fixFrom({ time: start + i * 40_000, ...at }),
     );
     const [pass, ...others] = crossingsOf([circle], across);
     expect(others).to.deep.equal([]);
-    expect(pass).to.include({ kind: 'pass', time: start + 10_000, stay: 20 });
+    expect(pass).to.include({ kind: 'pass', time: start + 10_000, duration: 20 });
     const pair = crossingsOf([circle], across, { passes: 'pair' });
     expect(pair.map(({ kind, time }) => [kind, time])).to.deep.equal([
       ['enter', start + 10_000],
@@ -94,9 +94,9 @@ describe('a circle', () => {
     const edge = { lat: 0, lon: 180 };
     const fence: Fence = { ...circle, centre: edge };
     const fixes = [ahead(edge, 90, 150), { lat: 0, lon: -179.9995 }, ahead(edge, 270, 150)].map((at, i) =>
-      fixOf({ time: start + i * 1000, ...at }),
+      fixFrom({ time: start + i * 1000, ...at }),
     );
-    expect(told(crossingsOf([fence], fixes))).to.equal('enter exit');
+    expect(reported(crossingsOf([fence], fixes))).to.equal('enter exit');
   });
 });
 
@@ -104,26 +104,26 @@ describe('a polygon', () => {
   const notched = polygon('notched', [[-33.61, 44.19], [-33.59, 44.19], [-33.59, 44.21], [-33.6, 44.2], [-33.61, 44.21]]); // prettier-ignore
 
   it('does not hold the notch of its outline', () => {
-    const at = (lat: number, lon: number) => crossingsOf([notched], [fixOf({ time: start, lat, lon })]);
-    expect(told(at(44.207, -33.6))).to.equal('');
-    expect(told(at(44.207, -33.592))).to.equal('initial');
-    expect(told(at(44.195, -33.6))).to.equal('initial');
+    const at = (lat: number, lon: number) => crossingsOf([notched], [fixFrom({ time: start, lat, lon })]);
+    expect(reported(at(44.207, -33.6))).to.equal('');
+    expect(reported(at(44.207, -33.592))).to.equal('initial');
+    expect(reported(at(44.195, -33.6))).to.equal('initial');
   });
 
   it('with a hole is left on entering the hole', () => {
     const ring = polygon('ring', [[0, 0], [3, 0], [3, 3], [0, 3], [0, 0]], [[1, 1], [2, 1], [2, 2], [1, 2], [1, 1]]); // prettier-ignore
     const fixes = [-0.5, 0.5, 1.5, 2.5, 3.5].map((lon, i) =>
-      fixOf({ time: start + i * 60_000, lat: 1.5, lon }),
+      fixFrom({ time: start + i * 60_000, lat: 1.5, lon }),
     );
-    expect(told(crossingsOf([ring], fixes))).to.equal('enter exit enter exit');
+    expect(reported(crossingsOf([ring], fixes))).to.equal('enter exit enter exit');
   });
 
   it('across the date line has an inside and an outside', () => {
     const fence = polygon('line', [[179.9, -0.1], [-179.9, -0.1], [-179.9, 0.1], [179.9, 0.1]]); // prettier-ignore
     const fixes = [179.8, 179.95, -179.95, -179.8].map((lon, i) =>
-      fixOf({ time: start + i * 60_000, lat: 0, lon }),
+      fixFrom({ time: start + i * 60_000, lat: 0, lon }),
     );
-    expect(told(crossingsOf([fence], fixes))).to.equal('enter exit');
+    expect(reported(crossingsOf([fence], fixes))).to.equal('enter exit');
   });
 
   it('is entered and left in turn on any walk whatever, ends agreeing with a plain point-in-polygon', () => {
@@ -135,7 +135,7 @@ describe('a polygon', () => {
     const inSquare = ({ lat, lon }: Position) => Math.abs(lat) < 0.01 && Math.abs(lon) < 0.01;
     fc.assert(
       fc.property(fc.array(corner, { minLength: 2, maxLength: 20 }), (corners) => {
-        const fixes = corners.map(([lat, lon], i) => fixOf({ time: start + i * 1000, lat, lon }));
+        const fixes = corners.map(([lat, lon], i) => fixFrom({ time: start + i * 1000, lat, lon }));
         const kinds = crossingsOf([polygon('square', square)], fixes, { passes: 'pair' }).map(
           ({ kind }) => kind,
         );
@@ -153,7 +153,7 @@ describe('a polygon', () => {
 describe('a polygon of several parts', () => {
   const square = (west: number, east: number) => [{ lat: 0, lon: west }, { lat: 0, lon: east }, { lat: 0.01, lon: east }, { lat: 0.01, lon: west }];
   const across = (fence: Fence) => {
-    const fixes = [-0.005, 0.045].map((lon, i) => fixOf({ time: start + i * 50_000, lat: 0.005, lon }));
+    const fixes = [-0.005, 0.045].map((lon, i) => fixFrom({ time: start + i * 50_000, lat: 0.005, lon }));
     return crossingsOf([fence], fixes, { passes: 'pair' });
   };
   const cut = (fence: Fence) => across(fence).map(({ kind, lon }) => `${kind} ${lon.toFixed(3)}`);
@@ -179,7 +179,7 @@ describe('certainty', () => {
   it('says nothing on a fix far too coarse for the fence', () => {
     const watch = new FenceWatch([circle]);
     const fixes = eastOfHut([700, 20, 10], 60, 500);
-    expect(fixes.flatMap((fix) => watch.advance(fix))).to.deep.equal([]);
+    expect(fixes.flatMap((fix) => watch.take(fix))).to.deep.equal([]);
     expect(watch.inside.size).to.equal(0);
   });
 
@@ -194,24 +194,24 @@ describe('certainty', () => {
 
 describe('a watch', () => {
   it('tells the first fix inside as initial, which is no entry', () => {
-    expect(told(crossingsOf([circle], eastOfHut([20, 30, 150])))).to.equal('initial exit');
+    expect(reported(crossingsOf([circle], eastOfHut([20, 30, 150])))).to.equal('initial exit');
   });
 
   it('makes up no crossing over a gap', () => {
     const watch = new FenceWatch([circle]);
     const [a, b] = [ahead(hut, 270, 200), ahead(hut, 90, 200)].map((at, i) =>
-      fixOf({ time: start + i * 40_000, ...at }),
+      fixFrom({ time: start + i * 40_000, ...at }),
     ) as [Fix, Fix];
-    watch.advance(a);
+    watch.take(a);
     watch.breakSegment();
-    expect(watch.advance(b)).to.deep.equal([]);
+    expect(watch.take(b)).to.deep.equal([]);
   });
 
   it('takes no notice of wild and backward fixes', () => {
     const [far, near, back] = eastOfHut([150, 50, 150]) as [Fix, Fix, Fix];
-    const wild = fixOf({ ...near, marks: ['wild'] });
-    expect(crossingsOf([circle], [far, wild, back])).to.deep.equal([]);
-    expect(told(crossingsOf([circle], [back, near, far]))).to.equal('');
+    const outlier = fixFrom({ ...near, marks: ['outlier'] });
+    expect(crossingsOf([circle], [far, outlier, back])).to.deep.equal([]);
+    expect(reported(crossingsOf([circle], [back, near, far]))).to.equal('');
   });
 
   it('refuses two fences of one id, and options it does not know', () => {
@@ -236,7 +236,9 @@ describe('fences from GeoJSON', () => {
     }); // prettier-ignore
     expect(fences[0]).to.deep.equal({ kind: 'circle', id: '7', name: 'Hut', centre: hut, radius: 50 });
     expect(fences[1]).to.include({ kind: 'polygon', id: 'fence-2', name: 'fence-2' });
-    expect(told(crossingsOf([fences[1]!], [fixOf({ time: start, lat: 5.2, lon: 5.6 })]))).to.equal('initial');
+    expect(reported(crossingsOf([fences[1]!], [fixFrom({ time: start, lat: 5.2, lon: 5.6 })]))).to.equal(
+      'initial',
+    );
   });
 
   it('are refused with every fault in one go, each named by fence and property', () => {
@@ -262,11 +264,11 @@ describe('fences from GeoJSON', () => {
   }); // prettier-ignore
 
   it('have their outlines mended where that is safe, and say so', () => {
-    const told: string[] = [];
+    const reported: string[] = [];
     const ring = [[0, 0], [0, 0], [2, 0], [3, 0], [2, 0], [2, 2], [0, 2]];
-    const [fence] = fencesFrom({ type: 'Polygon', coordinates: [ring] }, { note: (text) => told.push(text) });
-    expect(told).to.deep.equal(['fence "fence-1" was not closed: mended', 'fence "fence-1" had a spike at 0, 3: mended']);
-    const at = (lon: number) => crossingsOf([fence!], [fixOf({ time: start, lat: 0.5, lon })]).length;
+    const [fence] = fencesFrom({ type: 'Polygon', coordinates: [ring] }, { note: (text) => reported.push(text) });
+    expect(reported).to.deep.equal(['fence "fence-1" was not closed: mended', 'fence "fence-1" had a spike at 0, 3: mended']);
+    const at = (lon: number) => crossingsOf([fence!], [fixFrom({ time: start, lat: 0.5, lon })]).length;
     expect([at(1), at(2.5)]).to.deep.equal([1, 0]);
   }); // prettier-ignore
 
@@ -299,7 +301,7 @@ describe('fences from GeoJSON', () => {
         const fences = shapes.map((each, i) => known({ ...each, id: `f${i}` }) as unknown as Fence);
         const notes: string[] = [];
         const text = JSON.stringify(fencesToGeoJson(fences));
-        const back = fencesFrom(JSON.parse(text), { note: (told) => notes.push(told) });
+        const back = fencesFrom(JSON.parse(text), { note: (reported) => notes.push(reported) });
         const same = (fence: Fence) => (fence.kind === 'polygon' ? { ...fence, parts: fence.parts.map((part) => part.map((ring) => ring.map(({ lat, lon }) => `${lat} ${lon}`).toSorted())) } : fence);
         expect(back.map(same)).to.deep.equal(fences.map(same));
         expect(notes).to.deep.equal([]);

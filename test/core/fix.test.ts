@@ -6,7 +6,7 @@ import {
   ageText,
   courseText,
   durationText,
-  fixOf,
+  fixFrom,
   lengthText,
   positionPair,
   positionText,
@@ -21,22 +21,22 @@ const here = { time, lat: 44.2, lon: -33.6 };
 describe('a fix at the border', () => {
   it('keeps what is known and leaves out what is not: no zero, no −1, no null', () => {
     const raw = { ...here, accuracy: 7.4, altitude: null, speed: undefined, course: NaN };
-    expect(fixOf(raw)).to.deep.equal({ ...here, accuracy: 7.4, origin: 'unknown' });
+    expect(fixFrom(raw)).to.deep.equal({ ...here, accuracy: 7.4, origin: 'unknown' });
   });
 
   it('takes the genuine place 0, 0 and a genuine speed of 0', () => {
-    const fix = fixOf({ time, lat: 0, lon: 0, speed: 0, accuracy: 5 });
+    const fix = fixFrom({ time, lat: 0, lon: 0, speed: 0, accuracy: 5 });
     expect(fix).to.include({ lat: 0, lon: 0, speed: 0 });
   });
 
   it('has no course at standstill, and writes 360 as 0', () => {
-    expect(fixOf({ ...here, speed: 0, course: 80 })).not.to.have.property('course');
-    expect(fixOf({ ...here, speed: 1, course: 360 }).course).to.equal(0);
+    expect(fixFrom({ ...here, speed: 0, course: 80 })).not.to.have.property('course');
+    expect(fixFrom({ ...here, speed: 1, course: 360 }).course).to.equal(0);
   });
 
   it('states a datum only beside an altitude', () => {
-    expect(fixOf({ ...here, altitudeDatum: 'sea' })).not.to.have.property('altitudeDatum');
-    expect(fixOf({ ...here, altitude: 12, altitudeDatum: 'sea' })).to.include({
+    expect(fixFrom({ ...here, altitudeDatum: 'sea' })).not.to.have.property('altitudeDatum');
+    expect(fixFrom({ ...here, altitude: 12, altitudeDatum: 'sea' })).to.include({
       altitude: 12,
       altitudeDatum: 'sea',
     });
@@ -63,7 +63,7 @@ describe('a fix at the border', () => {
   ];
   for (const [name, change, message] of wrong) {
     it(`refuses ${name}`, () => {
-      expect(() => fixOf({ ...here, ...change } as RawFix)).to.throw(message);
+      expect(() => fixFrom({ ...here, ...change } as RawFix)).to.throw(message);
     });
   }
 });

@@ -1,7 +1,7 @@
 import {
   Trail,
-  fixOf,
-  geoJsonTrailsFrom,
+  fixFrom,
+  tracksFrom,
   readCsv,
   readGpx,
   writeCsv,
@@ -65,7 +65,7 @@ describe('GPX', () => {
       </g:gpx>`);
     expect(trails[0]!.name).to.equal('Up & <over>');
     expect([...trails[0]!]).to.deep.equal([
-      fixOf({
+      fixFrom({
         time: Date.UTC(2026, 4, 14, 6, 0, 0, 250),
         lat: 44.2,
         lon: -33.6,
@@ -163,7 +163,7 @@ describe('GeoJSON trails', () => {
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0),
         (trail) => {
-          const [again] = geoJsonTrailsFrom(JSON.parse(writeGeoJson({ trails: [trail] }))).trails;
+          const [again] = tracksFrom(JSON.parse(writeGeoJson({ trails: [trail] }))).trails;
           expect(content(again)).to.deep.equal(content(trail));
         },
       ),
@@ -172,7 +172,7 @@ describe('GeoJSON trails', () => {
 
   it('are lines when their feature has no times', () => {
     const feature = { type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 7], [-33.5, 44.2]] }, properties: { name: 'Way' } }; // prettier-ignore
-    expect(geoJsonTrailsFrom(feature).lines).to.deep.equal([
+    expect(tracksFrom(feature).lines).to.deep.equal([
       { name: 'Way', parts: [[{ lat: 44.2, lon: -33.6, altitude: 7 }, { lat: 44.2, lon: -33.5 }]] },
     ]); // prettier-ignore
   });
@@ -183,13 +183,13 @@ describe('GeoJSON trails', () => {
       geometry: { type: 'LineString', coordinates: [[0, 0], [1, 1]] },
       properties: { columns: { time } },
     }); // prettier-ignore
-    expect(() => geoJsonTrailsFrom(make(['2026-05-14T08:00:00Z']))).to.throw(
+    expect(() => tracksFrom(make(['2026-05-14T08:00:00Z']))).to.throw(
       'properties.columns.time: a column must be as long',
     );
-    expect(() => geoJsonTrailsFrom(make(['2026-05-14T08:00:00Z', 'noon']))).to.throw(
+    expect(() => tracksFrom(make(['2026-05-14T08:00:00Z', 'noon']))).to.throw(
       'geometry.coordinates.1: time must be',
     );
-    expect(() => geoJsonTrailsFrom(make(['2026-02-30T08:00:00Z', '2026-05-14T08:00:00Z']))).to.throw(
+    expect(() => tracksFrom(make(['2026-02-30T08:00:00Z', '2026-05-14T08:00:00Z']))).to.throw(
       'coordinates.0: time must be',
     );
   });
@@ -325,7 +325,7 @@ describe('GeoJSON of lines and waypoints', () => {
       { lat: 44.2, lon: -33.6, name: 'Hut', description: 'Open', time: Date.UTC(2026, 0, 1) },
       { lat: 0, lon: 0 },
     ];
-    const read = geoJsonTrailsFrom(JSON.parse(writeGeoJson({ lines, waypoints })));
+    const read = tracksFrom(JSON.parse(writeGeoJson({ lines, waypoints })));
     expect(read).to.deep.equal({ trails: [], lines, routes: [], waypoints, notes: [] });
   });
 });

@@ -5,12 +5,12 @@ import {
   courseText,
   durationText,
   lengthText,
-  geoUri,
-  placeOfGeoUri,
+  writeGeoUri,
+  readGeoUri,
   positionPair,
   positionText,
   speedText,
-  typedPosition,
+  readPosition,
   type InputError,
 } from 'aurelian-drift';
 import { expect } from 'chai';
@@ -58,7 +58,7 @@ describe('a formatter', () => {
     fc.assert(
       fc.property(lat, lon, angles, fc.constantFrom('en', 'de', 'fr', 'sv'), (a, o, style, locale) => {
         const text = new Formatter({ angles: style, decimals: 7, locale }).position({ lat: a, lon: o });
-        const again = typedPosition(text.replaceAll('\u202F', ''));
+        const again = readPosition(text.replaceAll('\u202F', ''));
         expect(again, text).not.to.equal(undefined);
         expect(again!.lat).to.be.closeTo(a, 1.5e-7);
         expect(again!.lon).to.be.closeTo(o, 1.5e-7);
@@ -119,28 +119,28 @@ describe('a formatter', () => {
 
 describe('a geo URI', () => {
   it('is written and read as RFC 5870 has it', () => {
-    expect(geoUri({ ...hut, accuracy: 7 })).to.equal('geo:44.2031,-33.58125;u=7');
-    expect(geoUri({ lat: 1e-7, lon: 180, altitude: -0 })).to.equal('geo:0.0000001,-180,0');
-    expect(geoUri({ lat: -90, lon: 33 })).to.equal('geo:-90,0');
+    expect(writeGeoUri({ ...hut, accuracy: 7 })).to.equal('geo:44.2031,-33.58125;u=7');
+    expect(writeGeoUri({ lat: 1e-7, lon: 180, altitude: -0 })).to.equal('geo:0.0000001,-180,0');
+    expect(writeGeoUri({ lat: -90, lon: 33 })).to.equal('geo:-90,0');
     // The examples of the standard's own sections 6.1 and 6.3.
-    expect(placeOfGeoUri('geo:13.4125,103.8667')).to.deep.equal({ lat: 13.4125, lon: 103.8667 });
-    expect(placeOfGeoUri('geo:48.2010,16.3695,183')).to.deep.equal({ lat: 48.201, lon: 16.3695, altitude: 183 });
-    expect(placeOfGeoUri('GEO:48.198634,16.371648;CRS=wgs84;u=40')).to.deep.equal({ lat: 48.198634, lon: 16.371648, accuracy: 40 });
-    expect(placeOfGeoUri('geo:66,30;u=6.500;FOo=this%2dthat')).to.deep.equal({ lat: 66, lon: 30, accuracy: 6.5 });
-    for (const text of ['geo:44', 'geo:44,x', 'geo:4e1,5', 'gps:1,2', '']) expect(placeOfGeoUri(text), text).to.equal(undefined);
+    expect(readGeoUri('geo:13.4125,103.8667')).to.deep.equal({ lat: 13.4125, lon: 103.8667 });
+    expect(readGeoUri('geo:48.2010,16.3695,183')).to.deep.equal({ lat: 48.201, lon: 16.3695, altitude: 183 });
+    expect(readGeoUri('GEO:48.198634,16.371648;CRS=wgs84;u=40')).to.deep.equal({ lat: 48.198634, lon: 16.371648, accuracy: 40 });
+    expect(readGeoUri('geo:66,30;u=6.500;FOo=this%2dthat')).to.deep.equal({ lat: 66, lon: 30, accuracy: 6.5 });
+    for (const text of ['geo:44', 'geo:44,x', 'geo:4e1,5', 'gps:1,2', '']) expect(readGeoUri(text), text).to.equal(undefined);
   }); // prettier-ignore
 
   it('gives back what was written, and refuses another system and another earth', () => {
     const number = (max: number) => fc.double({ min: -max, max, noNaN: true }).map((value) => value + 0);
     fc.assert(
       fc.property(number(89.9), number(179.9), (lat, lon) => {
-        expect(placeOfGeoUri(geoUri({ lat, lon }))).to.deep.equal({ lat, lon });
+        expect(readGeoUri(writeGeoUri({ lat, lon }))).to.deep.equal({ lat, lon });
       }),
     );
-    expect(() => placeOfGeoUri('geo:1,2;crs=moon')).to.throw('the geo URI is in "moon"; only wgs84 is known');
-    expect(() => placeOfGeoUri('geo:120,44')).to.throw('latitude 120 is outside');
+    expect(() => readGeoUri('geo:1,2;crs=moon')).to.throw('the geo URI is in "moon"; only wgs84 is known');
+    expect(() => readGeoUri('geo:120,44')).to.throw('latitude 120 is outside');
     try {
-      geoUri({ lat: 44, lon: 200 });
+      writeGeoUri({ lat: 44, lon: 200 });
       expect.fail('it was taken');
     } catch (error) {
       expect((error as InputError).kind).to.equal('impossible-position');

@@ -3,13 +3,13 @@ import {
   Trail,
   ahead,
   distance,
-  fixOf,
+  fixFrom,
   type Fix,
   type Position,
   type RawFix,
   type Summary,
 } from 'aurelian-drift';
-import { journey, randomFrom, stay, type JourneyOptions, type Reception } from 'aurelian-drift/testing';
+import { journey, randomFrom, standstill, type JourneyOptions, type Reception } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 
 const hut = { lat: 44.2, lon: -33.6 };
@@ -31,16 +31,16 @@ interface Going {
 function go(options: JourneyOptions, asSeen: (fix: Fix) => RawFix = (fix) => fix): Going {
   const running = new RunningSummary();
   const [resting, times] = [[] as { start: number; end: number; at: Position }[], [] as number[]];
-  let [way, moving, before, heard] = [0, 0, undefined as Fix | undefined, -Infinity];
+  let [way, moving, before, received] = [0, 0, undefined as Fix | undefined, -Infinity];
   for (const { truth, fix } of journey(line, options)) {
-    const seen = fix !== undefined && fix.time - heard < 20_000;
+    const seen = fix !== undefined && fix.time - received < 20_000;
     if (before !== undefined && (seen || fix === undefined)) times.push(distance(before, truth));
     if (fix !== undefined) {
       if (seen) way += times.reduce((sum, metres) => sum + metres, 0);
-      if (seen && truth.speed! > 0.4) moving += (fix.time - heard) / 1000;
+      if (seen && truth.speed! > 0.4) moving += (fix.time - received) / 1000;
       times.length = 0;
-      heard = fix.time;
-      running.add(fixOf(asSeen(fix)));
+      received = fix.time;
+      running.take(fixFrom(asSeen(fix)));
     }
     if (truth.speed === 0 && before?.speed === 0) resting.at(-1)!.end = truth.time;
     else if (truth.speed === 0) resting.push({ start: truth.time, end: truth.time, at: truth });
@@ -58,8 +58,8 @@ const withoutSpeed = ({ speed: _, course: __, ...fix }: Fix): RawFix => fix;
 const stand = (seed: number, reception: Reception, asSeen: (fix: Fix) => RawFix = (fix) => fix) => {
   const running = new RunningSummary();
   let count = 0;
-  for (const { fix } of stay(hut, { seed, reception })) {
-    if (fix !== undefined) running.add(fixOf(asSeen(fix)));
+  for (const { fix } of standstill(hut, { seed, reception })) {
+    if (fix !== undefined) running.take(fixFrom(asSeen(fix)));
     if (++count > 600) break;
   }
   return running.summary();
@@ -68,22 +68,22 @@ const stand = (seed: number, reception: Reception, asSeen: (fix: Fix) => RawFix 
 describe('the honest distance', function () {
   this.timeout(240_000);
 
-  for (const [reception, most] of [['open', 0.01], ['trees', 0.02], ['street', 0.05], ['deep', 0.02]] as const) {
+  for (const [reception, max] of [['open', 0.01], ['trees', 0.02], ['street', 0.05], ['deep', 0.02]] as const) {
     it(`is that of the way under ${reception}, at every gait, with rests and corners; and so is the time in motion`, () => {
       for (const gait of ['walk', 'cycle', 'drive'] as const) {
         const goings = seeds.map((seed) => go({ seed, reception, gait, rests }));
-        expect(median(off(goings)), gait).to.be.below(most);
-        expect(Math.max(...off(goings)), gait).to.be.below(2 * most);
+        expect(median(off(goings)), gait).to.be.below(max);
+        expect(Math.max(...off(goings)), gait).to.be.below(2 * max);
         if (reception !== 'deep') expect(median(goings.map(({ summary, moving }) => Math.abs(summary.moving! / moving - 1))), gait).to.be.below(0.06);
-        for (const { summary } of goings) expect(summary.path).to.equal('steadied');
+        for (const { summary } of goings) expect(summary.path).to.equal('filtered');
       }
     });
   } // prettier-ignore
 
   it('needs no speed in the fixes where reception is fair, with a raw sum many times too long beside it', () => {
-    for (const [reception, most] of [['open', 0.02], ['trees', 0.03]] as const) {
+    for (const [reception, max] of [['open', 0.02], ['trees', 0.03]] as const) {
       const goings = seeds.map((seed) => go({ seed, reception, rests }, withoutSpeed));
-      expect(median(off(goings))).to.be.below(most);
+      expect(median(off(goings))).to.be.below(max);
       for (const { summary, way } of goings) expect(summary.rawDistance).to.be.above(1.5 * way);
     }
   }); // prettier-ignore
@@ -148,7 +148,7 @@ describe('a stop', () => {
       for (const seed of seeds) {
         const { summary, rests: true_ } = go({ seed, reception, rests });
         expect(summary.stops, `${reception} ${seed}`).to.have.length(true_.length);
-        summary.stops.forEach(({ start, end, stay: seconds, lat, lon }, i) => {
+        summary.stops.forEach(({ start, end, duration: seconds, lat, lon }, i) => {
           const rest = true_[i]!;
           expect(Math.abs(start - rest.start)).to.be.below(5_000);
           expect(Math.abs(end - rest.end)).to.be.below(5_000);
@@ -171,10 +171,10 @@ describe('a stop', () => {
   it('is told while it goes on, and of fixes without accuracy and speed too', () => {
     const start = Date.UTC(2026, 4, 14, 8);
     const running = new RunningSummary();
-    for (let i = 0; i < 300; i++) running.add(fixOf({ time: start + i * 1000, ...ahead(hut, 90, Math.min(i, 100) * 1.5) }));
+    for (let i = 0; i < 300; i++) running.take(fixFrom({ time: start + i * 1000, ...ahead(hut, 90, Math.min(i, 100) * 1.5) }));
     const [stop] = running.summary().stops;
     expect(distance(stop!, ahead(hut, 90, 150))).to.be.below(10);
-    expect(stop!.stay).to.be.within(180, 210);
+    expect(stop!.duration).to.be.within(180, 210);
     expect(running.summary().distance).to.be.closeTo(150, 0.1); // fixes at their word
   }); // prettier-ignore
 });

@@ -2,13 +2,13 @@ import {
   InputError,
   Trail,
   fencesFrom,
-  fixOf,
-  placeOfGeoUri,
+  fixFrom,
+  readGeoUri,
   readCsv,
   readGpx,
   readKml,
   readNmea,
-  typedPosition,
+  readPosition,
   type Fix,
 } from 'aurelian-drift';
 import { expect } from 'chai';
@@ -26,12 +26,12 @@ const gpx = (points: string) => `<gpx xmlns="http://www.topografix.com/GPX/1/1" 
  */
 describe('a reader takes no longer than its input', () => {
   it('of a typed text, which may have so many characters and no more', () => {
-    expect(typedPosition(`1°1′${blanks(180)}.`)).to.equal(undefined);
-    expect(typedPosition(`44.2°${blanks(60)}N ${blanks(60)} 33.6°  W`)).to.deep.equal({ lat: 44.2, lon: -33.6 });
-    expect(() => typedPosition(`1°1′${blanks(1000)}.`)).to.throw(InputError, 'a typed position has at most 200 characters, got 1005');
-    expect(typedPosition(`${'1°1′ '.repeat(39)}N`)).to.equal(undefined);
-    expect(placeOfGeoUri(`geo:1,2${';a=b'.repeat(100_000)}`)).to.include({ lat: 1, lon: 2 });
-    expect(placeOfGeoUri(`geo:1,2${';;'.repeat(300_000)}`)).to.equal(undefined);
+    expect(readPosition(`1°1′${blanks(180)}.`)).to.equal(undefined);
+    expect(readPosition(`44.2°${blanks(60)}N ${blanks(60)} 33.6°  W`)).to.deep.equal({ lat: 44.2, lon: -33.6 });
+    expect(() => readPosition(`1°1′${blanks(1000)}.`)).to.throw(InputError, 'a typed position has at most 200 characters, got 1005');
+    expect(readPosition(`${'1°1′ '.repeat(39)}N`)).to.equal(undefined);
+    expect(readGeoUri(`geo:1,2${';a=b'.repeat(100_000)}`)).to.include({ lat: 1, lon: 2 });
+    expect(readGeoUri(`geo:1,2${';;'.repeat(300_000)}`)).to.equal(undefined);
   }); // prettier-ignore
 
   it('of coordinates with blanks wherever they may stand, or with numbers without end', () => {
@@ -107,7 +107,7 @@ describe('what others wrote of a point', () => {
 
 describe('a trail', () => {
   const start = Date.UTC(2026, 4, 14, 8);
-  const at = (seconds: number): Fix => fixOf({ time: start + seconds * 1000, lat: 44.2, lon: -33.6 });
+  const at = (seconds: number): Fix => fixFrom({ time: start + seconds * 1000, lat: 44.2, lon: -33.6 });
 
   it('that begins with a fix put in by its time goes on in the same segment', () => {
     const trail = new Trail();
@@ -131,7 +131,7 @@ describe('a trail', () => {
             for (const time of part.toSorted((a, b) => a - b)) trail.append(at(time));
           }
         }
-        const fixes = late.map((time, i) => fixOf({ ...at(time), accuracy: i }));
+        const fixes = late.map((time, i) => fixFrom({ ...at(time), accuracy: i }));
         for (const fix of fixes) one.insert(fix);
         const merged = withLate(all, fixes.map((fix) => ({ fix, extras: { '{urn:example:quill}n': String(fix.accuracy) } })));
         expect([...merged]).to.deep.equal([...one]);
@@ -144,13 +144,13 @@ describe('a trail', () => {
 
   it('of one fix takes less than two kilobytes, made or read from a file of many', () => {
     const script = `
-      import { Trail, fixOf, readGpx } from 'aurelian-drift';
+      import { Trail, fixFrom, readGpx } from 'aurelian-drift';
       const used = () => (gc(), gc(), process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers);
       const trails = [];
       const before = used();
       for (let i = 0; i < 5000; i++) {
         const trail = new Trail({ name: 'Short ' + i });
-        trail.append(fixOf({ time: Date.UTC(2026, 4, 14, 8), lat: 44.2, lon: -33.6, accuracy: 5 }));
+        trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8), lat: 44.2, lon: -33.6, accuracy: 5 }));
         trails.push(trail);
       }
       const made = used() - before;
@@ -172,7 +172,7 @@ describe('a trail', () => {
   it('keeps every number as it grows from one fix to more than a chunk holds', () => {
     const trail = new Trail();
     for (let i = 0; i < 9000; i++) {
-      trail.append(fixOf({ ...at(i), accuracy: i, speed: 1 + i, marks: ['late'] }));
+      trail.append(fixFrom({ ...at(i), accuracy: i, speed: 1 + i, marks: ['late'] }));
       if (i % 997 === 0) expect(trail.at(i)).to.deep.include({ accuracy: i, speed: 1 + i, marks: ['late'] });
     }
     expect(trail.column('accuracy', 4090, 4100)).to.deep.equal(Float64Array.from({ length: 10 }, (_, i) => 4090 + i));

@@ -1,4 +1,4 @@
-import { Trail, ahead, distance, fixOf, type Position } from 'aurelian-drift';
+import { Trail, ahead, distance, fixFrom, type Position } from 'aurelian-drift';
 import {
   Camera,
   Steering,
@@ -25,7 +25,7 @@ import { worldBoxOf } from '../../packages/aurelian-drift/src/core/scene/region.
 const hut = { lat: 44.2, lon: -33.6 };
 const start = Date.UTC(2026, 4, 14, 8);
 const camera = new Camera({ centre: hut, zoom: 15, width: 640, height: 480 });
-const fix = (at: Position, i = 0, more: object = {}) => fixOf({ ...at, time: start + i * 1000, ...more });
+const fix = (at: Position, i = 0, more: object = {}) => fixFrom({ ...at, time: start + i * 1000, ...more });
 const walk = (count: number, stride = 1.4, from = hut) =>
   Trail.from(
     Array.from({ length: count }, (_, i) =>

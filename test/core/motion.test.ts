@@ -1,5 +1,11 @@
 import { Trail, distance, type Line } from 'aurelian-drift';
-import { RECEPTION_NAMES, journey, stay, type JourneyOptions, type Moment } from 'aurelian-drift/testing';
+import {
+  RECEPTION_NAMES,
+  journey,
+  standstill,
+  type JourneyOptions,
+  type Moment,
+} from 'aurelian-drift/testing';
 import { expect } from 'chai';
 
 const line: Line = { parts: [[{ lat: 44.2, lon: -33.6, altitude: 10 }, { lat: 44.21, lon: -33.6, altitude: 30 }, { lat: 44.21, lon: -33.59, altitude: 20 }]] }; // prettier-ignore
@@ -70,7 +76,7 @@ describe('a journey', () => {
     for (const reception of ['open', 'trees'] as const) {
       // Thirty seeds an hour apart in effect: a single walk's errors hang together for a minute.
       const moments = Array.from({ length: 30 }, (_, seed) =>
-        first(stay({ lat: 44.2, lon: -33.6 }, { reception, seed: seed + 100 }), 900),
+        first(standstill({ lat: 44.2, lon: -33.6 }, { reception, seed: seed + 100 }), 900),
       ).flat();
       const within = moments.filter(
         ({ truth, fix }) => fix !== undefined && distance(truth, fix) <= fix.accuracy!,
@@ -81,9 +87,9 @@ describe('a journey', () => {
 
   it('has bursts in the street that the accuracy does not own up to, and silences in the deep', () => {
     const at = { lat: 44.2, lon: -33.6 };
-    const street = first(stay(at, { reception: 'street', seed: 3 }), 3600);
+    const street = first(standstill(at, { reception: 'street', seed: 3 }), 3600);
     expect(errors(street).filter((metres) => metres > 40).length / 3600).to.be.within(0.08, 0.35);
-    const deep = first(stay(at, { reception: 'deep', seed: 3 }), 3600);
+    const deep = first(standstill(at, { reception: 'deep', seed: 3 }), 3600);
     const silent = deep.filter(({ fix }) => fix === undefined).length;
     expect(silent / 3600).to.be.within(0.1, 0.6);
     const after = deep.find(({ fix }, i) => fix !== undefined && i > 0 && deep[i - 1]!.fix === undefined)!;

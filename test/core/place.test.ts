@@ -4,7 +4,7 @@ import {
   addressText,
   placeRecord,
   placeRecordFrom,
-  answersDocument,
+  answersToGeoJson,
   answersFrom,
   placesFrom,
   ADDRESS_PATTERNS,
@@ -14,10 +14,10 @@ import {
   ahead,
   bearing,
   distance,
-  fixOf,
+  fixFrom,
   manualFix,
   rounded,
-  typedPosition,
+  readPosition,
   type Position,
 } from 'aurelian-drift';
 import { expect } from 'chai';
@@ -192,8 +192,8 @@ describe('a gazetteer', () => {
     it('is the nearest so many, of the kinds asked for, or the best known', () => {
       const gazetteer = new Gazetteer(ten);
       const names = (options: object) => gazetteer.near(origin, options).map(({ name }) => name);
-      expect(names({ most: 2, kinds: ['hide'] })).to.deep.equal(['Spot 1', 'Spot 3']);
-      expect(names({ within: 550, by: 'prominence', most: 3 })).to.deep.equal(['Spot 4', 'Spot 3', 'Spot 2']);
+      expect(names({ max: 2, kinds: ['hide'] })).to.deep.equal(['Spot 1', 'Spot 3']);
+      expect(names({ within: 550, by: 'prominence', max: 3 })).to.deep.equal(['Spot 4', 'Spot 3', 'Spot 2']);
       expect(() => names({ by: 'prominence' })).to.throw('needs within');
       expect(() => names({ kinds: ['wel'] })).to.throw('did you mean "well"?');
     });
@@ -205,7 +205,7 @@ describe('a gazetteer', () => {
 
     it('is what going through all of them gives, anywhere on earth', () => {
       fc.assert(
-        fc.property(fc.array(anywhere, { minLength: 1, maxLength: 200 }), anywhere, fc.integer({ min: 1, max: 12 }), (points, at, most) => {
+        fc.property(fc.array(anywhere, { minLength: 1, maxLength: 200 }), anywhere, fc.integer({ min: 1, max: 12 }), (points, at, max) => {
           const lats = Float64Array.from(points, ({ lat }) => lat);
           const lons = Float64Array.from(points, ({ lon }) => lon);
           const tree = new PointTree(Uint32Array.from(points.keys()), lats, lons);
@@ -220,8 +220,8 @@ describe('a gazetteer', () => {
             return Math.hypot(...a.map((each, axis) => each - b[axis]!));
           };
           const all = points.map((_, i) => chord(i)).sort((a, b) => a - b);
-          const found = tree.nearest(at.lat, at.lon, most);
-          expect(found).to.have.length(Math.min(most, points.length));
+          const found = tree.nearest(at.lat, at.lon, max);
+          expect(found).to.have.length(Math.min(max, points.length));
           found.forEach((id, rank) => expect(chord(id)).to.be.closeTo(all[rank]!, 0.02));
           const limit = all[Math.floor(all.length / 2)]! + 0.05;
           const within = all.filter((far) => far < limit - 0.04).length;
@@ -297,14 +297,14 @@ describe('a gazetteer', () => {
     it('finds the misspelt as a table of all changes does', () => {
       const letters = fc.stringMatching(/^[abc]{0,7}$/);
       fc.assert(
-        fc.property(fc.uniqueArray(letters, { maxLength: 60 }), fc.stringMatching(/^[abc]{1,7}$/), fc.integer({ min: 1, max: 2 }), (vocabulary, word, most) => {
+        fc.property(fc.uniqueArray(letters, { maxLength: 60 }), fc.stringMatching(/^[abc]{1,7}$/), fc.integer({ min: 1, max: 2 }), (vocabulary, word, max) => {
           const sorted = vocabulary.toSorted();
           const found = new Map<number, number>();
-          for (const { from, to, slips } of misspelt(sorted, word, most))
+          for (const { from, to, slips } of misspelt(sorted, word, max))
             for (let i = from; i < to; i++) found.set(i, slips);
           sorted.forEach((candidate, i) => {
-            const least = Math.min(...Array.from({ length: candidate.length + 1 }, (_, n) => changes(candidate.slice(0, n), word)));
-            expect(found.get(i), `${candidate} for ${word}`).to.equal(least <= most ? least : undefined);
+            const min = Math.min(...Array.from({ length: candidate.length + 1 }, (_, n) => changes(candidate.slice(0, n), word)));
+            expect(found.get(i), `${candidate} for ${word}`).to.equal(min <= max ? min : undefined);
           });
         }),
         { numRuns: 500 },
@@ -437,14 +437,14 @@ describe('places in GeoJSON', () => {
 
   it('carries answers whole: what was told comes back as it was', () => {
     const answers = island().at({ lat: 44.186692, lon: -33.608182 });
-    expect(answersFrom(JSON.parse(JSON.stringify(answersDocument(answers))))).to.deep.equal(answers);
-    expect(answersDocument(answers)).to.deep.include({ type: 'FeatureCollection' });
+    expect(answersFrom(JSON.parse(JSON.stringify(answersToGeoJson(answers))))).to.deep.equal(answers);
+    expect(answersToGeoJson(answers)).to.deep.include({ type: 'FeatureCollection' });
     expect(() => answersFrom({ type: 'FeatureCollection', features: [{ type: 'Feature', geometry: null, properties: {} }] })).to.throw('an answer is a Point'); // prettier-ignore
   });
 });
 
 describe('a place in an app’s own record', () => {
-  const fix = fixOf({
+  const fix = fixFrom({
     time: Date.UTC(2026, 4, 14, 8),
     lat: 44.186692,
     lon: -33.608182,
@@ -502,16 +502,16 @@ describe('a typed position', () => {
   ] as const) {
     // prettier-ignore
     it(`is read from ${text}`, () => {
-      const read = typedPosition(text)!;
+      const read = readPosition(text)!;
       expect(read.lat).to.be.closeTo(lat, 1e-9);
       expect(read.lon).to.be.closeTo(lon, 1e-9);
     });
   }
 
   it('is not seen in a name or an address, and refused when it is nowhere on earth', () => {
-    for (const text of ['14 Plover Lane', 'Wick', '12 14', '44.2', '', '44°72′ 33°', 'N 44 N']) expect(typedPosition(text), text).to.equal(undefined); // prettier-ignore
-    expect(() => typedPosition('120, 44')).to.throw('swapped?');
-    expect(() => typedPosition('44 N 33 N')).to.throw('two latitudes');
+    for (const text of ['14 Plover Lane', 'Wick', '12 14', '44.2', '', '44°72′ 33°', 'N 44 N']) expect(readPosition(text), text).to.equal(undefined); // prettier-ignore
+    expect(() => readPosition('120, 44')).to.throw('swapped?');
+    expect(() => readPosition('44 N 33 N')).to.throw('two latitudes');
   });
 
   it('is a fix of origin manual, for whatever takes a fix', () => {
@@ -554,15 +554,15 @@ function changes(a: string, b: string): number {
     const key = `${i},${j}`;
     const before = known.get(key);
     if (before !== undefined) return before;
-    let least = Math.min(
+    let min = Math.min(
       of(i - 1, j) + 1,
       of(i, j - 1) + 1,
       of(i - 1, j - 1) + (a[i - 1] === b[j - 1] ? 0 : 1),
     );
     if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1])
-      least = Math.min(least, of(i - 2, j - 2) + 1);
-    known.set(key, least);
-    return least;
+      min = Math.min(min, of(i - 2, j - 2) + 1);
+    known.set(key, min);
+    return min;
   };
   return of(a.length, b.length);
 }

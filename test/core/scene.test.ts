@@ -1,4 +1,4 @@
-import { ahead, boundsContain, distance, fixOf, type Bounds, type CircleFence } from 'aurelian-drift';
+import { ahead, boundsContain, distance, fixFrom, type Bounds, type CircleFence } from 'aurelian-drift';
 import {
   Camera,
   fenceShapes,
@@ -6,7 +6,7 @@ import {
   type FencesPaint,
   groundFrom,
   kiteLayer,
-  paintSvg,
+  writeSvg,
   sheetScene,
   stillPicture,
   type Step,
@@ -108,7 +108,7 @@ describe('a camera', () => {
 });
 
 describe('the kite', () => {
-  const ringOf = (accuracy: number) => discs(kiteLayer(fixOf({ time, ...hut, accuracy }), camera).steps)[0];
+  const ringOf = (accuracy: number) => discs(kiteLayer(fixFrom({ time, ...hut, accuracy }), camera).steps)[0];
 
   it('has a ring of its accuracy on the ground', () => {
     const edge = camera.pixelOf(ahead(hut, 90, 140));
@@ -117,7 +117,7 @@ describe('the kite', () => {
 
   it('points along the course, and is plain without one', () => {
     const outline = (course?: number) => {
-      const fix = fixOf({ time, ...hut, ...(course !== undefined && { course, speed: 1 }) });
+      const fix = fixFrom({ time, ...hut, ...(course !== undefined && { course, speed: 1 }) });
       const shape = kiteLayer(fix, camera).steps.find((step) => step.kind === 'shape');
       return Array.from(shape!.rings[0]!);
     };
@@ -130,7 +130,7 @@ describe('the kite', () => {
   });
 
   it('fades and tells its age in words when it is old', () => {
-    const fix = fixOf({ time, ...hut });
+    const fix = fixFrom({ time, ...hut });
     const texts = (now: number) =>
       kiteLayer(fix, camera, { now }).steps.flatMap((step) => (step.kind === 'text' ? [step.text] : []));
     expect(texts(time + 10_000)).to.deep.equal([]);
@@ -165,7 +165,7 @@ describe('a picture', () => {
   it('keeps names with markup as text, in well-formed SVG', () => {
     const name = '<script>alert("x")</script> & \u0007co';
     const trail = Trail.from(fixes(50), { name });
-    const svg = paintSvg(
+    const svg = writeSvg(
       sheetScene(camera, {
         layers: [
           { kind: 'trail', trail },
@@ -181,13 +181,13 @@ describe('a picture', () => {
   });
 
   it('has one kite however often the place changed, and a grid where there is no ground', () => {
-    const svg = paintSvg(sheetScene(camera, { fix: fixOf({ time, ...hut }) }));
+    const svg = writeSvg(sheetScene(camera, { fix: fixFrom({ time, ...hut }) }));
     expect(svg.match(/<g id="kite">/g)).to.have.length(1);
     expect(svg).to.include('<g id="grid">').and.not.to.include('<g id="ground">');
   });
 
   it('of a place is of the size asked, with the kite in the middle, and words for those who do not see it', () => {
-    const { svg, alt } = stillPicture(fixOf({ time, ...hut, accuracy: 40 }), { width: 640, height: 360 });
+    const { svg, alt } = stillPicture(fixFrom({ time, ...hut, accuracy: 40 }), { width: 640, height: 360 });
     expect(svg).to.match(/^<svg [^>]*width="640" height="360"/);
     expect(svg).to.include('<circle cx="320" cy="180"');
     expect(alt).to.equal('Own place 44.20000° N, 33.60000° W ±40 m');
@@ -195,11 +195,11 @@ describe('a picture', () => {
 
   it('breaks the line of a trail where the trail is broken', () => {
     const trail = new Trail();
-    const at = (metres: number) => fixOf({ time: time + metres * 1000, ...ahead(hut, 90, metres) });
+    const at = (metres: number) => fixFrom({ time: time + metres * 1000, ...ahead(hut, 90, metres) });
     for (const metres of [0, 50, 100]) trail.append(at(metres));
     trail.breakSegment();
     for (const metres of [300, 350]) trail.append(at(metres));
-    const svg = paintSvg(sheetScene(camera, { layers: [{ kind: 'trail', trail }] }));
+    const svg = writeSvg(sheetScene(camera, { layers: [{ kind: 'trail', trail }] }));
     const line = /<g id="trail">\n<path d="([^"]+)"/.exec(svg)![1]!;
     expect(line.match(/M/g)).to.have.length(2);
     expect(line.match(/L/g)).to.have.length(3);

@@ -1,7 +1,7 @@
 import {
   Trail,
-  fixOf,
-  geoJsonTrailsFrom,
+  fixFrom,
+  tracksFrom,
   readCsv,
   readGpx,
   readKml,
@@ -20,9 +20,12 @@ import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { TextOutput } from '../../packages/aurelian-drift/src/core/formats/output.js';
-import { TrackGatherer, tellTracks } from '../../packages/aurelian-drift/src/core/formats/track-document.js';
 import {
-  formatOfText,
+  TrackGatherer,
+  deliverTracks,
+} from '../../packages/aurelian-drift/src/core/formats/track-document.js';
+import {
+  detectFormat,
   trackReader,
   trackWriter,
 } from '../../packages/aurelian-drift/src/core/formats/track-format.js';
@@ -32,7 +35,7 @@ import { plainTracks, recordedTrail, trackContent } from '../support/made.js';
 
 const FORMATS: Record<string, [write: (content: TrackContent) => string, read: (text: string) => TrackDocument]> = {
   GPX: [writeGpx, readGpx],
-  GeoJSON: [writeGeoJson, (text) => geoJsonTrailsFrom(JSON.parse(text))],
+  GeoJSON: [writeGeoJson, (text) => tracksFrom(JSON.parse(text))],
   KML: [writeKml, readKml],
 }; // prettier-ignore
 
@@ -63,7 +66,7 @@ describe('a file of tracks', () => {
     fc.assert(
       fc.property(trackContent, (content) => {
         const first = writeGpx(content);
-        const last = writeGpx(readKml(writeKml(geoJsonTrailsFrom(JSON.parse(writeGeoJson(readGpx(first)))))));
+        const last = writeGpx(readKml(writeKml(tracksFrom(JSON.parse(writeGeoJson(readGpx(first)))))));
         expect(last).to.equal(first);
       }),
     );
@@ -131,8 +134,8 @@ describe('a file of tracks', () => {
         const whole = new TextOutput();
         const pieces = new TextOutput();
         const [once, slowly] = [trackWriter(format, whole), trackWriter(format, pieces)];
-        tellTracks(tracks, once);
-        tellTracks(tracks, cutting(slowly, size));
+        deliverTracks(tracks, once);
+        deliverTracks(tracks, cutting(slowly, size));
         once.end();
         slowly.end();
         expect(pieces.text).to.equal(whole.text);
@@ -187,7 +190,7 @@ describe('a file of tracks', () => {
       ['time;lat;lon\n', 'csv'],
       ['walked far', undefined],
     ] as const)
-      expect(formatOfText(text), text).to.equal(format); // prettier-ignore
+      expect(detectFormat(text), text).to.equal(format); // prettier-ignore
   });
 });
 
@@ -232,7 +235,7 @@ function labels({ name, veiled, extras }: Trail) {
 
 describe('a writer’s habit', () => {
   const time = Date.UTC(2026, 4, 14, 8);
-  const fix = (more: object) => fixOf({ time, lat: 44.2, lon: -33.6, ...more });
+  const fix = (more: object) => fixFrom({ time, lat: 44.2, lon: -33.6, ...more });
   const habits: [string, () => TrackDocument, object][] = [
     [
       'of Quill, a logger that puts speed and course beside the time as GPX 1.0 had them',
@@ -261,7 +264,7 @@ describe('a writer’s habit', () => {
     ],
     [
       'of Gannet, which writes a plain GeoJSON line beside lists of its own',
-      () => geoJsonTrailsFrom({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 12], [-33.61, 44.2]] }, properties: { columns: { time: ['2026-05-14T08:00:00Z', '2026-05-14T08:00:09Z'], speed: [1.5, null] }, colour: 'red' } }),
+      () => tracksFrom({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 12], [-33.61, 44.2]] }, properties: { columns: { time: ['2026-05-14T08:00:00Z', '2026-05-14T08:00:09Z'], speed: [1.5, null] }, colour: 'red' } }),
       { altitude: 12, altitudeDatum: 'ellipsoid', speed: 1.5 },
     ],
     [
@@ -337,7 +340,7 @@ describe('a file that means ill, or was hurt', () => {
     expect(notes).to.deep.equal([{ line: 4, text: 'the file ends inside <trkpt>; it was cut short' }]);
     expect(refused(() => readGpx(gpx, { source: 'half.gpx', strict: true }))).to.match(/^half\.gpx:4:\d+: the file ends/);
     const trail = new Trail({ name: 'Whole' });
-    for (let i = 0; i < 40; i++) trail.append(fixOf({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
+    for (let i = 0; i < 40; i++) trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
     for (const [write, read] of [[writeKml, readKml], [writeNmea, readNmea]] as const) {
       const text = write({ trails: [trail] });
       for (const share of [0.35, 0.6, 0.85]) {
@@ -427,7 +430,7 @@ describe('a file that means ill, or was hurt', () => {
 
   it('joins what comes in pieces into the segments it had', () => {
     const [a, b] = [new Trail(), new Trail()];
-    const at = (i: number) => fixOf({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 });
+    const at = (i: number) => fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 });
     a.append(at(0));
     b.append(at(1));
     b.breakSegment();

@@ -4,7 +4,7 @@ import {
   ahead,
   bearing,
   distance,
-  fixOf,
+  fixFrom,
   readGpx,
   splitsOf,
   FenceTimes,
@@ -31,8 +31,8 @@ describe('the top speed', () => {
   it('is that of an even walk, and no wild fix makes another', () => {
     const even = evenly(60, 1.5);
     expect(Trail.from(at(even)).summary().topSpeed).to.be.closeTo(1.5, 1e-6);
-    const wild = even.map((m, i) => (i === 30 ? m + 400 : m));
-    expect(Trail.from(at(wild)).summary().topSpeed).to.be.closeTo(1.5, 1e-6);
+    const outlier = even.map((m, i) => (i === 30 ? m + 400 : m));
+    expect(Trail.from(at(outlier)).summary().topSpeed).to.be.closeTo(1.5, 1e-6);
   });
 
   it('is what two fixes in a row report, not one', () => {
@@ -91,9 +91,9 @@ describe('a silence', () => {
 
 describe('climb', () => {
   it('is not made of a coarse height before the sure ones', () => {
-    const sure = at(evenly(40, 1.4)).map((raw) => ({ ...raw, altitude: 20, altitudeAccuracy: 6 }));
-    const coarse = { ...sure[0]!, time: start - 1000, altitude: -90, altitudeAccuracy: 80 };
-    const { climb, descent } = Trail.from([coarse, ...sure]).summary();
+    const certain = at(evenly(40, 1.4)).map((raw) => ({ ...raw, altitude: 20, altitudeAccuracy: 6 }));
+    const coarse = { ...certain[0]!, time: start - 1000, altitude: -90, altitudeAccuracy: 80 };
+    const { climb, descent } = Trail.from([coarse, ...certain]).summary();
     expect([climb, descent]).to.deep.equal([0, 0]);
   });
 });
@@ -151,17 +151,17 @@ describe('time in a fence', () => {
     const there = [...evenly(201, 1), ...evenly(200, -1, 199)];
     const [time] = timeInside(Trail.from(at(there)), [fence]);
     expect(time!.visits).to.equal(2);
-    expect(time!.inside).to.be.closeTo(200, 1);
+    expect(time!.duration).to.be.closeTo(200, 1);
   });
 
   it('counts nothing of a gap, and what is inside at the end', () => {
     const trail = new Trail();
-    for (const raw of at(evenly(101, 1))) trail.append(fixOf(raw)); // ends in the middle, 50 s inside
+    for (const raw of at(evenly(101, 1))) trail.append(fixFrom(raw)); // ends in the middle, 50 s inside
     trail.breakSegment();
-    for (const raw of at(evenly(21, 0, 100))) trail.append(fixOf({ ...raw, time: raw.time + 1_000_000 })); // 20 s there
+    for (const raw of at(evenly(21, 0, 100))) trail.append(fixFrom({ ...raw, time: raw.time + 1_000_000 })); // 20 s there
     const [time] = timeInside(trail, [fence]);
     expect(time!.visits).to.equal(1);
-    expect(time!.inside).to.be.closeTo(70, 1);
+    expect(time!.duration).to.be.closeTo(70, 1);
     expect(timeInside(Trail.from(at([0, 1, 2])), [fence])).to.deep.equal([]);
   });
 
@@ -169,11 +169,11 @@ describe('time in a fence', () => {
     const there = at(evenly(101, 1)); // 50 s inside
     const after = at(evenly(21, 0, 100)).map((raw) => ({ ...raw, time: raw.time + 1_000_000 })); // 20 s more
     const [time] = timeInside(Trail.from([...there, ...after]), [fence]);
-    expect(time!.inside).to.be.closeTo(70, 1);
+    expect(time!.duration).to.be.closeTo(70, 1);
     // The watch that tells crossings takes it for a gap too: the two agree.
     const times = new FenceTimes([fence]);
-    for (const raw of [...there, ...after]) times.add(fixOf(raw));
-    expect(times.times).to.deep.equal([time]);
+    for (const raw of [...there, ...after]) times.take(fixFrom(raw));
+    expect(times.timeInside).to.deep.equal([time]);
   });
 });
 
@@ -200,13 +200,13 @@ describe('a fix put in by its time', () => {
   it('shifts thousands behind it, and what others wrote with them', () => {
     const trail = Trail.from(evenly(10_000, 2).map((i) => ({ time: start + i * 1000, ...hut })));
     trail.setExtra(9000, '{urn:example:quill}pulse', '90');
-    trail.insert(fixOf({ time: start + 1000, ...hut, speed: 3 }));
+    trail.insert(fixFrom({ time: start + 1000, ...hut, speed: 3 }));
     expect(trail.length).to.equal(10_001);
     expect(trail.at(1)!.speed).to.equal(3);
     expect(trail.at(-1)!.time).to.equal(start + 19_998_000);
     expect(trail.extra(9001, '{urn:example:quill}pulse')).to.equal('90');
     const empty = new Trail();
-    empty.insert(fixOf({ time: start, ...hut }));
+    empty.insert(fixFrom({ time: start, ...hut }));
     expect(empty.segments).to.deep.equal([{ start: 0, end: 1 }]);
   });
 });
@@ -298,7 +298,7 @@ describe('a veil', () => {
 
 describe('a late bundle', () => {
   it('gives, put in by its times, the summary of the walk as it was', () => {
-    const walk = at(evenly(600, 1.4), { accuracy: 4 }).map((raw) => fixOf(raw));
+    const walk = at(evenly(600, 1.4), { accuracy: 4 }).map((raw) => fixFrom(raw));
     const trail = new Trail();
     const [first, second, third] = [walk.slice(0, 200), walk.slice(200, 400), walk.slice(400)];
     for (const fix of [...first, ...third]) trail.append(fix);

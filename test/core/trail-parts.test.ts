@@ -1,5 +1,5 @@
 import {
-  Trail, ahead, cutTrail, distance, fixOf, joinTrails, nearestOnTrail, placeAt, resampleTrail, splitTrail, thinTrail, type Fix, type Position,
+  Trail, ahead, cutTrail, distance, fixFrom, joinTrails, nearestOnTrail, placeAt, resampleTrail, splitTrail, thinTrail, type Fix, type Position,
 } from 'aurelian-drift'; // prettier-ignore
 import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -52,9 +52,7 @@ describe('a trail, thinned', () => {
     let [low, high] = [0, 1];
     for (let round = 0; round < 7; round++) {
       const tries = Array.from({ length: 11 }, (_, i) => low + (i / 10) * (high - low));
-      const best = tries.reduce((least, t) =>
-        metres(fix, place(t)) < metres(fix, place(least)) ? t : least,
-      );
+      const best = tries.reduce((min, t) => (metres(fix, place(t)) < metres(fix, place(min)) ? t : min));
       [low, high] = [Math.max(0, best - (high - low) / 10), Math.min(1, best + (high - low) / 10)];
     }
     return metres(fix, place((low + high) / 2));
@@ -187,7 +185,7 @@ describe('along a trail', () => {
     expect(between).to.have.all.keys('time', 'lat', 'lon', 'origin');
     expect(distance(between, made[1]!)).to.be.closeTo(distance(between, made[2]!), 0.01);
     expect(() => resampleTrail(even, 0)).to.throw('every must be');
-    expect(resampleTrail(Trail.from([fixOf({ time: START, ...hut })]), 5).length).to.equal(1);
+    expect(resampleTrail(Trail.from([fixFrom({ time: START, ...hut })]), 5).length).to.equal(1);
   });
 
   it('a column is what the fixes have, chunk by chunk', () => {

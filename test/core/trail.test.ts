@@ -1,4 +1,4 @@
-import { RunningSummary, Trail, ahead, fixOf, type Fix, type RawFix } from 'aurelian-drift';
+import { RunningSummary, Trail, ahead, fixFrom, type Fix, type RawFix } from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
@@ -104,9 +104,9 @@ describe('a summary', () => {
       const there = Trail.from(Array.from({ length: 601 }, (_, i) => noisy(i * 1.4, i))).summary();
       expect(there.distance).to.be.closeTo(840, 0.1 * 840);
     }
-    const sure = Trail.from(northward(1.4, 1, 101).map((raw) => ({ ...raw, accuracy: 5 }))).summary();
-    expect(sure.distance).to.be.closeTo(140, 8);
-    expect(sure.moving).to.be.within(90, 100);
+    const certain = Trail.from(northward(1.4, 1, 101).map((raw) => ({ ...raw, accuracy: 5 }))).summary();
+    expect(certain.distance).to.be.closeTo(140, 8);
+    expect(certain.moving).to.be.within(90, 100);
   });
 
   it('of altitudes 10, 30, 20 tells 20 m up and 10 m down; of none, nothing', () => {
@@ -131,9 +131,9 @@ describe('a summary', () => {
 
   it('counts nothing between segments, and tells the gap', () => {
     const trail = new Trail();
-    for (const raw of northward(1, 1, 11)) trail.append(fixOf(raw));
+    for (const raw of northward(1, 1, 11)) trail.append(fixFrom(raw));
     trail.breakSegment();
-    for (const raw of northward(1, 1, 11, start + 600_000, 44.3)) trail.append(fixOf(raw));
+    for (const raw of northward(1, 1, 11, start + 600_000, 44.3)) trail.append(fixFrom(raw));
     const { distance, gaps, segments, duration, moving } = trail.summary();
     expect(distance).to.be.closeTo(20, 0.001);
     expect(segments).to.equal(2);
@@ -160,7 +160,7 @@ describe('a summary', () => {
         const running = new RunningSummary();
         const part = new Trail();
         for (const fix of [...trail].slice(0, n)) {
-          running.add(fix);
+          running.take(fix);
           part.append(fix);
         }
         expect(running.summary()).to.deep.equal(part.summary());
@@ -170,8 +170,8 @@ describe('a summary', () => {
 
   it('leaves marked fixes out of every figure but the count', () => {
     const good = northward(1, 1, 3);
-    const wild = { time: start + 2500, lat: 50, lon: 0, marks: ['wild'] } as const;
-    const summary = Trail.from([...good, wild]).summary();
+    const outlier = { time: start + 2500, lat: 50, lon: 0, marks: ['outlier'] } as const;
+    const summary = Trail.from([...good, outlier]).summary();
     expect(summary.fixes).to.equal(4);
     expect(summary.distance).to.be.closeTo(2, 0.001);
     expect(summary.bounds![3]).to.be.below(44.3);

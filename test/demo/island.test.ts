@@ -4,8 +4,8 @@ import {
   boundsContain,
   distance,
   fencesFrom,
-  fixOf,
-  geoJsonTrailsFrom,
+  fixFrom,
+  tracksFrom,
   type Position,
 } from 'aurelian-drift';
 import { groundFrom } from 'aurelian-drift/map';
@@ -32,7 +32,7 @@ const at = ([lon, lat]: number[]): Position => ({ lat: lat!, lon: lon! });
 /** A ring or polygon as a fence of its own, to ask what is inside. */
 function holds(outline: Feature, place: Position): boolean {
   const fences = fencesFrom({ ...outline, type: 'Feature' });
-  return new FenceWatch(fences).advance(fixOf({ time: Date.UTC(2026, 0, 1), ...place })).length > 0;
+  return new FenceWatch(fences).take(fixFrom({ time: Date.UTC(2026, 0, 1), ...place })).length > 0;
 }
 
 describe('the island', () => {
@@ -113,7 +113,7 @@ describe('the island', () => {
     expect(closed.length).to.be.at.least(2);
     expect(names.length - closed.length).to.be.at.least(12);
     expect(new Set(names).size).to.equal(names.length);
-    expect(geoJsonTrailsFrom(rounds).lines.length).to.be.at.least(4);
+    expect(tracksFrom(rounds).lines.length).to.be.at.least(4);
   });
 
   it('has rounds that come home, pass through sections of their own, and keep off the closed banks', () => {
@@ -123,12 +123,12 @@ describe('the island', () => {
         .filter(({ properties }) => properties['closed'] === true)
         .map(({ properties }) => properties['name']),
     );
-    for (const { name, parts } of geoJsonTrailsFrom(rounds).lines) {
+    for (const { name, parts } of tracksFrom(rounds).lines) {
       const points = parts[0]!;
       expect(distance(points[0]!, points.at(-1)!), name).to.be.below(1);
       const watch = new FenceWatch(fences);
       const entered = points.flatMap((point, i) =>
-        watch.advance(fixOf({ time: Date.UTC(2026, 0, 1) + i * 1000, lat: point.lat, lon: point.lon })),
+        watch.take(fixFrom({ time: Date.UTC(2026, 0, 1) + i * 1000, lat: point.lat, lon: point.lon })),
       );
       expect(new Set(entered.map((crossing) => crossing.fence)).size, name).to.be.at.least(2);
       expect(

@@ -1,4 +1,4 @@
-import { FenceWatch, keptCrossings } from 'aurelian-drift';
+import { FenceWatch, readCrossings } from 'aurelian-drift';
 import type * as Drift from 'aurelian-drift';
 import { diskGuardStore, diskStore } from 'aurelian-drift-node';
 import type * as DriftMap from 'aurelian-drift/map';
@@ -60,7 +60,7 @@ for (const name of layouts)
       expect([...trail]).to.deep.equal([...everyField, ...soFar]);
       expect(trail.segments.map(({ start, end }) => [start, end])).to.deep.equal([[0, 3], [3, 34]]); // prettier-ignore
       expect((await store.notes(entry!.id))[0]).to.deep.equal({ seen: 'ringlet, 3' });
-      const [crossing, ...others] = await keptCrossings(store, entry!.id);
+      const [crossing, ...others] = await readCrossings(store, entry!.id);
       expect(others).to.deep.equal([]);
       expect(crossing).to.include({ kind: 'enter', fence: 'orchard', name: 'Orchard' });
       expect(crossing!.time).to.be.closeTo(soFar[20]!.time, 300);
@@ -97,10 +97,10 @@ for (const name of layouts)
       const watch = new FenceWatch([FENCE]);
       expect(watch.restore(kept.watch)).to.deep.equal([]);
       expect([...watch.inside]).to.deep.equal(['orchard']);
-      const told = onwards.flatMap((fix) => watch.advance(fix));
-      expect(told.map(({ kind }) => kind)).to.deep.equal(['exit']);
-      expect(told[0]!.time).to.be.closeTo(soFar[0]!.time + 40_000, 300);
-      expect(told[0]!.stay).to.be.closeTo(20, 0.5);
+      const reported = onwards.flatMap((fix) => watch.take(fix));
+      expect(reported.map(({ kind }) => kind)).to.deep.equal(['exit']);
+      expect(reported[0]!.time).to.be.closeTo(soFar[0]!.time + 40_000, 300);
+      expect(reported[0]!.duration).to.be.closeTo(20, 0.5);
     });
 
     it('is what a guard has to remember: its members, its alarms, and what the broker knows', async () => {
@@ -114,7 +114,7 @@ for (const name of layouts)
       expect(guard.checkIn(60, seen + 60_000).map(({ kind, time }) => [kind, time])).to.deep.equal([
         ['missed', seen],
       ]);
-      expect([await store.log(), await store.untold()]).to.deep.equal([[ALARM], [ALARM]]);
+      expect([await store.log(), await store.unreported()]).to.deep.equal([[ALARM], [ALARM]]);
       expect(await store.subscribed('vanesk.guard.1-1')).to.equal(true);
       await store.close();
     });

@@ -44,10 +44,10 @@ await recorder.finish();
 await trails.close();
 
 const watch = new FenceWatch([FENCE]);
-for (const fix of before) watch.advance(fix);
+for (const fix of before) watch.take(fix);
 
 const guard = new MemberGuard('ines', watch);
-guard.takeState({ state: 'here', session: 'mabc-1', link: 2, sent: before.at(-1)!.time, keepAlive: 30, stays: 600 }, false, before.at(-1)!.time); // prettier-ignore
+guard.takeState({ state: 'here', session: 'mabc-1', link: 2, sent: before.at(-1)!.time, keepAlive: 30, retention: 600 }, false, before.at(-1)!.time); // prettier-ignore
 const guards = await diskGuardStore(join(work, 'guards'));
 await guards.save('ines', guard.memory, [ALARM]);
 await guards.setSubscribed('vanesk.guard.1-1', true);

@@ -1,4 +1,4 @@
-import { ahead, fixOf, type Fence, type Fix } from 'aurelian-drift';
+import { ahead, fixFrom, type Fence, type Fix } from 'aurelian-drift';
 import type { Alarm, SharedBefore } from 'aurelian-drift/presence';
 
 const START = Date.UTC(2026, 4, 14, 8);
@@ -9,14 +9,14 @@ export const FENCE: Fence = { kind: 'circle', id: 'orchard', name: 'Orchard', ce
 
 /** Two fixes with every field that there is, and one with none but the least. */
 export const everyField: readonly Fix[] = [
-  fixOf({ time: START, ...hut, accuracy: 5, altitude: 31.5, altitudeAccuracy: 9, altitudeDatum: 'sea', course: 271.25, speed: 1.5, origin: 'satellite', marks: ['coarse', 'late'] }), // prettier-ignore
-  fixOf({ time: START + 1000, lat: -44.2, lon: 179.5, accuracy: 900, altitude: -3, altitudeDatum: 'ellipsoid', origin: 'network', marks: ['wild'] }), // prettier-ignore
-  fixOf({ time: START + 2000, lat: 0, lon: 0 }),
+  fixFrom({ time: START, ...hut, accuracy: 5, altitude: 31.5, altitudeAccuracy: 9, altitudeDatum: 'sea', course: 271.25, speed: 1.5, origin: 'satellite', marks: ['coarse', 'late'] }), // prettier-ignore
+  fixFrom({ time: START + 1000, lat: -44.2, lon: 179.5, accuracy: 900, altitude: -3, altitudeDatum: 'ellipsoid', origin: 'network', marks: ['outlier'] }), // prettier-ignore
+  fixFrom({ time: START + 2000, lat: 0, lon: 0 }),
 ];
 
 /** Eastward from the hut at 10 m a second, a fix a second: into the fence after 20 s, and to its middle. */
 const walk = (from: number, to: number): Fix[] =>
-  Array.from({ length: to - from }, (_, i) => fixOf({ time: START + 60_000 + (from + i) * 1000, ...ahead(hut, 90, 10 * (from + i)), accuracy: 5, origin: 'satellite' })); // prettier-ignore
+  Array.from({ length: to - from }, (_, i) => fixFrom({ time: START + 60_000 + (from + i) * 1000, ...ahead(hut, 90, 10 * (from + i)), accuracy: 5, origin: 'satellite' })); // prettier-ignore
 export const before: readonly Fix[] = walk(0, 31);
 /** On from there, and out after 40 s. */
 export const after: readonly Fix[] = walk(31, 61);

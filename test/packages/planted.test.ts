@@ -53,7 +53,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
   const uproot = (files: Readonly<Record<string, string>>) =>
     Promise.all(Object.keys(files).map((path) => rm(join(folder, path))));
   /** What a tool of the checkout prints in the copy, whether it ends with a failure or not. */
-  const toldBy = async (tool: string, words: readonly string[]): Promise<string> => {
+  const reportedBy = async (tool: string, words: readonly string[]): Promise<string> => {
     const options = { cwd: folder, maxBuffer: 1e8 };
     const running = run(join(root, 'node_modules/.bin', tool), words, options);
     return (await running.catch((error: unknown) => error as { stdout: string })).stdout;
@@ -89,7 +89,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
     };
     await plant(files);
     const words = ['packages', 'examples', 'bench', 'demo', 'test', 'scripts', '--config', '.dependency-cruiser.cjs', '--output-type', 'json']; // prettier-ignore
-    const { summary } = JSON.parse(await toldBy('depcruise', words)) as { summary: { violations: { from: string; rule: { name: string } }[] } }; // prettier-ignore
+    const { summary } = JSON.parse(await reportedBy('depcruise', words)) as { summary: { violations: { from: string; rule: { name: string } }[] } }; // prettier-ignore
     await uproot(files);
     expect([...new Set(summary.violations.map(({ rule }) => rule.name))]).to.have.members(forbidden.map(({ name }) => name)); // prettier-ignore
     expect([...new Set(summary.violations.map(({ from }) => from))].filter((from) => !from.includes('planted'))).to.deep.equal([]); // prettier-ignore
@@ -111,7 +111,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
       await change(path, (text) => `${text}export const planted = 1;\n`);
     for (const path of PACKAGES.map((name) => `packages/${name}/package.json`))
       await change(path, (text) => text.replace('"dependencies": {', '"dependencies": { "rw": "*",'));
-    const { issues } = JSON.parse(await toldBy('knip', ['--reporter', 'json'])) as { issues: ({ file: string } & Record<string, { name: string }[]>)[] }; // prettier-ignore
+    const { issues } = JSON.parse(await reportedBy('knip', ['--reporter', 'json'])) as { issues: ({ file: string } & Record<string, { name: string }[]>)[] }; // prettier-ignore
     await uproot(files);
     for (const [path, text] of kept) await writeFile(join(folder, path), text);
     const found = issues.flatMap(({ file, ...kinds }) =>
@@ -149,7 +149,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
       'examples/hut/planted.ts': floating,
     };
     await plant(files);
-    const found = JSON.parse(await toldBy('eslint', [...Object.keys(files), '--format', 'json'])) as { filePath: string; messages: { ruleId: string }[] }[]; // prettier-ignore
+    const found = JSON.parse(await reportedBy('eslint', [...Object.keys(files), '--format', 'json'])) as { filePath: string; messages: { ruleId: string }[] }[]; // prettier-ignore
     await uproot(files);
     for (const { filePath, messages } of found) {
       const inPackage = relative(folder, filePath).startsWith('packages/');
@@ -165,9 +165,9 @@ describe('a violation that is planted in a copy of the checkout', function () {
       [`${BROWSER}/live/planted.ts`]: 'export const pid = process.pid;\n',
       [`${NODE}/files/planted.ts`]: 'export const page = document.title;\n',
     });
-    const told = await toldBy('tsc', ['-b', 'packages/aurelian-drift-node']);
+    const reported = await reportedBy('tsc', ['-b', 'packages/aurelian-drift-node']);
     expect(
-      told
+      reported
         .trim()
         .split('\n')
         .map((line) => line.replace(/\(.*?Cannot find name '(\w+)'.*/, ' $1'))

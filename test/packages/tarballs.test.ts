@@ -46,7 +46,7 @@ describe('the packages, packed and installed in a new folder', function () {
   /** An app with the browser package only, and one with both. */
   let light = '';
   let full = '';
-  let told = '';
+  let reported = '';
 
   before(async () => {
     work = await mkdtemp(join(tmpdir(), 'drift-packed-'));
@@ -65,7 +65,7 @@ describe('the packages, packed and installed in a new folder', function () {
           cwd: folder,
         },
       );
-      if (name === 'light') told = stderr;
+      if (name === 'light') reported = stderr;
       return folder;
     };
     light = await install('light', tarballs.browser);
@@ -84,7 +84,7 @@ describe('the packages, packed and installed in a new folder', function () {
       expect(satisfies('20.19.0', engines?.node ?? '*'), name).to.equal(true);
       expect(await readdir(folder), name).to.not.include('binding.gyp');
     }
-    expect(told).to.not.include('EBADENGINE');
+    expect(reported).to.not.include('EBADENGINE');
   });
 
   it('have papers without a picture or a dead link, and no tests, tools or second copies', async () => {

@@ -26,7 +26,7 @@ describe('a live value', function () {
     await page.waitForFunction(() => 'leave' in window);
     const shown = () => page.locator('p').allTextContents();
     await eventually(async () => expect(await shown()).to.deep.equal(Array(4).fill('nowhere')));
-    const told = await page.evaluate(async () => {
+    const reported = await page.evaluate(async () => {
       const follow = window.receiver.follow();
       await window.clock.advance(3);
       window.device.moveTo({ lat: 44.25, lon: -33.6 });
@@ -34,14 +34,14 @@ describe('a live value', function () {
       follow.stop();
       return window.receiver.$fix.get()?.lat.toFixed(6);
     });
-    expect(told).to.match(/^44\.25/);
-    await eventually(async () => expect(await shown()).to.deep.equal(Array(4).fill(told)));
+    expect(reported).to.match(/^44\.25/);
+    await eventually(async () => expect(await shown()).to.deep.equal(Array(4).fill(reported)));
     await page.evaluate(async () => {
       window.leave();
       window.receiver.placeByHand({ lat: 44.3, lon: -33.6 });
       await new Promise(requestAnimationFrame);
     });
-    expect(await shown()).to.deep.equal(['', '', told, told]);
+    expect(await shown()).to.deep.equal(['', '', reported, reported]);
     expect(complaints).to.deep.equal([]);
   });
 });

@@ -117,10 +117,10 @@ describe('a store in the browser', function () {
   it('keeps the contract of all stores, in Chromium', async () => {
     const { page, context } = await open();
     const results = await page.evaluate(async () => {
-      const told: [string, string][] = [];
+      const reported: [string, string][] = [];
       for (const { name, run } of window.contract)
-        told.push([name, await run().then(() => 'kept', (error: unknown) => String(error))]); // prettier-ignore
-      return told;
+        reported.push([name, await run().then(() => 'kept', (error: unknown) => String(error))]); // prettier-ignore
+      return reported;
     });
     expect(results.length).to.be.at.least(4);
     for (const [name, result] of results) expect(result, name).to.equal('kept');
@@ -131,7 +131,7 @@ describe('a store in the browser', function () {
     const { page, context } = await open();
     const id = await page.evaluate(async () => {
       const writer = await window.stores.browserStore().begin({ name: 'Round' });
-      await writer.append([window.drift.fixOf({ time: Date.now(), lat: 44.2, lon: -33.6 })]);
+      await writer.append([window.drift.fixFrom({ time: Date.now(), lat: 44.2, lon: -33.6 })]);
       return writer.id;
     });
     const second = await context.newPage();
@@ -142,7 +142,7 @@ describe('a store in the browser', function () {
         (which) => window.stores.browserStore().resume(which).then(({ trail }) => trail.length, (error: unknown) => (error as Error).name),
         id,
       ); // prettier-ignore
-    expect(await attempt()).to.equal('TrailInUse');
+    expect(await attempt()).to.equal('TrailInUseError');
     expect(await second.evaluate(async () => (await window.stores.browserStore().list()).length)).to.equal(1);
     await page.close();
     await second.waitForFunction(
@@ -183,28 +183,28 @@ describe('a store in the browser', function () {
             const [lat, lon] = [44 + Math.sin(n), -33 + Math.sin(3 * n)];
             const [accuracy, altitude] = [5 + Math.sin(5 * n), 50 + Math.sin(7 * n)];
             window.recorder.take(
-              window.drift.fixOf({ time: start + n * 1000, lat, lon, accuracy, altitude }),
+              window.drift.fixFrom({ time: start + n * 1000, lat, lon, accuracy, altitude }),
             );
           }
         },
         [count, START] as const,
       );
-    const trouble = (there: boolean) =>
-      page.waitForFunction((wanted) => (window.recorder.$trouble.get() !== undefined) === wanted, there, {
+    const error = (there: boolean) =>
+      page.waitForFunction((wanted) => (window.recorder.$error.get() !== undefined) === wanted, there, {
         timeout: 120_000,
       });
     await take(100);
     await page.waitForFunction(() => window.recorder.kept === 100);
     await take(20_000);
-    await trouble(true);
+    await error(true);
     const said = await page.evaluate(() => [
-      window.recorder.$trouble.get()!.name,
+      window.recorder.$error.get()!.name,
       window.recorder.trail.length,
     ]);
     expect(said).to.deep.equal(['QuotaExceededError', 20_100]);
     expect(await page.evaluate(async () => (await window.store.list())[0]!.fixes)).to.be.at.least(100);
     await quota();
-    await trouble(false);
+    await error(false);
     expect(await page.evaluate(async () => (await window.recorder.finish(), window.recorder.kept))).to.equal(
       20_100,
     );
@@ -218,7 +218,7 @@ describe('a store in the browser', function () {
       const store = window.stores.browserStore({ name: 'shared' });
       const keep = async () => {
         const writer = await store.begin({ name: 'Round' });
-        await writer.append([window.drift.fixOf({ time: start, lat: 44.2, lon: -33.6 })]);
+        await writer.append([window.drift.fixFrom({ time: start, lat: 44.2, lon: -33.6 })]);
         await writer.finish();
         return (await store.list()).length;
       };
@@ -238,11 +238,11 @@ describe('a store in the browser', function () {
       const other = indexedDB.open('shared', 8);
       other.onupgradeneeded = () => other.result.deleteObjectStore('records');
       (await settled(other)).close();
-      const fault = await store.list().then(() => 'none', (error: unknown) => String(error));
-      return { counts, fault };
+      const problem = await store.list().then(() => 'none', (error: unknown) => String(error));
+      return { counts, problem };
     }, START); // prettier-ignore
     expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
-    expect(kept.fault).to.include('the database "shared" is of a newer version of the app');
+    expect(kept.problem).to.include('the database "shared" is of a newer version of the app');
     await context.close();
   });
 
@@ -256,7 +256,7 @@ describe('a store in the browser', function () {
       kept = 0;
       for (let round = 0; round < 4; round++) {
         const running = round === 0 ? early : await start();
-        const told: number[] = [];
+        const reported: number[] = [];
         const remembered = await running.page.evaluate(async () =>
           (await indexedDB.databases()).some(({ name }) => name === 'marker'),
         );
@@ -264,18 +264,18 @@ describe('a store in the browser', function () {
           await kill(running);
           return false;
         }
-        running.page.on('console', (message) => told.push(Number(message.text())));
+        running.page.on('console', (message) => reported.push(Number(message.text())));
         const from = await running.page.evaluate(async (begin) => {
         const store = window.stores.browserStore();
         const [broken] = await store.list();
         const recorder =
-          broken === undefined ? new window.drift.Recorder({ store }) : await window.drift.Recorder.takeUp(broken.id, store);
+          broken === undefined ? new window.drift.Recorder({ store }) : await window.drift.Recorder.reopen(broken.id, store);
         const had = recorder.trail.length;
         if (!recorder.resume()) recorder.start();
         let said = -1;
         setInterval(() => {
           const n = recorder.trail.length;
-          recorder.take(window.drift.fixOf({ time: begin + n * 1000, lat: 44.2, lon: -33.6 + n / 1e6 }));
+          recorder.take(window.drift.fixFrom({ time: begin + n * 1000, lat: 44.2, lon: -33.6 + n / 1e6 }));
           if (recorder.kept > said) {
             said = recorder.kept;
             // eslint-disable-next-line no-console -- it is how the page tells
@@ -286,10 +286,10 @@ describe('a store in the browser', function () {
       }, START); // prettier-ignore
         expect(from, `round ${round}`).to.be.at.least(kept);
         await new Promise<void>((resolve) =>
-          running.page.on('console', () => told.length > 60 + 37 * round && resolve()),
+          running.page.on('console', () => reported.length > 60 + 37 * round && resolve()),
         );
         await kill(running);
-        kept = told.at(-1)!;
+        kept = reported.at(-1)!;
       }
       return true;
     };

@@ -123,13 +123,13 @@ describe('the consent card', function () {
 
   it('has no fault that a checker of accessibility finds, in either form', async () => {
     const { page, context } = await open(`card.html${device({ answer: 'refuse' })}`);
-    const faults = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
+    const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
     await page.click('#ask');
     await page.getByRole('dialog').waitFor();
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await page.getByRole('button', { name: 'Go on' }).click();
     await page.getByRole('alert').waitFor();
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await context.close();
   });
 });
@@ -137,7 +137,7 @@ describe('the consent card', function () {
 describe('every kind of failure', function () {
   this.timeout(240_000);
   const { open } = pages();
-  const told: Readonly<Record<string, string>> = {
+  const reported: Readonly<Record<string, string>> = {
     unsupported: 'This device cannot tell where it is.',
     insecure: 'because its connection is not secure',
     forbidden: 'This page may not ask for your position here.',
@@ -159,7 +159,7 @@ describe('every kind of failure', function () {
     await page.getByText('Not now, then.').waitFor(); // declined
     await page.click('#use-pretend');
     await page.getByRole('button', { name: 'Not now' }).click();
-    for (const [behaviour, text] of Object.entries(told)) {
+    for (const [behaviour, text] of Object.entries(reported)) {
       await page.selectOption('select', behaviour);
       const early = ['unsupported', 'insecure', 'forbidden', 'undeclared', 'switched-off'].includes(
         behaviour,

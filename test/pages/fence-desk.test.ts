@@ -10,7 +10,7 @@ const started = async (page: Page) => {
   await page.getByRole('button', { name: 'Go on', exact: true }).click();
   await page.locator('#map canvas').first().waitFor();
 };
-const told = (page: Page) => page.locator('#fence-told').textContent();
+const reported = (page: Page) => page.locator('#fence-events').textContent();
 /** The fences of the link that saves them. */
 const saved = async (page: Page) => {
   const [download] = await Promise.all([page.waitForEvent('download'), page.click('#fence-save')]);
@@ -35,7 +35,7 @@ describe('fences drawn on the page round', function () {
       await page.mouse.click(...at(corner));
       await page.locator(`[data-pin="corner-${i}"]`).waitFor();
     }
-    expect(await told(page)).to.equal('An outline of 4 corners. Drag a corner to move it.');
+    expect(await reported(page)).to.equal('An outline of 4 corners. Drag a corner to move it.');
     expect(await page.locator('#tapped').textContent()).to.equal('Or tap the map for an address.');
     // A corner dragged across the other side makes an outline that crosses itself, which is refused.
     const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
@@ -52,7 +52,7 @@ describe('fences drawn on the page round', function () {
     await page.click('#corner-undo');
     await page.getByText('An outline of 3 corners.').waitFor();
     await page.click('#fence-done');
-    expect(await told(page)).to.equal('Dune <path> is watched now.');
+    expect(await reported(page)).to.equal('Dune <path> is watched now.');
     const [fence] = (await saved(page)) as [PolygonFence];
     expect([fence.kind, fence.name, fence.parts[0]![0]!.length]).to.deep.equal(['polygon', 'Dune <path>', 3]);
     await page.reload();
@@ -124,7 +124,7 @@ describe('fences drawn on the page round', function () {
     const file = (name: string, features: object[]) => ({ name, mimeType: 'application/geo+json', buffer: Buffer.from(JSON.stringify({ type: 'FeatureCollection', features })) }); // prettier-ignore
     await page.setInputFiles('#fence-open', file('bad.geojson', [feature('a', 0), feature('b', 5), feature('b', 6)])); // prettier-ignore
     await page.getByText('bad.geojson: 2 faults').waitFor();
-    expect(await told(page))
+    expect(await reported(page))
       .to.include('fence "a": radius must be')
       .and.to.include('the same id "b"');
     expect(await page.locator('#own-fences li').count()).to.equal(0);

@@ -8,15 +8,15 @@ const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title>
   <script type="module">
     import { Receiver, browserSource } from 'aurelian-drift';
     const receiver = new Receiver({ source: browserSource({ notes: 'silent' }), purpose: 'Test.', warn: (text) => notes.push(text) });
-    const notes = [], told = [];
+    const notes = [], reported = [];
     const follow = receiver.follow({ background: location.search === '?background' });
-    follow.tap((fix) => told.push('fix ' + fix.lat));
-    follow.onEvent((event) => told.push(event.kind === 'failed' ? 'failed ' + event.error.kind : event.kind));
-    Object.assign(window, { receiver, follow, told, notes });
+    follow.onFix((fix) => reported.push('fix ' + fix.lat));
+    follow.onEvent((event) => reported.push(event.kind === 'failed' ? 'failed ' + event.error.kind : event.kind));
+    Object.assign(window, { receiver, follow, reported, notes });
   </script></body></html>`;
 
-interface Told {
-  readonly told: string[];
+interface Reported {
+  readonly reported: string[];
   readonly notes: string[];
   readonly life: string[];
   readonly secure: string;
@@ -43,21 +43,22 @@ describe('a page that follows, in Chromium', function () {
 
   const start = async (search = '', at = served.address) => {
     await page.goto(`${at}following.html${search}`);
-    await page.waitForFunction(() => (globalThis as unknown as Told).told.length > 0);
+    await page.waitForFunction(() => (globalThis as unknown as Reported).reported.length > 0);
   };
   /** Waits until the page was told so. */
-  const told = (what: string, times = 1) =>
+  const reported = (what: string, times = 1) =>
     page.waitForFunction(
-      ([text, count]) => (globalThis as unknown as Told).told.filter((each) => each === text).length >= count,
+      ([text, count]) =>
+        (globalThis as unknown as Reported).reported.filter((each) => each === text).length >= count,
       [what, times] as const,
     );
   const all = () =>
     page.evaluate(() => {
-      const { told, notes, receiver } = globalThis as unknown as Told & {
+      const { reported, notes, receiver } = globalThis as unknown as Reported & {
         receiver: { lifeLog: { kind: string }[]; $access: { get(): { secure: string } } };
       };
       return {
-        told,
+        reported,
         notes,
         life: receiver.lifeLog.map(({ kind }) => kind),
         secure: receiver.$access.get().secure,
@@ -66,20 +67,20 @@ describe('a page that follows, in Chromium', function () {
 
   it('is told at the start that it follows only while it is visible', async () => {
     await start('?background');
-    await told('fix 44.2');
-    const { told: events, notes } = await all();
+    await reported('fix 44.2');
+    const { reported: events, notes } = await all();
     expect(events[0]).to.equal('visible-only');
     expect(notes.join()).to.include('only while the app is visible');
   });
 
   it('passes over an outage, and is told of it once each way', async () => {
     await start();
-    await told('fix 44.2');
+    await reported('fix 44.2');
     await context.setGeolocation(null);
-    await told('outage');
+    await reported('outage');
     await context.setGeolocation({ ...HUT, latitude: 44.2001 });
-    await told('fix 44.2001');
-    const { told: events } = await all();
+    await reported('fix 44.2001');
+    const { reported: events } = await all();
     expect(events.filter((each) => !each.startsWith('fix'))).to.deep.equal([
       'visible-only',
       'outage',
@@ -89,35 +90,35 @@ describe('a page that follows, in Chromium', function () {
 
   it('ends once as withdrawn when the permission is taken back', async () => {
     await start();
-    await told('fix 44.2');
+    await reported('fix 44.2');
     await context.clearPermissions();
-    await told('failed withdrawn');
+    await reported('failed withdrawn');
     await context.grantPermissions(['geolocation']);
     await context.setGeolocation({ ...HUT, latitude: 44.3 });
-    const { told: events } = await all();
+    const { reported: events } = await all();
     expect(events.filter((each) => each.startsWith('failed'))).to.deep.equal(['failed withdrawn']);
     expect(events.at(-1)).to.equal('failed withdrawn');
   });
 
   it('pauses when it is put away for going back, and resumes after a gap when it is restored', async () => {
     await start();
-    await told('fix 44.2');
+    await reported('fix 44.2');
     await page.evaluate(() => (location.href = '?2')).catch(() => {});
     await page.waitForURL('**?2');
     await page.evaluate(() => history.back()).catch(() => {});
-    await told('resumed');
-    await told('fix 44.2', 2);
-    const { told: events, life } = await all();
+    await reported('resumed');
+    await reported('fix 44.2', 2);
+    const { reported: events, life } = await all();
     expect(events).to.deep.equal(['visible-only', 'fix 44.2', 'paused', 'resumed', 'gap', 'fix 44.2']);
     expect(life).to.include.members(['frozen', 'hidden', 'restored', 'shown']);
   });
 
   it('knows after a crash that its earlier run was killed, and after an ordinary end that it was not', async () => {
     await start();
-    await told('fix 44.2');
+    await reported('fix 44.2');
     await start(); // leaves the page in the ordinary way
     expect((await all()).life).to.deep.equal([]);
-    await told('fix 44.2');
+    await reported('fix 44.2');
     // The tab is driven past the library that takes it for lost.
     const devtools = await context.newCDPSession(page);
     const crashed = new Promise((resolve) => page.once('crash', resolve));
@@ -138,7 +139,7 @@ describe('a page that follows, in Chromium', function () {
 
   it('of an insecure origin is told so, although the permission is granted', async () => {
     await start('', served.address.replace('127.0.0.1', 'hut.vanesk.test'));
-    await told('failed insecure');
+    await reported('failed insecure');
     expect((await all()).secure).to.equal('no');
   });
 });

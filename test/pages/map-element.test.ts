@@ -14,9 +14,9 @@ const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="
     import { Receiver } from 'aurelian-drift';
     import { SimulatedDevice } from 'aurelian-drift/testing';
     const map = document.querySelector('aurelian-map');
-    window.told = [];
+    window.reported = [];
     window.pressed = 0;
-    for (const kind of ['view', 'tap', 'hold', 'drop']) map.addEventListener(kind, ({ detail }) => told.push([kind, detail]));
+    for (const kind of ['view', 'tap', 'hold', 'drop']) map.addEventListener(kind, ({ detail }) => reported.push([kind, detail]));
     document.getElementById('own').onclick = () => window.pressed++;
     window.bind = () => {
       map.receiver = new Receiver({ source: new SimulatedDevice({ at: { lat: 44.2031, lon: -33.5812 }, permission: 'granted', warmUp: 0, reception: 'exact' }), purpose: 'Test.' });
@@ -25,7 +25,7 @@ const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="
   </script></main></body></html>`;
 
 declare const window: Window & {
-  told: [string, { by?: string; at?: { lat: number } }][];
+  reported: [string, { by?: string; at?: { lat: number } }][];
   pressed: number;
   bind(): void;
 };
@@ -89,9 +89,9 @@ describe('<aurelian-map>', function () {
     await page.mouse.click(box.x + 200, box.y + 150);
     await page.mouse.wheel(0, -100);
     await page.waitForFunction(() =>
-      window.told.some(([kind, detail]) => kind === 'view' && detail.by === 'hand'),
+      window.reported.some(([kind, detail]) => kind === 'view' && detail.by === 'hand'),
     );
-    const [tap] = await page.evaluate(() => window.told.filter(([kind]) => kind === 'tap'));
+    const [tap] = await page.evaluate(() => window.reported.filter(([kind]) => kind === 'tap'));
     expect(tap![1].at!.lat).to.be.closeTo(44.204, 0.01);
     await context.close();
   });
@@ -101,7 +101,7 @@ describe('<aurelian-map>', function () {
     const own = page.locator('#own');
     await own.click();
     expect(await page.evaluate(() => window.pressed)).to.equal(1);
-    expect(await page.evaluate(() => window.told.filter(([kind]) => kind === 'tap').length)).to.equal(0);
+    expect(await page.evaluate(() => window.reported.filter(([kind]) => kind === 'tap').length)).to.equal(0);
     await own.focus();
     await page.keyboard.press('Enter');
     expect(await page.evaluate(() => window.pressed)).to.equal(2);
@@ -179,12 +179,12 @@ describe('<aurelian-map>', function () {
         document.querySelector('aurelian-map')!.shadowRoot!.activeElement?.getAttribute('aria-label'),
       ),
     ).to.equal('Wick Orrin');
-    const faults = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
-    expect(await faults()).to.deep.equal([]);
+    const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
+    expect(await problems()).to.deep.equal([]);
     await page.setViewportSize({ width: 640, height: 500 });
     await page.evaluate(() => (document.documentElement.style.fontSize = '200%'));
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await context.close();
   });
 });

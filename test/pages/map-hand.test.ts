@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
-import { HUT, drawn, mapPages, told, viewOf, type MapWindow } from '../support/map-page.js';
+import { HUT, drawn, mapPages, reported, viewOf, type MapWindow } from '../support/map-page.js';
 import { eventually } from '../support/eventually.js';
 import { mapSays } from '../support/pages.js';
 
@@ -115,7 +115,7 @@ describe('a hand on the map', function () {
     const { page, context } = await sheet({}, { reducedMotion: 'no-preference' });
     await page.getByRole('button', { name: 'Closer' }).click();
     await page.waitForFunction(() => window.sheet.$view.get()!.zoom === 16);
-    const views = (await told(page, 'view')) as { zoom: number; settled: boolean; by: string }[];
+    const views = (await reported(page, 'view')) as { zoom: number; settled: boolean; by: string }[];
     const flight = views.slice(-3);
     expect(flight.at(-1)).to.include({ zoom: 16, settled: true, by: 'hand' });
     expect(flight[0]!.zoom).to.be.within(15, 16);
@@ -133,8 +133,8 @@ describe('a hand on the map', function () {
     await page.mouse.down();
     await page.mouse.move(160, 140, { steps: 4 });
     await page.mouse.up();
-    const taps = (await told(page, 'tap')) as { at: typeof HUT; kite: boolean }[];
-    const holds = await told(page, 'hold');
+    const taps = (await reported(page, 'tap')) as { at: typeof HUT; kite: boolean }[];
+    const holds = await reported(page, 'hold');
     expect([taps.length, holds.length]).to.deep.equal([1, 1]);
     expect(taps[0]!.at.lat).to.be.closeTo(HUT.lat, 3e-5);
     expect(taps[0]!.at.lon).to.be.closeTo(HUT.lon, 1e-6);
@@ -144,14 +144,14 @@ describe('a hand on the map', function () {
   it('opens the kite’s label with position, accuracy and age, as text for a screen reader too', async () => {
     const { page, context } = await sheet();
     await page.evaluate(
-      (at) => window.sheet.showFix(window.drift.fixOf({ ...at, time: Date.now(), accuracy: 12 })),
+      (at) => window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now(), accuracy: 12 })),
       HUT,
     );
     const before = await page.locator('#map').screenshot();
     await page.mouse.click(320, 216);
     await drawn(page);
     expect((await page.locator('#map').screenshot()).equals(before)).to.equal(false);
-    expect(await told(page, 'tap')).to.have.nested.property('[0].kite', true);
+    expect(await reported(page, 'tap')).to.have.nested.property('[0].kite', true);
     await mapSays(page, 'own place 44.20000° N, 33.60000° W ±12 m');
     await context.close();
   });
@@ -164,7 +164,7 @@ describe('a view that follows', function () {
     page.evaluate(
       ([at, away, rest]) =>
         window.sheet.showFix(
-          window.drift.fixOf({ time: Date.now(), ...window.drift.ahead(at, 90, away), ...rest }),
+          window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(at, 90, away), ...rest }),
         ),
       [HUT, metres, more] as const,
     );
@@ -246,7 +246,7 @@ describe('pins', function () {
     const { page, context } = await sheet();
     const state = await page.evaluate((at) => {
       const { pins } = window.sheet;
-      window.sheet.showFix(window.drift.fixOf({ ...at, time: Date.now() }));
+      window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now() }));
       const made = pins.add({ ...at });
       pins.add({ id: 'hut', ...at, text: 'one' });
       pins.add({ id: 'hut', lat: at.lat + 0.001, lon: at.lon, text: 'two', group: 'huts' });
@@ -270,7 +270,7 @@ describe('pins', function () {
     const { page, context } = await sheet({}, { hasTouch: true });
     await page.evaluate((at) => {
       window.sheet.pins.add({ id: 'p', ...at, text: 'Wick', draggable: true });
-      window.sheet.showFix(window.drift.fixOf({ ...window.drift.ahead(at, 200, 400), time: Date.now() }));
+      window.sheet.showFix(window.drift.fixFrom({ ...window.drift.ahead(at, 200, 400), time: Date.now() }));
       window.sheet.follow('free');
       window.sheet.look({ centre: at });
     }, HUT);
@@ -303,15 +303,15 @@ describe('pins', function () {
     for (const key of ['Enter', 'ArrowLeft', 'Escape']) await page.keyboard.press(key);
     expect((await pinAt(page, 'p')).x).to.be.closeTo(byKeys.x, 0.01);
 
-    const drops = (await told(page, 'drop')) as { at: typeof HUT; pin: string }[];
+    const drops = (await reported(page, 'drop')) as { at: typeof HUT; pin: string }[];
     expect(drops.map(({ pin }) => pin)).to.deep.equal(['p', 'p', 'p']);
     // Usable as a manual position, and left where it was put when the next fix comes.
     const manual = await page.evaluate(
-      (at) => window.drift.fixOf({ ...at, time: Date.now(), origin: 'manual' }),
+      (at) => window.drift.fixFrom({ ...at, time: Date.now(), origin: 'manual' }),
       drops[2]!.at,
     );
     expect(manual).to.include({ origin: 'manual', ...drops[2]!.at });
-    await page.evaluate((at) => window.sheet.showFix(window.drift.fixOf({ ...at, time: Date.now() })), HUT);
+    await page.evaluate((at) => window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now() })), HUT);
     expect((await pinAt(page, 'p')).x).to.be.closeTo(byKeys.x, 0.01);
     await context.close();
   });
@@ -329,7 +329,7 @@ describe('pins', function () {
     expect((await page.locator('#map').screenshot()).equals(open)).to.equal(false);
     expect(await page.locator('#map b').count()).to.equal(0);
     expect(await page.getByRole('button', { name: '<b>Wick</b> & "co"' }).count()).to.equal(1);
-    expect((await told(page, 'tap'))[0]).to.include({ pin: 'p', kite: false });
+    expect((await reported(page, 'tap'))[0]).to.include({ pin: 'p', kite: false });
     await context.close();
   });
 

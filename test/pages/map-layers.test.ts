@@ -71,7 +71,7 @@ describe('the layers of a map', function () {
       window.sheet.showTrails([trail]);
       const add = (i: number) =>
         trail.append(
-          window.drift.fixOf({ time: 1.7e12 + i * 1000, ...window.drift.ahead(at, i, i / 8), speed: 1.4 }),
+          window.drift.fixFrom({ time: 1.7e12 + i * 1000, ...window.drift.ahead(at, i, i / 8), speed: 1.4 }),
         );
       for (let i = 0; i < 400; i++) add(i);
       window.sheet.redraw();
@@ -161,7 +161,7 @@ describe('the layers of a map', function () {
 
   it('is looked around on whatever its listeners throw, and the others hear of it', async () => {
     const { page, context } = await sheet();
-    const heard = await page.evaluate((at) => {
+    const received = await page.evaluate((at) => {
       const slip = () => {
         throw new Error('a slip in the app');
       };
@@ -173,8 +173,8 @@ describe('the layers of a map', function () {
       for (const zoom of [14, 13]) sheet.look({ centre: at, zoom });
       return { events, zoom: sheet.$view.get()!.zoom, warned: window.warned };
     }, HUT);
-    expect([heard.events, heard.zoom]).to.deep.equal([2, 13]);
-    expect(new Set(heard.warned)).to.deep.equal(new Set(['a listener of a MapSheet threw: Error: a slip in the app']));
+    expect([received.events, received.zoom]).to.deep.equal([2, 13]);
+    expect(new Set(received.warned)).to.deep.equal(new Set(['a listener of a MapSheet threw: Error: a slip in the app']));
     await context.close();
   }); // prettier-ignore
 
@@ -230,7 +230,7 @@ describe('the layers of a map', function () {
     const shots: PNG[] = [];
     for (const way of ['svg', 'canvas'] as const) {
       await page.evaluate(async (how) => {
-        const { Camera, groundFrom, paintSvg, sheetScene } = window.map;
+        const { Camera, groundFrom, writeSvg, sheetScene } = window.map;
         const ground = groundFrom(await (await fetch('/drift-demo/vanesk')).json());
         const at = { lat: 44.20313, lon: -33.58124 };
         const camera = new Camera({ centre: at, zoom: 15.4, width: 640, height: 480 });
@@ -263,14 +263,14 @@ describe('the layers of a map', function () {
               paint: { inside: new Set(['f']) },
             },
           ],
-          fix: window.drift.fixOf({ ...at, time: 0 + 1.7e12, accuracy: 60, course: 40, speed: 1 }),
+          fix: window.drift.fixFrom({ ...at, time: 0 + 1.7e12, accuracy: 60, course: 40, speed: 1 }),
           margin: { title: 'Same', credit: 'Vanesk' },
         });
         document.body.replaceChildren();
         await document.fonts.ready;
         if (how === 'svg') {
           const image = new Image();
-          image.src = `data:image/svg+xml,${encodeURIComponent(paintSvg(scene))}`;
+          image.src = `data:image/svg+xml,${encodeURIComponent(writeSvg(scene))}`;
           await image.decode();
           image.style.display = 'block';
           document.body.append(image);
@@ -368,7 +368,7 @@ describe('tiles', function () {
     await server.close();
   });
 
-  const troubles: readonly [string, object, object, RegExp][] = [
+  const errors: readonly [string, object, object, RegExp][] = [
     [
       'that do not come',
       { status: 500 },
@@ -380,7 +380,7 @@ describe('tiles', function () {
     ['whose key is missing', { key: 'right' }, {}, /There is no key for the map’s tiles/],
     ['whose key is blank', { key: 'right' }, { key: '  ' }, /The key for the map’s tiles is blank/],
   ];
-  for (const [what, manner, options, text] of troubles) {
+  for (const [what, manner, options, text] of errors) {
     it(`${what} are named in a note within the map`, async () => {
       const server = await tileServer(manner);
       const { page, context } = await sheet();
@@ -557,7 +557,7 @@ describe('a map that has nothing to show', function () {
   it('is right at its first picture when it is revealed, resized or moved to another screen', async () => {
     const { page, context } = await sheet();
     await page.evaluate(
-      (at) => window.sheet.showFix(window.drift.fixOf({ ...at, time: Date.now(), accuracy: 30 })),
+      (at) => window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now(), accuracy: 30 })),
       HUT,
     );
     await page.evaluate(() => (document.getElementById('map')!.style.width = '400px'));

@@ -86,7 +86,7 @@ describe('a map sheet', function () {
         ([centre, times]) => {
           for (let i = 0; i < times; i++)
             window.sheet.showFix(
-              window.drift.fixOf({ time: Date.now(), ...window.drift.ahead(centre, 90, i) }),
+              window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(centre, 90, i) }),
             );
         },
         [HUT, count] as const,
@@ -117,7 +117,7 @@ describe('a map sheet', function () {
       page.evaluate(
         ([centre, away]) =>
           window.sheet.showFix(
-            window.drift.fixOf({ time: Date.now(), ...window.drift.ahead(centre, 0, away), accuracy: 40 }),
+            window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(centre, 0, away), accuracy: 40 }),
           ),
         [HUT, metres] as const,
       );
@@ -139,7 +139,9 @@ describe('a map sheet', function () {
     const { page, context } = await sheet('#map { display: none !important }');
     expect(await page.evaluate(() => window.warned)).to.deep.equal([]);
     expect(await view(page)).to.equal(undefined);
-    await page.evaluate(() => window.sheet.showFix(window.drift.fixOf({ time: Date.now(), lat: 1, lon: 2 })));
+    await page.evaluate(() =>
+      window.sheet.showFix(window.drift.fixFrom({ time: Date.now(), lat: 1, lon: 2 })),
+    );
     await page.addStyleTag({ content: '#map { display: flex !important }' });
     await page.waitForFunction(() => window.sheet.$view.get() !== undefined);
     expect((await view(page))!.centre).to.include({ lat: 1, lon: 2 });

@@ -111,12 +111,12 @@ describe('places on the example pages', function () {
 
     it('has no fault that a checker of accessibility finds, open and closed, on a phone', async () => {
       const { page, context } = await open('whereabouts/', { viewport: { width: 390, height: 844 } });
-      const faults = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`); // prettier-ignore
-      expect(await faults()).to.deep.equal([]);
+      const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`); // prettier-ignore
+      expect(await problems()).to.deep.equal([]);
       await field(page).fill('wick');
       await page.locator('aurelian-find').getByRole('option').first().waitFor();
       await field(page).press('ArrowDown');
-      expect(await faults()).to.deep.equal([]);
+      expect(await problems()).to.deep.equal([]);
       await context.close();
     });
   });
@@ -228,7 +228,7 @@ describe('a tap on a map', function () {
   it('is not for a pin, and records of an app appear as pins', async () => {
     const { context, page, tap, hutPixel, pin } = await tappable();
     const shown = await page.evaluate((hut) => {
-      const fix = window.drift.fixOf({ time: Date.UTC(2026, 4, 14), ...hut, accuracy: 5 });
+      const fix = window.drift.fixFrom({ time: Date.UTC(2026, 4, 14), ...hut, accuracy: 5 });
       const seen = [
         { what: 'Clouded Yellow', place: window.places.placeRecord(fix) },
         { what: 'Marbled White' },

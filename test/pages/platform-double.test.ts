@@ -41,7 +41,7 @@ describe('an app under test that uses the platform’s own interfaces', function
     await page.getByText('Stop').click();
     expect(await run('return device.watches')).to.equal(0);
     // This library's own browser source sees the same platform.
-    expect(await run('return (await clock.until(receiver.fix())).lat')).to.be.closeTo(44.2, 1e-3);
+    expect(await run('return (await clock.settle(receiver.fix())).lat')).to.be.closeTo(44.2, 1e-3);
     await run('remove()');
     expect(await run('return navigator.geolocation instanceof Geolocation')).to.equal(true);
     expect(complaints).to.deep.equal([]);

@@ -8,7 +8,7 @@ const SELF = `<!doctype html><html lang="en"><head><title>Self</title><link rel=
   <script type="module">
     import { Receiver, browserSource, bridgeSource, preflightPage } from 'aurelian-drift';
     import { SimulatedDevice } from 'aurelian-drift/testing';
-    const short = (findings) => findings.map(({ rule, what }) => rule + ': ' + what);
+    const short = (findings) => findings.map(({ rule, problem }) => rule + ': ' + problem);
     const page = new Receiver({ source: browserSource(), purpose: 'We need your location' });
     const app = new Receiver({
       source: new SimulatedDevice({ access: { declaration: 'incomplete', undeclared: ['the while-in-use text', 'the rough permission'] } }),

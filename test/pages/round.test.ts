@@ -115,16 +115,16 @@ describe('the page round', function () {
 
   it('has no fault that a checker of accessibility finds, and fits a phone', async () => {
     const { page, context } = await open('round/?tempo=20', { viewport: { width: 390, height: 844 } });
-    const faults = async () =>
+    const problems = async () =>
       (await new AxeBuilder({ page }).analyze()).violations.map(
         ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
       );
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await page.click('#use-pretend');
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await goOn(page);
     await page.locator('#map canvas').first().waitFor();
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
     await context.close();
   });
@@ -137,16 +137,16 @@ describe('the page round', function () {
     const before = await fixes();
     await page.goto(page.url().replace('&pretend=well', ''));
     await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
-    const told = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
+    const reported = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
     // What was shown as the page was left may have been on its way to the store still: at sixty fixes a second, for
     // half a second.
-    expect(told).to.be.at.least(before - 30);
+    expect(reported).to.be.at.least(before - 30);
     await page.click('#go-on');
     await page.click('#use-pretend');
     await page.getByRole('button', { name: 'Go on', exact: true }).click();
     await page.waitForFunction(
       (had) => Number(document.getElementById('fixes')?.textContent) > had,
-      told + 20,
+      reported + 20,
     );
     await page.click('#finish');
     await page.locator('#save').waitFor();
@@ -154,8 +154,8 @@ describe('the page round', function () {
       (await fetch((document.getElementById('save') as HTMLAnchorElement).href)).text(),
     );
     const [trail] = readGpx(text).trails;
-    expect(trail!.length).to.be.above(told + 20);
-    expect(trail!.segments[1]!.start).to.equal(told);
+    expect(trail!.length).to.be.above(reported + 20);
+    expect(trail!.segments[1]!.start).to.equal(reported);
     // Nothing is open any more.
     await page.reload();
     await page.getByRole('button', { name: 'Start the round' }).waitFor();

@@ -97,14 +97,14 @@ describe('the page whereabouts', function () {
       ...allowed,
       viewport: { width: 390, height: 844 },
     });
-    const faults = async () =>
+    const problems = async () =>
       (await new AxeBuilder({ page }).analyze()).violations.map(
         ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
       );
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     await page.click('#find');
     await page.locator('#map canvas').first().waitFor();
-    expect(await faults()).to.deep.equal([]);
+    expect(await problems()).to.deep.equal([]);
     const widths = await page.evaluate(() => [document.documentElement.scrollWidth, innerWidth]);
     expect(widths[0]).to.be.at.most(widths[1]!);
     await context.close();

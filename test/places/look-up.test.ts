@@ -2,7 +2,7 @@ import { VirtualClock } from 'aurelian-drift/testing';
 import {
   PlaceLookUp,
   PlaceError,
-  placesOf,
+  gazetteerPlaces,
   Gazetteer,
   type PlaceLookUpOptions,
   type PlaceProvider,
@@ -61,7 +61,7 @@ describe('looking up places with a provider', () => {
   });
 
   it('gives the device’s own gazetteer the same face', async () => {
-    const places = placesOf(new Gazetteer([wick]));
+    const places = gazetteerPlaces(new Gazetteer([wick]));
     expect((await places.at(hut))[0]!.text).to.equal('Wick');
     expect((await places.near(hut))[0]!.name).to.equal('Wick');
     expect((await places.named('wick'))[0]!.name).to.equal('Wick');
@@ -170,14 +170,14 @@ describe('looking up places with a provider', () => {
     const { client } = setUp(own, { rounding: 500 });
     const [answer] = await client.at(hut, { level: 'house' });
     expect(seen[0]!.where).to.have.all.keys('lat', 'lon');
-    const told = seen[0]!.where as typeof hut;
-    expect(distance(told, hut)).to.be.within(1, 360);
+    const reported = seen[0]!.where as typeof hut;
+    expect(distance(reported, hut)).to.be.within(1, 360);
     expect(seen[0]!.options).to.deep.equal({ level: 'locality' });
     expect(answer!.distance).to.be.closeTo(900, 0.01);
     await client.at(ahead(hut, 200, 3));
     expect(seen).to.have.length(1);
     await client.named('wick', { near: hut });
-    expect((seen[1]!.options as { near: object }).near).to.deep.equal(told);
+    expect((seen[1]!.options as { near: object }).near).to.deep.equal(reported);
     // Near is asked for widely enough, and cut to what is truly within.
     const around = provider([
       { kind: 'well', name: 'A', ...ahead(hut, 0, 450) },

@@ -1,6 +1,13 @@
 import { distance } from 'aurelian-drift';
 import { placesServer } from 'aurelian-drift-node';
-import { Gazetteer, PlaceLookUp, PlaceError, httpPlaces, placesFrom, placesOf } from 'aurelian-drift/places';
+import {
+  Gazetteer,
+  PlaceLookUp,
+  PlaceError,
+  httpPlaces,
+  placesFrom,
+  gazetteerPlaces,
+} from 'aurelian-drift/places';
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
@@ -15,7 +22,7 @@ describe('the stand-in service of places', () => {
   let server: Awaited<ReturnType<typeof placesServer>>;
   let address = '';
   before(async () => {
-    server = await placesServer({ gazetteer, most: 200 });
+    server = await placesServer({ gazetteer, maxRate: 200 });
     address = await server.listen({ port: 0, host: '127.0.0.1' });
   });
   after(() => server.close());
@@ -29,15 +36,15 @@ describe('the stand-in service of places', () => {
   };
 
   it('answers as the gazetteer does, to the last digit, through the client', async () => {
-    const [there, here] = [new PlaceLookUp({ provider: httpPlaces(address) }), placesOf(gazetteer)];
+    const [there, here] = [new PlaceLookUp({ provider: httpPlaces(address) }), gazetteerPlaces(gazetteer)];
     const near = {
       within: 3000,
-      most: 7,
+      max: 7,
       kinds: ['hut', 'well', 'shop'],
       by: 'prominence',
       language: ['art-x-vanesk', 'en'],
     } as const;
-    for (const [told, own] of [
+    for (const [reported, own] of [
       [await there.at(hut), await here.at(hut)],
       [
         await there.at(hut, { level: 'locality', pattern: 'DE' }),
@@ -47,8 +54,8 @@ describe('the stand-in service of places', () => {
       [await there.named('chapel well', { near: hut }), await here.named('chapel well', { near: hut })],
     ]) {
       // prettier-ignore
-      expect(told).to.have.length(own!.length).and.not.have.length(0);
-      told!.forEach((answer, i) => {
+      expect(reported).to.have.length(own!.length).and.not.have.length(0);
+      reported!.forEach((answer, i) => {
         const { distance: far = 0, bearing = 0, nearest, ...rest } = answer;
         const {
           distance: farHere = 0,
@@ -79,7 +86,7 @@ describe('the stand-in service of places', () => {
     ['/places/at?lat=1&lon=2&levl=house', 400, 'has no parameter "levl", did you mean "level"?'],
     ['/places/at?lat=1&lat=2&lon=2', 400, 'lat was given 2 times'],
     ['/places/near?lat=1&lon=2&within=-5', 400, 'within must be 0 to'],
-    ['/places/near?lat=1&lon=2&most=1e9', 400, 'most must be 1 to 1000'],
+    ['/places/near?lat=1&lon=2&max=1e9', 400, 'max must be 1 to 1000'],
     ['/places/named?near=1,2', 400, 'the text to look for is empty'],
     ['/places/named?text=a&near=here', 400, 'near must be LAT,LON'],
     [`/places/named?text=${'a'.repeat(300)}`, 400, '200 at most'],
@@ -94,7 +101,7 @@ describe('the stand-in service of places', () => {
   }
 
   it('refuses who asks too often, and the client waits and is served', async () => {
-    const strict = await placesServer({ gazetteer, most: 2 });
+    const strict = await placesServer({ gazetteer, maxRate: 2 });
     const own = await strict.listen({ port: 0, host: '127.0.0.1' });
     const statuses = await Promise.all(
       [1, 2, 3, 4].map(async (i) => (await fetch(`${own}/places/at?lat=${i}&lon=2`)).status),
@@ -226,8 +233,8 @@ describe('a service of places that behaves badly', () => {
     const url = new URL(asked[0]!, address);
     expect(url.pathname).to.equal('/v1/places/at');
     expect([...url.searchParams.keys()]).to.deep.equal(['lat', 'lon', 'level']);
-    const told = { lat: Number(url.searchParams.get('lat')), lon: Number(url.searchParams.get('lon')) };
-    expect(distance(told, hut)).to.be.within(10, 720);
+    const reported = { lat: Number(url.searchParams.get('lat')), lon: Number(url.searchParams.get('lon')) };
+    expect(distance(reported, hut)).to.be.within(10, 720);
     expect(asked).not.to.include.members(['cookie']).and.not.to.include.members(['authorization']);
   });
 });

@@ -1,10 +1,10 @@
-import { ahead, fixOf, typedPosition, type Fix } from 'aurelian-drift';
+import { ahead, fixFrom, readPosition, type Fix } from 'aurelian-drift';
 import {
   Gazetteer,
   PlaceLookUp,
   PlaceError,
   PlaceWatch,
-  placesOf,
+  gazetteerPlaces,
   type PlaceAnswer,
   type PlaceService,
   type PlaceWatchOptions,
@@ -47,8 +47,8 @@ function setUp(options: Partial<PlaceWatchOptions> = {}) {
   /** A fix so many metres north of the hut. */
   const walk = (metres: number, more: Partial<Fix> = {}) => {
     time = Math.max(time + 1000, clock.now());
-    const fix = fixOf({ time, ...ahead(hut, 0, metres), accuracy: 5, ...more });
-    watch.advance(fix);
+    const fix = fixFrom({ time, ...ahead(hut, 0, metres), accuracy: 5, ...more });
+    watch.take(fix);
     return fix;
   };
   const settle = () => clock.advance(0);
@@ -110,10 +110,10 @@ describe('look-ups while following', () => {
     const watch = new PlaceWatch({ places: client, clock });
     const shown: (string | undefined)[] = [];
     watch.$reading.listen(({ answers }) => shown.push(answers[0]?.text));
-    watch.advance(fixOf({ time: clock.now(), ...hut, accuracy: 5 }));
+    watch.take(fixFrom({ time: clock.now(), ...hut, accuracy: 5 }));
     await clock.advance(6);
     expect(watch.$reading.get().error?.kind).to.equal('timed-out');
-    watch.advance(fixOf({ time: clock.now() + 20_000, ...ahead(hut, 0, 300), accuracy: 5 }));
+    watch.take(fixFrom({ time: clock.now() + 20_000, ...ahead(hut, 0, 300), accuracy: 5 }));
     await clock.advance(0);
     asked[1]!.answer();
     await clock.advance(0);
@@ -166,10 +166,10 @@ describe('look-ups while following', () => {
     coarse.walk(0, { accuracy: 400 });
     expect(coarse.asked[0]!.options.level).to.equal('locality');
     const sound = setUp();
-    sound.walk(0, { marks: ['wild'] });
+    sound.walk(0, { marks: ['outlier'] });
     expect(sound.asked).to.have.length(0);
     const now = sound.walk(0);
-    sound.watch.advance(fixOf({ ...now, time: now.time - 5000, ...ahead(hut, 0, 500) }));
+    sound.watch.take(fixFrom({ ...now, time: now.time - 5000, ...ahead(hut, 0, 500) }));
     expect(sound.asked).to.have.length(1);
     expect(sound.asked[0]!.options.level).to.equal('house');
   });
@@ -189,11 +189,11 @@ describe('look-ups while following', () => {
   it('go along with a follow, whose numbers they never hold back', async () => {
     const { clock, receiver } = device({ route, permission: 'granted' });
     const watch = new PlaceWatch({
-      places: placesOf(new Gazetteer([{ kind: 'hamlet', name: 'Wick', ...hut }])),
+      places: gazetteerPlaces(new Gazetteer([{ kind: 'hamlet', name: 'Wick', ...hut }])),
       clock,
     });
     const follow = receiver.follow();
-    const end = watch.watch(follow);
+    const end = watch.follow(follow);
     await clock.advance(300);
     expect(watch.$reading.get().answers[0]!.text).to.match(/^\d+ m E of Wick$/);
     expect(receiver.$fix.get()!.time).to.be.above(watch.$reading.get().fix!.time);
@@ -208,7 +208,7 @@ describe('a place given by hand', () => {
     const { receiver } = device({ answer: 'refuse' });
     await receiver.fix().catch(() => undefined);
     expect(receiver.$status.get().state).to.equal('failed');
-    const fix = receiver.placeByHand(typedPosition('44.2031, -33.5812')!);
+    const fix = receiver.placeByHand(readPosition('44.2031, -33.5812')!);
     expect(fix).to.include({ lat: 44.2031, lon: -33.5812, origin: 'manual' });
     expect(receiver.$fix.get()).to.equal(fix);
     expect(receiver.$status.get()).to.deep.include({ state: 'ready', fix });

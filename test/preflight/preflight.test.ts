@@ -266,7 +266,7 @@ describe('preflight', () => {
       fc.property(fc.constantFrom(...names), fc.array(piece, { maxLength: 12 }), (path, pieces) => {
         const { findings } = preflight([code, { path, text: pieces.join('') }], '0.1.0');
         for (const finding of findings) {
-          expect(finding.what.length).to.be.above(5);
+          expect(finding.problem.length).to.be.above(5);
           expect(finding.remedy.length).to.be.above(5);
           expect(finding.line ?? 1).to.be.at.least(1);
         }

@@ -5,7 +5,7 @@ import {
   Presence,
   memberTopic,
   mqttBroker,
-  stateMessage,
+  writeStateMessage,
   type Broker,
   type PresenceOptions,
   type Wire,
@@ -79,7 +79,7 @@ function contract(
     /** A bare client. */
     const wireOf = async (
       id: string,
-      heard: string[] = [],
+      received: string[] = [],
       more: { client?: string; persistent?: boolean } = {},
     ) => {
       const options: WireOptions = {
@@ -87,7 +87,7 @@ function contract(
         keepAlive: 10,
         persistent: more.persistent ?? false,
         onMessage: ({ topic, payload }) =>
-          void heard.push(`${topic.split('/').slice(4).join('/')} ${payload}`),
+          void received.push(`${topic.split('/').slice(4).join('/')} ${payload}`),
         onClosed: ignore,
       };
       // A cluster that has just begun hangs up at first.
@@ -97,7 +97,7 @@ function contract(
     };
 
     /** Subscribes by a bare client: a cluster denies that while it elects a leader. */
-    const hear = (wire: Wire, ...filters: string[]) => eventually(() => wire.subscribe(filters));
+    const receive = (wire: Wire, ...filters: string[]) => eventually(() => wire.subscribe(filters));
 
     it('three members are seen where they are, and who comes later sees them too', async () => {
       const seen = watch();
@@ -114,12 +114,12 @@ function contract(
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
       await presence.leave();
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('left'));
-      const heard: string[] = [];
-      const wire = await wireOf('hut', heard);
-      await hear(wire, `drift/1/${PARTY}/+/+/+`);
+      const received: string[] = [];
+      const wire = await wireOf('hut', received);
+      await receive(wire, `drift/1/${PARTY}/+/+/+`);
       await share('tomas'); // what is kept comes before what is new
-      await eventually(() => expect(heard.join()).to.include('tomas/state'));
-      expect(heard.join()).to.not.include('ines');
+      await eventually(() => expect(received.join()).to.include('tomas/state'));
+      expect(received.join()).to.not.include('ines');
     });
 
     it('who vanishes, with or without a closed connection, is known to have vanished in time', async () => {
@@ -131,9 +131,9 @@ function contract(
       });
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
       line.cut();
-      const { since, seen: heard } = await vanished(seen, 'ines', KEEP_ALIVE);
+      const { since, seen: received } = await vanished(seen, 'ines', KEEP_ALIVE);
       // Nor before its time.
-      expect((since - heard) / 1000).to.be.at.least(KEEP_ALIVE);
+      expect((since - received) / 1000).to.be.at.least(KEEP_ALIVE);
       // And when the network is back, they are there again.
       line.mend();
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
@@ -145,15 +145,15 @@ function contract(
       const wrong = mqttBroker(running[way], { username: 'ines', password: 'guess', ...(running.ca !== undefined && { ca: running.ca }) }); // prettier-ignore
       const presence = new Presence({ party: PARTY, member: 'ines', broker: wrong, recipients: ['the hut'], warn: ignore }); // prettier-ignore
       expect(await presence.join(walker())).to.equal('refused');
-      const heard: string[] = [];
-      const listener = await wireOf('watchman', heard);
-      await hear(listener, `drift/1/${PARTY}/+/+/+`);
-      const forged = stateMessage('tomas', {
+      const received: string[] = [];
+      const listener = await wireOf('watchman', received);
+      await receive(listener, `drift/1/${PARTY}/+/+/+`);
+      const forged = writeStateMessage('tomas', {
         state: 'here',
         session: 'zzz-1',
         link: 1,
         keepAlive: 30,
-        stays: 60,
+        retention: 60,
       });
       for (const [id, topic] of [
         ['ines', memberTopic(PARTY, 'tomas', 'state')],
@@ -170,15 +170,15 @@ function contract(
       // Neither is passed on, nor another's word heard by a member.
       const ours = await wireOf('tomas');
       await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'true' }, false);
-      await eventually(() => expect(heard).to.have.length(1));
-      expect(heard).to.deep.equal(['tomas/state true']);
-      const overheard: string[] = [];
-      const curious = await wireOf('ines', overheard);
+      await eventually(() => expect(received).to.have.length(1));
+      expect(received).to.deep.equal(['tomas/state true']);
+      const unasked: string[] = [];
+      const curious = await wireOf('ines', unasked);
       void curious.subscribe([`drift/1/${PARTY}/+/+/+`]).catch(ignore);
       await curious.subscribe([memberTopic(PARTY, 'ines', 'place')]).catch(ignore);
       await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'again' }, false);
-      await eventually(() => expect(heard).to.have.length(2));
-      expect(overheard).to.deep.equal([]);
+      await eventually(() => expect(received).to.have.length(2));
+      expect(unasked).to.deep.equal([]);
     });
 
     // mosquitto grants the subscription, and tells nothing.
@@ -197,16 +197,16 @@ function contract(
     it('keeps for a client that is away what it has not acknowledged, and gives it in order', async () => {
       const client = `guard-${way}`;
       const first = await wireOf('watchman', [], { client, persistent: true });
-      await hear(first, `drift/1/${PARTY}/+/+/place`);
+      await receive(first, `drift/1/${PARTY}/+/+/place`);
       first.drop();
       const speaker = await wireOf('ines');
       for (let i = 0; i < 200; i++)
         await speaker.publish({ topic: memberTopic(PARTY, 'ines', 'place'), payload: String(i) }, false);
-      const heard: string[] = [];
-      const again = await wireOf('watchman', heard, { client, persistent: true });
+      const received: string[] = [];
+      const again = await wireOf('watchman', received, { client, persistent: true });
       expect(again.known).to.equal(true);
-      await eventually(() => expect(heard).to.have.length(200));
-      expect(heard).to.deep.equal(Array.from({ length: 200 }, (_, i) => `ines/place ${i}`));
+      await eventually(() => expect(received).to.have.length(200));
+      expect(received).to.deep.equal(Array.from({ length: 200 }, (_, i) => `ines/place ${i}`));
       await again.end();
       // The session is not left behind.
       await (await wireOf('watchman', [], { client })).end();
@@ -215,26 +215,26 @@ function contract(
     it('one who comes with the client id of a guard hears nothing of its session', async () => {
       const client = `guard-of-another-${way}`;
       const guard = await wireOf('watchman', [], { client, persistent: true });
-      await hear(guard, `drift/1/${PARTY}/+/+/place`);
+      await receive(guard, `drift/1/${PARTY}/+/+/place`);
       guard.drop();
       const speaker = await wireOf('ines');
-      const say = (payload: string) =>
+      const publish = (payload: string) =>
         speaker.publish({ topic: memberTopic(PARTY, 'ines', 'place'), payload }, false);
-      for (let i = 0; i < 5; i++) await say(`waiting ${i}`);
-      const overheard: string[] = [];
-      const curious = await wireOf('tomas', overheard, { client, persistent: true });
-      for (let i = 0; i < 5; i++) await say(`now ${i}`);
+      for (let i = 0; i < 5; i++) await publish(`waiting ${i}`);
+      const allowed: string[] = [];
+      const curious = await wireOf('tomas', allowed, { client, persistent: true });
+      for (let i = 0; i < 5; i++) await publish(`now ${i}`);
       // What is its own it hears, after all that could have come before.
-      await hear(curious, memberTopic(PARTY, 'tomas', 'place'));
+      await receive(curious, memberTopic(PARTY, 'tomas', 'place'));
       await curious.publish({ topic: memberTopic(PARTY, 'tomas', 'place'), payload: 'own' }, false);
-      await eventually(() => expect(overheard).to.include('tomas/place own'));
-      expect(overheard).to.deep.equal(['tomas/place own']);
+      await eventually(() => expect(allowed).to.include('tomas/place own'));
+      expect(allowed).to.deep.equal(['tomas/place own']);
       await curious.end();
       if (!name.startsWith('the stand-in')) return; // the others let the session go: docs/party.md says so
-      const heard: string[] = [];
-      await wireOf('watchman', heard, { client, persistent: true });
+      const received: string[] = [];
+      await wireOf('watchman', received, { client, persistent: true });
       const missed = [0, 1, 2, 3, 4].flatMap((i) => [`ines/place waiting ${i}`, `ines/place now ${i}`]);
-      await eventually(() => expect(heard).to.have.members([...missed, 'tomas/place own']));
+      await eventually(() => expect(received).to.have.members([...missed, 'tomas/place own']));
     });
 
     it('a guard hears that was killed before it said what it wants to hear, or whose memory was taken away', async () => {

@@ -7,11 +7,11 @@ import {
   divideMemory,
   memberTopic,
   memoryGuardStore,
-  placeMessage,
+  writePlaceMessage,
   readTopic,
   slotBuckets,
   slotFrom,
-  stateMessage,
+  writeStateMessage,
   type Alarm,
   type GuardStore,
   type PartyGuardOptions,
@@ -30,61 +30,61 @@ function guard(
   options: Partial<PartyGuardOptions> = {},
 ) {
   const made = new PartyGuard({ party: PARTY, fences: [section], clock: parts.clock, broker: parts.broker, warn: () => {}, ...options }); // prettier-ignore
-  const told: string[] = [];
-  made.onEvent(({ alarm: { member: who, kind, fence } }) => told.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
-  return { guard: made, told };
+  const reported: string[] = [];
+  made.onEvent(({ alarm: { member: who, kind, fence } }) => reported.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
+  return { guard: made, reported };
 }
 
 describe('a guard', () => {
   it('tells who crosses a fence, and watchers are told each once, with an id made of member, fence, kind and time', async () => {
     const parts = member('ines', {}, { route });
     const warnings: string[] = [];
-    const { guard: made, told } = guard(parts, { warn: (text) => warnings.push(text) });
+    const { guard: made, reported } = guard(parts, { warn: (text) => warnings.push(text) });
     const end = made.onEvent(() => {
       end();
       throw new Error('a slip in the app');
     });
-    const alsoTold: string[] = [];
-    made.onEvent(({ alarm: { kind } }) => alsoTold.push(kind));
+    const alsoReported: string[] = [];
+    made.onEvent(({ alarm: { kind } }) => alsoReported.push(kind));
     await made.start();
     const seen = await watcher(parts);
     void parts.presence().join(parts.follow());
     await parts.clock.advance(600);
-    expect(told).to.deep.equal(['ines enter orchard', 'ines exit orchard']);
-    expect(alsoTold).to.deep.equal(['enter', 'exit']);
+    expect(reported).to.deep.equal(['ines enter orchard', 'ines exit orchard']);
+    expect(alsoReported).to.deep.equal(['enter', 'exit']);
     expect(warnings).to.deep.equal(['a listener of a PartyGuard threw: Error: a slip in the app']);
     const alarms = seen.watch.$alarms.get();
     expect(alarms.map(({ kind }) => kind)).to.deep.equal(['enter', 'exit']);
     const [enter, exit] = alarms as [Alarm, Alarm];
     expect(enter.id).to.equal(`ines:orchard:enter:${enter.time}`);
     // 200 m at a walk, from one edge to the other.
-    expect(exit.stay).to.be.closeTo((exit.time - enter.time) / 1000, 0.01);
+    expect(exit.duration).to.be.closeTo((exit.time - enter.time) / 1000, 0.01);
     expect([made.counts.members, made.counts.alarms]).to.deep.equal([1, 2]);
   });
 
   it('tells once that a sign of life is missed, and when it is back; asleep or vanished is no excuse, having left is', async () => {
-    const parts = member('ines', { keepAlive: 20, stays: 7200 }, { route, background: 'none' });
-    const { guard: made, told } = guard(parts, { checkIn: 600, fences: [] });
+    const parts = member('ines', { keepAlive: 20, retention: 7200 }, { route, background: 'none' });
+    const { guard: made, reported } = guard(parts, { checkIn: 600, fences: [] });
     await made.start();
     const presence = parts.presence();
     void presence.join(parts.follow());
     await parts.clock.advance(1200);
-    expect(told).to.deep.equal([]);
+    expect(reported).to.deep.equal([]);
     parts.device.hide();
     await parts.clock.advance(595);
-    expect(told).to.deep.equal([]);
+    expect(reported).to.deep.equal([]);
     await parts.clock.advance(600);
-    expect(told).to.deep.equal(['ines missed']);
+    expect(reported).to.deep.equal(['ines missed']);
     parts.device.show();
     await parts.clock.advance(5);
-    expect(told).to.deep.equal(['ines missed', 'ines back']);
-    await parts.clock.until(presence.leave());
+    expect(reported).to.deep.equal(['ines missed', 'ines back']);
+    await parts.clock.settle(presence.leave());
     await parts.clock.advance(3600);
-    expect(told).to.have.length(2);
+    expect(reported).to.have.length(2);
   });
 
   it('clears the record of one who vanished when its time is over, so that nobody finds it', async () => {
-    const parts = member('ines', { keepAlive: 20, stays: 300 }, { route });
+    const parts = member('ines', { keepAlive: 20, retention: 300 }, { route });
     await guard(parts, { fences: [] }).guard.start();
     void parts.presence().join(parts.follow());
     await parts.clock.advance(10);
@@ -97,7 +97,7 @@ describe('a guard', () => {
 
   it('what a broker brings again after one has left changes nothing, and a last will that comes late is cleared away', async () => {
     const parts = member('ines', { keepAlive: 20 }, { route });
-    const { guard: made, told } = guard(parts, { fences: [], checkIn: 60 });
+    const { guard: made, reported } = guard(parts, { fences: [], checkIn: 60 });
     await made.start();
     const seen = await watcher(parts);
     const said: { topic: string; payload: string }[] = [];
@@ -105,21 +105,27 @@ describe('a guard', () => {
     const presence = parts.presence();
     void presence.join(parts.follow());
     await parts.clock.advance(30);
-    await parts.clock.until(presence.leave());
+    await parts.clock.settle(presence.leave());
     const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
     const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } }).properties;
-    for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.say(topic, payload);
-    const will = stateMessage('ines', { state: 'vanished', session, link: 1, keepAlive: 20, stays: 3600 });
-    parts.broker.say(memberTopic(PARTY, 'ines', 'state'), will, true);
+    for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.publish(topic, payload);
+    const will = writeStateMessage('ines', {
+      state: 'vanished',
+      session,
+      link: 1,
+      keepAlive: 20,
+      retention: 3600,
+    });
+    parts.broker.publish(memberTopic(PARTY, 'ines', 'state'), will, true);
     expect(made.counts.members).to.equal(0);
-    expect(seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
     await parts.clock.advance(300);
-    expect([told, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([[], 0, 0, 'left']); // prettier-ignore
+    expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([[], 0, 0, 'left']); // prettier-ignore
   });
 
   it('does not take its own deafness for silence of others', async () => {
     const parts = member('ines', { keepAlive: 20 }, { route });
-    const { guard: made, told } = guard(parts, { checkIn: 60, fences: [] });
+    const { guard: made, reported } = guard(parts, { checkIn: 60, fences: [] });
     await made.start();
     void parts.presence().join(parts.follow());
     await parts.clock.advance(20);
@@ -127,14 +133,14 @@ describe('a guard', () => {
     await parts.clock.advance(300);
     mend();
     await parts.clock.advance(60);
-    expect([told, made.$link.get().state]).to.deep.equal([[], 'up']);
+    expect([reported, made.$link.get().state]).to.deep.equal([[], 'up']);
   });
 
   it('refuses what it cannot work with', () => {
     const parts = member();
     expect(() => guard(parts, { fences: [section, section] })).to.throw(/two fences have the id "orchard"/);
     expect(() => guard(parts, { checkin: 5 } as object)).to.throw(/did you mean "checkIn"/);
-    expect(() => guard(parts, { slot: { number: 5, of: 4 } })).to.throw(
+    expect(() => guard(parts, { slot: { number: 5, count: 4 } })).to.throw(
       'slot must be a share like { number: 2, of: 4 }',
     );
     expect(() => slotFrom('5/4')).to.throw(/like 2\/4/);
@@ -147,11 +153,11 @@ describe('slots', () => {
       fc.property(
         fc.stringMatching(/^[a-z0-9][a-z0-9_-]{0,63}$/),
         fc.integer({ min: 1, max: BUCKETS }),
-        (id, of) => {
+        (id, count) => {
           const bucket = bucketOf(id);
-          const owners = Array.from({ length: of }, (_, i) => slotBuckets({ number: i + 1, of })).filter(
-            (buckets) => buckets.includes(bucket),
-          );
+          const owners = Array.from({ length: count }, (_, i) =>
+            slotBuckets({ number: i + 1, count }),
+          ).filter((buckets) => buckets.includes(bucket));
           expect(owners).to.have.length(1);
           expect(readTopic(memberTopic(PARTY, id, 'place'))).to.deep.equal({
             party: PARTY,
@@ -179,15 +185,15 @@ function walk(id = 'ines'): { topic: string; payload: string }[] {
   const topic = memberTopic(PARTY, id, 'place');
   const places = Array.from({ length: 300 }, (_, i) => {
     const { lat, lon } = ahead(hut, 90, (i < 150 ? i : 300 - i) * 4);
-    return { topic, payload: placeMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
+    return { topic, payload: writePlaceMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
   });
-  const here = stateMessage(id, {
+  const here = writeStateMessage(id, {
     state: 'here',
     session,
     link: 1,
     sent: start,
     keepAlive: 30,
-    stays: 60,
+    retention: 60,
   });
   return [{ topic: memberTopic(PARTY, id, 'state'), payload: here }, ...places];
 }
@@ -260,7 +266,7 @@ describe('a guard that is killed and started again', () => {
       ...store,
       save: (...kept) => (full ? Promise.reject(new Error('the disk is full')) : store.save(...kept)),
     };
-    const { guard: made, told } = guard({ clock, broker }, { store: failing });
+    const { guard: made, reported } = guard({ clock, broker }, { store: failing });
     await made.start();
     for (const [i, { topic, payload }] of walk().entries()) {
       full = i > 40 && i < 160 && i % 3 === 0;
@@ -269,7 +275,7 @@ describe('a guard that is killed and started again', () => {
       full = false;
       if (!taken) await made.take(topic, payload, false);
     }
-    expect(told).to.deep.equal(['ines enter orchard', 'ines exit orchard', 'ines enter orchard', 'ines exit orchard']); // prettier-ignore
+    expect(reported).to.deep.equal(['ines enter orchard', 'ines exit orchard', 'ines enter orchard', 'ines exit orchard']); // prettier-ignore
     await made.close();
   });
 });
@@ -284,7 +290,7 @@ describe('memories of guards that are divided anew', () => {
   async function guarded(stores: readonly GuardStore[], from: number, to: number, options: Partial<PartyGuardOptions> = {}) {
     const clock = new VirtualClock();
     const broker = memoryBroker({ clock });
-    const guards = stores.map((store, i) => guard({ clock, broker }, { store, slot: { number: i + 1, of: stores.length }, ...options }));
+    const guards = stores.map((store, i) => guard({ clock, broker }, { store, slot: { number: i + 1, count: stores.length }, ...options }));
     for (const { guard: each } of guards) await each.start();
     for (const id of ids)
       for (const { topic, payload } of walk(id).slice(from, to))
@@ -314,14 +320,14 @@ describe('memories of guards that are divided anew', () => {
 
   it('take with them what was not told yet, and nothing that was', async () => {
     const [[old], [fresh]] = [memories(1), memories(1)] as [[GuardStore], [GuardStore]];
-    await guarded([{ ...old, markTold: () => Promise.reject(new Error('killed')) }], 0, 100);
+    await guarded([{ ...old, markReported: () => Promise.reject(new Error('killed')) }], 0, 100);
     expect(await divideMemory([old], [fresh])).to.deep.equal([12]);
-    expect(await fresh.untold()).to.deep.equal(await old.untold());
-    expect(await fresh.untold()).to.have.length(12);
+    expect(await fresh.unreported()).to.deep.equal(await old.unreported());
+    expect(await fresh.unreported()).to.have.length(12);
     await guarded([fresh], 100, 101);
     const [again] = memories(1) as [GuardStore];
     await divideMemory([fresh, old], [again]);
-    expect([(await again.untold()).length, (await again.log()).length]).to.deep.equal([0, 12]);
+    expect([(await again.unreported()).length, (await again.log()).length]).to.deep.equal([0, 12]);
     const error = await divideMemory([old], [again]).catch((refused: unknown) => String(refused));
     expect(error).to.include('the memory for slot 1 is not empty');
   });
@@ -330,12 +336,12 @@ describe('memories of guards that are divided anew', () => {
     const [store] = memories(1) as [GuardStore];
     await guarded([store], 0, 100);
     const clock = new VirtualClock();
-    const { guard: made, told } = guard({ clock, broker: memoryBroker({ clock }) }, { store, slot: { number: 2, of: 4 }, checkIn: 60 }); // prettier-ignore
+    const { guard: made, reported } = guard({ clock, broker: memoryBroker({ clock }) }, { store, slot: { number: 2, count: 4 }, checkIn: 60 }); // prettier-ignore
     await made.start();
     await clock.advance(600);
     const own = ids.filter((id) => bucketOf(id) % 4 === 1);
     expect(own.length).to.be.within(1, 11);
-    expect(told.sort()).to.deep.equal(own.map((id) => `${id} missed`).sort());
+    expect(reported.sort()).to.deep.equal(own.map((id) => `${id} missed`).sort());
     await made.close();
   });
 });

@@ -1,4 +1,4 @@
-import { FenceWatch, InputError, fixOf, type Fix } from 'aurelian-drift';
+import { FenceWatch, InputError, fixFrom, type Fix } from 'aurelian-drift';
 import { diskGuardStore, partyBroker } from 'aurelian-drift-node';
 import {
   PartyGuard,
@@ -7,10 +7,10 @@ import {
   memberTopic,
   memoryGuardStore,
   mqttBroker,
-  placeMessage,
+  writePlaceMessage,
   readMessage,
-  stateMessage,
-  alarmMessage,
+  writeStateMessage,
+  writeAlarmMessage,
 } from 'aurelian-drift/presence';
 import { VirtualClock, journey, memoryBroker } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
@@ -62,9 +62,9 @@ describe('a request line that is no URL', () => {
 });
 
 /** Messages as they should be, of each kind. */
-const place = placeMessage('ines', { ...hut, time: Date.UTC(2026, 4, 14, 8), session, number: 3, accuracy: 8, trail: [{ ...hut, time: Date.UTC(2026, 4, 14, 7, 59) }] }); // prettier-ignore
-const state = stateMessage('ines', { state: 'here', session, link: 1, sent: Date.UTC(2026, 4, 14, 8), keepAlive: 30, stays: 60 }); // prettier-ignore
-const alarm = alarmMessage({ id: 'ines:a:enter:1', member: 'ines', kind: 'enter', time: Date.UTC(2026, 4, 14, 8), fence: 'a', name: 'A', ...hut }); // prettier-ignore
+const place = writePlaceMessage('ines', { ...hut, time: Date.UTC(2026, 4, 14, 8), session, number: 3, accuracy: 8, trail: [{ ...hut, time: Date.UTC(2026, 4, 14, 7, 59) }] }); // prettier-ignore
+const state = writeStateMessage('ines', { state: 'here', session, link: 1, sent: Date.UTC(2026, 4, 14, 8), keepAlive: 30, retention: 60 }); // prettier-ignore
+const alarm = writeAlarmMessage({ id: 'ines:a:enter:1', member: 'ines', kind: 'enter', time: Date.UTC(2026, 4, 14, 8), fence: 'a', name: 'A', ...hut }); // prettier-ignore
 const sound = { place, state, alarm } as const;
 const leaves = Object.keys(sound) as (keyof typeof sound)[];
 const hostile = '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}'; // prettier-ignore
@@ -113,7 +113,7 @@ describe('a broker that acknowledges nothing', () => {
     const { server, broker, connections } = await mumbling(() => false);
     const watch = new PartyWatch({ party: PARTY, broker, warn: () => {} });
     const whys: string[] = [];
-    watch.$link.listen((link) => link.state === 'down' && whys.push(link.why));
+    watch.$link.listen((link) => link.state === 'down' && whys.push(link.reason));
     await eventually(() => expect([whys.length > 1, connections() > 1]).to.deep.equal([true, true]));
     expect(whys[0]).to.match(/acknowledged nothing for 0\.6\d* s/);
     await watch.close();
@@ -150,7 +150,7 @@ describe('a message with anything in it', () => {
         for (const payload of payloads) {
           const topic = memberTopic(PARTY, 'ines', leaf);
           const reading = readMessage(PARTY, topic, payload);
-          if (reading.kind === 'fault') expect(reading.reason.length).to.be.within(1, 300);
+          if (reading.kind === 'problem') expect(reading.reason.length).to.be.within(1, 300);
           roster.take(topic, payload, false, now);
           for (const { lat, lon } of roster.members.flatMap((member) => member.place ?? []))
             expect(Math.abs(lat) <= 90 && Math.abs(lon) <= 180).to.equal(true);
@@ -170,8 +170,8 @@ describe('a message with anything in it', () => {
     const guard = new PartyGuard({ party: PARTY, broker, clock, fences: [section], warn });
     await guard.start();
     await clock.advance(1);
-    broker.say(PLACE, hostile);
-    broker.say(PLACE, placeMessage('ines', { ...section.kind === 'circle' ? section.centre : hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    broker.publish(PLACE, hostile);
+    broker.publish(PLACE, writePlaceMessage('ines', { ...section.kind === 'circle' ? section.centre : hut, time: clock.now(), session, number: 1, accuracy: 5 }));
     await clock.advance(1);
     expect([watch.dropped.malformed, guard.counts.dropped.malformed]).to.deep.equal([1, 1]);
     expect([watch.$members.get().length, guard.counts.places]).to.deep.equal([1, 1]);
@@ -184,7 +184,7 @@ describe('a message with anything in it', () => {
 function walked(): { watch: FenceWatch; next: Fix[] } {
   const fixes = Array.from(journey(route, { seed: 4, reception: 'street' }), ({ fix }) => fix!);
   const watch = new FenceWatch([{ ...section, linger: 60 }]);
-  for (const fix of fixes.slice(0, 220)) watch.advance(fix);
+  for (const fix of fixes.slice(0, 220)) watch.take(fix);
   return { watch, next: fixes.slice(220, 420) };
 }
 
@@ -193,7 +193,7 @@ describe('what was kept of a watch', () => {
     const { watch, next } = walked();
     const kept = watch.state;
     const { value } = opened(kept);
-    const whole = (told: FenceWatch) => next.flatMap((fix) => told.advance(fix));
+    const whole = (reported: FenceWatch) => next.flatMap((fix) => reported.take(fix));
     let refused = 0;
     fc.assert(
       fc.property(damaged(value), (state) => {
@@ -230,7 +230,7 @@ describe('what was kept of a watch', () => {
     const clock = new VirtualClock();
     const store = memoryGuardStore();
     const { watch } = walked();
-    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, stays: 60 };
+    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, retention: 60 };
     const save = (id: string, change: object) => store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
     await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
     await save('tomas', { number: 'seven' });
@@ -241,7 +241,7 @@ describe('what was kept of a watch', () => {
     await guard.start();
     expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal(['; ines begins anew', '; tomas begins anew']);
     await clock.advance(1);
-    broker.say(PLACE, placeMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    broker.publish(PLACE, writePlaceMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }));
     await clock.advance(1);
     expect(guard.counts.places).to.equal(1);
     await guard.close();
@@ -253,7 +253,7 @@ describe('what was kept of a watch', () => {
     await level.put('untold/000000000000002/y', sealed('alarm', 1, { id: 'y' }));
     await level.close();
     const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
-    expect([(await disk.members()).length, await disk.untold()]).to.deep.equal([1, []]);
+    expect([(await disk.members()).length, await disk.unreported()]).to.deep.equal([1, []]);
     expect(warnings.filter((text) => text.includes('is left out'))).to.have.length(2);
     const onDisk = new PartyGuard({ party: PARTY, broker: memoryBroker({ clock }), clock, fences: [section], store: disk, warn: (text) => warnings.push(text) });
     await onDisk.start();
@@ -270,13 +270,13 @@ describe('a fix of anything', () => {
     fc.assert(
       fc.property(fc.dictionary(fc.constantFrom(...fields), value), (wrong) => {
         try {
-          fixOf({ time: Date.UTC(2026, 4, 14, 8), ...hut, ...wrong });
+          fixFrom({ time: Date.UTC(2026, 4, 14, 8), ...hut, ...wrong });
         } catch (error) {
           expect(error).to.be.instanceOf(InputError);
         }
       }),
       { numRuns: 2000 },
     );
-    for (const nothing of [undefined, null, 'x', 3]) expect(() => fixOf(nothing as never)).to.throw(InputError, 'a fix must be an object');
+    for (const nothing of [undefined, null, 'x', 3]) expect(() => fixFrom(nothing as never)).to.throw(InputError, 'a fix must be an object');
   }); // prettier-ignore
 });

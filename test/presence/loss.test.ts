@@ -6,7 +6,7 @@ import {
   memberTopic,
   mqttBroker,
   partyFilters,
-  placeMessage,
+  writePlaceMessage,
   readMessage,
   slotBuckets,
   bucketOf,
@@ -184,7 +184,7 @@ describe('what befalls a party', function () {
     for (let i = 0; i < 150; i++) {
       const { lat, lon } = ahead(hut, 90, i * 4);
       for (const id of members) {
-        const payload = placeMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session: `${start.toString(36)}-1`, number: i + 1 }); // prettier-ignore
+        const payload = writePlaceMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session: `${start.toString(36)}-1`, number: i + 1 }); // prettier-ignore
         await speaker.publish({ topic: memberTopic(PARTY, id, 'place'), payload }, true);
       }
       if (i === 48 || i === 51 || i === 100) {
@@ -196,15 +196,15 @@ describe('what befalls a party', function () {
     }
     guards[1] = guard(2);
     const expected = members.flatMap((id) => [`${id} enter`, `${id} exit`]).sort();
-    const told = () => alarms.map((id) => `${id.split(':')[0]} ${id.split(':')[2]}`).sort();
-    await eventually(() => expect(told()).to.deep.equal(expected));
+    const reported = () => alarms.map((id) => `${id.split(':')[0]} ${id.split(':')[2]}`).sort();
+    await eventually(() => expect(reported()).to.deep.equal(expected));
     for (const each of guards) each.kill('SIGTERM');
     await Promise.all(guards.map(({ over }) => over));
     const ids: string[] = [];
     for (const number of slots) {
       const log = await command(['alarms', `memory-${number}`, '--json'], 'watchman').over;
       const own = log.json() as { id: string; member: string }[];
-      const buckets = slotBuckets({ number, of: 3 });
+      const buckets = slotBuckets({ number, count: 3 });
       for (const { member } of own) expect(buckets).to.include(bucketOf(member));
       ids.push(...own.map(({ id }) => id));
     }
@@ -233,7 +233,7 @@ describe('what befalls a party', function () {
       const presence = new Presence({ party: PARTY, member: id, broker: brokerAs(id, cluster.tcp), recipients: ['the hut'], clock, patience: 300, warn: ignore }); // prettier-ignore
       void presence.join(follow);
       const numbers: number[] = [];
-      follow.tap(() => numbers.push(presence.latest?.number ?? 0));
+      follow.onFix(() => numbers.push(presence.latest?.number ?? 0));
       return { presence, follow, numbers };
     });
     const walked = (places: number) =>

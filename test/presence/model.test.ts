@@ -16,7 +16,7 @@ interface Model {
    */
   cut: boolean;
   /** It was put to rest without a network, and so without a word. */
-  unsaid: boolean;
+  unsent: boolean;
 }
 
 interface Real extends ReturnType<typeof member> {
@@ -48,7 +48,7 @@ const command = (name: string, act: Act, when: (model: Model) => boolean = () =>
 const commands = [
   fc.constant(command('join', (model, real) => {
     model.on = true;
-    model.unsaid = model.hidden;
+    model.unsent = model.hidden;
     real.follow_ = real.follow();
     void real.sharing.join(real.follow_);
   })), // prettier-ignore
@@ -57,7 +57,7 @@ const commands = [
   fc.constant(command('network off', (model, { broker }) => { model.network = broker.reachable = false;
     model.cut = true; })), // prettier-ignore
   fc.constant(command('network on', (model, { broker }) => { model.network = broker.reachable = true; })), // prettier-ignore
-  fc.constant(command('hide', (model, { device }) => { model.hidden = true; model.unsaid = true; device.hide(); })), // prettier-ignore
+  fc.constant(command('hide', (model, { device }) => { model.hidden = true; model.unsent = true; device.hide(); })), // prettier-ignore
   fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
   // Once the network is there for long enough, what others see is what is so.
   fc.constant(command('settle', async (model, { broker, clock, sharing, seen }) => {
@@ -75,7 +75,7 @@ const commands = [
     } else if (model.hidden) {
       expect(state).to.equal('asleep');
       // Put to rest without a network, it could say nothing: then it has vanished, or was never seen.
-      expect(shown ?? 'asleep').to.be.oneOf(model.unsaid ? ['asleep', 'vanished', 'left'] : ['asleep']);
+      expect(shown ?? 'asleep').to.be.oneOf(model.unsent ? ['asleep', 'vanished', 'left'] : ['asleep']);
     } else {
       expect([state, said?.kind === 'state' && said.state.state]).to.deep.equal(['sharing', 'here']);
       expect(shown).to.be.oneOf(['moved', 'still']);
@@ -106,12 +106,12 @@ describe('one who shares and one who watches', () => {
           expect(event.kind).not.to.equal(event.before);
           real.before = event.kind;
         });
-        const model: Model = { on: false, hidden: false, network: true, cut: false, unsaid: false };
+        const model: Model = { on: false, hidden: false, network: true, cut: false, unsent: false };
         await fc.asyncModelRun(() => ({ model, real }), list);
         parts.broker.reachable = true;
-        await parts.clock.until(real.sharing.leave());
+        await parts.clock.settle(real.sharing.leave());
         expect([parts.broker.retained.has(memberTopic(PARTY, 'ines', 'place')), parts.device.watches]).to.deep.equal([false, 0]); // prettier-ignore
-        await parts.clock.until(seen.watch.close());
+        await parts.clock.settle(seen.watch.close());
       }),
       { numRuns: 200 },
     );

@@ -8,7 +8,7 @@ import {
   memberTopic,
   pageMemory,
   readMessage,
-  stateMessage,
+  writeStateMessage,
   termsText,
   type Broker,
   type JoinOutcome,
@@ -78,7 +78,7 @@ describe('sharing', () => {
   it('is off until it is switched on: no record, no connection', async () => {
     const { presence, broker, clock, follow } = member();
     const made = presence();
-    follow().tap(() => {});
+    follow().onFix(() => {});
     await clock.advance(60);
     expect(broker.retained.size).to.equal(0);
     expect(made.$status.get()).to.deep.equal({ state: 'off' });
@@ -87,7 +87,7 @@ describe('sharing', () => {
   it('keeps the record at the last of the fixes', async () => {
     const { presence, broker, clock, follow, joined } = await sharing();
     const fixes: { time: number; lat: number }[] = [];
-    follow.tap((fix) => fixes.push(fix));
+    follow.onFix((fix) => fixes.push(fix));
     await clock.advance(10);
     expect(fixes).to.have.length.at.least(10);
     const reading = readMessage(PARTY, PLACE, broker.retained.get(PLACE) ?? '');
@@ -100,13 +100,13 @@ describe('sharing', () => {
 
   it('off: the record is gone, the follow off, and watchers read left; leaving again, or without having joined, is harmless', async () => {
     const { presence, broker, clock, follow, seen } = await sharing();
-    await clock.until(presence.leave());
+    await clock.settle(presence.leave());
     expect([broker.retained.size, follow.running, presence.$status.get()]).to.deep.equal([0, false, { state: 'off' }]); // prettier-ignore
     await clock.advance(60);
-    expect(seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
     expect(seen.one()).to.deep.include({ state: 'left', place: undefined, trail: [] });
-    await clock.until(presence.leave());
-    await clock.until(member().presence().leave());
+    await clock.settle(presence.leave());
+    await clock.settle(member().presence().leave());
     expect(broker.retained.size).to.equal(0);
   });
 
@@ -167,7 +167,7 @@ describe('sharing, over the life of the app', () => {
     device.show();
     await clock.advance(5);
     expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
-    expect(seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines asleep', 'ines moved']);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines asleep', 'ines moved']);
   });
 
   it('closed or ended by the system: the record is gone; without being told of it, only expiry protects, and that is said', async () => {
@@ -178,16 +178,16 @@ describe('sharing, over the life of the app', () => {
       expect([broker.retained.size, seen.one()?.state, presence.$status.get().state]).to.deep.equal([0, 'left', 'off']); // prettier-ignore
     }
     const { clock, presence, warnings, follow } = member('ines', {}, { route });
-    const bare = presence({ life: undefined as never, keepAlive: 20, stays: 900 });
+    const bare = presence({ life: undefined as never, keepAlive: 20, retention: 900 });
     void bare.join(follow());
     await clock.advance(1);
     expect(warnings.join()).to.match(/only expiry protects; others learn within 35 s .* gone 900 s later/);
-    expect(bare.terms).to.include({ protection: 'only-expiry', vanishedAfter: 35, stays: 900 });
+    expect(bare.terms).to.include({ protection: 'only-expiry', vanishedAfter: 35, retention: 900 });
   });
 
   it('the process dies: others see vanished with the last place within one and a half keep-alive periods and 5 s, then nothing', async () => {
     for (const how of ['closed', 'silent'] as const) {
-      const { clock, broker, seen } = await sharing({ keepAlive: 20, stays: 300 });
+      const { clock, broker, seen } = await sharing({ keepAlive: 20, retention: 300 });
       await clock.advance(100);
       const last = seen.one()?.place;
       broker.kill(clientOf(broker), how);
@@ -230,7 +230,7 @@ describe('sharing, over the life of the app', () => {
     const restarted = presence();
     expect([restarted.on, restarted.before]).to.deep.equal([false, { party: PARTY, member: 'ines', since }]);
     expect(broker.retained.size).to.equal(2);
-    await clock.until(restarted.leave());
+    await clock.settle(restarted.leave());
     expect([broker.retained.size, restarted.before]).to.deep.equal([0, undefined]);
   });
 });
@@ -268,7 +268,7 @@ describe('sharing, over a network that comes and goes', () => {
     await clock.advance(10);
     expect(presence.$status.get()).to.deep.equal({ state: 'leaving' });
     mend();
-    await clock.until(left);
+    await clock.settle(left);
     await clock.advance(60);
     expect(said).to.deep.equal(['place gone', 'state gone']);
     expect([broker.retained.size, presence.$status.get()]).to.deep.equal([0, { state: 'off' }]);
@@ -284,8 +284,8 @@ describe('sharing, over a network that comes and goes', () => {
     mend();
     await clock.advance(90);
     expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
-    broker.say(PLACE, '', true);
-    broker.say(STATE, '', true);
+    broker.publish(PLACE, '', true);
+    broker.publish(STATE, '', true);
     await clock.advance(1);
     expect([...broker.retained.keys()].sort()).to.deep.equal([PLACE, STATE]);
     expect(seen.one()?.state).to.equal('moved');
@@ -304,27 +304,27 @@ describe('sharing, over a network that comes and goes', () => {
     const { clock, broker, seen } = await sharing({ keepAlive: 20 });
     broker.lose(clientOf(broker), 'silent');
     await clock.advance(60); // reconnected at once; the will came after 30 s
-    expect(seen.told).to.deep.equal(['ines joined', 'ines moved']);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved']);
     expect(broker.retained.get(STATE)).to.include('"here"');
   });
 
   it('joins a cluster that denies every subscription until it has a leader; one that goes on denying refuses', async () => {
     const patient = electing(9);
-    expect(await patient.clock.until(patient.join())).to.equal('sharing');
+    expect(await patient.clock.settle(patient.join())).to.equal('sharing');
     const denied = electing(3600);
-    expect(await denied.clock.until(denied.join())).to.equal('refused');
+    expect(await denied.clock.settle(denied.join())).to.equal('refused');
     expect(denied.waited()).to.be.within(15, 25);
   });
 
   it('that let us in once and denies us for a minute, as a cluster does that has lost a node, ends nothing', async () => {
     const { sharing, join, clock, broker } = electing(60, 20);
-    expect(await clock.until(join())).to.equal('sharing');
+    expect(await clock.settle(join())).to.equal('sharing');
     await clock.advance(18);
     broker.reachable = false;
     await clock.advance(3);
     broker.reachable = true;
     await clock.advance(40);
-    expect(sharing.$status.get()).to.deep.equal({ state: 'unreachable', why: 'denied' });
+    expect(sharing.$status.get()).to.deep.equal({ state: 'unreachable', reason: 'denied' });
     await clock.advance(60);
     expect(sharing.$status.get()).to.deep.equal({ state: 'sharing', veiled: false });
   });
@@ -333,28 +333,28 @@ describe('sharing, over a network that comes and goes', () => {
     const parts = member('ines', {}, { route });
     const refusing = { name: 'the broker', open: (options: WireOptions) => (parts.broker.reachable ? parts.broker.open(options) : Promise.reject(new BrokerError('refused', 'user name or password are wrong'))) }; // prettier-ignore
     const presence = parts.presence({ broker: refusing });
-    expect(await parts.clock.until(presence.join(parts.follow()))).to.equal('sharing');
+    expect(await parts.clock.settle(presence.join(parts.follow()))).to.equal('sharing');
     parts.broker.reachable = false;
-    await parts.clock.until(presence.leave());
+    await parts.clock.settle(presence.leave());
     expect(presence.$status.get()).to.deep.equal({
       state: 'refused',
-      why: 'user name or password are wrong',
+      reason: 'user name or password are wrong',
     });
   });
 
   it('one who may not speak for a member is told so, and two devices of one member do not fight', async () => {
     const refused = member('ines', { shared: memoryBroker({ allows: () => false }) }, { route });
     const outcome = refused.presence().join(refused.follow());
-    expect(await refused.clock.until(outcome)).to.equal('refused');
+    expect(await refused.clock.settle(outcome)).to.equal('refused');
     const first = await sharing();
     const second = first.presence;
     await first.clock.advance(5);
     const newer = first.another();
     void newer.join(first.receiver.follow());
     await first.clock.advance(10);
-    expect(second.$status.get()).to.deep.equal({ state: 'refused', why: 'another device announces the same member now' }); // prettier-ignore
+    expect(second.$status.get()).to.deep.equal({ state: 'refused', reason: 'another device announces the same member now' }); // prettier-ignore
     expect(newer.$status.get().state).to.equal('sharing');
-    expect(first.seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines joined', 'ines moved']);
+    expect(first.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines joined', 'ines moved']);
   });
 });
 
@@ -373,13 +373,13 @@ describe('sharing no more than one wants to', () => {
   it('and who walks is not still between two such places, nor is who stands moved by places that stray', async () => {
     const walking = await sharing({ rounding: 200 });
     await walking.clock.advance(1200);
-    expect(walking.seen.told).to.deep.equal(['ines joined', 'ines moved']);
+    expect(walking.seen.reported).to.deep.equal(['ines joined', 'ines moved']);
     const standing = await sharing({}, { reception: 'street', route: { parts: [[hut, ahead(hut, 90, 1)]] } });
     await standing.clock.advance(60);
     const places = new Set<string>();
     standing.broker.onEvent(({ topic, payload }) => topic === PLACE && places.add(payload));
     await standing.clock.advance(1200);
-    expect(standing.seen.told).to.deep.equal(['ines joined', 'ines moved', 'ines still']);
+    expect(standing.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines still']);
     expect(places.size).to.be.above(100);
   });
 
@@ -398,7 +398,7 @@ describe('sharing no more than one wants to', () => {
   });
 
   it('names who receives it, how exactly, for how long, and what becomes of it', () => {
-    const { presence, clock } = member('ines', { recipients: ['the hut', 'Tolvay rescue'], rounding: 100, veil: home, trail: 600, limit: 14_400, keepAlive: 30, stays: 3600 }); // prettier-ignore
+    const { presence, clock } = member('ines', { recipients: ['the hut', 'Tolvay rescue'], rounding: 100, veil: home, trail: 600, limit: 14_400, keepAlive: 30, retention: 3600 }); // prettier-ignore
     expect(termsText(presence().terms, clock.now())).to.deep.equal([
       'Seen by the hut and Tolvay rescue.',
       'They see the place rounded to 100 m.',
@@ -460,7 +460,7 @@ describe('the end of what takes part in a party', () => {
       for (let twice = 0; twice < 2; twice++) {
         const ended = [presence.leave(), watch.close(), guard.close()];
         broker.reachable = true; // a record can be taken back only where there is a network
-        await parts.clock.until(Promise.all(ended));
+        await parts.clock.settle(Promise.all(ended));
       }
       if (joined !== undefined) expect(await joined).to.be.oneOf(['sharing', 'left']);
       await started;
@@ -485,30 +485,30 @@ describe('a broker that is found again', () => {
     const roster = new Roster(PARTY);
     const begin = Date.UTC(2026, 4, 14, 8);
     const state = (id: string) => roster.member(id)?.state;
-    const say = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
-      const message = stateMessage(id, { state: how, session: 'mabc-1', link: 1, keepAlive: 600, stays: 3600, sent: sent && begin + sent * 1000 }); // prettier-ignore
+    const publish = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
+      const message = writeStateMessage(id, { state: how, session: 'mabc-1', link: 1, keepAlive: 600, retention: 3600, sent: sent && begin + sent * 1000 }); // prettier-ignore
       roster.take(memberTopic(PARTY, id, 'state'), message, sent !== undefined && seconds > 1, begin + seconds * 1000); // prettier-ignore
     };
-    for (const id of ['ines', 'tomas', 'odile']) say(id, 1, 'here', 1);
+    for (const id of ['ines', 'tomas', 'odile']) publish(id, 1, 'here', 1);
     roster.beginAgain(begin + 10_000);
     // A message every four seconds: the last comes eight seconds after the broker was found.
-    say('ines', 14, 'here', 1);
-    say('tomas', 18, 'here', 1);
+    publish('ines', 14, 'here', 1);
+    publish('tomas', 18, 'here', 1);
     roster.tick(begin + 20_000);
     expect(state('odile')).to.equal('joined');
     roster.tick(begin + 24_000);
     expect(['ines', 'tomas', 'odile'].map(state)).to.deep.equal(['joined', 'joined', 'left']);
-    say('odile', 30, 'vanished');
+    publish('odile', 30, 'vanished');
     expect(state('odile')).to.equal('vanished');
     // Who took leave does not vanish by a last will that comes late.
     roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
-    say('tomas', 41, 'vanished');
+    publish('tomas', 41, 'vanished');
     expect(state('tomas')).to.equal('left');
     // Also after the broker was lost once more, and does not tell of tomas, who left.
     roster.beginAgain(begin + 42_000);
-    say('ines', 43, 'here', 1);
+    publish('ines', 43, 'here', 1);
     roster.tick(begin + 50_000);
-    say('tomas', 51, 'vanished');
+    publish('tomas', 51, 'vanished');
     expect(state('tomas')).to.equal('left');
   });
 });
@@ -536,9 +536,18 @@ describe('messages', () => {
       [PLACE, place({}, { time: '2019-01-01T00:00:00Z' })],
       [PLACE, place({}, { time: '2031-01-01T00:00:00Z' })],
       [PLACE, place({}, { session: '1-1' })],
-      [STATE, stateMessage('ines', { state: 'vanished', session: '1-1', link: 1, keepAlive: 30, stays: 60 })],
+      [
+        STATE,
+        writeStateMessage('ines', {
+          state: 'vanished',
+          session: '1-1',
+          link: 1,
+          keepAlive: 30,
+          retention: 60,
+        }),
+      ],
     ] as const)
-      broker.say(topic, payload);
+      broker.publish(topic, payload);
     await clock.advance(0.3);
     expect(seen.watch.dropped).to.deep.equal({
       forged: 2,
@@ -548,7 +557,7 @@ describe('messages', () => {
       repeated: 0,
     });
     expect(seen.one()?.state).to.equal(before?.state);
-    expect(seen.told).to.deep.equal(['ines joined', 'ines moved']);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved']);
   });
 });
 

@@ -10,7 +10,7 @@ function following(device: SimulatedDeviceOptions, options: object) {
   recorder.start(follow);
   const events: string[] = [];
   follow.onEvent((event: FollowEvent) => {
-    events.push(event.kind === 'goes-on' && event.sign ? 'goes-on-with-sign' : event.kind);
+    events.push(event.kind === 'continues' && event.sign ? 'continues-with-sign' : event.kind);
   });
   return { ...parts, follow, recorder, events };
 }
@@ -29,13 +29,13 @@ describe('while the app is hidden', () => {
     expect(recorder.trail.length - before).to.equal(60);
     expect([device.sign, follow.reach]).to.deep.equal(['Recording the round', 'background']);
     follow.stop();
-    expect([device.sign, events, warnings]).to.deep.equal([undefined, ['goes-on'], []]);
+    expect([device.sign, events, warnings]).to.deep.equal([undefined, ['continues'], []]);
   });
 
   it('a web page follows only while it is visible, says so at the start, and offers to keep the screen on', async () => {
     const { receiver, device, clock, warnings } = setUp({ route, background: 'none' });
     const follow = receiver.follow({ background: true });
-    follow.tap(() => {});
+    follow.onFix(() => {});
     let offer: (() => Promise<boolean>) | undefined;
     follow.onEvent((event) => {
       if (event.kind === 'visible-only') offer = event.keepScreenOn;
@@ -71,7 +71,7 @@ describe('while the app is hidden', () => {
     const { receiver, device, clock, recorder } = following({ background: 'by-level' }, { background: true });
     const front = receiver.follow({ accuracy: 3 });
     let seen = 0;
-    front.tap(() => seen++);
+    front.onFix(() => seen++);
     await clock.advance(5);
     device.hide();
     const [kept, shown] = [recorder.trail.length, seen];
@@ -82,7 +82,7 @@ describe('while the app is hidden', () => {
 
   it('less than was asked is told at the start, and which applies when it is hidden', async () => {
     for (const [background, outcome] of [
-      ['with-sign', 'goes-on-with-sign'],
+      ['with-sign', 'continues-with-sign'],
       ['by-level', 'paused'],
     ] as const) {
       const { device, clock, events, warnings } = following(
@@ -104,7 +104,7 @@ describe('while the app is hidden', () => {
     await clock.advance(5);
     expect([follow.error!.kind, device.prompts]).to.deep.equal(['undeclared', 0]);
     expect(follow.error!.message).to.include('missing: AlwaysPurpose');
-    expect(await clock.until(receiver.fix())).to.have.property('lat');
+    expect(await clock.settle(receiver.fix())).to.have.property('lat');
   });
 
   it('tells hidden, frozen, restored, closed and killed apart, and ends cleanly when the app does', async () => {
@@ -130,7 +130,7 @@ describe('while the app is hidden', () => {
   it('a one-shot keeps its patience, and its failure says why', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted' });
     device.hide();
-    const { kind, message } = await failureOf(clock.until(receiver.fix({ patience: 5 })));
+    const { kind, message } = await failureOf(clock.settle(receiver.fix({ patience: 5 })));
     expect([kind, device.watches]).to.deep.equal(['timed-out', 0]);
     expect(message).to.include('while the app was hidden');
   });

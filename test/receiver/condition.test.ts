@@ -2,7 +2,7 @@ import {
   FenceWatch,
   Recorder,
   ahead,
-  fixOf,
+  fixFrom,
   type FollowEvent,
   type RawFix,
   type SourceSink,
@@ -33,19 +33,19 @@ describe('how a follow stands', () => {
   it('is waiting, live, still since the last move, silent since the last fix, and live again', async () => {
     const { receiver, device, clock } = setUp(granted);
     const follow = receiver.follow();
-    follow.tap(() => {});
+    follow.onFix(() => {});
     const states: string[] = [];
-    follow.$state.subscribe((state) => states.push(state.state));
+    follow.$status.subscribe((state) => states.push(state.state));
     const start = clock.now();
     await clock.advance(20);
     device.moveTo({ lat: 44.21, lon: -33.61 });
     const stopped = clock.now();
     await clock.advance(60);
-    expect(follow.$state.get()).to.deep.equal({ state: 'still', since: stopped });
+    expect(follow.$status.get()).to.deep.equal({ state: 'still', since: stopped });
     device.signal = false;
     await clock.advance(60);
     expect(follow.state).to.equal('silent');
-    const silent = follow.$state.get() as { since: number };
+    const silent = follow.$status.get() as { since: number };
     expect((silent.since - start) / 1000).to.be.within(79, 80);
     device.signal = true;
     device.walk(route);
@@ -58,7 +58,7 @@ describe('how a follow stands', () => {
     const { receiver, device, clock } = setUp(granted);
     const follow = receiver.follow();
     const events: FollowEvent['kind'][] = [];
-    follow.tap(() => {});
+    follow.onFix(() => {});
     follow.onEvent(({ kind }) => kind !== 'visible-only' && events.push(kind));
     await clock.advance(5);
     device.signal = false;
@@ -73,11 +73,11 @@ describe('how a follow stands', () => {
     expect(receiver.$tracking.get()).to.deep.equal({ active: false });
     const since = clock.now();
     const front = receiver.follow();
-    front.tap(() => {});
+    front.onFix(() => {});
     expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'foreground', since });
     await clock.advance(3);
     const back = receiver.follow({ background: true });
-    back.tap(() => {});
+    back.onFix(() => {});
     expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'background', since });
     front.stop();
     back.stop();
@@ -98,7 +98,7 @@ describe('how a follow stands', () => {
     const { receiver, device, clock, warnings } = setUp(granted);
     const owner = { isConnected: false };
     const follow = receiver.follow({ owner });
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(1.5);
     owner.isConnected = true; // put there after the follow was begun
     await clock.advance(20);
@@ -118,7 +118,7 @@ describe('how a follow stands', () => {
       await clock.advance(10);
       const again = receiver.follow({ name: 'round' });
       expect(again).to.equal(first);
-      again.tap(() => {})();
+      again.onFix(() => {})();
     }
     expect([device.watches, recorder.trail.length, receiver.follows.length]).to.deep.equal([1, 30, 1]);
     first.stop();
@@ -130,9 +130,9 @@ describe('one fix, read in both ways', () => {
   it('is equal by binding and by action; the binding is empty, not an error, before permission and after a failure', async () => {
     const { receiver, device, clock } = setUp({ answer: 'refuse' });
     const targets: { lat?: number; accuracy?: number; marker?: string } = {};
-    const told: (string | undefined)[] = [];
+    const reported: (string | undefined)[] = [];
     receiver.$fix.subscribe((fix) => {
-      told.push(fix === undefined ? undefined : 'fix');
+      reported.push(fix === undefined ? undefined : 'fix');
       if (fix === undefined) return;
       Object.assign(targets, {
         lat: fix.lat,
@@ -140,10 +140,10 @@ describe('one fix, read in both ways', () => {
         marker: `${fix.lat}, ±${fix.accuracy ?? ''}`,
       });
     });
-    await clock.until(receiver.fix().catch(() => {}));
-    expect([told, targets]).to.deep.equal([[undefined], {}]);
+    await clock.settle(receiver.fix().catch(() => {}));
+    expect([reported, targets]).to.deep.equal([[undefined], {}]);
     device.answer = 'grant';
-    const fix = await clock.until(receiver.fix());
+    const fix = await clock.settle(receiver.fix());
     expect(receiver.$fix.get()).to.equal(fix);
     expect(targets).to.deep.equal({ lat: hut.lat, accuracy: 0, marker: '44.2, ±0' });
   });
@@ -168,7 +168,7 @@ describe('fixes out of order', () => {
     ]);
     expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal(['late', 'late', undefined]);
     expect(shown).to.deep.equal([three[2]!.lon]);
-    expect(receiver.deliveries).to.include({ sound: 3, late: 2 });
+    expect(receiver.deliveries).to.include({ accepted: 3, late: 2 });
   });
 
   it('older than their predecessor, repeated, or faster than anything are marked and counted, and reach the recorder only', async () => {
@@ -181,9 +181,9 @@ describe('fixes out of order', () => {
     ]);
     const seen: number[] = [];
     const crossings: unknown[] = [];
-    follow.tap((fix) => {
+    follow.onFix((fix) => {
       seen.push(fix.time);
-      crossings.push(...watch.advance(fix));
+      crossings.push(...watch.take(fix));
     });
     await clock.advance(0);
     const good = [at(0, 0), at(1, 1), at(2, 2), at(3, 3)];
@@ -197,9 +197,9 @@ describe('fixes out of order', () => {
     expect(seen).to.deep.equal(good.map(({ time }) => time));
     expect(crossings).to.deep.equal([]);
     expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal([
-      undefined, undefined, 'duplicate', 'backwards', 'wild', undefined, undefined,
+      undefined, undefined, 'duplicate', 'backwards', 'outlier', undefined, undefined,
     ]); // prettier-ignore
-    expect(receiver.deliveries).to.include({ sound: 4, duplicate: 1, backwards: 1, wild: 1 });
+    expect(receiver.deliveries).to.include({ accepted: 4, duplicate: 1, backwards: 1, outlier: 1 });
     expect(recorder.$summary.get()).to.include({ fixes: 7, duration: 3 });
     expect(recorder.$summary.get().rawDistance).to.be.closeTo(3, 1e-6);
   });
@@ -211,7 +211,7 @@ describe('fixes out of order', () => {
       const events: string[] = [];
       follow.onEvent(({ kind }) => events.push(kind));
       const lons: number[] = [];
-      follow.tap(({ lon }) => lons.push(lon));
+      follow.onFix(({ lon }) => lons.push(lon));
       await clock.advance(0);
       sink().fix(at(0, 0));
       for (let i = 1; i <= (contested ? 3 : 1); i++) {
@@ -229,7 +229,7 @@ describe('fixes out of order', () => {
   it('is not stuck for good on a predecessor from the future', async () => {
     const { receiver, clock, at, sink } = played();
     const follow = receiver.follow();
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(0);
     sink().fix(at(86_400, 0));
     for (let i = 0; i < 6; i++) {
@@ -261,7 +261,7 @@ describe('fixes out of order', () => {
   });
 
   it('leaves fixes that are sound in themselves as they are', () => {
-    const fix = fixOf({ ...hut, time: Date.UTC(2026, 4, 14) });
+    const fix = fixFrom({ ...hut, time: Date.UTC(2026, 4, 14) });
     expect(Object.isFrozen(fix)).to.equal(true);
   });
 });

@@ -3,8 +3,8 @@ import {
   InputError,
   PROFILES,
   fitness,
-  fixOf,
-  kept,
+  fixFrom,
+  keepAcrossReloads,
   oneFix,
   rounded,
   type Fix,
@@ -18,7 +18,7 @@ describe('what is asked of the device', () => {
     const { receiver, device, clock } = setUp({ route, permission: 'granted' });
     const join = (options: object) => {
       const follow = receiver.follow(options);
-      follow.tap(() => {});
+      follow.onFix(() => {});
       return follow;
     };
     const district = join({ profile: 'district' });
@@ -44,11 +44,11 @@ describe('what is asked of the device', () => {
     const { receiver, clock } = setUp({ route, permission: 'granted' });
     await clock.advance(1500);
     const fine = receiver.follow();
-    fine.tap(() => {});
+    fine.onFix(() => {});
     await clock.advance(400);
     fine.stop();
     const rough = receiver.follow({ accuracy: 1000 });
-    rough.tap(() => {});
+    rough.onFix(() => {});
     await clock.advance(200);
     rough.stop();
     await clock.advance(1500);
@@ -67,7 +67,7 @@ describe('what is asked of the device', () => {
     const { receiver, device, clock } = setUp({ route, permission: 'granted' });
     const follow = receiver.follow({ profile: 'stroll', every: 10 });
     const times: number[] = [];
-    follow.tap((fix) => times.push(fix.time));
+    follow.onFix((fix) => times.push(fix.time));
     await clock.advance(35);
     expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 20, every: 10 });
     expect(times.map((time) => (time - times[0]!) / 1000)).to.deep.equal([0, 10, 20, 30]);
@@ -120,13 +120,13 @@ describe('what is asked of the device', () => {
       expect(() => call(theirs)).to.throw(InputError, lat);
       expect(() => call(slip)).to.throw(InputError, lon);
     }
-    expect(() => fixOf({ time: Date.UTC(2026, 4, 14), latitude: 44.2, longitude: -33.6 } as never)).to.throw('a fix has no "latitude", here it is "lat"');
+    expect(() => fixFrom({ time: Date.UTC(2026, 4, 14), latitude: 44.2, longitude: -33.6 } as never)).to.throw('a fix has no "latitude", here it is "lat"');
     expect(() => new FenceWatch([{ kind: 'circle', id: 'a', name: 'A', centre: slip, radius: 5 }])).to.throw(lon);
   }); // prettier-ignore
 
   it('takes long durations, and warns of those that look like milliseconds, naming seconds', async () => {
     const { receiver, clock, warnings } = setUp({ permission: 'granted' });
-    await clock.until(receiver.fix({ maxAge: 18_000 }));
+    await clock.settle(receiver.fix({ maxAge: 18_000 }));
     receiver.follow({ silentAfter: 9000, every: 3600 }).stop();
     expect(warnings).to.deep.equal([
       'fix: maxAge is in seconds: 18000 is 5 hours; were 18 s meant?',
@@ -136,7 +136,7 @@ describe('what is asked of the device', () => {
 });
 
 describe('a verdict on a fix', () => {
-  const fix = fixOf({ ...hut, time: Date.UTC(2026, 4, 14, 8), accuracy: 900 });
+  const fix = fixFrom({ ...hut, time: Date.UTC(2026, 4, 14, 8), accuracy: 900 });
 
   it('says what it is fit for, and why not', () => {
     expect(fitness(fix, { purpose: 'which section', accuracy: 60 })).to.deep.equal({
@@ -154,7 +154,7 @@ describe('a verdict on a fix', () => {
       reason: 'it is from 1 min 15 s ago, too old for a meeting',
     });
     expect(() => fitness(fix, need)).to.throw('pass now');
-    const vague = fixOf({ ...hut, time: fix.time });
+    const vague = fixFrom({ ...hut, time: fix.time });
     expect(fitness(vague, { purpose: 'anything', accuracy: 1e6 }).fit).to.equal(false);
   });
 });
@@ -164,9 +164,9 @@ describe('what is kept', () => {
     const { start, device, clock } = setUp({ route });
     const follows = new Set();
     for (let load = 0; load < 10; load++) {
-      const receiver = kept('the receiver of this test', start);
+      const receiver = keepAcrossReloads('the receiver of this test', start);
       const follow = receiver.follow({ name: 'round' });
-      follow.tap(() => {});
+      follow.onFix(() => {});
       follows.add(follow);
       await clock.advance(2);
     }
@@ -177,13 +177,13 @@ describe('what is kept', () => {
 describe('quick, then fresh', () => {
   it('gives the last fix marked cached, however old, and then a new one', async () => {
     const { receiver, clock } = setUp();
-    const first = await clock.until(receiver.fix());
+    const first = await clock.settle(receiver.fix());
     await clock.advance(600);
     const both: Fix[] = [];
     const reading = (async () => {
       for await (const fix of receiver.quickThenFresh()) both.push(fix);
     })();
-    await clock.until(reading);
+    await clock.settle(reading);
     expect(both).to.have.length(2);
     expect(both[0]).to.deep.equal({ ...first, marks: ['cached'] });
     expect((both[1]!.time - first.time) / 1000).to.be.within(600, 603);
@@ -193,7 +193,7 @@ describe('quick, then fresh', () => {
   it('gives only the fresh one when there is no last', async () => {
     const { receiver, clock } = setUp();
     const fixes: Fix[] = [];
-    await clock.until(
+    await clock.settle(
       (async () => {
         for await (const fix of receiver.quickThenFresh()) fixes.push(fix);
       })(),

@@ -27,7 +27,7 @@ describe('the ladder to a permission', () => {
         switchAnswer: 'impossible',
         access: { ...broken, ...fixed },
       });
-      kinds.push(await kindOf(clock.until(receiver.fix())));
+      kinds.push(await kindOf(clock.settle(receiver.fix())));
       expect(device.prompts).to.equal(0);
       fixed[rung] = good;
     }
@@ -45,7 +45,7 @@ describe('the ladder to a permission', () => {
     const { receiver, clock } = setUp({
       access: { declaration: 'incomplete', undeclared: ['WhileInUsePurpose', 'RoughPosition'] },
     });
-    const { kind, message } = await failureOf(clock.until(receiver.fix()));
+    const { kind, message } = await failureOf(clock.settle(receiver.fix()));
     expect(kind).to.equal('undeclared');
     expect(message).to.include('missing: WhileInUsePurpose, RoughPosition');
   });
@@ -54,24 +54,24 @@ describe('the ladder to a permission', () => {
     const { receiver, device, clock } = setUp({ switch: 'off', thinking: 6 });
     const states: string[] = [];
     receiver.$status.subscribe(({ state }) => states.at(-1) !== state && states.push(state));
-    expect(await clock.until(receiver.fix({ patience: 5 }))).to.include(hut);
+    expect(await clock.settle(receiver.fix({ patience: 5 }))).to.include(hut);
     expect([device.dialogs, device.prompts]).to.deep.equal([1, 1]);
     expect(states).to.deep.equal(['idle', 'asking', 'idle', 'asking', 'idle', 'waiting', 'ready']);
   });
 
   it('ends as declined when the user declines it, in a neutral tone, and shows no prompt', async () => {
     const { receiver, device, clock } = setUp({ switch: 'off', switchAnswer: 'decline' });
-    const failure = await failureOf(clock.until(receiver.fix()));
+    const failure = await failureOf(clock.settle(receiver.fix()));
     expect([failure.kind, failure.neutral, device.prompts]).to.deep.equal(['declined', true, 0]);
   });
 
   it('shows no switch dialog where the switch suffices, and the same one where it is too weak for the demand', async () => {
     const { receiver, device, clock } = setUp({ switch: 'weak' });
-    await clock.until(receiver.fix({ accuracy: 800 }));
+    await clock.settle(receiver.fix({ accuracy: 800 }));
     expect(device.dialogs).to.equal(0);
-    await clock.until(receiver.fix({ accuracy: 20 }));
+    await clock.settle(receiver.fix({ accuracy: 20 }));
     expect([device.dialogs, receiver.$access.get().switch]).to.deep.equal([1, 'on']);
-    await clock.until(receiver.fix({ accuracy: 20 }));
+    await clock.settle(receiver.fix({ accuracy: 20 }));
     expect(device.dialogs).to.equal(1);
   });
 
@@ -82,7 +82,7 @@ describe('the ladder to a permission', () => {
       switchAnswer: 'impossible',
     });
     expect(await receiver.readAccess()).to.include({ permission: 'granted', switch: 'off' });
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('switched-off');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('switched-off');
     expect(device.settingsOpened).to.deep.equal([]);
   });
 
@@ -91,13 +91,13 @@ describe('the ladder to a permission', () => {
     const fresh = setUp();
     const asked = await fresh.receiver.readAccess();
     expect(asked.remedy!.id).to.equal('ask');
-    expect((await fresh.clock.until(act(asked))).permission).to.equal('granted');
+    expect((await fresh.clock.settle(act(asked))).permission).to.equal('granted');
     const off = setUp({ permission: 'granted', switch: 'off' });
-    expect((await off.clock.until(act(await off.receiver.readAccess()))).switch).to.equal('on');
+    expect((await off.clock.settle(act(await off.receiver.readAccess()))).switch).to.equal('on');
     const barred = setUp({ permission: 'barred', inSettings: (device) => device.grant() });
-    const failure = await failureOf(barred.clock.until(barred.receiver.fix()));
+    const failure = await failureOf(barred.clock.settle(barred.receiver.fix()));
     expect(failure.remedy.id).to.equal('open-settings');
-    await barred.clock.until(failure.remedy.act!());
+    await barred.clock.settle(failure.remedy.act!());
     expect([barred.device.settingsOpened, barred.receiver.$access.get().permission]).to.deep.equal([
       ['app'],
       'granted',
@@ -108,21 +108,21 @@ describe('the ladder to a permission', () => {
   it('shares one prompt among an ask, a fix and a follow, and does not ask again while the first is open', async () => {
     const { receiver, device, clock } = setUp({ thinking: 9, route });
     const follow = receiver.follow();
-    follow.tap(() => {});
-    await clock.until(Promise.all([receiver.ask(), receiver.fix(), receiver.fix()]));
+    follow.onFix(() => {});
+    await clock.settle(Promise.all([receiver.ask(), receiver.fix(), receiver.fix()]));
     expect([device.prompts, follow.running]).to.deep.equal([1, true]);
   });
 
   it('asks for the foreground level only, and warns who asks for the background without using it', async () => {
     const { receiver, device, clock, warnings } = setUp({ answer: 'grant' });
-    await clock.until(receiver.fix());
+    await clock.settle(receiver.fix());
     expect(receiver.$access.get().level).to.equal('foreground');
     device.reset();
-    await clock.until(receiver.ask('background'));
+    await clock.settle(receiver.ask('background'));
     expect(warnings.join()).to.include('background: true');
-    expect(receiver.$notices.get().map(({ kind }) => kind)).to.deep.equal(['background-unused']);
+    expect(receiver.$diagnostics.get().map(({ kind }) => kind)).to.deep.equal(['background-unused']);
     const used = setUp({ background: 'by-level' });
-    used.receiver.follow({ background: true }).tap(() => {});
+    used.receiver.follow({ background: true }).onFix(() => {});
     await used.clock.advance(2);
     expect([used.receiver.$access.get().level, used.warnings]).to.deep.equal(['background', []]);
   });
@@ -133,7 +133,7 @@ describe('the ladder to a permission', () => {
       ['foreground', 'granted'],
     ] as const) {
       const { device, clock, start, receiver } = setUp({ answer });
-      await clock.until(receiver.ask());
+      await clock.settle(receiver.ask());
       // A form reopened, or the page loaded again within the run: another receiver, the same permission.
       expect((await start().readAccess()).permission).to.equal('granted');
       expect(device.prompts).to.equal(1);
@@ -145,7 +145,7 @@ describe('the ladder to a permission', () => {
   it('tells an approximate permission with its radius at once, instead of waiting for what never comes', async () => {
     const { receiver, clock } = setUp({ answer: 'approximate', reception: 'open', roughness: 3000 });
     const asked = clock.now();
-    const failure = await failureOf(clock.until(receiver.fix({ accuracy: 10, patience: 60 })));
+    const failure = await failureOf(clock.settle(receiver.fix({ accuracy: 10, patience: 60 })));
     expect([failure.kind, failure.radius, failure.remedy.id]).to.deep.equal([
       'approximate-only',
       3000,
@@ -153,10 +153,10 @@ describe('the ladder to a permission', () => {
     ]);
     expect(failure.message).to.include('10 m was asked');
     expect((clock.now() - asked) / 1000).to.be.below(5);
-    expect((await clock.until(receiver.fix())).accuracy).to.equal(3000);
+    expect((await clock.settle(receiver.fix())).accuracy).to.equal(3000);
     const follow = receiver.follow({ accuracy: 10 });
     const events: string[] = [];
-    follow.tap(() => {});
+    follow.onFix(() => {});
     follow.onEvent((event) =>
       events.push(event.kind === 'approximate-only' ? `${event.kind} ${event.radius}` : event.kind),
     );
@@ -166,10 +166,10 @@ describe('the ladder to a permission', () => {
 
   it('prompts again after a reset in a test, with no new installation', async () => {
     const { receiver, device, clock } = setUp();
-    await clock.until(receiver.fix());
+    await clock.settle(receiver.fix());
     expect(receiver.$access.get().scope).to.equal('app');
     device.reset();
-    await clock.until(receiver.fix());
+    await clock.settle(receiver.fix());
     expect(device.prompts).to.equal(2);
   });
 
@@ -183,19 +183,19 @@ describe('the ladder to a permission', () => {
     ] as const) {
       const { receiver, device, clock } = setUp({}, { strict: true, startUp });
       device.acting = acting;
-      await clock.until(receiver.ask());
-      counts.push(receiver.$notices.get().filter(({ kind }) => kind === 'prompt-without-act').length);
+      await clock.settle(receiver.ask());
+      counts.push(receiver.$diagnostics.get().filter(({ kind }) => kind === 'prompt-without-act').length);
     }
     expect(counts).to.deep.equal([1, 0, 0, 0]);
   });
 
   it('goes through a script of answers, the last for all that come after', async () => {
     const { receiver, device, clock } = setUp({ answer: ['refuse', 'bar'] });
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('refused');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('refused');
     expect(receiver.$access.get().askable).to.equal('yes');
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('barred');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('barred');
     expect(receiver.$access.get().askable).to.equal('no');
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('barred');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('barred');
     expect(device.prompts).to.equal(2);
   });
 
@@ -207,7 +207,7 @@ describe('the ladder to a permission', () => {
     const { receiver, device, clock } = setUp();
     const cause = new Error('the platform fell over');
     device.prompt = () => Promise.reject(cause);
-    const failure = await failureOf(clock.until(receiver.fix()));
+    const failure = await failureOf(clock.settle(receiver.fix()));
     expect([failure.kind, failure.cause]).to.deep.equal(['unknown', cause]);
   });
 });

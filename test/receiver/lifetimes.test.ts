@@ -51,7 +51,7 @@ describe('the end of a receiver', () => {
         if (pick(true, false)) wait(receiver.readAccess());
         if (pick(true, false)) follows.push(receiver.follow());
         if (pick(true, false)) wait(receiver.quickThenFresh().next());
-        follows.at(-1)?.tap(() => after++);
+        follows.at(-1)?.onFix(() => after++);
         receiver.$fix.listen(ignore);
       };
       use();
@@ -65,18 +65,23 @@ describe('the end of a receiver', () => {
       else disposed(receiver);
       receiver.close();
 
-      const told = await Promise.all(waits);
+      const reported = await Promise.all(waits);
       const place = `cycle ${cycle}, ${state}, ${way}`;
-      for (const outcome of told) {
+      for (const outcome of reported) {
         if (outcome === 'done' || (outcome as Error).name === 'NoFixError') continue; // it was over before
         if (way === 'abort') expect((outcome as Error).message, place).to.equal('enough');
         else expect(outcome, place).to.be.instanceOf(ClosedError);
       }
-      const heard = after;
+      const received = after;
       for (const follow of follows) expect(follow.running, place).to.equal(false);
       expect([clock.set.size, listeners.size, device.watches, receiver.closed], place).to.deep.equal([0, 0, 0, true]); // prettier-ignore
       await time.advance(30); // the user answers, or the device finds a fix: nobody is told
-      expect([clock.set.size, listeners.size, device.watches, after], place).to.deep.equal([0, 0, 0, heard]);
+      expect([clock.set.size, listeners.size, device.watches, after], place).to.deep.equal([
+        0,
+        0,
+        0,
+        received,
+      ]);
     }
     expect([...seen.keys()]).to.include.members(['idle', 'asking', 'waiting', 'following', 'failed']);
   }).timeout(240_000);
@@ -87,12 +92,12 @@ describe('the end of a receiver', () => {
     const receiver = new Receiver({ source: device, clock, purpose: 'Test.', warn: ignore });
     const fixes: Fix[] = [];
     const follow = receiver.follow();
-    follow.tap((fix) => {
+    follow.onFix((fix) => {
       fixes.push(fix);
       if (fixes.length === 3) receiver.close();
     });
     await clock.advance(10);
-    expect([fixes.length, follow.state, await follow.over, device.watches]).to.deep.equal([3, 'stopped', 'stopped', 0]); // prettier-ignore
+    expect([fixes.length, follow.state, await follow.outcome, device.watches]).to.deep.equal([3, 'stopped', 'stopped', 0]); // prettier-ignore
     for (const call of [() => receiver.follow(), () => receiver.placeByHand(hut)])
       expect(call).to.throw(ClosedError, 'the receiver is closed');
     for (const call of [receiver.fix(), receiver.ask(), receiver.quickThenFresh().next()])

@@ -1,4 +1,4 @@
-import { Recorder, type Follow, type Notice } from 'aurelian-drift';
+import { Recorder, type Follow, type Diagnostic } from 'aurelian-drift';
 import { expect } from 'chai';
 import { hut, route, setUp } from '../support/device.js';
 
@@ -6,7 +6,7 @@ const granted = { permission: 'granted', route } as const;
 const slip = () => {
   throw new Error('a slip in the app');
 };
-const kinds = (notices: readonly Notice[]) => notices.map(({ kind }) => kind);
+const kinds = (diagnostics: readonly Diagnostic[]) => diagnostics.map(({ kind }) => kind);
 
 describe('a listener that throws', () => {
   it('on $fix, $status, an event or a tap costs the recorder no fix and stops no other listener; each is told once', async () => {
@@ -15,8 +15,8 @@ describe('a listener that throws', () => {
     const follow = receiver.follow();
     receiver.$fix.subscribe((fix) => fix !== undefined && slip());
     receiver.$status.listen(slip);
-    follow.$state.listen(slip);
-    follow.tap(slip);
+    follow.$status.listen(slip);
+    follow.onFix(slip);
     follow.onEvent(slip);
     let shown = 0;
     receiver.$fix.subscribe((fix) => fix !== undefined && shown++);
@@ -26,16 +26,16 @@ describe('a listener that throws', () => {
     await clock.advance(5.5);
     follow.stop();
     expect([recorder.trail.length, shown]).to.deep.equal([5, 5]);
-    const told = receiver.$notices.get();
-    expect(new Set(kinds(told))).to.deep.equal(new Set(['listener-fault']));
-    expect(told.find(({ text }) => text.includes('of a follow'))!.text).to.include('a slip in the app');
+    const reported = receiver.$diagnostics.get();
+    expect(new Set(kinds(reported))).to.deep.equal(new Set(['listener-error']));
+    expect(reported.find(({ text }) => text.includes('of a follow'))!.text).to.include('a slip in the app');
   });
 
   it('in a promise, later, is told like one that throws at once, and no rejection is left for the platform', async () => {
     const { receiver, clock, warnings } = setUp(granted);
     const late: () => unknown = () => Promise.resolve().then(slip);
     const follow = receiver.follow();
-    follow.tap(late);
+    follow.onFix(late);
     receiver.$fix.listen(late);
     await clock.advance(4.5);
     expect(warnings).to.deep.equal(['a listener of a receiver threw: Error: a slip in the app', 'a listener of a follow threw: Error: a slip in the app']); // prettier-ignore
@@ -51,11 +51,11 @@ describe('a listener that throws', () => {
   it('of the warnings themselves does no harm: the follow goes on', async () => {
     const { receiver, clock } = setUp(granted, { warn: slip });
     const follow = receiver.follow();
-    let heard = 0;
-    follow.tap(slip);
-    follow.tap(() => heard++);
+    let received = 0;
+    follow.onFix(slip);
+    follow.onFix(() => received++);
     await clock.advance(3.5);
-    expect([heard, follow.running]).to.deep.equal([3, true]);
+    expect([received, follow.running]).to.deep.equal([3, true]);
   });
 });
 
@@ -64,12 +64,12 @@ describe('a listener that acts', () => {
     const { receiver, device, clock } = setUp(granted);
     const follow = receiver.follow();
     const outcomes: unknown[] = [];
-    follow.$state.subscribe(({ state }) => state === 'failed' && outcomes.push(follow.stop(), receiver.receiving, device.watches));
+    follow.$status.subscribe(({ state }) => state === 'failed' && outcomes.push(follow.stop(), receiver.receiving, device.watches));
     follow.onEvent((event) => event.kind === 'failed' && outcomes.push(event.error.kind, follow.stop()));
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(2.5);
     device.withdraw();
-    expect(await clock.until(follow.over)).to.equal('failed');
+    expect(await clock.settle(follow.outcome)).to.equal('failed');
     expect([follow.state, follow.error!.kind]).to.deep.equal(['failed', 'withdrawn']);
     expect(outcomes).to.deep.equal([false, false, 0, 'withdrawn', false]);
   }); // prettier-ignore
@@ -86,12 +86,12 @@ describe('a listener that acts', () => {
     };
     await clock.advance(0.5);
     for (const name of ['$fix', '$status', '$tracking'] as const) receiver[name].listen(look);
-    follow.$state.listen(look);
+    follow.$status.listen(look);
     follow.onEvent(look);
-    follow.tap(look);
+    follow.onFix(look);
     await clock.advance(3);
     device.withdraw();
-    await clock.until(follow.over);
+    await clock.settle(follow.outcome);
     expect(new Set(seen)).to.deep.equal(new Set([true]));
     expect(seen.length).to.be.above(9);
   });
@@ -100,23 +100,23 @@ describe('a listener that acts', () => {
     const { receiver, device, clock } = setUp(granted);
     const first = receiver.follow({ name: 'walk' });
     let second: Follow | undefined;
-    const heard = { first: 0, second: 0 };
+    const received = { first: 0, second: 0 };
     receiver.$fix.listen(() => {
       if (second !== undefined) return;
       first.stop();
       second = receiver.follow({ name: 'walk' });
-      second.tap(() => heard.second++);
+      second.onFix(() => received.second++);
     });
-    first.tap(() => heard.first++);
+    first.onFix(() => received.first++);
     await clock.advance(4.5);
     expect(second).not.to.equal(first);
-    expect([heard.first, first.state, second!.running, device.watches]).to.deep.equal([
+    expect([received.first, first.state, second!.running, device.watches]).to.deep.equal([
       0,
       'stopped',
       true,
       1,
     ]);
-    expect(heard.second).to.be.at.least(2);
+    expect(received.second).to.be.at.least(2);
   });
 
   it('through a live value of the receiver is somebody who listens: no notice that nobody does', async () => {
@@ -125,7 +125,7 @@ describe('a listener that acts', () => {
       receiver[name].subscribe(() => {});
       receiver.follow();
       await clock.advance(5.5);
-      expect(receiver.$notices.get()).to.deep.equal([]);
+      expect(receiver.$diagnostics.get()).to.deep.equal([]);
     }
   });
 
@@ -138,8 +138,8 @@ describe('a listener that acts', () => {
     await clock.advance(2.5);
     await looped;
     device.withdraw();
-    await clock.until(follow.over);
-    expect(kinds(receiver.$notices.get())).to.deep.equal(['unhandled-failure']);
+    await clock.settle(follow.outcome);
+    expect(kinds(receiver.$diagnostics.get())).to.deep.equal(['unhandled-failure']);
     expect(warnings).to.have.length(1);
   });
 });
@@ -150,7 +150,7 @@ describe('a signal that has aborted already', () => {
     const active: boolean[] = [];
     receiver.$tracking.listen((tracking) => active.push(tracking.active));
     const follow = receiver.follow({ signal: AbortSignal.abort(), name: 'walk' });
-    expect([follow.state, follow.running, await follow.over]).to.deep.equal(['stopped', false, 'stopped']);
+    expect([follow.state, follow.running, await follow.outcome]).to.deep.equal(['stopped', false, 'stopped']);
     await clock.advance(5);
     expect([device.prompts, device.watches, receiver.follows, active]).to.deep.equal([0, 0, [], []]);
     const second = receiver.follow({ name: 'walk' });
@@ -163,7 +163,7 @@ describe('a signal that has aborted already', () => {
       const { receiver, device, clock } = setUp({ at: hut, thinking: 3, switch: 'off', warmUp: 2 });
       const abort = new AbortController();
       const follow = receiver.follow({ signal: abort.signal });
-      follow.tap(() => {});
+      follow.onFix(() => {});
       await clock.advance(seconds);
       abort.abort();
       expect([follow.state, follow.stop()]).to.deep.equal(['stopped', false]);

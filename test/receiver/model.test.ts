@@ -1,4 +1,4 @@
-import type { Follow, FollowState, Receiver } from 'aurelian-drift';
+import type { Follow, FollowStatus, Receiver } from 'aurelian-drift';
 import type { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
@@ -22,7 +22,7 @@ interface Real {
   readonly receiver: Receiver;
   readonly follows: {
     readonly follow: Follow;
-    readonly states: FollowState[];
+    readonly states: FollowStatus[];
     taps: number;
     over?: string;
   }[];
@@ -49,7 +49,7 @@ function consistent(model: Model, real: Real): void {
     expect(follow.error === undefined).to.equal(follow.state !== 'failed');
     if (follow.state === 'failed') expect(model.hazards, `${i} failed without a cause`).to.be.above(model.begun[i] ?? 0); // prettier-ignore
     if (over !== undefined) expect(over).to.equal(follow.state);
-    expect(states.at(-1)).to.equal(follow.$state.get());
+    expect(states.at(-1)).to.equal(follow.$status.get());
     states.slice(1).forEach((now, k) => {
       const before = states[k]!.state;
       expect(['stopped', 'ended', 'failed']).not.to.include(before);
@@ -78,15 +78,15 @@ const begin: Act = (model, real) => {
   const follow = real.receiver.follow();
   const entry: Real['follows'][number] = { follow, states: [], taps: 0 };
   real.follows.push(entry);
-  follow.$state.subscribe((state) => entry.states.push(state));
+  follow.$status.subscribe((state) => entry.states.push(state));
   follow.onEvent((event) => event.kind === 'failed' && event.error);
-  follow.tap(() => {
+  follow.onFix(() => {
     entry.taps++;
     const act = real.armed;
     real.armed = undefined;
     act?.(i);
   });
-  void follow.over.then((over) => (entry.over = over));
+  void follow.outcome.then((over) => (entry.over = over));
 };
 const stop = (model: Model, real: Real, i: number) => {
   const entry = real.follows[i];
@@ -108,7 +108,7 @@ const commands = [
   fc.constant(command('grant', (model, { device }) => { model.able = device.switchedOn; device.grant(); })), // prettier-ignore
   fc.constant(command('switch off', (model, { device }) => hazard(model, () => { model.able = false; device.switchedOn = false; }))), // prettier-ignore
   fc.constant(command('switch on', async (model, { device }) => { device.switchedOn = true; model.able = (await device.readAccess()).permission === 'granted'; })), // prettier-ignore
-  fc.boolean().map((heard) => command(`signal ${heard}`, (model, { device }) => { model.signal = device.signal = heard; })), // prettier-ignore
+  fc.boolean().map((received) => command(`signal ${received}`, (model, { device }) => { model.signal = device.signal = received; })), // prettier-ignore
   fc.constant(command('fix', (_, real) => { real.shots++; void real.receiver.fix({ patience: 20 }).catch(() => {}).finally(() => real.shots--); }, open)), // prettier-ignore
   fc.constant(command('ask', (_, { receiver }) => void receiver.ask().catch(() => {}), open)),
   fc.constant(command('stop in a tap', (model, real) => { real.armed = (i) => stop(model, real, i); })), // prettier-ignore
@@ -153,14 +153,14 @@ describe('a receiver and its follows', () => {
   it('that stop while the user is asked leave nothing of theirs behind the prompt', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', level: 'foreground', route });
     const follow = receiver.follow();
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(5);
     device.thinking = 20;
     const asked = receiver.ask('background');
     await clock.advance(5);
     expect(receiver.$status.get().state).to.equal('asking');
     follow.stop();
-    await clock.until(asked);
+    await clock.settle(asked);
     expect(receiver.$status.get()).to.deep.equal({ state: 'idle' });
     void receiver.ask('background').catch(() => {});
     await clock.advance(1);

@@ -5,7 +5,7 @@ import { failureOf, hut, kindOf, setUp } from '../support/device.js';
 describe('one fix and nothing else', () => {
   it('goes up the whole ladder: asks, waits for the answer without charging the patience, and gets the place', async () => {
     const { device, clock } = setUp({ thinking: 20, switch: 'off' });
-    expect(await clock.until(oneFix({ source: device, clock, patience: 5 }))).to.include({
+    expect(await clock.settle(oneFix({ source: device, clock, patience: 5 }))).to.include({
       ...hut,
       origin: 'simulated',
     });
@@ -22,7 +22,7 @@ describe('one fix and nothing else', () => {
       { permission: 'granted', warmUp: 60 },
     ] as const) {
       const { device, clock } = setUp(options);
-      const { kind, remedy } = await failureOf(clock.until(oneFix({ source: device, clock, patience: 10 })));
+      const { kind, remedy } = await failureOf(clock.settle(oneFix({ source: device, clock, patience: 10 })));
       kinds.push(`${kind} ${remedy.act === undefined ? 'told' : 'acts'}`);
       expect(device.watches).to.equal(0);
     }
@@ -37,11 +37,11 @@ describe('one fix and nothing else', () => {
 
   it('waits for the accuracy asked, and offers the best so far, marked, when patience ends', async () => {
     const { device, clock } = setUp({ permission: 'granted', reception: 'trees', seed: 2 });
-    const coarse = await clock.until(oneFix({ source: device, clock, accuracy: 5, patience: 10 }));
+    const coarse = await clock.settle(oneFix({ source: device, clock, accuracy: 5, patience: 10 }));
     expect(coarse.marks).to.deep.equal(['coarse']);
     const rough = setUp({ answer: 'approximate' });
     expect(
-      await kindOf(rough.clock.until(oneFix({ source: rough.device, clock: rough.clock, accuracy: 5 }))),
+      await kindOf(rough.clock.settle(oneFix({ source: rough.device, clock: rough.clock, accuracy: 5 }))),
     ).to.equal('approximate-only');
   });
 

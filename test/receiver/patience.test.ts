@@ -8,7 +8,7 @@ const never = () => new Promise<never>(() => {});
 /** Seconds that a call took on a clock, and how it ended. */
 async function spent(clock: VirtualClock, call: Promise<unknown>): Promise<[string, number]> {
   const since = clock.now();
-  return [await kindOf(clock.until(call)), Math.round((clock.now() - since) / 1000)];
+  return [await kindOf(clock.settle(call)), Math.round((clock.now() - since) / 1000)];
 }
 
 /** The platform's interfaces as a page has them; each test says what they do. */
@@ -48,21 +48,21 @@ describe('no call outlives its patience', () => {
     const quick = receiver.quickThenFresh({ patience: 3 });
     expect(await spent(clock, quick.next())).to.deep.equal(['timed-out', 3]);
     // Reading by itself ends as well, and tells nothing.
-    expect(await clock.until(receiver.readAccess())).to.include({ permission: 'unknown' });
-    expect(receiver.$notices.get().map(({ kind }) => kind)).to.include('unanswered');
+    expect(await clock.settle(receiver.readAccess())).to.include({ permission: 'unknown' });
+    expect(receiver.$diagnostics.get().map(({ kind }) => kind)).to.include('unanswered');
 
     const second = setUp({ permission: 'granted' });
     second.device.cached = never;
-    const first = await second.clock.until(second.receiver.quickThenFresh().next());
+    const first = await second.clock.settle(second.receiver.quickThenFresh().next());
     expect(first.value).to.include(hut);
   });
 
   it('when a prompt, the dialog for the switch or the app’s own card is never answered', async () => {
-    const told = setUp();
-    told.device.prompt = never;
+    const reported = setUp();
+    reported.device.prompt = never;
     // The pretend device gives nothing without a permission, and says so.
-    expect(await spent(told.clock, told.receiver.fix({ patience: 5 }))).to.deep.equal(['refused', 900]);
-    expect((await told.clock.until(told.receiver.ask())).permission).to.equal('not-asked');
+    expect(await spent(reported.clock, reported.receiver.fix({ patience: 5 }))).to.deep.equal(['refused', 900]);
+    expect((await reported.clock.settle(reported.receiver.ask())).permission).to.equal('not-asked');
     const dialog = setUp({ permission: 'granted', switch: 'off' });
     Object.defineProperty(dialog.device, 'turnOnSwitch', { value: never });
     expect(await spent(dialog.clock, dialog.receiver.fix())).to.deep.equal(['switched-off', 900]);
@@ -114,7 +114,7 @@ describe('a browser that grants without a prompt, with a device that says nothin
       const asked = standard.receiver.ask();
       expect((await asked).permission).to.equal('not-asked');
       expect(standard.open()).to.equal(0);
-      expect(standard.receiver.$notices.get()).to.deep.equal([]);
+      expect(standard.receiver.$diagnostics.get()).to.deep.equal([]);
     } finally {
       standard.restore();
     }
@@ -129,7 +129,7 @@ describe('in Node, where nothing locates', () => {
       const kinds = [oneFix(), receiver.fix()].map((call) => call.catch(({ kind }) => kind));
       const follow = receiver.follow();
       follow.onEvent((event) => event.kind === 'failed' && kinds.push(event.error.kind));
-      await follow.over;
+      await follow.outcome;
       process.stdout.write((await Promise.all(kinds)).join());`;
     const node = ['--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', script];
     const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
@@ -142,34 +142,34 @@ describe('a last fix', () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', reception: 'exact' });
     const watch = device.watch.bind(device);
     device.watch = (demand, sink) => watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 1500 }) });
-    const coarse = await clock.until(receiver.fix());
+    const coarse = await clock.settle(receiver.fix());
     expect(coarse.accuracy).to.equal(1500);
     device.watch = (demand, sink) => watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 8 }) });
-    const good = await clock.until(receiver.fix({ accuracy: 20, maxAge: 60 }));
+    const good = await clock.settle(receiver.fix({ accuracy: 20, maxAge: 60 }));
     expect([good.accuracy, good.marks]).to.deep.equal([8, undefined]);
-    expect((await clock.until(receiver.fix({ accuracy: 20, maxAge: 60 }))).marks).to.deep.equal(['cached']);
+    expect((await clock.settle(receiver.fix({ accuracy: 20, maxAge: 60 }))).marks).to.deep.equal(['cached']);
   }); // prettier-ignore
 });
 
 describe('a remedy', () => {
   it('for a switch that has no dialog opens its settings where the source can, and else has no act', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', switch: 'off', switchAnswer: 'impossible' });
-    const { remedy } = await clock.until(receiver.readAccess());
-    await clock.until(remedy!.act!());
+    const { remedy } = await clock.settle(receiver.readAccess());
+    await clock.settle(remedy!.act!());
     expect(device.settingsOpened).to.deep.equal(['switch']);
-    const failure = await failureOf(clock.until(receiver.fix()));
-    await clock.until(failure.remedy.act!());
+    const failure = await failureOf(clock.settle(receiver.fix()));
+    await clock.settle(failure.remedy.act!());
     expect(device.settingsOpened).to.deep.equal(['switch', 'switch']);
     const bare = setUp({ permission: 'granted', switch: 'off', switchAnswer: 'impossible' });
     Object.defineProperty(bare.device, 'openSettings', { value: undefined });
-    expect((await failureOf(bare.clock.until(bare.receiver.fix()))).remedy).not.to.have.property('act');
+    expect((await failureOf(bare.clock.settle(bare.receiver.fix()))).remedy).not.to.have.property('act');
   }); // prettier-ignore
 
   it('the press on the card is the user’s act: strict tells of nothing', async () => {
     const { receiver, device, clock } = setUp({}, { strict: true, explain: () => Promise.resolve('go-on') });
     device.acting = false;
-    await clock.until(receiver.ask());
-    expect([device.prompts, receiver.$notices.get()]).to.deep.equal([1, []]);
+    await clock.settle(receiver.ask());
+    expect([device.prompts, receiver.$diagnostics.get()]).to.deep.equal([1, []]);
   });
 });
 
@@ -185,10 +185,10 @@ describe('the screen that a follow keeps on', () => {
       });
     const follow = receiver.follow({ keepScreenOn: true });
     follow.onEvent((event) => event.kind === 'visible-only' && void event.keepScreenOn?.());
-    let heard = 0;
-    follow.tap(() => heard++);
+    let received = 0;
+    follow.onFix(() => received++);
     await clock.advance(3);
-    expect([held, heard > 0]).to.deep.equal([1, true]);
+    expect([held, received > 0]).to.deep.equal([1, true]);
     follow.stop();
     grant();
     await clock.advance(1);

@@ -1,5 +1,5 @@
 import type { NoFixError } from 'aurelian-drift';
-import { Receiver, Trail, ahead, distance, fixOf, type Fix, type Source } from 'aurelian-drift';
+import { Receiver, Trail, ahead, distance, fixFrom, type Fix, type Source } from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock, replaySource } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, kindOf, route, setUp } from '../support/device.js';
@@ -30,7 +30,7 @@ describe('access', () => {
   it('tells refused, barred, switched off and forbidden apart, each with its own remedy', async () => {
     const remedies = new Set<string>();
     const failing = async (receiver: Receiver, clock: VirtualClock) => {
-      const kind = await kindOf(clock.until(receiver.fix()));
+      const kind = await kindOf(clock.settle(receiver.fix()));
       remedies.add(receiver.$access.get().remedy!.id);
       return kind;
     };
@@ -52,9 +52,9 @@ describe('access', () => {
 
   it('asks again after a plain refusal, and takes the new answer', async () => {
     const { receiver, device, clock } = setUp({ answer: 'refuse' });
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('refused');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('refused');
     device.answer = 'grant';
-    expect(await clock.until(receiver.fix())).to.include(hut);
+    expect(await clock.settle(receiver.fix())).to.include(hut);
     expect(device.prompts).to.equal(2);
   });
 
@@ -64,7 +64,7 @@ describe('access', () => {
     receiver.$access.subscribe(({ permission }) => {
       if (seen.at(-1) !== permission) seen.push(permission);
     });
-    await clock.until(receiver.ask());
+    await clock.settle(receiver.ask());
     device.withdraw();
     await clock.advance(0);
     device.reset();
@@ -76,7 +76,7 @@ describe('access', () => {
 describe('one fix', () => {
   it('is the place, to the last digit, with its origin', async () => {
     const { receiver, clock } = setUp();
-    const fix = await clock.until(receiver.fix());
+    const fix = await clock.settle(receiver.fix());
     expect(fix).to.include({ ...hut, origin: 'simulated', accuracy: 0 });
     expect(fix).not.to.have.any.keys('altitude', 'course', 'marks');
   });
@@ -92,7 +92,7 @@ describe('one fix', () => {
       watchedAt = clock.now();
       return watch(demand, sink);
     };
-    await clock.until(receiver.fix({ patience: 5 }));
+    await clock.settle(receiver.fix({ patience: 5 }));
     expect(watchedAt - asked).to.equal(20_000);
     expect(states.filter((state, i) => state !== states[i - 1])).to.deep.equal([
       'idle',
@@ -106,14 +106,14 @@ describe('one fix', () => {
 
   it('that three presses asked for is one prompt, one watch and one answer', async () => {
     const { receiver, device, clock } = setUp({ thinking: 4 });
-    const [a, b, c] = await clock.until(Promise.all([receiver.fix(), receiver.fix(), receiver.fix()]));
+    const [a, b, c] = await clock.settle(Promise.all([receiver.fix(), receiver.fix(), receiver.fix()]));
     expect([device.prompts, b, c]).to.deep.equal([1, a, a]);
   });
 
   it('times out as such when patience ends without a word, and not as a refusal', async () => {
     const { receiver, device, clock } = setUp({ warmUp: 60 });
     const asked = clock.now();
-    expect(await kindOf(clock.until(receiver.fix({ patience: 10 })))).to.equal('timed-out');
+    expect(await kindOf(clock.settle(receiver.fix({ patience: 10 })))).to.equal('timed-out');
     expect(clock.now() - asked).to.equal(10_000);
     expect(device.watches).to.equal(0);
   });
@@ -121,24 +121,24 @@ describe('one fix', () => {
   it('without a signal ends as no-signal when patience ends; a retry when it is back succeeds', async () => {
     const { receiver, device, clock } = setUp();
     device.signal = false;
-    expect(await kindOf(clock.until(receiver.fix({ patience: 10 })))).to.equal('no-signal');
+    expect(await kindOf(clock.settle(receiver.fix({ patience: 10 })))).to.equal('no-signal');
     device.signal = true;
-    expect(await clock.until(receiver.fix())).to.include(hut);
+    expect(await clock.settle(receiver.fix())).to.include(hut);
   });
 
   it('waits past coarse fixes for the accuracy asked, and offers the best marked coarse when patience ends', async () => {
     const { receiver, clock } = setUp({ reception: 'trees', seed: 2 });
-    const coarse = await clock.until(receiver.fix({ accuracy: 5, patience: 10 }));
+    const coarse = await clock.settle(receiver.fix({ accuracy: 5, patience: 10 }));
     expect(coarse.marks).to.deep.equal(['coarse']);
-    expect(await clock.until(receiver.fix({ accuracy: 50 }))).not.to.have.property('marks');
+    expect(await clock.settle(receiver.fix({ accuracy: 50 }))).not.to.have.property('marks');
   });
 
   it('may be an old one, marked cached, when it is young enough', async () => {
     const { receiver, clock } = setUp();
-    const first = await clock.until(receiver.fix());
+    const first = await clock.settle(receiver.fix());
     await clock.advance(60);
     expect(await receiver.fix({ maxAge: 90 })).to.deep.equal({ ...first, marks: ['cached'] });
-    expect((await clock.until(receiver.fix({ maxAge: 30 }))).time).to.be.above(first.time);
+    expect((await clock.settle(receiver.fix({ maxAge: 30 }))).time).to.be.above(first.time);
   });
 
   it('ends with the signal’s own reason, even while the user is asked', async () => {
@@ -159,7 +159,7 @@ describe('one fix', () => {
     const { receiver, clock } = setUp();
     expect(receiver.lastFix()).to.equal(undefined);
     expect(receiver.$fix.get()).to.equal(undefined);
-    const fix = await clock.until(receiver.fix());
+    const fix = await clock.settle(receiver.fix());
     await clock.advance(65);
     expect(receiver.lastFix()).to.deep.equal({ fix, age: 65 });
   });
@@ -181,7 +181,7 @@ describe('a follow', () => {
     const { receiver, device, clock } = setUp({ route });
     const seen: [number, boolean][] = [];
     const follow = receiver.follow();
-    follow.tap((fix, { first }) => seen.push([fix.time, first]));
+    follow.onFix((fix, { first }) => seen.push([fix.time, first]));
     await clock.advance(5.5);
     expect(seen.map(([, first]) => first)).to.deep.equal([true, false, false, false, false]);
     expect([receiver.receiving, device.watches, receiver.$status.get().state]).to.deep.equal([
@@ -198,7 +198,7 @@ describe('a follow', () => {
       'idle',
     ]);
     expect(follow.stop()).to.equal(false);
-    expect(await follow.over).to.equal('stopped');
+    expect(await follow.outcome).to.equal('stopped');
   });
 
   it('shared by three is one watch, and each gets every fix once', async () => {
@@ -206,7 +206,7 @@ describe('a follow', () => {
     const counts = [0, 0, 0];
     const follows = counts.map((_, i) => {
       const follow = receiver.follow();
-      follow.tap(() => counts[i]!++);
+      follow.onFix(() => counts[i]!++);
       return follow;
     });
     await clock.advance(4.5);
@@ -231,13 +231,13 @@ describe('a follow', () => {
     const passed = (options: object) => {
       const follow = receiver.follow(options);
       const times: number[] = [];
-      follow.tap((fix) => times.push((fix.time - time) / 1000));
+      follow.onFix((fix) => times.push((fix.time - time) / 1000));
       return { follow, times };
     };
     const both = passed({ every: 10, beyond: 25 });
     const far = passed({ beyond: 25 });
     const rare = passed({ every: 10 });
-    await clock.until(both.follow.over);
+    await clock.settle(both.follow.outcome);
     expect(both.times).to.deep.equal([0, 10, 20, 30]);
     expect(far.times).to.deep.equal([0, 5, 10, 15, 20, 25, 30]);
     expect(rare.times).to.deep.equal([0, 10, 20, 30, 40, 50, 60]);
@@ -254,7 +254,7 @@ describe('a follow', () => {
         if (read.length === 3) follow.stop();
       }
     })();
-    await clock.until(reading);
+    await clock.settle(reading);
     expect(read).to.have.length(3);
     const whole = (read[2]!.time - read[0]!.time) / 1000 + 1;
     expect(follow.missed)
@@ -280,9 +280,9 @@ describe('a follow', () => {
     for (const handled of [true, false]) {
       const { receiver, device, clock, warnings } = setUp({ route, permission: 'granted' });
       const follow = receiver.follow();
-      const told: string[] = [];
-      follow.tap(() => {});
-      if (handled) follow.onEvent((event) => event.kind === 'failed' && told.push(event.error.kind));
+      const reported: string[] = [];
+      follow.onFix(() => {});
+      if (handled) follow.onEvent((event) => event.kind === 'failed' && reported.push(event.error.kind));
       await clock.advance(3);
       device.withdraw();
       await clock.advance(3);
@@ -291,7 +291,7 @@ describe('a follow', () => {
         'withdrawn',
         'failed',
       ]);
-      expect(told).to.deep.equal(handled ? ['withdrawn'] : []);
+      expect(reported).to.deep.equal(handled ? ['withdrawn'] : []);
       expect(warnings.length).to.equal(handled ? 0 : 1);
     }
   });
@@ -301,7 +301,7 @@ describe('a follow', () => {
     const reading = (async () => {
       for await (const fix of receiver.follow()) expect.fail(`a fix: ${fix.time}`);
     })();
-    expect(await kindOf(clock.until(reading))).to.equal('refused');
+    expect(await kindOf(clock.settle(reading))).to.equal('refused');
   });
 
   it('stops when its signal aborts', async () => {
@@ -320,7 +320,7 @@ describe('a follow', () => {
       sink.fix({ time: clock.now(), lat: 44, lon: -33 });
       return () => {};
     };
-    expect(await clock.until(receiver.fix())).to.include({ lat: 44, lon: -33 });
+    expect(await clock.settle(receiver.fix())).to.include({ lat: 44, lon: -33 });
     expect(warnings[0]).to.include('gave an impossible fix, which is left out: latitude 133');
   });
 });
@@ -330,7 +330,7 @@ describe('the simulated device', () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', every: 60 });
     const follow = receiver.follow();
     const seen: Fix[] = [];
-    follow.tap((fix) => seen.push(fix));
+    follow.onFix((fix) => seen.push(fix));
     await clock.advance(10);
     const elsewhere = { lat: 10, lon: 20 };
     device.moveTo(elsewhere);
@@ -341,7 +341,7 @@ describe('the simulated device', () => {
   it('has no place built in', async () => {
     const clock = new VirtualClock();
     const receiver = new Receiver({ source: new SimulatedDevice({ clock }), purpose: 'Test.', clock });
-    expect(await kindOf(clock.until(receiver.fix({ patience: 30 })))).to.equal('timed-out');
+    expect(await kindOf(clock.settle(receiver.fix({ patience: 30 })))).to.equal('timed-out');
   });
 
   it('walks an hour in no time, to the same figures as a clock in real time gives', async () => {
@@ -354,9 +354,9 @@ describe('the simulated device', () => {
       });
       const trail = new Trail();
       const follow = receiver.follow();
-      follow.tap((fix) => trail.append(fix));
+      follow.onFix((fix) => trail.append(fix));
       await advance(clock);
-      expect(await follow.over).to.equal('ended');
+      expect(await follow.outcome).to.equal('ended');
       return trail.summary();
     };
     const atOnce = await walkWith((clock) => clock.advance(3600));
@@ -388,16 +388,16 @@ describe('the simulated device', () => {
 it('a replayed recording keeps its times, numbers and breaks', async () => {
   const time = Date.UTC(2026, 4, 14, 8);
   const trail = new Trail({ name: 'Old walk' });
-  for (const i of [0, 1, 2]) trail.append(fixOf({ time: time + i * 1000, ...ahead(hut, 0, i) }));
+  for (const i of [0, 1, 2]) trail.append(fixFrom({ time: time + i * 1000, ...ahead(hut, 0, i) }));
   trail.breakSegment();
-  for (const i of [60, 61]) trail.append(fixOf({ time: time + i * 1000, ...ahead(hut, 0, i) }));
+  for (const i of [60, 61]) trail.append(fixFrom({ time: time + i * 1000, ...ahead(hut, 0, i) }));
   const clock = new VirtualClock(time);
   const receiver = new Receiver({ source: replaySource(trail, clock), purpose: 'Test.', clock });
   const again = new Trail();
   const follow = receiver.follow();
   follow.onEvent(({ kind }) => kind === 'gap' && again.breakSegment());
-  follow.tap((fix) => again.append(fix));
-  await clock.until(follow.over);
+  follow.onFix((fix) => again.append(fix));
+  await clock.settle(follow.outcome);
   expect(again.segments).to.deep.equal(trail.segments);
   expect([...again]).to.deep.equal([...trail].map((fix) => ({ ...fix, origin: 'replayed' })));
 });

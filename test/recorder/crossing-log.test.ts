@@ -3,9 +3,9 @@ import {
   FenceWatch,
   Recorder,
   ahead,
-  keptCrossings,
+  readCrossings,
   memoryStore,
-  timesInLog,
+  timeInsideFrom,
   type Crossing,
   type Fence,
   type Fix,
@@ -51,20 +51,20 @@ describe('a log of crossings', () => {
       const trail = await recorder.finish();
       const id = (await store.list())[0]!.id;
       expect(kinds(log.select())).to.deep.equal(['enter a', 'exit a', 'enter b', 'linger b', 'enter c', 'exit b', 'exit c', 'enter d', 'exit d']); // prettier-ignore
-      expect(await keptCrossings(store, id)).to.deep.equal(log.$crossings.get());
+      expect(await readCrossings(store, id)).to.deep.equal(log.$crossings.get());
       expect([...(await store.read(id))!]).to.deep.equal([...trail]);
       expect(kinds(log.select({ fences: ['Bank d', 'a'], kinds: ['exit'] }))).to.deep.equal([
         'exit a',
         'exit d',
       ]);
       const [, , third] = log.select() as [Crossing, Crossing, Crossing];
-      expect(kinds(log.select({ from: third.time, until: third.time + 1 }))).to.deep.equal(['enter b']);
-      for (const { fence, inside, visits } of log.times) {
+      expect(kinds(log.select({ from: third.time, to: third.time + 1 }))).to.deep.equal(['enter b']);
+      for (const { fence, duration, visits } of log.timeInside) {
         const [exit] = log.select({ fences: [fence], kinds: ['exit'] });
-        expect([inside, visits]).to.deep.equal([exit!.stay, 1]);
+        expect([duration, visits]).to.deep.equal([exit!.duration, 1]);
       }
       await store.remove(id);
-      expect([await keptCrossings(store, id), await store.notes(id)]).to.deep.equal([[], []]);
+      expect([await readCrossings(store, id), await store.notes(id)]).to.deep.equal([[], []]);
     }
     expect(() => new CrossingLog(new FenceWatch(fences)).select({ kind: ['exit'] } as object)).to.throw('has no option "kind", did you mean "kinds"?'); // prettier-ignore
     await disk.close();
@@ -79,11 +79,11 @@ describe('a log of crossings', () => {
         const { recorder } = recorded(store, walk.slice(0, moment));
         await recorder.finish(); // all of it is kept
         const id = (await store.list())[0]!.id;
-        const before = await keptCrossings(store, id);
+        const before = await readCrossings(store, id);
         const damaged = { ...store, notes: async () => (await store.notes(id)).slice(0, -1) };
         const next = new Recorder({ name: 'Next' });
         Object.defineProperty(next, 'trail', { value: (await store.read(id))! });
-        const log = await CrossingLog.takeUp(id, unkept ? damaged : store, new FenceWatch(fences), next);
+        const log = await CrossingLog.reopen(id, unkept ? damaged : store, new FenceWatch(fences), next);
         expect(log.select()).to.deep.equal(before);
         for (const fix of walk.slice(moment)) log.take(fix);
         expect(kinds(log.select({ kinds: ['enter', 'exit'] })).toSorted()).to.deep.equal(kinds(whole.filter(({ kind }) => kind !== 'linger')).toSorted());
@@ -106,7 +106,7 @@ describe('a log of crossings', () => {
     expect(kinds(log.addFence(at(800, 'd', { radius: 90 })))).to.deep.equal([]);
     await recorder.finish();
     const id = (await store.list())[0]!.id;
-    expect(kinds(await keptCrossings(store, id)).at(-1)).to.equal('closed b');
+    expect(kinds(await readCrossings(store, id)).at(-1)).to.equal('closed b');
   });
 
   it('of a device that delivers in bundles is that of one that delivers at once', async () => {
@@ -137,9 +137,9 @@ describe('a log of crossings', () => {
       const log = new CrossingLog(new FenceWatch(fences));
       const follow = receiver.follow({ every, beyond: every });
       let passed = 0;
-      follow.tap(() => passed++);
+      follow.onFix(() => passed++);
       // Another one wants every fix, so the device gives them.
-      receiver.follow({ accuracy: 5 }).tap(() => {});
+      receiver.follow({ accuracy: 5 }).onFix(() => {});
       log.follow(follow);
       await clock.advance(600);
       return { crossings: log.select(), passed };
@@ -171,13 +171,13 @@ describe('a log of crossings', () => {
     expect(unseen.map(({ notBefore }) => notBefore)).to.deep.equal([walk[beforeB - 1]!.time]);
     await recorder.finish();
     expect(take(walk.at(-1)!)).to.deep.equal([]);
-    expect(await keptCrossings(store, (await store.list())[0]!.id)).to.deep.equal(log.select());
+    expect(await readCrossings(store, (await store.list())[0]!.id)).to.deep.equal(log.select());
   });
 
   it('sums up what it cannot know no further than it was seen', () => {
     const made = (kind: Crossing['kind'], seconds: number, more: Partial<Crossing> = {}): Crossing => ({ kind, fence: 'a', name: 'A', time: seconds * 1000, lat: 0, lon: 0, certainty: 1, ...more }); // prettier-ignore
-    const log = [made('initial', 10), made('exit', 500, { notBefore: 70_000 }), made('pass', 600, { stay: 4 }), made('enter', 700), made('linger', 760)]; // prettier-ignore
-    expect(timesInLog(log)).to.deep.equal([{ fence: 'a', name: 'A', inside: 60 + 4 + 60, visits: 3 }]);
-    expect(timesInLog(log, 800_000)[0]!.inside).to.equal(164);
+    const log = [made('initial', 10), made('exit', 500, { notBefore: 70_000 }), made('pass', 600, { duration: 4 }), made('enter', 700), made('linger', 760)]; // prettier-ignore
+    expect(timeInsideFrom(log)).to.deep.equal([{ fence: 'a', name: 'A', duration: 60 + 4 + 60, visits: 3 }]);
+    expect(timeInsideFrom(log, 800_000)[0]!.duration).to.equal(164);
   });
 });

@@ -10,7 +10,7 @@ import {
   type Follow,
   type TrailStore,
 } from 'aurelian-drift';
-import { Gazetteer, PlaceWatch, placesOf } from 'aurelian-drift/places';
+import { Gazetteer, PlaceWatch, gazetteerPlaces } from 'aurelian-drift/places';
 import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { countingClock } from '../support/counting-clock.js';
@@ -55,10 +55,14 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
       const { store, fail } = unreliable();
       const recorder = new Recorder({ store, clock, warn: ignore, signal: given.signal });
       const log = new CrossingLog(new FenceWatch([fence]), recorder);
-      const where = new PlaceWatch({ places: placesOf(new Gazetteer([])), clock, signal: given.signal });
+      const where = new PlaceWatch({
+        places: gazetteerPlaces(new Gazetteer([])),
+        clock,
+        signal: given.signal,
+      });
       const follow: Follow = receiver.follow();
       log.follow(follow);
-      where.watch(follow);
+      where.follow(follow);
       const steps = [
         () => recorder.start(follow),
         () => recorder.pause(),
@@ -72,9 +76,9 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
         step();
         await time.advance(pick(0, 3, 100));
       }
-      const state = recorder.$state.get();
-      const troubled = recorder.$trouble.get() !== undefined;
-      seen.add(troubled ? `${state}, in trouble` : state);
+      const state = recorder.state;
+      const failed = recorder.$error.get() !== undefined;
+      seen.add(failed ? `${state}, in trouble` : state);
       const way = pick('close', 'abort', 'dispose');
       if (way === 'abort') given.abort();
       else if (way === 'dispose') await disposed(recorder);
@@ -89,15 +93,15 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
       const crossings = log.select().length;
       await time.advance(30);
       expect([clock.set.size, recorder.trail.length, where.counts.lookUps, log.select().length], place).to.deep.equal([0, length, lookUps, crossings]); // prettier-ignore
-      expect(recorder.$state.get(), place).to.equal(state === 'finished' ? 'finished' : 'closed');
+      expect(recorder.state, place).to.equal(state === 'finished' ? 'finished' : 'closed');
       expect([recorder.start(follow), recorder.resume(), recorder.pause()], place).to.deep.equal([false, false, false]); // prettier-ignore
       receiver.close();
-      if (troubled || fail.now) continue;
+      if (failed || fail.now) continue;
       // Whoever comes next finds the whole trail, and may go on with it.
       const [entry] = await store.list();
       expect((await store.read(entry!.id))!.length, place).to.equal(length);
       if (state === 'finished') continue;
-      const next = await Recorder.takeUp(entry!.id, store, clock);
+      const next = await Recorder.reopen(entry!.id, store, clock);
       expect(next.trail.length, place).to.equal(length);
       await next.close();
       expect(clock.set.size, place).to.equal(0);
@@ -117,6 +121,6 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
     recorder.start();
     await recorder.close();
     expect(await recorder.finish().catch((error: unknown) => error)).to.be.instanceOf(ClosedError);
-    expect([recorder.keepNote({}), recorder.start(), recorder.$state.get()]).to.deep.equal([false, false, 'closed']); // prettier-ignore
+    expect([recorder.keepNote({}), recorder.start(), recorder.state]).to.deep.equal([false, false, 'closed']); // prettier-ignore
   });
 });

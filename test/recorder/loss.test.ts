@@ -1,4 +1,4 @@
-import { InputError, Recorder, fixOf } from 'aurelian-drift';
+import { InputError, Recorder, fixFrom } from 'aurelian-drift';
 import { diskStore } from 'aurelian-drift-node';
 import { VirtualClock, randomFrom } from 'aurelian-drift/testing';
 import { ClassicLevel } from 'classic-level';
@@ -11,7 +11,8 @@ import { sealed } from '../support/kept-text.js';
 import { fixes } from '../support/made.js';
 
 const START = Date.UTC(2026, 4, 14, 8);
-const fixAt = (i: number) => fixOf({ time: START + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 });
+const fixAt = (i: number) =>
+  fixFrom({ time: START + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 });
 
 let folder: string;
 beforeEach(async () => {
@@ -21,16 +22,16 @@ afterEach(() => rm(folder, { recursive: true, force: true }));
 
 /** Records without end, taking up what broke off, and tells each fix that is kept. As built: it starts faster. */
 const RECORDING = `
-  import { Recorder, fixOf } from 'aurelian-drift';
+  import { Recorder, fixFrom } from 'aurelian-drift';
   import { diskStore } from 'aurelian-drift-node';
   const store = diskStore(process.argv[1]);
   const [broken] = await store.list();
-  const recorder = broken === undefined ? new Recorder({ store, name: 'Round' }) : await Recorder.takeUp(broken.id, store);
+  const recorder = broken === undefined ? new Recorder({ store, name: 'Round' }) : await Recorder.reopen(broken.id, store);
   if (!recorder.resume()) recorder.start();
   process.stdout.write('from ' + recorder.trail.length + '\\n');
   for (let told = -1; ; ) {
     const i = recorder.trail.length;
-    recorder.take(fixOf({ time: ${START} + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 }));
+    recorder.take(fixFrom({ time: ${START} + i * 1000, lat: 44.2, lon: -33.6 + i / 1e6, accuracy: 5 }));
     if (i % 40 === 0) recorder.pause(), recorder.resume();
     await new Promise((resolve) => setImmediate(resolve));
     if (recorder.kept > told) process.stdout.write((told = recorder.kept) + '\\n');
@@ -41,13 +42,13 @@ async function killed(where: string, milliseconds: number): Promise<{ from: numb
   const child = spawn(process.execPath, ['--input-type=module', '-e', RECORDING, where], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  let told = '';
+  let reported = '';
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
-    if (told === '') setTimeout(() => child.kill('SIGKILL'), milliseconds);
-    told += text;
+    if (reported === '') setTimeout(() => child.kill('SIGKILL'), milliseconds);
+    reported += text;
   });
   await new Promise((resolve) => child.on('close', resolve));
-  const lines = told.slice(0, told.lastIndexOf('\n')).split('\n');
+  const lines = reported.slice(0, reported.lastIndexOf('\n')).split('\n');
   const from = Number(/^from (\d+)$/.exec(lines[0] ?? '')?.[1] ?? NaN);
   return { from, kept: lines.length > 1 ? Number(lines.at(-1)) : from };
 }
@@ -90,9 +91,9 @@ describe('a disk that is full', () => {
       const clock = new VirtualClock();
       const store = diskStore(join(folder, 'trails'), { warn: () => {} });
       const recorder = new Recorder({ store, clock });
-      const trouble = (wanted: boolean) =>
+      const error = (wanted: boolean) =>
         new Promise<Error | undefined>((resolve) => {
-          const unlisten = recorder.$trouble.subscribe((error) => {
+          const unlisten = recorder.$error.subscribe((error) => {
             if ((error !== undefined) === wanted) {
               setImmediate(() => {
                 unlisten();
@@ -103,7 +104,7 @@ describe('a disk that is full', () => {
         });
       recorder.start();
       let count = 0;
-      const said = trouble(true);
+      const said = error(true);
       let full: Error | undefined;
       void said.then((error) => (full = error));
       while (full === undefined) {
@@ -118,7 +119,7 @@ describe('a disk that is full', () => {
       const [entry] = await store.list();
       expect((await store.read(entry!.id))!.length).to.be.at.least(kept);
       await rm(filler);
-      const better = trouble(false);
+      const better = error(false);
       await clock.advance(61);
       await better;
       await recorder.finish();

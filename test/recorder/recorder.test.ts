@@ -1,9 +1,9 @@
 import {
   Recorder,
   Trail,
-  TrailInUse,
+  TrailInUseError,
   memoryStore,
-  fixOf,
+  fixFrom,
   readGpx,
   type Fix,
   type TrailStore,
@@ -83,8 +83,8 @@ for (const [name, store] of [
       await broken.append(made.slice(0, 30));
       broken.release(); // as the end of a process does
       const [entry] = (await where.list()).filter(({ finished }) => !finished);
-      const recorder = await Recorder.takeUp(entry!.id, where);
-      expect(recorder.$state.get()).to.equal('paused');
+      const recorder = await Recorder.reopen(entry!.id, where);
+      expect(recorder.state).to.equal('paused');
       expect(recorder.$summary.get().fixes).to.equal(30);
       expect(recorder.resume()).to.equal(true);
       for (const fix of made.slice(50, 60)) recorder.take(fix);
@@ -102,13 +102,13 @@ for (const [name, store] of [
 describe('a recorder', () => {
   it('offers start, pause, resume and finish only when they would act', async () => {
     const recorder = new Recorder();
-    expect([recorder.pause(), recorder.resume(), recorder.$state.get()]).to.deep.equal([false, false, 'idle']); // prettier-ignore
+    expect([recorder.pause(), recorder.resume(), recorder.state]).to.deep.equal([false, false, 'idle']); // prettier-ignore
     expect([recorder.start(), recorder.start()]).to.deep.equal([true, false]);
     recorder.take(made[0]!);
     expect(recorder.kept).to.equal(1);
     await recorder.finish();
     await recorder.finish();
-    expect([recorder.start(), recorder.pause(), recorder.$state.get()]).to.deep.equal([false, false, 'finished']); // prettier-ignore
+    expect([recorder.start(), recorder.pause(), recorder.state]).to.deep.equal([false, false, 'finished']); // prettier-ignore
   });
 
   it('goes on in memory when its store fails, says so at once, and catches up when it can', async () => {
@@ -136,10 +136,10 @@ describe('a recorder', () => {
       await clock.advance(0);
     };
     await take(0, 20);
-    expect([recorder.kept, recorder.$trouble.get()]).to.deep.equal([20, undefined]);
+    expect([recorder.kept, recorder.$error.get()]).to.deep.equal([20, undefined]);
     full = true;
     await take(20, 40);
-    expect([recorder.kept, recorder.$trouble.get()?.message]).to.deep.equal([20, 'the disk is full']);
+    expect([recorder.kept, recorder.$error.get()?.message]).to.deep.equal([20, 'the disk is full']);
     recorder.pause();
     recorder.resume();
     await take(40, 60);
@@ -148,7 +148,7 @@ describe('a recorder', () => {
     expect([...(await store.read(entry!.id))!]).to.deep.equal(made.slice(0, 20));
     full = false;
     await clock.advance(61);
-    expect([recorder.kept, recorder.$trouble.get()]).to.deep.equal([60, undefined]);
+    expect([recorder.kept, recorder.$error.get()]).to.deep.equal([60, undefined]);
     await take(60, 70);
     const trail = await recorder.finish();
     const kept = (await store.read(entry!.id))!;
@@ -204,7 +204,7 @@ describe('a recorder and its follow', () => {
     const store = memoryStore();
     const recorder = new Recorder({ store, clock, warn: (text) => warnings.push(text) });
     const states: string[] = [];
-    recorder.$state.subscribe((state) => states.push(state));
+    recorder.$status.subscribe(({ state }) => states.push(state));
     const refused = receiver.follow();
     refused.onEvent(takesOn);
     expect(recorder.start(refused)).to.equal(true);
@@ -215,11 +215,11 @@ describe('a recorder and its follow', () => {
     expect(recorder.start(receiver.follow())).to.equal(true);
     await clock.advance(5.5);
     const before = recorder.trail.length;
-    expect([recorder.$state.get(), before > 3]).to.deep.equal(['recording', true]);
+    expect([recorder.state, before > 3]).to.deep.equal(['recording', true]);
     device.withdraw();
     device.grant();
     await clock.advance(5);
-    expect([recorder.$state.get(), recorder.trail.length]).to.deep.equal(['cut-off', before]);
+    expect([recorder.state, recorder.trail.length]).to.deep.equal(['cut-off', before]);
     expect(recorder.resume(receiver.follow())).to.equal(true);
     await clock.advance(5.5);
     expect(recorder.trail.segments.map(({ start, end }) => end - start > 2)).to.deep.equal([true, true]);
@@ -242,12 +242,12 @@ describe('a recorder and its follow', () => {
         if (now) finished ??= recorder.finish();
       };
       if (by === 'summary') recorder.$summary.listen(({ fixes: count }) => finish(count === 3));
-      else recorder.$state.listen((state) => finish(state === 'recording'));
+      else recorder.$status.listen(({ state }) => finish(state === 'recording'));
       recorder.start(follow);
       await clock.advance(6);
       await finished;
       const count = by === 'summary' ? 3 : 0;
-      expect([recorder.trail.length, recorder.kept, recorder.$state.get()]).to.deep.equal([count, count, 'finished']);
+      expect([recorder.trail.length, recorder.kept, recorder.state]).to.deep.equal([count, count, 'finished']);
       const [entry] = await store.list();
       expect([entry!.fixes, entry!.finished]).to.deep.equal([count, true]);
     }
@@ -263,7 +263,7 @@ describe('a recorder and its follow', () => {
     follow.stop();
     await recorder.finish();
     await clock.advance(10);
-    expect([warnings, recorder.$state.get(), recorder.trail.length]).to.deep.equal([[], 'finished', 3]);
+    expect([warnings, recorder.state, recorder.trail.length]).to.deep.equal([[], 'finished', 3]);
   });
 }); // prettier-ignore
 
@@ -293,9 +293,9 @@ describe('a note', () => {
     const { id } = (await store.list())[0]!;
     expect(await store.notes(id)).to.deep.equal([{ seen: [{ kind: 'heath blue', count: 3 }] }]);
     const writer = await store.begin({});
-    let fault: unknown;
-    await writer.note(Symbol('x')).catch((error: unknown) => (fault = error));
-    expect(String(fault)).to.include('JSON cannot hold it');
+    let problem: unknown;
+    await writer.note(Symbol('x')).catch((error: unknown) => (problem = error));
+    expect(String(problem)).to.include('JSON cannot hold it');
   });
 
   it('holds whatever JSON holds', async () => {
@@ -315,13 +315,13 @@ describe('a note', () => {
 });
 
 describe('a recorder that a bundle reaches late', () => {
-  const walk = made.map(({ marks: _, ...fix }) => fixOf(fix));
+  const walk = made.map(({ marks: _, ...fix }) => fixFrom(fix));
 
   it('has it in its place at once, and in the figures as soon as the bundle is in', async () => {
     const recorder = new Recorder();
     recorder.start();
     for (const fix of [...walk.slice(0, 40), ...walk.slice(70)]) recorder.take(fix);
-    for (const fix of walk.slice(40, 70)) recorder.take(fixOf({ ...fix, marks: ['late', 'backwards'] }));
+    for (const fix of walk.slice(40, 70)) recorder.take(fixFrom({ ...fix, marks: ['late', 'backwards'] }));
     await Promise.resolve();
     expect(recorder.$summary.get()).to.deep.equal(Trail.from(walk).summary());
     recorder.pause();
@@ -334,7 +334,7 @@ describe('a recorder that a bundle reaches late', () => {
     const recorder = new Recorder();
     recorder.start();
     recorder.take(walk[5]!);
-    recorder.take(fixOf({ ...walk[2]!, marks: ['backwards'] }));
+    recorder.take(fixFrom({ ...walk[2]!, marks: ['backwards'] }));
     expect(Array.from(await recorder.finish(), ({ time }) => time)).to.deep.equal([
       walk[5]!.time,
       walk[2]!.time,
@@ -348,7 +348,7 @@ describe('a store on disk, besides', () => {
     await first.list();
     const second = disk();
     const error = await second.list().catch((reason: unknown) => reason);
-    expect(error).to.be.instanceOf(TrailInUse);
+    expect(error).to.be.instanceOf(TrailInUseError);
     await first.close();
     expect(await second.list()).to.deep.equal([]);
   });

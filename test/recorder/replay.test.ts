@@ -1,7 +1,7 @@
 import {
   Receiver,
   Recorder,
-  geoJsonTrailsFrom,
+  tracksFrom,
   readCsv,
   readGpx,
   readKml,
@@ -40,13 +40,13 @@ async function replay(trail: Trail): Promise<Trail> {
   const recorder = new Recorder({ name: trail.name!, clock });
   const follow = receiver.follow();
   recorder.start(follow);
-  await clock.until(follow.over);
+  await clock.settle(follow.outcome);
   return recorder.finish();
 }
 
 const FORMATS: Record<string, (trail: Trail) => Trail> = {
   GPX: (trail) => readGpx(writeGpx({ trails: [trail] })).trails[0]!,
-  GeoJSON: (trail) => geoJsonTrailsFrom(JSON.parse(writeGeoJson({ trails: [trail] }))).trails[0]!,
+  GeoJSON: (trail) => tracksFrom(JSON.parse(writeGeoJson({ trails: [trail] }))).trails[0]!,
   KML: (trail) => readKml(writeKml({ trails: [trail] })).trails[0]!,
   CSV: (trail) => readCsv(writeCsv({ trails: [trail] })).trails[0]!,
 };

@@ -39,13 +39,13 @@ describe('a report', () => {
       const resting = i >= 600 && i < 840;
       return { time: start + i * 1000, ...side, accuracy: 9, speed: resting ? 0 : 1.5, ...(!resting && { course: 0 }) };
     });
-    const told = words(report(fixes, { locale: 'en-GB' }));
+    const reported = words(report(fixes, { locale: 'en-GB' }));
     const { distance, rawDistance } = Trail.from(fixes).summary();
     expect(distance).to.be.closeTo(1439, 15);
     expect(rawDistance).to.be.above(9000);
-    expect(told).to.match(/Distance 1\.4\d km.*Stops 1 Raw distance 9\.\d+ km/);
-    expect(told).to.include('The distance is of the steadied path; a plain sum from fix to fix');
-    expect(told).to.match(/Stops From Stay Where 22:40:0\d (3 min 5\d s|4 min( \ds)?) 44\.208\d\d° N, 33\.600\d\d° W/);
+    expect(reported).to.match(/Distance 1\.4\d km.*Stops 1 Raw distance 9\.\d+ km/);
+    expect(reported).to.include('The distance is of the steadied path; a plain sum from fix to fix');
+    expect(reported).to.match(/Stops From Stay Where 22:40:0\d (3 min 5\d s|4 min( \ds)?) 44\.208\d\d° N, 33\.600\d\d° W/);
   }); // prettier-ignore
 
   it('has splits of the length asked, the quickest marked', () => {

@@ -48,13 +48,13 @@ function bridged(options: SimulatedDeviceOptions = {}, shellOptions: SimulatedSh
 describe('the bridge to a native shell', () => {
   it('asks, reads levels and precision, and gets one fix', async () => {
     const { receiver, clock, device, shell, warnings } = bridged({ answer: 'once' });
-    expect(await clock.until(receiver.readAccess())).to.include({
+    expect(await clock.settle(receiver.readAccess())).to.include({
       permission: 'not-asked',
       switch: 'on',
       scope: 'app',
     });
     expect(device.prompts).to.equal(0);
-    expect(await clock.until(receiver.fix())).to.include({ origin: 'simulated' });
+    expect(await clock.settle(receiver.fix())).to.include({ origin: 'simulated' });
     expect(receiver.$access.get()).to.include({ permission: 'granted', level: 'once', precision: 'precise' });
     expect([shell.refused, warnings]).to.deep.equal([[], []]);
   });
@@ -62,29 +62,29 @@ describe('the bridge to a native shell', () => {
   it('brings radii of 68 % to the 95 % that a fix states', async () => {
     for (const confidence of [68, 95] as const) {
       const { receiver, clock, fromShell } = bridged({ permission: 'granted' }, { confidence });
-      const { accuracy } = await clock.until(receiver.fix());
-      const told = fromShell.find((message) => (message as { kind: string }).kind === 'fixes') as {
+      const { accuracy } = await clock.settle(receiver.fix());
+      const reported = fromShell.find((message) => (message as { kind: string }).kind === 'fixes') as {
         fixes: { accuracy: number }[];
       };
       // √(ln 0.05 / ln 0.32), worked out by hand: 1.6215
-      expect(accuracy! / told.fixes[0]!.accuracy).to.be.closeTo(confidence === 68 ? 1.6215 : 1, 1e-4);
+      expect(accuracy! / reported.fixes[0]!.accuracy).to.be.closeTo(confidence === 68 ? 1.6215 : 1, 1e-4);
       expect(accuracy).to.be.closeTo(7.5, 0.1); // 2.4477 × √(3² + 0.7²) m under an open sky
     }
   });
 
   it('opens the dialog for the switch and the settings pages, as far as the shell can', async () => {
     const able = bridged({ permission: 'granted', switch: 'off' });
-    expect(await able.clock.until(able.receiver.fix())).to.have.property('lat');
+    expect(await able.clock.settle(able.receiver.fix())).to.have.property('lat');
     expect(able.device.dialogs).to.equal(1);
     const barred = bridged({ permission: 'barred', inSettings: (device) => device.grant() });
-    expect(await kindOf(barred.clock.until(barred.receiver.fix()))).to.equal('barred');
-    await barred.clock.until(barred.receiver.$access.get().remedy!.act!());
+    expect(await kindOf(barred.clock.settle(barred.receiver.fix()))).to.equal('barred');
+    await barred.clock.settle(barred.receiver.$access.get().remedy!.act!());
     expect([barred.device.settingsOpened, barred.receiver.$access.get().permission]).to.deep.equal([
       ['app'],
       'granted',
     ]);
     const unable = bridged({ permission: 'granted', switch: 'off' }, { abilities: [] });
-    expect(await kindOf(unable.clock.until(unable.receiver.fix()))).to.equal('switched-off');
+    expect(await kindOf(unable.clock.settle(unable.receiver.fix()))).to.equal('switched-off');
     expect(unable.device.dialogs).to.equal(0);
   });
 
@@ -94,7 +94,7 @@ describe('the bridge to a native shell', () => {
     const front = receiver.follow();
     const recorder = new Recorder();
     recorder.start(back);
-    front.tap(() => {});
+    front.onFix(() => {});
     await clock.advance(5);
     device.hide();
     await clock.advance(1);
@@ -136,7 +136,7 @@ describe('the bridge to a native shell', () => {
   it('ends a follow as withdrawn when the shell says so', async () => {
     const { receiver, clock, device } = bridged({ route, permission: 'granted' });
     const follow = receiver.follow();
-    follow.tap(() => {});
+    follow.onFix(() => {});
     follow.onEvent(takesOn);
     await clock.advance(3);
     device.withdraw();
@@ -146,12 +146,12 @@ describe('the bridge to a native shell', () => {
 
   it('has the platform’s last fix, and keeps the screen on', async () => {
     const { receiver, clock, device, source } = bridged({ permission: 'granted' });
-    expect(await clock.until(source.readAccess())).to.include({ permission: 'granted' });
-    expect(await clock.until(source.cached!())).to.equal(undefined);
-    const fix = await clock.until(receiver.fix());
-    expect((await clock.until(source.cached!()))!.lat).to.equal(fix.lat);
+    expect(await clock.settle(source.readAccess())).to.include({ permission: 'granted' });
+    expect(await clock.settle(source.cached!())).to.equal(undefined);
+    const fix = await clock.settle(receiver.fix());
+    expect((await clock.settle(source.cached!()))!.lat).to.equal(fix.lat);
     const follow = receiver.follow({ keepScreenOn: true });
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(2);
     expect(device.screenHolds).to.equal(1);
     follow.stop();
@@ -169,7 +169,7 @@ describe('the bridge to a native shell', () => {
       warn: (text) => warnings.push(text),
     });
     const receiver = new Receiver({ source, clock, purpose: 'Test.', warn: () => {} });
-    expect(await kindOf(clock.until(receiver.fix()))).to.equal('unsupported');
+    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('unsupported');
     expect(warnings).to.deep.equal([
       'the shell did not say hello within 3 s: there is no positioning without it',
     ]);
@@ -204,25 +204,25 @@ describe('the bridge to a native shell', () => {
     ],
     ['an answer to no question', { drift: 1, kind: 'done', id: 99 }, 'there is no open question 99'],
   ];
-  for (const [what, message, why] of broken) {
+  for (const [what, message, reason] of broken) {
     it(`refuses ${what}, tells the shell what was wrong, and goes on`, async () => {
       const { receiver, clock, source, ports, shell, warnings } = bridged({ permission: 'granted', route });
       const follow = receiver.follow();
-      follow.tap(() => {});
+      follow.onFix(() => {});
       await clock.advance(3);
       ports.shell.postMessage(message);
       await clock.advance(3);
       expect(source.refusals.count).to.equal(1);
-      expect(source.refusals.last).to.include(why);
-      expect(shell.refused[0]).to.include(why);
-      expect(warnings.join()).to.include(why);
+      expect(source.refusals.last).to.include(reason);
+      expect(shell.refused[0]).to.include(reason);
+      expect(warnings.join()).to.include(reason);
       expect(follow.state).to.equal('live');
     });
   }
 
   it('refuses a page’s broken message on the shell’s side as well', async () => {
     const { clock, ports, warnings, receiver } = bridged({ permission: 'granted' });
-    await clock.until(receiver.readAccess());
+    await clock.settle(receiver.readAccess());
     ports.page.postMessage({ drift: 1, kind: 'ask', id: 7, level: 'always' });
     await clock.advance(0);
     expect(warnings.join()).to.include('refused a message: ask: level should be');
@@ -231,7 +231,7 @@ describe('the bridge to a native shell', () => {
   it('counts a fix that is none like any other source’s, and drops what comes for a watch that was stopped', async () => {
     const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
     const follow = receiver.follow();
-    follow.tap(() => {});
+    follow.onFix(() => {});
     await clock.advance(3);
     ports.shell.postMessage({
       drift: 1,
@@ -279,7 +279,7 @@ describe('a shell whose answers break the rules, or do not come', () => {
     const { clock, receiver, warnings } = byHand(({ id }, send) =>
       send({ kind: 'access', id, access: { permission: 'granted', precision: 'fine' } }),
     );
-    expect(await clock.until(receiver.fix({ patience: 1 }))).to.include(hut);
+    expect(await clock.settle(receiver.fix({ patience: 1 }))).to.include(hut);
     expect(receiver.$access.get().permission).to.equal('unknown');
     expect(warnings.join()).to.include('access: access.precision should be');
   });
@@ -287,23 +287,23 @@ describe('a shell whose answers break the rules, or do not come', () => {
   it('without any answer a fix ends with its patience, and a follow goes on after that of the bridge', async () => {
     const { clock, receiver, warnings } = byHand(() => {});
     const since = clock.now();
-    expect(await kindOf(clock.until(receiver.fix({ patience: 1 })))).to.equal('timed-out');
+    expect(await kindOf(clock.settle(receiver.fix({ patience: 1 })))).to.equal('timed-out');
     expect(clock.now() - since).to.equal(1000);
     const follow = receiver.follow({ keepScreenOn: true });
-    let heard = 0;
-    follow.tap(() => heard++);
+    let received = 0;
+    follow.onFix(() => received++);
     await clock.advance(30);
-    expect([heard, follow.running]).to.deep.equal([1, true]);
+    expect([received, follow.running]).to.deep.equal([1, true]);
     expect(warnings.join()).to.include('did not answer read-access within 5 s');
     follow.stop();
-    expect((await clock.until(receiver.quickThenFresh().next())).value).to.include(hut);
+    expect((await clock.settle(receiver.quickThenFresh().next())).value).to.include(hut);
   });
 
   it('has no remedy that it cannot do', async () => {
     const { clock, receiver } = byHand(({ id }, send) =>
       send({ kind: 'access', id, access: { permission: 'granted', switch: 'off' } }),
     );
-    const { remedy } = await clock.until(receiver.readAccess());
+    const { remedy } = await clock.settle(receiver.readAccess());
     expect([remedy!.id, remedy!.act]).to.deep.equal(['turn-on-switch', undefined]);
   });
 });

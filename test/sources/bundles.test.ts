@@ -15,7 +15,7 @@ async function recorded(bundle?: number) {
   const recorder = new Recorder({ name: 'Walk' });
   const follow = receiver.follow({ silentAfter: 120 });
   const arrivals: { at: number; fix: Fix }[] = [];
-  follow.tap((fix) => arrivals.push({ at: clock.now(), fix }));
+  follow.onFix((fix) => arrivals.push({ at: clock.now(), fix }));
   recorder.start(follow);
   await clock.advance(600);
   follow.stop();

@@ -77,7 +77,7 @@ describe('the end of a source', () => {
         const { source, held } = make(time, clock);
         const receiver = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
         const follows = Array.from({ length: pick(0, 1, 2) }, () => receiver.follow());
-        for (const follow of follows) follow.tap(() => {});
+        for (const follow of follows) follow.onFix(() => {});
         await time.advance(pick(0, 0, 1, 4.2, 30));
         seen.add(follows[0]?.state ?? 'unused');
         const end = [() => receiver.close(), () => source.close?.()];
@@ -89,7 +89,7 @@ describe('the end of a source', () => {
         // Of a source that was closed nothing comes any more.
         if (source.close === undefined || name === 'a simulated device') continue;
         const next = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
-        expect(await time.until(next.fix({ patience: 5 }).catch((error: unknown) => error)), place).to.be.instanceOf(Error); // prettier-ignore
+        expect(await time.settle(next.fix({ patience: 5 }).catch((error: unknown) => error)), place).to.be.instanceOf(Error); // prettier-ignore
         next.close();
         expect([clock.set.size, held()], place).to.deep.equal([0, 0]);
       }
@@ -124,7 +124,7 @@ describe('the end of a source', () => {
     const receiver = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
     const follow = receiver.follow();
     let fixes = 0;
-    follow.tap(() => ++fixes === 2 && given.abort());
+    follow.onFix(() => ++fixes === 2 && given.abort());
     await time.advance(20);
     expect([fixes, follow.state, ports.listeners()]).to.deep.equal([2, 'ended', 1]);
   });

@@ -60,7 +60,7 @@ describe('every entry', () => {
         recorder.start(follow);
         await clock.advance(600);
         follow.stop();
-        const trail = await clock.until(recorder.finish());
+        const trail = await clock.settle(recorder.finish());
         const [entry] = await store.list();
         const read = await store.read(entry.id);
         const again = readGpx(writeGpx({ trails: [read] })).trails[0];

@@ -65,8 +65,8 @@ describe('a wired receiver', () => {
     const follow = receiver.follow();
     const recorder = new Recorder({ clock });
     recorder.start(follow);
-    follow.tap((fix) => seen.push(fix), { all: true });
-    await clock.until(settle());
+    follow.onFix((fix) => seen.push(fix), { all: true });
+    await clock.settle(settle());
     // Bytes, cut in the middle of a sentence.
     const bytes = new TextEncoder().encode(lines[0]! + lines[1]!);
     put(bytes.slice(0, 20));
@@ -81,7 +81,7 @@ describe('a wired receiver', () => {
     await settle();
     expect(seen).to.have.length(2); // a sentence of the next time completes the one before
     end();
-    await clock.until(follow.over);
+    await clock.settle(follow.outcome);
     expect(seen).to.have.length(3);
     expect(seen.at(-1)!.lat).to.be.closeTo(walk.at(2)!.lat, 2e-9);
     expect(notes.map(({ line, text }) => [line, text.slice(0, 21)])).to.deep.equal([
@@ -100,7 +100,7 @@ describe('a wired receiver', () => {
       purpose: 'Follow the boat.',
     });
     const follow = receiver.follow();
-    await clock.until(settle());
+    await clock.settle(settle());
     put(...lines.slice(0, 2));
     await settle();
     follow.stop();
@@ -113,8 +113,8 @@ describe('a wired receiver', () => {
     const clock = new VirtualClock();
     const warnings: string[] = [];
     const unhandled: unknown[] = [];
-    const hear = (reason: unknown) => unhandled.push(reason);
-    process.on('unhandledRejection', hear);
+    const receive = (reason: unknown) => unhandled.push(reason);
+    process.on('unhandledRejection', receive);
     const feed = {
       [Symbol.asyncIterator]: () => ({
         next: () => new Promise<never>(() => {}),
@@ -127,7 +127,7 @@ describe('a wired receiver', () => {
     follow.stop();
     // Rejections that nobody handles are told before the next turn of the loop is over.
     await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
-    process.off('unhandledRejection', hear);
+    process.off('unhandledRejection', receive);
     expect(unhandled).to.deep.equal([]);
     expect(warnings).to.deep.equal(['the wired receiver failed as its feed was ended: Error: the port is gone']);
   }); // prettier-ignore
@@ -142,9 +142,9 @@ describe('a wired receiver', () => {
     });
     const follow = receiver.follow();
     follow.onEvent(takesOn);
-    await clock.until(settle());
+    await clock.settle(settle());
     tear(new Error('the cable is off'));
-    await clock.until(follow.over);
+    await clock.settle(follow.outcome);
     expect(follow.error!.kind).to.equal('unknown');
     expect((follow.error!.cause as Error).message).to.equal('the cable is off');
     expect(() => nmeaSource(open, { nam: 'x' } as object)).to.throw('nmeaSource has no option "nam"');

@@ -33,7 +33,7 @@ function once(navigator: Platform, settings?: PositionOptions): Promise<Geolocat
 describe('a pretend device in the place of the platform’s own interfaces', () => {
   it('prompts, and gives positions in the platform’s own form', async () => {
     const { clock, device, navigator } = installed({ thinking: 20 });
-    const found = (await clock.until(once(navigator, { timeout: 5000 }))) as GeolocationPosition;
+    const found = (await clock.settle(once(navigator, { timeout: 5000 }))) as GeolocationPosition;
     expect(found.coords).to.include({ latitude: 44.2, longitude: -33.6, accuracy: 0, altitude: null });
     expect(found.timestamp).to.equal(clock.now());
     expect([device.prompts, device.watches]).to.deep.equal([1, 0]);
@@ -41,11 +41,11 @@ describe('a pretend device in the place of the platform’s own interfaces', () 
 
   it('gives each failure its code: denied, unavailable, timed out', async () => {
     const refused = installed({ answer: 'refuse' });
-    expect(await refused.clock.until(once(refused.navigator))).to.equal(1);
+    expect(await refused.clock.settle(once(refused.navigator))).to.equal(1);
     const off = installed({ permission: 'granted', switch: 'off' });
-    expect(await off.clock.until(once(off.navigator))).to.equal(2);
+    expect(await off.clock.settle(once(off.navigator))).to.equal(2);
     const slow = installed({ permission: 'granted', warmUp: 60 });
-    expect(await slow.clock.until(once(slow.navigator, { timeout: 3000 }))).to.equal(3);
+    expect(await slow.clock.settle(once(slow.navigator, { timeout: 3000 }))).to.equal(3);
   });
 
   it('walks while it is watched, until the watch is cleared, in no time', async () => {
@@ -64,7 +64,7 @@ describe('a pretend device in the place of the platform’s own interfaces', () 
     const status = await navigator.permissions.query({ name: 'geolocation' });
     const states: string[] = [status.state];
     status.addEventListener('change', () => states.push(status.state));
-    await clock.until(once(navigator));
+    await clock.settle(once(navigator));
     device.withdraw();
     await clock.advance(0);
     device.reset();

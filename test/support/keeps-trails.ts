@@ -1,4 +1,4 @@
-import { Trail, TrailInUse, fixOf, type TrailStore } from 'aurelian-drift';
+import { Trail, TrailInUseError, fixFrom, type TrailStore } from 'aurelian-drift';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { fixes, recordedTrail } from './made.js';
@@ -55,7 +55,7 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
     const writer = await store.begin({});
     await writer.append(made.slice(0, 3));
     for (const attempt of [store.resume(writer.id), store.remove(writer.id), store.rename(writer.id, 'x')])
-      expect(await failure(attempt)).to.be.instanceOf(TrailInUse);
+      expect(await failure(attempt)).to.be.instanceOf(TrailInUseError);
     writer.release();
     const { writer: next, trail } = await store.resume(writer.id);
     expect([...trail]).to.deep.equal(made.slice(0, 3));
@@ -68,8 +68,8 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
 
   it('puts a bundle that came late in by its own times, and lists the distance of the walk as it was', async () => {
     const store = await open();
-    const walk = made.slice(0, 30).map(({ marks: _, ...fix }) => fixOf(fix));
-    const late = walk.slice(10, 20).map((fix) => fixOf({ ...fix, marks: ['backwards', 'late'] }));
+    const walk = made.slice(0, 30).map(({ marks: _, ...fix }) => fixFrom(fix));
+    const late = walk.slice(10, 20).map((fix) => fixFrom({ ...fix, marks: ['backwards', 'late'] }));
     const writer = await store.begin({});
     await writer.append([...walk.slice(0, 10), ...walk.slice(20)]);
     await writer.append(late);

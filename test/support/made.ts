@@ -1,4 +1,4 @@
-import { Trail, fixOf, type Fix, type RawFix, type TrackContent } from 'aurelian-drift';
+import { Trail, fixFrom, type Fix, type RawFix, type TrackContent } from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import fc from 'fast-check';
 
@@ -8,7 +8,7 @@ const start = Date.UTC(2026, 4, 14, 8);
 export function fixes(count: number): Fix[] {
   const random = randomFrom(5);
   return Array.from({ length: count }, (_, i) =>
-    fixOf({
+    fixFrom({
       time: start + i * 1000,
       lat: 44.2 + random.normal() / 100,
       lon: -33.6 + random.normal() / 100,
@@ -54,7 +54,7 @@ export const recordedTrail: fc.Arbitrary<Trail> = fc
     for (const segment of segments) {
       for (const raw of segment) {
         time += steps[index++ % steps.length] ?? 1000;
-        trail.append(fixOf({ ...raw, time }));
+        trail.append(fixFrom({ ...raw, time }));
       }
       trail.breakSegment();
     }
@@ -117,7 +117,7 @@ const trailOfOthers = fc
     for (const segment of trail.segments) {
       for (const fix of trail.fixesOf(segment)) {
         const numbers = Object.entries(fix).map(([key, value]) => [key, typeof value === 'number' ? tidy(value) - (key === 'lon' && tidy(value) === 180 ? 360 : 0) : (value as unknown)]); // prettier-ignore
-        made.append(fixOf(Object.fromEntries(numbers) as RawFix));
+        made.append(fixFrom(Object.fromEntries(numbers) as RawFix));
         for (const [key, text] of Object.entries(beside[made.length % 5] ?? {}))
           made.setExtra(made.length - 1, key, text);
       }

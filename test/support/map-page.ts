@@ -73,5 +73,5 @@ export const drawn = (page: Page) =>
   page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
 
 /** What was told of one kind, in order. */
-export const told = (page: Page, kind: DriftMap.MapEvent['kind']) =>
+export const reported = (page: Page, kind: DriftMap.MapEvent['kind']) =>
   page.evaluate((wanted) => window.events.filter((event) => event.kind === wanted), kind);

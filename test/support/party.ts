@@ -42,11 +42,11 @@ export function member(
 /** A watcher of the party on the same clock, with all it was told. */
 export async function watcher({ clock, broker }: Pick<ReturnType<typeof member>, 'clock' | 'broker'>) {
   const watch = new PartyWatch({ party: PARTY, broker, clock });
-  const told: string[] = [];
-  watch.onEvent((event) => event.kind !== 'alarm' && told.push(`${event.member.id} ${event.kind}`));
+  const reported: string[] = [];
+  watch.onEvent((event) => event.kind !== 'alarm' && reported.push(`${event.member.id} ${event.kind}`));
   await clock.advance(0.5);
   const one = (id = 'ines'): Member | undefined => watch.$members.get().find((each) => each.id === id);
-  return { watch, told, one };
+  return { watch, reported, one };
 }
 
 /** An area around the hut that is not shared. */

@@ -21,14 +21,14 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
   const { grace = 3 } = options;
   const events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   let closing = false;
-  const hear: NodeJS.SignalsListener = (signal) => {
+  const receive: NodeJS.SignalsListener = (signal) => {
     const isOurs = process.listeners(signal).every((each) => HEARING.has(each));
     if (closing) {
       if (isOurs) end(signal);
       return;
     }
     closing = true;
-    events.tell({ kind: 'closed' });
+    events.emit({ kind: 'closed' });
     if (!isOurs) return;
     setTimeout(end, grace * 1000, signal).unref();
     process.once('beforeExit', () => end(signal));
@@ -36,24 +36,24 @@ export function processLife(options: ProcessLifeOptions = {}): Life {
   return {
     hidden: false,
     onEvent(listener) {
-      if (events.size === 0) toggle('on', hear);
+      if (events.size === 0) toggle('on', receive);
       const remove = events.onEvent(listener);
       return () => {
         remove();
-        if (events.size === 0 && !closing) toggle('off', hear);
+        if (events.size === 0 && !closing) toggle('off', receive);
       };
     },
   };
 }
 
-function toggle(how: 'on' | 'off', hear: NodeJS.SignalsListener): void {
-  for (const signal of SIGNALS) process[how](signal, hear);
-  if (how === 'on') HEARING.add(hear);
-  else HEARING.delete(hear);
+function toggle(how: 'on' | 'off', receive: NodeJS.SignalsListener): void {
+  for (const signal of SIGNALS) process[how](signal, receive);
+  if (how === 'on') HEARING.add(receive);
+  else HEARING.delete(receive);
 }
 
 /** By the signal, as if nobody had heard it. */
 function end(signal: NodeJS.Signals): void {
-  for (const hear of [...HEARING]) toggle('off', hear);
+  for (const receive of [...HEARING]) toggle('off', receive);
   process.kill(process.pid, signal);
 }

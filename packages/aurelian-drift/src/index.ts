@@ -8,12 +8,19 @@ export { rounded } from './core/geodesy/rounded.js';
 
 export { ClosedError } from './core/check/closed-error.js';
 export { InputError, type InputErrorKind, type InputPlace } from './core/check/input-error.js';
-export { fitness, type Fitness, type Need } from './core/fix/fitness.js';
-export { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin, type RawFix } from './core/fix/fix.js';
+export { fitness, type Fitness, type FixNeed } from './core/fix/fitness.js';
+export {
+  fixFrom,
+  type AltitudeDatum,
+  type Fix,
+  type Mark,
+  type Origin,
+  type RawFix,
+} from './core/fix/fix.js';
 export { ANGLE_STYLES, Formatter, type AngleStyle, type FormatterOptions } from './core/fix/formatter.js';
 export { UNIT_SYSTEMS, type UnitSystem } from './core/fix/units.js';
 export { manualFix } from './core/fix/manual.js';
-export { typedPosition } from './core/fix/typed-position.js';
+export { readPosition } from './core/fix/read-position.js';
 export { NoFixError, type Remedy, type NoFixDetail } from './core/fix/no-fix-error.js';
 export { NO_FIX_KINDS, REMEDY_IDS, type NoFixKind, type RemedyId } from './core/fix/no-fix-kinds.js';
 export {
@@ -31,9 +38,9 @@ export {
   type PositionStyle,
 } from './core/fix/words.js';
 
-export { Steadier } from './core/estimate/steady.js';
-export type { Steadied } from './core/estimate/steady.js';
-export { steadyTrail } from './core/estimate/steady-trail.js';
+export { FixFilter } from './core/estimate/fix-filter.js';
+export type { FilterResult } from './core/estimate/fix-filter.js';
+export { smoothTrail } from './core/estimate/smooth-trail.js';
 
 export { Trail, type Segment, type TrailLabels, type NumberColumn } from './core/trail/trail.js';
 export type { Extras } from './core/trail/extras.js';
@@ -54,9 +61,9 @@ export type {
   PolygonPart,
   FenceLabels,
 } from './core/fence/fence.js';
-export { manyFences } from './core/fence/many-fences.js';
+export { fenceIndex } from './core/fence/fence-index.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
-export { selectCrossings, timesInLog, type CrossingChoice } from './core/fence/crossing-list.js';
+export { selectCrossings, timeInsideFrom, type CrossingChoice } from './core/fence/crossing-list.js';
 export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
@@ -65,9 +72,9 @@ export type { FenceWatchState } from './core/fence/watch-state.js';
 
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
-export { geoUri, placeOfGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
+export { writeGeoUri, readGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
 export { TextOutput, type Output } from './core/formats/output.js';
-export { formatOfText, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
+export { detectFormat, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
 export type { TrackWriter } from './core/formats/track-writer.js';
 export { readGpx } from './core/formats/gpx/gpx.js';
 export { writeGpx } from './core/formats/gpx/gpx-write.js';
@@ -77,24 +84,24 @@ export { readCsv } from './core/formats/csv/csv.js';
 export { writeCsv } from './core/formats/csv/csv-write.js';
 export { readNmea } from './core/formats/nmea/nmea.js';
 export { writeNmea } from './core/formats/nmea/nmea-write.js';
-export { geoJsonTrailsFrom } from './core/formats/geojson/geojson-trail.js';
-export { trailFeature, writeGeoJson } from './core/formats/geojson/geojson-write.js';
+export { readGeoJson, tracksFrom } from './core/formats/geojson/geojson-trail.js';
+export { trailToGeoJson, writeGeoJson } from './core/formats/geojson/geojson-write.js';
 export { fencesFrom, type FencesOptions } from './core/formats/geojson/geojson-fences.js';
 export { fencesToGeoJson } from './core/formats/fences-write.js';
-export { crossingsToCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
+export { writeCrossingsCsv, crossingsToGeoJson } from './core/formats/crossings-write.js';
 
 export type { AbortSignalLike } from './live/abort-signal.js';
 export type { LiveValue } from './live/live-value.js';
 export type { Warn } from './live/warn.js';
 
-export type { Access, AccessReading, Level } from './receiver/access.js';
+export type { Access, AccessReading, AccessLevel } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
 export type { Explain, Explanation } from './receiver/explain.js';
-export { Follow, type FollowNews, type FollowReach, type TapOptions } from './receiver/follow.js';
-export type { FollowEvent, FollowFailure, FollowOutcome, FollowState } from './receiver/follow-events.js';
-export { kept } from './receiver/kept.js';
+export { Follow, type FixContext, type FollowReach, type OnFixOptions } from './receiver/follow.js';
+export type { FollowEvent, FollowFailure, FollowOutcome, FollowStatus } from './receiver/follow-events.js';
+export { keepAcrossReloads } from './receiver/keep-across-reloads.js';
 export { LIFE_EVENTS, type Life, type LifeEntry, type LifeEvent, type WhenHidden } from './receiver/life.js';
-export type { Notice, NoticeKind } from './receiver/notices.js';
+export type { Diagnostic, DiagnosticKind } from './receiver/diagnostics.js';
 export type { FixOptions, FollowOptions, ReceiverOptions } from './receiver/options.js';
 export { PROFILES, type Profile, type ProfileName } from './receiver/profiles.js';
 export { Receiver, type LastFix } from './receiver/receiver.js';
@@ -102,13 +109,18 @@ export type { Deliveries } from './receiver/shared-watch.js';
 export type { Demand, Source, SourceEvent, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
-export { thrift, type Thrift, type ThriftOptions } from './receiver/thrift.js';
+export { dutyCycling, type DutyCycling, type DutyCyclingOptions } from './receiver/duty-cycling.js';
 export type { Usage } from './receiver/usage.js';
 
-export { Recorder, type RecorderOptions, type RecorderState } from './recorder/recorder.js';
-export { CrossingLog, keptCrossings } from './recorder/crossing-log.js';
+export { Recorder, type RecorderOptions, type RecorderStatus } from './recorder/recorder.js';
+export { CrossingLog, readCrossings } from './recorder/crossing-log.js';
 export { memoryStore } from './recorder/memory-store.js';
-export { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './recorder/trail-store.js';
+export {
+  TrailInUseError,
+  type TrailEntry,
+  type TrailStore,
+  type TrailWriter,
+} from './recorder/trail-store.js';
 
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
 export { nmeaSource, type NmeaSourceOptions } from './sources/nmea.js';
@@ -117,7 +129,7 @@ export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } 
 
 export type { Finding } from './preflight/finding.js';
 export { preflightPage } from './preflight/in-page.js';
-export type { Motion } from './core/estimate/path-filter.js';
+export type { Velocity } from './core/estimate/path-filter.js';
 export type { Rest } from './core/estimate/stillness.js';
 export type { Pause } from './core/estimate/sampling-plan.js';
-export type { FenceIndex } from './core/fence/finder.js';
+export type { FenceIndex } from './core/fence/fence-search.js';

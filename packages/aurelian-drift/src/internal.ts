@@ -3,7 +3,7 @@
  * of it may change with any version.
  */
 
-export { shown } from './core/check/number.js';
+export { formatValue } from './core/check/number.js';
 export { abortSignal, anything, checkOptions, numberFrom, yesOrNo } from './core/check/options.js';
 export { closest, suggestion } from './core/check/suggest.js';
 export { CROSSING_KINDS } from './core/fence/crossing.js';
@@ -18,13 +18,19 @@ export {
   gpxTrackStart,
 } from './core/formats/gpx/gpx-write.js';
 export { parseTime, timeText } from './core/formats/time.js';
-export { emptyText, endReading, strictly, tellTracks, TrackGatherer } from './core/formats/track-document.js';
+export {
+  emptyText,
+  endReading,
+  strictly,
+  deliverTracks,
+  TrackGatherer,
+} from './core/formats/track-document.js';
 export { formatNamed, formatOfEnding, formatOfFile, FORMATS } from './core/formats/track-format.js';
 export { xmlText } from './core/formats/xml.js';
 export type { RestFigures } from './core/motion/stride.js';
-export { patternFault } from './core/place/address.js';
+export { patternProblem } from './core/place/address.js';
 export { NEAR_ORDERS } from './core/place/gazetteer.js';
-export { languageFault } from './core/place/languages.js';
+export { languageProblem } from './core/place/languages.js';
 export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
 export { SHADINGS, type Shading } from './core/scene/layers/trail.js';
 export { THEMES } from './core/scene/theme.js';
@@ -46,8 +52,8 @@ export {
   PLIST_KEYS,
   POLICY,
 } from './preflight/declarations.js';
-export { frameAllowFault, frameAllows, headerPolicyFault, originOf } from './preflight/policy.js';
-export { purposeFault, shortened } from './preflight/purpose-text.js';
+export { frameAllowProblem, frameAllows, headerPolicyProblem, originOf } from './preflight/policy.js';
+export { purposeProblem, shortened } from './preflight/purpose-text.js';
 export { shelfStore } from './recorder/shelf-store.js';
 export type { Shelf } from './recorder/shelf.js';
 export { TrailPyramid } from './core/scene/trail-pyramid.js';

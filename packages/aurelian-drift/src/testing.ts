@@ -1,7 +1,7 @@
 /* Pretend devices and clocks, for an app's own tests and demonstrations. */
 
 export { GAITS, GAIT_NAMES, type Gait, type GaitFigures } from './core/motion/gait.js';
-export { journey, stay, type JourneyOptions, type Moment } from './core/motion/journey.js';
+export { journey, standstill, type JourneyOptions, type Moment } from './core/motion/journey.js';
 export { randomFrom, type Random } from './core/motion/random.js';
 export {
   RECEPTIONS,
@@ -16,7 +16,7 @@ export {
   type Loss,
   type MemoryBroker,
   type MemoryBrokerOptions,
-  type SaidEvent,
+  type PublishedEvent,
 } from './presence/memory-broker.js';
 export { replaySource } from './sources/replay.js';
 export type { Answer, ConsentOptions } from './sources/simulated-consent.js';

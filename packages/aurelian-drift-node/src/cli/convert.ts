@@ -1,7 +1,7 @@
 import { Command } from 'commander';
 import { stat } from 'node:fs/promises';
 import {
-  steadyTrail,
+  smoothTrail,
   thinTrail,
   Veil,
   type TrackContent,
@@ -13,12 +13,12 @@ import { streamTrackFile } from '../files/track-file.js';
 import { readFences, readTracks } from './files.js';
 import { sourceName } from '../files/text-file.js';
 import { printJson } from './json.js';
-import { NoteTeller } from './notes.js';
+import { NoteReporter } from './notes.js';
 import { lengthArgument } from './quantities.js';
 import { checkEnding, counted, writeTracks, writeTracksAs } from './track-output.js';
 
 interface Options {
-  readonly steady?: boolean;
+  readonly smooth?: boolean;
   readonly thin?: number;
   readonly timeAware?: boolean;
   readonly veil?: string;
@@ -44,7 +44,7 @@ export function convertCommand(): Command {
     .description('from one format to another, found by content and by the ending')
     .argument('<in>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .argument('<out>', 'file to write, .gpx, .geojson, .kml, .csv or .nmea')
-    .option('--steady', 'the best path that can be had of the fixes, in their place')
+    .option('--smooth', 'the best path that can be had of the fixes, in their place')
     .option('--thin <length>', 'leave out fixes that the line passes within so far', lengthArgument)
     .option('--time-aware', 'with --thin: and at their very times')
     .option('--veil <file>', 'GeoJSON areas whose inside is left out, and what leads there')
@@ -54,7 +54,7 @@ export function convertCommand(): Command {
     .action(async (from: string, to: string, options: Options) => {
       checkEnding(to);
       const whole =
-        options.steady === true ||
+        options.smooth === true ||
         options.thin !== undefined ||
         options.veil !== undefined ||
         (from !== '-' && (await stat(from)).size <= WHOLE);
@@ -78,9 +78,9 @@ async function atOnce(
   to: string,
   options: Options,
 ): Promise<{ read: Counts; written: Counts }> {
-  const { steady = false, thin, timeAware = false, veil, strict = false } = options;
+  const { smooth = false, thin, timeAware = false, veil, strict = false } = options;
   const read = await readTracks(from, { strict });
-  const path = steady ? { ...read, trails: read.trails.map(steadyTrail) } : read;
+  const path = smooth ? { ...read, trails: read.trails.map(smoothTrail) } : read;
   const seen = veil === undefined ? path : await throughVeil(path, veil, to);
   const written =
     thin === undefined
@@ -97,7 +97,7 @@ async function inPieces(
 ): Promise<{ read: Counts; written: Counts }> {
   const { strict = false } = options;
   const counts: Counts = { trails: 0, fixes: 0, lines: 0, waypoints: 0 };
-  const notes = new NoteTeller(sourceName(from));
+  const notes = new NoteReporter(sourceName(from));
   await writeTracksAs(to, options, (writer) => {
     const sink: TrackSink = {
       trail(piece: Trail, place) {
@@ -118,7 +118,7 @@ async function inPieces(
         writer.waypoint(waypoint);
       },
       title: (name) => writer.title(name),
-      note: (note) => notes.tell(note),
+      note: (note) => notes.report(note),
     };
     return streamTrackFile(from, sink, { strict, pieceSize: PIECE });
   });

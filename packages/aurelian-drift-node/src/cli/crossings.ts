@@ -1,6 +1,6 @@
 import { Command, InvalidArgumentError } from 'commander';
 import {
-  crossingsToCsv,
+  writeCrossingsCsv,
   crossingsToGeoJson,
   FenceTimes,
   InputError,
@@ -25,7 +25,7 @@ interface Options {
   readonly kind?: readonly CrossingKind[];
   readonly fence?: readonly string[];
   readonly from?: number;
-  readonly until?: number;
+  readonly to?: number;
   readonly certainty?: number;
   readonly trusting?: boolean;
   readonly pairs?: boolean;
@@ -46,7 +46,7 @@ export function crossingsCommand(): Command {
     .option('--kind <kinds>', 'only these, with commas: enter,exit', kindsArgument)
     .option('--fence <name>', 'only this fence, by name or id; may be given again', gathered)
     .option('--from <time>', 'only from this time on, like 2026-05-14T08:00:00Z', timeArgument)
-    .option('--until <time>', 'only before this time', timeArgument)
+    .option('--to <time>', 'only before this time', timeArgument)
     .option('--certainty <probability>', 'how sure to be inside, 0.5 to 0.999999', certaintyArgument)
     .option('--trusting', 'take every fix at its word, whatever its accuracy')
     .option('--pairs', 'tell in and out between two fixes as an enter and an exit')
@@ -69,7 +69,7 @@ export function crossingsCommand(): Command {
           fences: options.fence,
           kinds: options.kind,
           from: options.from,
-          until: options.until,
+          to: options.to,
         }),
       );
       const inside = summedUp(watched.map((each) => each.inside));
@@ -95,7 +95,7 @@ function print(
 
 function write(path: string, crossings: readonly Crossing[], force: boolean): void {
   const text = /\.csv$/i.test(path)
-    ? crossingsToCsv(crossings)
+    ? writeCrossingsCsv(crossings)
     : `${JSON.stringify(crossingsToGeoJson(crossings), undefined, 2)}\n`;
   const file = new FileOutput(path, { force });
   try {
@@ -122,18 +122,18 @@ export function watchTrail(
   const times = new FenceTimes(fences, watchOptions);
   const crossings: Crossing[] = [];
   passThrough(trail, {
-    add: (fix) => void crossings.push(...times.add(fix)),
+    take: (fix) => void crossings.push(...times.take(fix)),
     breakSegment: () => times.breakSegment(),
   });
-  return { crossings, inside: times.times };
+  return { crossings, inside: times.timeInside };
 }
 
 /** The times of several trails together. */
 function summedUp(all: readonly (readonly TimeInside[])[]): TimeInside[] {
   const sums = new Map<string, TimeInside>();
   for (const each of all.flat()) {
-    const { inside = 0, visits = 0 } = sums.get(each.fence) ?? {};
-    sums.set(each.fence, { ...each, inside: inside + each.inside, visits: visits + each.visits });
+    const { duration = 0, visits = 0 } = sums.get(each.fence) ?? {};
+    sums.set(each.fence, { ...each, duration: duration + each.duration, visits: visits + each.visits });
   }
   return [...sums.values()];
 }

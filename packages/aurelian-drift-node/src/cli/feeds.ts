@@ -1,6 +1,6 @@
 import { connect } from 'node:net';
 import {
-  formatOfText,
+  detectFormat,
   InputError,
   nmeaSource,
   systemClock,
@@ -77,7 +77,7 @@ async function pipeFeed(tempo: number, onNote: (note: Note) => void): Promise<Fe
     }
   };
   const start = first.done === true ? '' : Buffer.from(first.value).toString('latin1');
-  if (formatOfText(start) === 'nmea')
+  if (detectFormat(start) === 'nmea')
     return {
       source: sentences(all, 'standard input', onNote),
       clock: systemClock,

@@ -30,7 +30,7 @@ export class FencePanel {
   }
 
   /** Draws it anew. @param told of the fix in words, above the fences. */
-  draw(fix: Fix, told: string, crossings: readonly Crossing[]): void {
+  draw(fix: Fix, reported: string, crossings: readonly Crossing[]): void {
     for (const { kind, fence, time } of crossings) {
       if (kind === 'enter' || kind === 'initial') this.#entered.set(fence, time);
       if (kind === 'exit' || kind === 'closed') this.#entered.delete(fence);
@@ -50,6 +50,6 @@ export class FencePanel {
         since === undefined ? '' : PLAIN_WORDS.duration(Math.max(0, fix.time - since) / 1000),
       ];
     });
-    this.#panel.draw(`\n${told}\n\n${table(rows, HEAD, [2, 4])}`);
+    this.#panel.draw(`\n${reported}\n\n${table(rows, HEAD, [2, 4])}`);
   }
 }

@@ -14,10 +14,10 @@ import { readText, sourceName } from '../files/text-file.js';
 import { readTrackFile } from '../files/track-file.js';
 import { orDemo } from './demo.js';
 import { Misuse } from './misuse.js';
-import { NoteTeller } from './notes.js';
+import { NoteReporter } from './notes.js';
 
 /** Features left out that are told one by one. */
-const TOLD = 20;
+const REPORTED = 20;
 
 /**
  * Reads a file of tracks, of whatever format. Things left out are told on standard error.
@@ -26,8 +26,8 @@ const TOLD = 20;
  */
 export async function readTracks(path: string, { strict = false } = {}): Promise<TrackDocument> {
   const read = await readTrackFile(path, { strict });
-  const notes = new NoteTeller(sourceName(path));
-  for (const note of read.notes) notes.tell(note);
+  const notes = new NoteReporter(sourceName(path));
+  for (const note of read.notes) notes.report(note);
   notes.end();
   return read;
 }
@@ -66,7 +66,7 @@ export async function readFences(path: string): Promise<readonly Fence[]> {
   return fromJson(text, source, (document) =>
     fencesFrom(document, {
       timetable,
-      note: (told) => void process.stderr.write(`aurelian: ${source}: ${told}\n`),
+      note: (reported) => void process.stderr.write(`aurelian: ${source}: ${reported}\n`),
     }),
   );
 }
@@ -81,9 +81,9 @@ export async function readPlaces(path: string): Promise<GeoJsonPlaces> {
   const { text, source } = await readText(orDemo(path, 'places'));
   const read = fromJson(text, source, placesFrom);
   const locate = locator(text, source);
-  for (const error of read.refused.slice(0, TOLD))
+  for (const error of read.refused.slice(0, REPORTED))
     process.stderr.write(`aurelian: ${locate(error).message}\n`);
-  const more = read.refused.length - TOLD;
+  const more = read.refused.length - REPORTED;
   if (more > 0) process.stderr.write(`aurelian: ${source}: ${more} more features were left out\n`);
   if (read.places.length === 0) throw new InputError('nothing-inside', 'there is no place in it', { source });
   return read;

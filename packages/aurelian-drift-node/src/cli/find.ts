@@ -1,5 +1,5 @@
 import { Command } from 'commander';
-import { courseText, lengthText, positionPair, typedPosition, type Position } from 'aurelian-drift';
+import { courseText, lengthText, positionPair, readPosition, type Position } from 'aurelian-drift';
 import { placesArgument } from './gazetteers.js';
 import { printJson } from './json.js';
 import { starred, starsText, withPlaceOptions, wordingOf, type PlaceOptions } from './place.js';
@@ -8,7 +8,7 @@ import { table } from './tables.js';
 
 interface Options extends PlaceOptions {
   readonly near?: Position;
-  readonly most: number;
+  readonly max: number;
 }
 
 export function findCommand(): Command {
@@ -17,11 +17,11 @@ export function findCommand(): Command {
       .description('places by their words, in any order; beginnings will do, and small slips')
       .argument('<text...>', 'like 14 Plover Lane, or chapel well')
       .option('--near <position>', 'what is near to it comes first', positionArgument)
-      .option('--most <count>', 'how many at most', countArgument, 10),
+      .option('--max <count>', 'largest number of answers', countArgument, 10),
   ).action(async (words: string[], options: Options) => {
     const text = words.join(' ');
-    const { near, most } = options;
-    const typed = typedPosition(text);
+    const { near, max } = options;
+    const typed = readPosition(text);
     if (typed !== undefined && options.json !== true) {
       process.stdout.write(
         `this is a position: ${positionPair(typed)}; aurelian place tells what is there\n`,
@@ -31,7 +31,7 @@ export function findCommand(): Command {
     const places = await placesArgument(options.places);
     const found = await places.named(text, {
       ...wordingOf(options),
-      most,
+      max,
       ...(near !== undefined && { near }),
     });
     if (options.json === true) {

@@ -22,7 +22,7 @@ import { crossingJson, fixJson, printJson } from './json.js';
 import { FencePanel } from './fence-panel.js';
 import { feedOf } from './feeds.js';
 import { Misuse } from './misuse.js';
-import { NoteTeller } from './notes.js';
+import { NoteReporter } from './notes.js';
 import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
 import { clockText, printable, whenText } from './tables.js';
 
@@ -68,14 +68,14 @@ export function followCommand(): Command {
       if (options.view !== undefined && options.fences === undefined)
         throw new Misuse('--view goes with --fences');
       if (options.view === 'panel' && json) throw new Misuse('--json has no panel');
-      const notes = new NoteTeller(sourceName(input));
-      const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.tell(note));
+      const notes = new NoteReporter(sourceName(input));
+      const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.report(note));
       const fences = options.fences === undefined ? undefined : await readFences(options.fences);
       const watch = fences && new FenceWatch(fences);
       const view = options.view ?? (process.stdout.isTTY && !json ? 'panel' : 'lines');
       const print = (text: string) => void process.stdout.write(text);
       const panel = watch && view === 'panel' ? new FencePanel(watch, fences, print) : undefined;
-      const tell = (line: string) => (panel === undefined ? print(`${line}\n`) : panel.line(line));
+      const report = (line: string) => (panel === undefined ? print(`${line}\n`) : panel.line(line));
       const receiver = new Receiver({
         source,
         clock,
@@ -91,23 +91,23 @@ export function followCommand(): Command {
       // A failure is told at the end, by what is thrown.
       follow.onEvent((event) => event.kind === 'failed' && event.error);
       // Fences are told of every fix, also of those that are not shown.
-      follow.tap(
+      follow.onFix(
         (fix) => {
-          const crossings = watch?.advance(fix) ?? [];
+          const crossings = watch?.take(fix) ?? [];
           for (const crossing of crossings)
             if (json) printJson(crossingJson(crossing));
-            else tell(crossingLine(crossing));
+            else report(crossingLine(crossing));
           panel?.draw(fix, fixLine(fix), crossings);
         },
         { all: true },
       );
-      follow.tap((fix) => {
+      follow.onFix((fix) => {
         if (accuracy !== undefined && (fix.accuracy ?? Infinity) > accuracy) return;
         if (json) printJson(fixJson(fix));
-        else if (panel === undefined) tell(fixLine(fix));
+        else if (panel === undefined) report(fixLine(fix));
       });
       void asked().then(() => follow.stop());
-      await (clock instanceof VirtualClock ? clock.until(follow.over) : follow.over);
+      await (clock instanceof VirtualClock ? clock.settle(follow.outcome) : follow.outcome);
       notes.end();
       if (follow.error !== undefined)
         throw follow.error.kind === 'unknown' ? follow.error.cause : follow.error;
@@ -133,14 +133,14 @@ export function followCommand(): Command {
 async function recorderTo(path: string, name: string): Promise<Recorder> {
   const writer = await gpxFileWriter(path, { name });
   const recorder = new Recorder({ name, store: { ...memoryStore(), begin: () => Promise.resolve(writer) } });
-  let troubled = false;
-  recorder.$trouble.listen((trouble) => {
-    if (trouble !== undefined && !troubled)
+  let failed = false;
+  recorder.$error.listen((error) => {
+    if (error !== undefined && !failed)
       process.stderr.write(
-        `${path}: ${trouble.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file for certain, the others wait in memory\n`,
+        `${path}: ${error.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file for certain, the others wait in memory\n`,
       );
-    if (trouble === undefined) process.stderr.write(`${path}: all fixes are in the file again\n`);
-    troubled = trouble !== undefined;
+    if (error === undefined) process.stderr.write(`${path}: all fixes are in the file again\n`);
+    failed = error !== undefined;
   });
   return recorder;
 }
@@ -152,6 +152,6 @@ function fixLine(fix: Fix): string {
 }
 
 function crossingLine(crossing: Crossing): string {
-  const { kind, name, stay } = crossing;
-  return `${whenText(crossing)}  -- ${kind} ${printable(name)}${stay === undefined ? '' : ` after ${durationText(stay)}`}`;
+  const { kind, name, duration } = crossing;
+  return `${whenText(crossing)}  -- ${kind} ${printable(name)}${duration === undefined ? '' : ` after ${durationText(duration)}`}`;
 }

@@ -1,4 +1,10 @@
-import { Gazetteer, httpPlaces, PlaceLookUp, placesOf, type PlaceService } from 'aurelian-drift/places';
+import {
+  Gazetteer,
+  httpPlaces,
+  PlaceLookUp,
+  gazetteerPlaces,
+  type PlaceService,
+} from 'aurelian-drift/places';
 import { readPlaces } from './files.js';
 
 /** The gazetteer of a file of places, or of the island for `demo`. */
@@ -10,5 +16,5 @@ export async function readGazetteer(path: string): Promise<Gazetteer> {
 /** Who knows places: a file, `demo`, or the address of a service. */
 export async function placesArgument(argument: string): Promise<PlaceService> {
   if (/^https?:/i.test(argument)) return new PlaceLookUp({ provider: httpPlaces(argument) });
-  return placesOf(await readGazetteer(argument));
+  return gazetteerPlaces(await readGazetteer(argument));
 }

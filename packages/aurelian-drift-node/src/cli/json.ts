@@ -34,10 +34,10 @@ export function summaryJson(summary: Summary, name?: string): object {
       end: timeText(end),
       duration: (end - start) / 1000,
     })),
-    stops: summary.stops.map(({ start, end, stay, lat, lon }) => ({
+    stops: summary.stops.map(({ start, end, duration, lat, lon }) => ({
       start: timeText(start),
       end: timeText(end),
-      stay,
+      duration,
       lat: degrees(lat),
       lon: degrees(lon),
     })),
@@ -65,6 +65,6 @@ export function crossingJson(crossing: Crossing): object {
     ...(crossing.notBefore !== undefined && { notBefore: timeText(crossing.notBefore) }),
     ...(crossing.course !== undefined && { course: Math.round(crossing.course * 10) / 10 }),
     certainty: thousandths(crossing.certainty),
-    ...(crossing.stay !== undefined && { stay: thousandths(crossing.stay) }),
+    ...(crossing.duration !== undefined && { duration: thousandths(crossing.duration) }),
   };
 }

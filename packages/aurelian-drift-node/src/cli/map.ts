@@ -10,7 +10,7 @@ import {
 } from 'aurelian-drift';
 import {
   Camera,
-  paintSvg,
+  writeSvg,
   sheetScene,
   type SheetContent,
   type Theme,
@@ -86,7 +86,7 @@ export function mapCommand(): Command {
           : [];
       const bounds = boundsAround(points, ground?.bounds);
       const camera = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 15, ...size }).framing(bounds, 70, 17);
-      const svg = paintSvg(sheetScene(camera, content), theme);
+      const svg = writeSvg(sheetScene(camera, content), theme);
       await writeFile(out, out.toLowerCase().endsWith('.png') ? await pngOf(svg) : svg);
       if (options.json === true)
         printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });

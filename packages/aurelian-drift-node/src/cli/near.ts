@@ -9,7 +9,7 @@ import { table } from './tables.js';
 
 interface Options extends PlaceOptions {
   readonly within?: number;
-  readonly most: number;
+  readonly max: number;
   readonly kind?: string[];
   readonly by: (typeof NEAR_ORDERS)[number];
 }
@@ -20,15 +20,15 @@ export function nearCommand(): Command {
       .description('places around a position, with metres and direction')
       .argument('<position>', 'like 44.2,-33.6', positionArgument)
       .option('--within <length>', 'how far, like 500m; any distance without', lengthArgument)
-      .option('--most <count>', 'how many at most', countArgument, 10)
+      .option('--max <count>', 'largest number of answers', countArgument, 10)
       .option('--kind <kinds>', 'kinds that are wanted, like hut,well', (text) => text.split(','))
       .addOption(new Option('--by <order>', 'what comes first').choices(NEAR_ORDERS).default('distance')),
   ).action(async (at: Position, options: Options) => {
-    const { within, most, kind: kinds, by } = options;
+    const { within, max, kind: kinds, by } = options;
     const places = await placesArgument(options.places);
     const found = await places.near(at, {
       ...wordingOf(options),
-      most,
+      max,
       by,
       ...(within !== undefined && { within }),
       ...(kinds !== undefined && { kinds }),

@@ -2,10 +2,10 @@ import type { Note } from 'aurelian-drift';
 import { printable } from './tables.js';
 
 /** Notes told one by one; more are counted. */
-const TOLD = 20;
+const REPORTED = 20;
 
 /** Tells on standard error what was passed over in a file. */
-export class NoteTeller {
+export class NoteReporter {
   readonly #source: string;
   #count = 0;
 
@@ -13,13 +13,13 @@ export class NoteTeller {
     this.#source = source;
   }
 
-  tell({ line, text }: Note): void {
-    if (++this.#count <= TOLD)
+  report({ line, text }: Note): void {
+    if (++this.#count <= REPORTED)
       process.stderr.write(`aurelian: ${this.#source}:${line}: ${printable(text)}\n`);
   }
 
   end(): void {
-    if (this.#count > TOLD)
-      process.stderr.write(`aurelian: ${this.#source}: ${this.#count - TOLD} more notes\n`);
+    if (this.#count > REPORTED)
+      process.stderr.write(`aurelian: ${this.#source}: ${this.#count - REPORTED} more notes\n`);
   }
 }

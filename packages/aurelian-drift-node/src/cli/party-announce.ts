@@ -8,7 +8,7 @@ import { feedOf } from './feeds.js';
 import { readFences } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
-import { NoteTeller } from './notes.js';
+import { NoteReporter } from './notes.js';
 import { brokerOf, withLink, type LinkOptions } from './party-link.js';
 import { durationArgument, lengthArgument } from './quantities.js';
 import { clockText } from './tables.js';
@@ -24,7 +24,7 @@ interface Options extends LinkOptions {
   readonly trail?: number;
   readonly limit?: number;
   readonly keepAlive?: number;
-  readonly stays?: number;
+  readonly retention?: number;
   readonly json?: boolean;
 }
 
@@ -49,17 +49,21 @@ export function announceCommand(): Command {
     .option('--trail <duration>', 'send so much of the trail with each place', durationArgument)
     .option('--limit <duration>', 'ends by itself after that', durationArgument)
     .option('--keep-alive <duration>', 'a sign of life at least that often (30s)', durationArgument)
-    .option('--stays <duration>', 'the last place stays that long after we vanished (1h)', durationArgument)
+    .option(
+      '--retention <duration>',
+      'the last place stays that long after we vanished (1h)',
+      durationArgument,
+    )
     .option('--json', 'one JSON value a place or change')
     .action(async (input: string, options: Options) => {
-      const { party, as, name, seenBy, veil, json = false, every, beyond, rounding, trail, limit, keepAlive, stays } = options; // prettier-ignore
+      const { party, as, name, seenBy, veil, json = false, every, beyond, rounding, trail, limit, keepAlive, retention } = options; // prettier-ignore
       if (!/^(demo(:.*)?|tcp:\/\/.*|-)$/.test(input))
         throw new Misuse(
           `${input}: a recording is not where somebody is now; announce takes -, tcp://HOST:PORT or demo`,
         );
       const broker = await brokerOf(options, as);
-      const notes = new NoteTeller(sourceName(input));
-      const { source, clock } = await feedOf(input, 1, (note) => notes.tell(note));
+      const notes = new NoteReporter(sourceName(input));
+      const { source, clock } = await feedOf(input, 1, (note) => notes.report(note));
       const receiver = new Receiver({ source, clock, purpose: 'Share where a receiver is with a party.' });
       const presence = new Presence({
         party,
@@ -68,30 +72,30 @@ export function announceCommand(): Command {
         clock,
         recipients: seenBy ?? [`all who may read the party ${party} at ${broker.name}`],
         life: { hidden: false, onEvent: () => () => {} }, // signals end the process, and are heard below
-        ...given({ name, every, beyond, rounding, trail, limit, keepAlive, stays }),
+        ...given({ name, every, beyond, rounding, trail, limit, keepAlive, retention }),
         ...(veil !== undefined && { veil: new Veil(await readFences(veil)) }),
       });
-      const tell = (text: string) => void process.stderr.write(`${text}\n`);
-      let told = '';
+      const report = (text: string) => void process.stderr.write(`${text}\n`);
+      let reported = '';
       presence.$status.listen((status) => {
         const { state } = status;
         if (state === 'refused' && !json) return; // said at the end
         const text =
           state === 'unreachable'
-            ? `${state}: ${status.why}`
+            ? `${state}: ${status.reason}`
             : state === 'sharing' && status.veiled
               ? 'sharing, in a private area'
               : state;
-        if (text !== told) {
-          if (json) printJson({ state, ...('why' in status && { why: status.why }) });
-          else tell(`${clockText(clock.now())}  ${text}`);
+        if (text !== reported) {
+          if (json) printJson({ state, ...('reason' in status && { reason: status.reason }) });
+          else report(`${clockText(clock.now())}  ${text}`);
         }
-        told = text;
+        reported = text;
       });
-      if (!json) for (const sentence of termsText(presence.terms, clock.now())) tell(sentence);
+      if (!json) for (const sentence of termsText(presence.terms, clock.now())) report(sentence);
       const follow = receiver.follow();
       follow.onEvent((event) => event.kind === 'failed' && event.error); // told at the end, by what is thrown
-      follow.tap(() => {
+      follow.onFix(() => {
         const place = presence.latest;
         if (place === undefined || place.number === shown) return;
         shown = place.number;
@@ -105,7 +109,7 @@ export function announceCommand(): Command {
       const outcome = presence.join(follow);
       const ended = asked();
       await Promise.race([
-        follow.over,
+        follow.outcome,
         ended,
         outcome.then((how) => (how === 'refused' ? undefined : ended)),
       ]);
@@ -115,10 +119,10 @@ export function announceCommand(): Command {
         new Promise((done) => setTimeout(done, PATIENCE * 1000).unref()),
       ]);
       notes.end();
-      if (status.state === 'refused') throw new InputError('bad-value', status.why);
+      if (status.state === 'refused') throw new InputError('bad-value', status.reason);
       if (presence.$status.get().state === 'leaving')
-        tell(
-          `the record could not be taken back; it expires ${presence.terms.stays} s after ${as} is known to have vanished`,
+        report(
+          `the record could not be taken back; it expires ${presence.terms.retention} s after ${as} is known to have vanished`,
         );
       // A source on standard input would keep the process.
       process.exit(follow.error === undefined ? 0 : 1);

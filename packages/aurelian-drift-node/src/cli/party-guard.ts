@@ -1,5 +1,5 @@
 import { Command } from 'commander';
-import { InputError, manyFences, sharedFences } from 'aurelian-drift';
+import { InputError, fenceIndex, sharedFences } from 'aurelian-drift';
 import { PartyGuard, slotFrom, type Slot } from 'aurelian-drift/presence';
 import { diskGuardStore } from '../stores/disk-guard-store.js';
 import { asked } from './asked.js';
@@ -38,14 +38,14 @@ export function guardCommand(): Command {
     .option('--json', 'one JSON value an alarm')
     .action(async (options: Options) => {
       const { party, json = false, checkIn, keepAlive } = options;
-      const slot = options.slot === undefined ? { number: 1, of: 1 } : slotFrom(options.slot);
+      const slot = options.slot === undefined ? { number: 1, count: 1 } : slotFrom(options.slot);
       const fences = options.fences === undefined ? [] : await readFences(options.fences);
       const broker = await brokerOf(options, 'guard');
       const store = await diskGuardStore(options.memory ?? folderOf(party, slot));
       const guard = new PartyGuard({
         party,
         broker,
-        fences: sharedFences(fences, { finder: manyFences() }),
+        fences: sharedFences(fences, { index: fenceIndex() }),
         slot,
         store,
         ...(checkIn !== undefined && { checkIn }),
@@ -57,10 +57,10 @@ export function guardCommand(): Command {
       });
       const refused = refusal(guard.$link, broker.name);
       await guard.start();
-      const why = await Promise.race([asked(), refused]);
+      const reason = await Promise.race([asked(), refused]);
       const { places, alarms, members } = guard.counts;
       await guard.close();
-      if (typeof why === 'string') throw new InputError('bad-value', why);
+      if (typeof reason === 'string') throw new InputError('bad-value', reason);
       process.stderr.write(`places ${places}, alarms ${alarms}, members in the party ${members}\n`);
     });
 }
@@ -80,6 +80,6 @@ export function alarmsCommand(): Command {
     });
 }
 
-function folderOf(party: string, { number, of }: Slot): string {
-  return `guard-${party}-${number}-${of}`;
+function folderOf(party: string, { number, count }: Slot): string {
+  return `guard-${party}-${number}-${count}`;
 }

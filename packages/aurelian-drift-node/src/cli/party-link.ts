@@ -1,7 +1,7 @@
 import { Option, type Command } from 'commander';
 import { readFile } from 'node:fs/promises';
 import { InputError, type LiveValue } from 'aurelian-drift';
-import { mqttBroker, type Broker, type LinkState } from 'aurelian-drift/presence';
+import { mqttBroker, type Broker, type LinkStatus } from 'aurelian-drift/presence';
 import { partyUsersFrom, type PartyUser } from 'aurelian-drift/internal';
 import { fromJson } from '../files/json-text.js';
 import { readText } from '../files/text-file.js';
@@ -74,20 +74,20 @@ async function demoPassword(party: string, id: string): Promise<string | undefin
 /**
  * Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us.
  */
-export function refusal($link: LiveValue<LinkState>, broker: string): Promise<string> {
+export function refusal($link: LiveValue<LinkStatus>, broker: string): Promise<string> {
   let said = '';
   return new Promise((done) => {
     $link.listen((state) => {
-      const text = state.state === 'down' ? `${state.why}; trying again` : state.state === 'up' ? `connected to ${broker}` : ''; // prettier-ignore
+      const text = state.state === 'down' ? `${state.reason}; trying again` : state.state === 'up' ? `connected to ${broker}` : ''; // prettier-ignore
       if (text !== '' && text !== said) process.stderr.write(`${text}\n`);
       said = text;
-      if (state.state === 'refused') done(state.why);
+      if (state.state === 'refused') done(state.reason);
     });
   });
 }
 
 /** Resolves with the first connection. @throws {InputError} when there is none for half a minute. */
-export function connected($link: LiveValue<LinkState>, broker: string): Promise<void> {
+export function connected($link: LiveValue<LinkStatus>, broker: string): Promise<void> {
   return new Promise((done, fail) => {
     const tooLong = setTimeout(() => {
       off();

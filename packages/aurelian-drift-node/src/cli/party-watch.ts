@@ -59,8 +59,8 @@ export function watchCommand(): Command {
       const after = options.for;
       const over =
         after === undefined ? [] : [connected(watch.$link, broker.name).then(() => pause(after * 1000))];
-      const why = await Promise.race([asked(), refused, ...over]).finally(() => watch.close());
-      if (typeof why === 'string') throw new InputError('bad-value', why);
+      const reason = await Promise.race([asked(), refused, ...over]).finally(() => watch.close());
+      if (typeof reason === 'string') throw new InputError('bad-value', reason);
       const members = watch.$members.get();
       if (after === undefined) process.exit(0);
       if (json) for (const member of members) printJson(memberJson(member));

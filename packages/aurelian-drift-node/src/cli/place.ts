@@ -1,7 +1,7 @@
 import { Command, Option } from 'commander';
 import { courseText, lengthText, positionText, type Position } from 'aurelian-drift';
 import { addressLines, PLACE_LEVELS, type PlaceAnswer, type PlaceLevel } from 'aurelian-drift/places';
-import { languageFault, patternFault } from 'aurelian-drift/internal';
+import { languageProblem, patternProblem } from 'aurelian-drift/internal';
 import { placesArgument } from './gazetteers.js';
 import { printJson } from './json.js';
 import { positionArgument, ruled } from './quantities.js';
@@ -20,10 +20,10 @@ export function withPlaceOptions(command: Command): Command {
   return command
     .option('--places <where>', 'a GeoJSON file, the address of a service, or demo for the island', 'demo')
     .option('--language <tags>', 'of names, like en or pt-BR,pt; most wanted first', (text) =>
-      ruled(text.split(','), languageFault),
+      ruled(text.split(','), languageProblem),
     )
     .option('--pattern <country>', 'order of addresses, by ISO 3166-1 code, like GB', (text) =>
-      ruled(text, patternFault),
+      ruled(text, patternProblem),
     )
     .option('--json', 'one JSON value, in metres and degrees');
 }

@@ -56,12 +56,12 @@ function reportText(folder: string, { findings, prompts, needs, looked }: Prefli
   ].join('\n');
 }
 
-function findingLines({ severity, rule, file, line, what, remedy }: Finding): string[] {
+function findingLines({ severity, rule, file, line, problem, remedy }: Finding): string[] {
   const place = `${file}${line === undefined ? '' : `:${line}`}`;
   const head = severity === 'error' ? pc.red('error') : pc.yellow('warning');
   return [
     `${head}  ${printable(place)}  (${rule})`,
-    `  ${printable(what)}`,
+    `  ${printable(problem)}`,
     `  ${pc.dim(printable(remedy))}`,
     '',
   ];
@@ -75,6 +75,6 @@ function promptLines({ file, level, language, text, choices }: PromptPreview): s
   ];
 }
 
-function counted(count: number, what: string): string {
-  return `${count} ${what}${count === 1 ? '' : 's'}`;
+function counted(count: number, problem: string): string {
+  return `${count} ${problem}${count === 1 ? '' : 's'}`;
 }

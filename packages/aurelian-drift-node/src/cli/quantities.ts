@@ -1,5 +1,5 @@
 import { InvalidArgumentError } from 'commander';
-import { InputError, placeOfGeoUri, position, type Position } from 'aurelian-drift';
+import { InputError, readGeoUri, position, type Position } from 'aurelian-drift';
 import { parseTime } from 'aurelian-drift/internal';
 
 const DURATIONS: Readonly<Record<string, number>> = { ms: 0.001, s: 1, min: 60, h: 3600 };
@@ -44,8 +44,8 @@ export function countArgument(text: string): number {
 
 /** A value that a rule of the library finds no fault with. */
 export function ruled<Value>(value: Value, rule: (value: unknown) => string | undefined): Value {
-  const fault = rule(value);
-  if (fault !== undefined) throw new InvalidArgumentError(`${fault}.`);
+  const problem = rule(value);
+  if (problem !== undefined) throw new InvalidArgumentError(`${problem}.`);
   return value;
 }
 
@@ -76,7 +76,7 @@ export function positionArgument(text: string): Position {
 
 function geoArgument(text: string): Position {
   try {
-    const place = placeOfGeoUri(text);
+    const place = readGeoUri(text);
     if (place !== undefined) return { lat: place.lat, lon: place.lon };
   } catch (error) {
     if (error instanceof InputError) throw new InvalidArgumentError(`${error.reason}.`);

@@ -71,11 +71,15 @@ export function reportCommand(): Command {
       const output = new FileOutput(out, { force });
       output.write(page);
       output.end();
-      const told = { out, trails: trails.length, fixes: trails.reduce((sum, { length }) => sum + length, 0) };
-      if (options.json === true) printJson({ ...told, bytes: Buffer.byteLength(page) });
+      const reported = {
+        out,
+        trails: trails.length,
+        fixes: trails.reduce((sum, { length }) => sum + length, 0),
+      };
+      if (options.json === true) printJson({ ...reported, bytes: Buffer.byteLength(page) });
       else
         process.stdout.write(
-          `${out}: ${counted(told.trails, 'trail')} with ${counted(told.fixes, 'fix', 'fixes')}, ${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
+          `${out}: ${counted(reported.trails, 'trail')} with ${counted(reported.fixes, 'fix', 'fixes')}, ${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
         );
     });
 }

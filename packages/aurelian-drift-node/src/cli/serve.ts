@@ -17,7 +17,7 @@ interface Options {
   readonly pages?: string;
   readonly party: string;
   readonly mqttPort?: number;
-  readonly most: number;
+  readonly maxRate: number;
   readonly log?: boolean;
 }
 
@@ -33,9 +33,9 @@ export function serveCommand(): Command {
     .option('--pages <folder>', 'pages to serve at /; the example pages where they are built')
     .option('--party <file>', 'JSON of the users of a party, for the broker; demo for the demo party', 'demo')
     .option('--mqtt-port <port>', 'the broker’s over TCP; the next after --port unless told', integerArgument)
-    .option('--most <count>', 'questions a second from one address', countArgument, 50)
+    .option('--max-rate <count>', 'largest number of requests a second from one address', countArgument, 50)
     .option('--log', 'a line a request on standard error, without what was asked')
-    .action(async ({ port, host, places, pages, party, mqttPort, most, log }: Options) => {
+    .action(async ({ port, host, places, pages, party, mqttPort, maxRate, log }: Options) => {
       const brokerPort = mqttPort ?? (port === 0 ? 0 : port + 1);
       for (const each of [port, brokerPort])
         if (each > 65_535) throw new Misuse(`a port is 0 to 65535, got ${each}`);
@@ -45,7 +45,7 @@ export function serveCommand(): Command {
       const gazetteer = await readGazetteer(places);
       const server = await placesServer({
         gazetteer,
-        most,
+        maxRate,
         ...(folder !== undefined && { pages: folder }),
         ...(log === true && { log }),
       });

@@ -18,7 +18,7 @@ import { streamTrackFile } from '../files/track-file.js';
 import { noTrail, readFences } from './files.js';
 import { sourceName } from '../files/text-file.js';
 import { printJson, splitJson, summaryJson } from './json.js';
-import { NoteTeller } from './notes.js';
+import { NoteReporter } from './notes.js';
 import { lengthArgument } from './quantities.js';
 import { INSIDE_HEAD, SPLIT_HEAD, insideRow, printable, splitRow, summaryRows, table } from './tables.js';
 
@@ -55,29 +55,29 @@ async function summariseFile(
   fences: readonly Fence[] | undefined,
   options: Options,
 ): Promise<void> {
-  const notes = new NoteTeller(sourceName(file));
+  const notes = new NoteReporter(sourceName(file));
   const others = { lines: [] as unknown[], routes: [] as unknown[], waypoints: [] as unknown[] };
   let count: TrailCount | undefined;
   // Told once the file is read: nothing of one that is refused.
-  const told: (() => void)[] = [];
+  const reported: (() => void)[] = [];
   const sink: TrackSink = {
     trail(piece, place) {
       if (place.first || count === undefined) count = new TrailCount(fences, options);
       count.add(piece, place);
       if (!place.last) return;
       const whole = count;
-      told.push(() => print(whole, piece, file, options));
+      reported.push(() => print(whole, piece, file, options));
     },
     line: (line) => others.lines.push(line.name),
     route: (route) => others.routes.push(route.name),
     waypoint: (waypoint) => others.waypoints.push(waypoint.name),
     title: () => undefined,
-    note: (note) => notes.tell(note),
+    note: (note) => notes.report(note),
   };
   await streamTrackFile(file, sink, { strict: options.strict === true, pieceSize: PIECE });
   notes.end();
-  if (told.length === 0) throw noTrail(file, others);
-  for (const tell of told) tell();
+  if (reported.length === 0) throw noTrail(file, others);
+  for (const report of reported) report();
 }
 
 /** What is counted of a trail, piece by piece. */
@@ -98,9 +98,9 @@ class TrailCount {
     piece.segments.forEach((segment, s) => {
       if (s > 0) this.#break();
       for (const fix of piece.fixesOf(segment)) {
-        this.#summary.add(fix);
-        this.#splits?.add(fix);
-        this.#times?.add(fix);
+        this.#summary.take(fix);
+        this.#splits?.take(fix);
+        this.#times?.take(fix);
       }
     });
     if (last) this.#splits?.breakSegment();
@@ -121,7 +121,7 @@ class TrailCount {
   }
 
   get inside(): readonly TimeInside[] | undefined {
-    return this.#times?.times;
+    return this.#times?.timeInside;
   }
 }
 

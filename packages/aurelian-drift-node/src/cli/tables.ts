@@ -94,7 +94,7 @@ function stopRows({ stops }: Summary, words: Formatter): [string, string][] {
   if (stops.length === 0) return [['stops', 'none of a minute or more']];
   return stops.map((stop, i): [string, string] => [
     i === 0 ? 'stops' : '',
-    `${words.clock(stop.start)} for ${words.duration(stop.stay)} at ${words.position(stop)}`,
+    `${words.clock(stop.start)} for ${words.duration(stop.duration)} at ${words.position(stop)}`,
   ]);
 }
 
@@ -115,8 +115,8 @@ export function splitRow(split: Split, index: number, words: Formatter): string[
 
 export const INSIDE_HEAD = ['fence', 'inside', 'visits'];
 
-export function insideRow({ name, inside, visits }: TimeInside, words: Formatter): string[] {
-  return [name, words.duration(inside), String(visits)];
+export function insideRow({ name, duration, visits }: TimeInside, words: Formatter): string[] {
+  return [name, words.duration(duration), String(visits)];
 }
 
 /** `08:12:31`, of a time of day in UTC. */
@@ -136,18 +136,18 @@ export function whenText({
 }
 
 export function crossingRow(crossing: Crossing): string[] {
-  const { kind, name, time, certainty, stay, accuracy } = crossing;
+  const { kind, name, time, certainty, duration, accuracy } = crossing;
   return [
     clockText(time),
     kind,
     name,
     `${Math.round(certainty * 100)} %`,
     accuracy === undefined ? '' : `±${Math.round(accuracy)} m`,
-    stay === undefined ? '' : durationText(stay),
+    duration === undefined ? '' : durationText(duration),
   ];
 }
 
-export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'stay'];
+export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'duration'];
 
 /** A crossing with all that is known of it; one that nobody saw happen has the times that it happened between. */
 export function crossingLogRow(crossing: Crossing): string[] {
@@ -163,4 +163,13 @@ export function crossingLogRow(crossing: Crossing): string[] {
   ];
 }
 
-export const CROSSING_LOG_HEAD = ['UTC', 'what', 'fence', 'place', 'course', 'certain', 'accuracy', 'stay'];
+export const CROSSING_LOG_HEAD = [
+  'UTC',
+  'what',
+  'fence',
+  'place',
+  'course',
+  'certain',
+  'accuracy',
+  'duration',
+];

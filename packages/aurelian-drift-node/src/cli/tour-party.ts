@@ -31,8 +31,8 @@ export function shareWithHut(follow: Follow, clock: VirtualClock): () => Promise
   const terms = termsText(presence.terms, clock.now());
   void presence.join(follow);
   return async () => {
-    await clock.until(presence.leave());
-    await clock.until(hut.close());
+    await clock.settle(presence.leave());
+    await clock.settle(hut.close());
     return { terms, events, kept: broker.retained.size };
   };
 }

@@ -14,12 +14,12 @@ import {
   Receiver,
   Recorder,
   speedText,
-  thrift,
+  dutyCycling,
   Trail,
   writeGpx,
   type Crossing,
 } from 'aurelian-drift';
-import { Camera, paintSvg, sheetScene } from 'aurelian-drift/map';
+import { Camera, writeSvg, sheetScene } from 'aurelian-drift/map';
 import type { RosterEvent } from 'aurelian-drift/presence';
 import { reportPage } from 'aurelian-drift/report';
 import { journey, SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
@@ -44,8 +44,8 @@ export function tourCommand(): Command {
     .option('--into <folder>', 'where the files go', 'tour')
     .option('--json', 'print only the outcome, as one JSON value')
     .action(async ({ into, json = false }: { into: string; json?: boolean }) => {
-      const tell = json ? () => {} : (text: string) => void process.stdout.write(`${text}\n`);
-      const step = (title: string) => tell(`\n${pc.bold(title)}`);
+      const report = json ? () => {} : (text: string) => void process.stdout.write(`${text}\n`);
+      const step = (title: string) => report(`\n${pc.bold(title)}`);
       await mkdir(into, { recursive: true });
       const [ground, fences, closed, route] = await Promise.all([
         readGround('demo'),
@@ -54,8 +54,10 @@ export function tourCommand(): Command {
         readRoute('demo'),
       ]);
 
-      tell('A warden of Vanesk, an island that does not exist, walks a round. The device is a pretend one,');
-      tell('its hour passes in a moment, and everything after the device is the real library.');
+      report(
+        'A warden of Vanesk, an island that does not exist, walks a round. The device is a pretend one,',
+      );
+      report('its hour passes in a moment, and everything after the device is the real library.');
 
       step('1  Ask');
       const clock = new VirtualClock();
@@ -73,22 +75,22 @@ export function tourCommand(): Command {
         clock,
         purpose: 'Show where you are on the round, and record it.',
       });
-      tell(`   The app says why: “${receiver.purpose}”`);
-      const refusal = await clock.until(receiver.fix().catch((error: unknown) => error));
+      report(`   The app says why: “${receiver.purpose}”`);
+      const refusal = await clock.settle(receiver.fix().catch((error: unknown) => error));
       if (!(refusal instanceof NoFixError))
         throw new Error('the pretend user refused, and yet there is a fix');
-      tell(
+      report(
         `   The user thinks for 4 s and refuses. On the screen: “${refusal.userText} ${refusal.remedy.text}”`,
       );
       device.answer = 'grant';
-      const access = await clock.until(receiver.ask());
-      tell(
+      const access = await clock.settle(receiver.ask());
+      report(
         `   Asked again, the user allows it: permission ${access.permission}, level ${access.level}, ${device.prompts} prompts in all.`,
       );
 
       step('2  One fix');
-      const fix = await clock.until(receiver.fix());
-      tell(
+      const fix = await clock.settle(receiver.fix());
+      report(
         `   ${positionText(fix)}  ${accuracyText(fix.accuracy)}  ${ageText(receiver.lastFix()?.age ?? 0)}  (${fix.origin})`,
       );
 
@@ -96,27 +98,29 @@ export function tourCommand(): Command {
       const watch = new FenceWatch(fences);
       const recorder = new Recorder({ name: `${route.name ?? 'Round'}, 14 May 2026` });
       const crossings: Crossing[] = [];
-      const follow = receiver.follow({ thrift: thrift({ nearestEdge: (at) => watch.nearestEdge(at) }) });
+      const follow = receiver.follow({
+        dutyCycling: dutyCycling({ nearestEdge: (at) => watch.nearestEdge(at) }),
+      });
       const takeBack = shareWithHut(follow, clock);
       const began = clock.now();
       recorder.start(follow);
-      follow.tap((each) => void crossings.push(...watch.advance(each)));
-      await clock.until(follow.over);
-      const trail = await clock.until(recorder.finish());
+      follow.onFix((each) => void crossings.push(...watch.take(each)));
+      await clock.settle(follow.outcome);
+      const trail = await clock.settle(recorder.finish());
       const seen = await takeBack();
       const { receiverOn, fine, rough } = receiver.usage;
       const whole = (clock.now() - began) / 1000;
-      tell(
+      report(
         `   ${follow.passed} fixes in ${durationText(trail.summary().duration ?? 0)}; the receiver is ${receiver.receiving ? 'still on' : 'off again'}.`,
       );
-      tell(
+      report(
         `   It was on for ${durationText(receiverOn)}, ${Math.round((100 * receiverOn) / whole)} % of the time (fine ${durationText(fine)}, rough ${durationText(rough)}): off at rest, with no edge near.`,
       );
-      tell(indented(table(crossings.map(crossingRow), CROSSING_HEAD, [3, 4])));
+      report(indented(table(crossings.map(crossingRow), CROSSING_HEAD, [3, 4])));
 
       step('4  The trail');
       const summary = trail.summary();
-      tell(indented(table(summaryRows(summary, PLAIN_WORDS))));
+      report(indented(table(summaryRows(summary, PLAIN_WORDS))));
       const truth = Trail.from(
         Array.from(
           journey(route, { seed: SEED, reception: 'exact', rests: RESTS }),
@@ -124,17 +128,17 @@ export function tourCommand(): Command {
         ),
       ).summary();
       const off = (100 * (summary.distance - truth.distance)) / truth.distance;
-      tell(
+      report(
         `   The true way was ${lengthText(truth.distance)} at ${speedText(truth.averageSpeed ?? 0)}: the distance is off by ${off.toFixed(1)} %,`,
       );
-      tell(
+      report(
         `   a plain sum from fix to fix by ${((100 * (summary.rawDistance - truth.distance)) / truth.distance).toFixed(1)} %.`,
       );
 
       step('5  Share');
-      for (const sentence of seen.terms) tell(`   ${sentence}`);
-      tell(indented(table(seen.events.map(eventRow), ['UTC', 'the hut saw', 'place'])));
-      tell(`   The broker keeps ${seen.kept === 0 ? 'nothing' : `${seen.kept} messages`} of it.`);
+      for (const sentence of seen.terms) report(`   ${sentence}`);
+      report(indented(table(seen.events.map(eventRow), ['UTC', 'the hut saw', 'place'])));
+      report(`   The broker keeps ${seen.kept === 0 ? 'nothing' : `${seen.kept} messages`} of it.`);
 
       step('6  Files');
       const paths = {
@@ -167,7 +171,7 @@ export function tourCommand(): Command {
         ...(last !== undefined && { fix: last }),
         margin: { title: trail.name ?? 'Round', credit: creditOf('demo') },
       });
-      const svg = paintSvg(scene);
+      const svg = writeSvg(scene);
       await writeFile(paths.svg, svg);
       await writeFile(paths.png, await pngOf(svg));
       const page = reportPage(
@@ -177,13 +181,13 @@ export function tourCommand(): Command {
       await writeFile(paths.report, page);
       const [again] = readGpx(await readFile(paths.trail, 'utf8'), { source: paths.trail }).trails;
       const same = again !== undefined && JSON.stringify([...again]) === JSON.stringify([...trail]);
-      const told = again === undefined ? 0 : watchTrail(again, fences).crossings.length;
-      tell(
+      const reported = again === undefined ? 0 : watchTrail(again, fences).crossings.length;
+      report(
         `   ${paths.trail}       ${trail.length} fixes; read back ${same ? 'the same to the last digit' : 'DIFFERENT'}`,
       );
-      tell(`   ${paths.crossings}  ${crossings.length} crossings; the file’s own trail gives ${told}`);
-      tell(`   ${paths.svg}, ${paths.png}`);
-      tell(`   ${paths.report}     one page with map, figures, profiles, splits and crossings`);
+      report(`   ${paths.crossings}  ${crossings.length} crossings; the file’s own trail gives ${reported}`);
+      report(`   ${paths.svg}, ${paths.png}`);
+      report(`   ${paths.report}     one page with map, figures, profiles, splits and crossings`);
       if (json)
         printJson({
           files: paths,
@@ -192,7 +196,8 @@ export function tourCommand(): Command {
           seenByHut: seen.events.map(({ kind }) => kind),
           readBackSame: same,
         });
-      if (!same || told !== crossings.length) throw new Error('what was written is not what was recorded');
+      if (!same || reported !== crossings.length)
+        throw new Error('what was written is not what was recorded');
     });
 }
 

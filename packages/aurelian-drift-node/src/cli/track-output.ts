@@ -1,5 +1,5 @@
 import { InputError, trackWriter, type TrackContent, type TrackWriter } from 'aurelian-drift';
-import { FORMATS, formatOfEnding, tellTracks } from 'aurelian-drift/internal';
+import { FORMATS, formatOfEnding, deliverTracks } from 'aurelian-drift/internal';
 import { FileOutput } from '../files/file-output.js';
 import { Misuse } from './misuse.js';
 
@@ -32,13 +32,13 @@ export function checkEnding(path: string): void {
 export async function writeTracksAs(
   path: string,
   { force = false, strict = false }: WriteOptions,
-  tell: (writer: TrackWriter) => unknown,
+  report: (writer: TrackWriter) => unknown,
   content?: TrackContent,
 ): Promise<void> {
   const output = new FileOutput(path, { force });
   try {
     const writer = trackWriter(formatOfEnding(path) ?? 'gpx', output, content);
-    await tell(writer);
+    await report(writer);
     writer.end();
     if (writer.leftOut.length > 0) {
       const reason = `${AND.format(writer.leftOut)} left out: the format has no place for them`;
@@ -54,7 +54,7 @@ export async function writeTracksAs(
 
 /** Writes what is at hand to a file that is not there yet; as CSV with only those columns that hold something. */
 export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
-  await writeTracksAs(path, options, (writer) => tellTracks(content, writer), content);
+  await writeTracksAs(path, options, (writer) => deliverTracks(content, writer), content);
 }
 
 /** `1 trail`, `2 trails`. */

@@ -10,8 +10,8 @@ import { InputError } from 'aurelian-drift';
 
 /** Parses JSON and reads it; errors get the line that their path leads to. */
 export function fromJson<T>(text: string, source: string, read: (document: unknown) => T): T {
-  const { document, fault } = parsedJson(text, source);
-  if (fault !== undefined) throw fault;
+  const { document, problem } = parsedJson(text, source);
+  if (problem !== undefined) throw problem;
   return located(text, source, () => read(document));
 }
 
@@ -25,25 +25,25 @@ export function located<T>(text: string, source: string, read: () => T): T {
 }
 
 /** The document of a JSON text, or what is wrong with it and as much of the document as comes before that. */
-export function parsedJson(text: string, source: string): { document: unknown; fault?: InputError } {
+export function parsedJson(text: string, source: string): { document: unknown; problem?: InputError } {
   try {
     return { document: JSON.parse(text) as unknown };
   } catch {
     // The platform's parser is quick, and this one says where.
-    return faultyJson(text, source);
+    return jsonError(text, source);
   }
 }
 
 /** Brackets within brackets: more are no document but an attempt on the parser's stack. */
 const DEEPEST = 500;
 
-function faultyJson(text: string, source: string): { document: unknown; fault: InputError } {
+function jsonError(text: string, source: string): { document: unknown; problem: InputError } {
   const deep = tooDeepAt(text);
   if (deep !== undefined) {
     const reason = `brackets stand more than ${DEEPEST} deep in one another`;
     return {
       document: undefined,
-      fault: new InputError('not-this-format', reason, { source, line: lineAt(text, deep) }),
+      problem: new InputError('not-this-format', reason, { source, line: lineAt(text, deep) }),
     };
   }
   const errors: ParseError[] = [];
@@ -54,11 +54,11 @@ function faultyJson(text: string, source: string): { document: unknown; fault: I
   const reason = cutShort
     ? 'the file ends in the middle; it was cut short'
     : `this is not JSON: ${code.replaceAll(/(?!^)([A-Z])/g, ' $1').toLowerCase()}`;
-  const fault = new InputError(cutShort ? 'cut-short' : 'not-this-format', reason, {
+  const problem = new InputError(cutShort ? 'cut-short' : 'not-this-format', reason, {
     source,
     line: lineAt(text, first.offset),
   });
-  return { document, fault };
+  return { document, problem };
 }
 
 function tooDeepAt(text: string): number | undefined {

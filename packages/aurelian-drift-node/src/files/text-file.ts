@@ -36,7 +36,7 @@ export async function readText(path: string): Promise<{ text: string; source: st
 export async function* decoded(
   bytes: AsyncIterable<Uint8Array>,
   source: string,
-  tell: (note: Note) => void,
+  report: (note: Note) => void,
 ): AsyncGenerator<string> {
   let decoder: TextDecoder | undefined;
   let line = 1;
@@ -59,7 +59,7 @@ export async function* decoded(
     try {
       return (decoder as TextDecoder).decode(part, { stream });
     } catch {
-      tell({ line, text: 'the text is not UTF-8; read as Windows-1252' });
+      report({ line, text: 'the text is not UTF-8; read as Windows-1252' });
       decoder = new TextDecoder('windows-1252');
       return decoder.decode(part, { stream });
     }

@@ -28,7 +28,7 @@ export interface ReadFileOptions {
 /** Characters by which a format is known. */
 const BEGINNING = 4096;
 /** Characters of a text that is read whole: what the platform can hold in one string, roughly. */
-const MOST_WHOLE = 500_000_000;
+const MAX_WHOLE = 500_000_000;
 
 /**
  * Reads a file of trails, lines and waypoints, of whatever format and encoding; both are found by the content.
@@ -70,12 +70,12 @@ export async function streamTracks(
   sink: TrackSink,
   { strict = false, pieceSize, path = '' }: StreamOptions & { readonly path?: string } = {},
 ): Promise<TrackFormat> {
-  const told = strict ? strictly(sink, source) : sink;
+  const reported = strict ? strictly(sink, source) : sink;
   const readerOptions = { source, ...(pieceSize !== undefined && { pieceSize }) };
   let format: TrackFormat | undefined;
   let reader: TrackReader | undefined;
   let start = '';
-  for await (const text of decoded(bytes, source, (note) => told.note(note))) {
+  for await (const text of decoded(bytes, source, (note) => reported.note(note))) {
     if (reader !== undefined) {
       reader.write(text);
       continue;
@@ -85,10 +85,10 @@ export async function streamTracks(
     format ??= formatOf(start, path, source);
     const { reading, title } = formatNamed(format);
     if (reading.by === 'piece') {
-      reader = reading.reader(told, readerOptions);
+      reader = reading.reader(reported, readerOptions);
       reader.write(start);
       start = '';
-    } else if (start.length > MOST_WHOLE)
+    } else if (start.length > MAX_WHOLE)
       throw new InputError('bad-value', `${title} is read whole, and this is too long for that`, { source });
   }
   if (reader === undefined) {
@@ -96,13 +96,13 @@ export async function streamTracks(
     format ??= formatOf(start, path, source);
     const { reading } = formatNamed(format);
     if (reading.by === 'document') {
-      tellJson(start, source, told, strict, reading.tell);
+      deliverJson(start, source, reported, strict, reading.deliver);
       return format;
     }
-    reader = reading.reader(told, readerOptions);
+    reader = reading.reader(reported, readerOptions);
     reader.write(start);
   }
-  endReading(reader, told, strict);
+  endReading(reader, reported, strict);
   return format as TrackFormat;
 }
 
@@ -117,20 +117,20 @@ function formatOf(start: string, path: string, source: string): TrackFormat {
   );
 }
 
-function tellJson(
+function deliverJson(
   text: string,
   source: string,
   sink: TrackSink,
   strict: boolean,
-  tell: (document: unknown, sink: TrackSink) => void,
+  report: (document: unknown, sink: TrackSink) => void,
 ): void {
-  const { document, fault } = parsedJson(text, source);
-  if (fault !== undefined) {
+  const { document, problem } = parsedJson(text, source);
+  if (problem !== undefined) {
     const whole = (document as { features?: unknown } | undefined)?.features;
-    if (strict || fault.kind !== 'cut-short' || !Array.isArray(whole)) throw fault;
+    if (strict || problem.kind !== 'cut-short' || !Array.isArray(whole)) throw problem;
     // The last feature is the one that the text ends in.
     whole.pop();
-    sink.note({ line: fault.place.line ?? 1, text: fault.reason });
+    sink.note({ line: problem.place.line ?? 1, text: problem.reason });
   }
-  located(text, source, () => tell(document, sink));
+  located(text, source, () => report(document, sink));
 }

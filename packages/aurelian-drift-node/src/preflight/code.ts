@@ -1,5 +1,5 @@
 import type { Finding } from 'aurelian-drift';
-import { purposeFault } from 'aurelian-drift/internal';
+import { purposeProblem } from 'aurelian-drift/internal';
 import { lineAt, type Needs, type ProjectFile } from './project.js';
 
 /** Metres from which approximate positions will do. */
@@ -55,9 +55,9 @@ export function needsOf(files: readonly ProjectFile[]): Needs {
 export function checkPurposes({ path, text }: ProjectFile): Finding[] {
   const plain = withoutComments(text);
   return [...plain.matchAll(/\bpurpose\s*:\s*(["'])((?:(?!\1)[^\\\n])*)\1/g)].flatMap((match) => {
-    const fault = purposeFault(match[2] ?? '');
-    if (fault === undefined) return [];
-    return [{ severity: 'warning' as const, file: path, line: lineAt(plain, match.index), ...fault }];
+    const problem = purposeProblem(match[2] ?? '');
+    if (problem === undefined) return [];
+    return [{ severity: 'warning' as const, file: path, line: lineAt(plain, match.index), ...problem }];
   });
 }
 
@@ -74,7 +74,7 @@ export function checkKeys({ path, text }: ProjectFile): Finding[] {
       rule: 'key-in-code',
       file: path,
       line: lineAt(plain, index),
-      what: `a key is written into the code (${name}), for everybody to read`,
+      problem: `a key is written into the code (${name}), for everybody to read`,
       remedy:
         'Keep it on your server, or give it to the build from outside; and replace the one that was shared.',
     });
@@ -103,7 +103,7 @@ export function checkAddresses({ path, text }: ProjectFile): Finding[] {
       rule: 'insecure-origin',
       file: path,
       line: lineAt(plain, match.index),
-      what: `${host} is addressed over ${scheme.toLowerCase()}, which a secure page may not use`,
+      problem: `${host} is addressed over ${scheme.toLowerCase()}, which a secure page may not use`,
       remedy: `Write ${secure}://${host}.`,
     });
   }

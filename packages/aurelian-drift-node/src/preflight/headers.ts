@@ -1,5 +1,5 @@
 import type { Finding } from 'aurelian-drift';
-import { headerPolicyFault, POLICY } from 'aurelian-drift/internal';
+import { headerPolicyProblem, POLICY } from 'aurelian-drift/internal';
 import type { ProjectFile } from './project.js';
 
 /**
@@ -21,13 +21,13 @@ export function checkHeaders(file: ProjectFile): Finding[] {
         severity: 'warning',
         rule: 'obsolete',
         ...at,
-        what: 'Feature-Policy is the former name, and today’s browsers ignore it',
+        problem: 'Feature-Policy is the former name, and today’s browsers ignore it',
         remedy: `Write Permissions-Policy: ${POLICY.feature}=(self).`,
       });
       return;
     }
-    const fault = headerPolicyFault(value);
-    if (fault !== undefined) findings.push({ severity: 'error', ...at, ...fault });
+    const problem = headerPolicyProblem(value);
+    if (problem !== undefined) findings.push({ severity: 'error', ...at, ...problem });
   });
   return findings;
 }

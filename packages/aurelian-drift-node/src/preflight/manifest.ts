@@ -9,14 +9,20 @@ export function checkManifest(
   needs: Needs,
 ): { findings: Finding[]; prompts: PromptPreview[] } {
   const findings: Finding[] = [];
-  const found = (severity: Finding['severity'], rule: string, what: string, remedy: string, line?: number) =>
-    findings.push({ severity, rule, file: file.path, what, remedy, ...(line !== undefined && { line }) });
+  const found = (
+    severity: Finding['severity'],
+    rule: string,
+    problem: string,
+    remedy: string,
+    line?: number,
+  ) =>
+    findings.push({ severity, rule, file: file.path, problem, remedy, ...(line !== undefined && { line }) });
   const tree = xmlTree(file.text);
-  if ('fault' in tree) {
+  if ('problem' in tree) {
     found(
       'error',
       'malformed',
-      `the manifest is malformed: ${tree.fault}`,
+      `the manifest is malformed: ${tree.problem}`,
       'Mend it; it cannot be built so.',
       tree.line,
     );
@@ -120,10 +126,10 @@ export function checkManifest(
   if (wanted && present.length < parts.length) {
     for (const [name, there, remedy] of parts) {
       if (there) continue;
-      const why = needs.background
+      const reason = needs.background
         ? `the code follows with background: true (${needs.where.background ?? ''})`
         : `${present[0]?.[0] ?? ''} is declared`;
-      found('error', 'background-half', `${why}, and ${name} is missing`, remedy);
+      found('error', 'background-half', `${reason}, and ${name} is missing`, remedy);
     }
   }
   if (!needs.background && needs.positions && has(MANIFEST.background)) {

@@ -1,6 +1,6 @@
 import { parse, type DefaultTreeAdapterTypes } from 'parse5';
 import type { Finding } from 'aurelian-drift';
-import { frameAllowFault, frameAllows, originOf, POLICY } from 'aurelian-drift/internal';
+import { frameAllowProblem, frameAllows, originOf, POLICY } from 'aurelian-drift/internal';
 import type { ProjectFile } from './project.js';
 
 type Node = DefaultTreeAdapterTypes.Node;
@@ -17,15 +17,15 @@ export function checkPage(file: ProjectFile): Finding[] {
     if (element.tagName === 'iframe') {
       const { other, secure, host } = originOf(attribute('src') ?? '');
       const allow = attribute('allow') ?? '';
-      const fault = frameAllowFault(allow);
-      if (fault !== undefined) {
-        findings.push({ severity: 'error', ...at, ...fault });
+      const problem = frameAllowProblem(allow);
+      if (problem !== undefined) {
+        findings.push({ severity: 'error', ...at, ...problem });
       } else if (other && !frameAllows(allow)) {
         findings.push({
           severity: 'warning',
           rule: 'frame-without-leave',
           ...at,
-          what: `the page of ${host} in this frame may not ask for positions`,
+          problem: `the page of ${host} in this frame may not ask for positions`,
           remedy: `If it is meant to, write allow="${POLICY.feature}".`,
         });
       }
@@ -42,7 +42,7 @@ export function checkPage(file: ProjectFile): Finding[] {
         severity: 'warning',
         rule: 'misplaced',
         ...at,
-        what: 'a Permissions-Policy in a meta element has no effect',
+        problem: 'a Permissions-Policy in a meta element has no effect',
         remedy: 'Send it as a header of the page’s server.',
       });
     }
@@ -55,7 +55,7 @@ function insecure(at: { file: string; line?: number }, host: string): Finding {
     severity: 'error',
     rule: 'insecure-origin',
     ...at,
-    what: `${host} is addressed over http, and browsers give no positions to an insecure origin`,
+    problem: `${host} is addressed over http, and browsers give no positions to an insecure origin`,
     remedy: `Write https://${host}.`,
   };
 }

@@ -1,9 +1,16 @@
 import type { Finding } from 'aurelian-drift';
-import { purposeFault, shortened, PLIST, PLIST_CHOICES, PLIST_KEYS, meantKey } from 'aurelian-drift/internal';
+import {
+  purposeProblem,
+  shortened,
+  PLIST,
+  PLIST_CHOICES,
+  PLIST_KEYS,
+  meantKey,
+} from 'aurelian-drift/internal';
 import type { Needs, ProjectFile, PromptPreview } from './project.js';
 import { xmlTree, type Element } from './xml-tree.js';
 
-interface Entry {
+interface PlistEntry {
   readonly key: string;
   readonly line: number;
   readonly value: Element | undefined;
@@ -11,12 +18,12 @@ interface Entry {
   readonly top: boolean;
 }
 
-interface Level {
+interface PlistLevel {
   readonly level: 'foreground' | 'background';
   readonly key: string;
 }
 
-const LEVELS: readonly Level[] = [
+const LEVELS: readonly PlistLevel[] = [
   { level: 'foreground', key: PLIST.foreground },
   { level: 'background', key: PLIST.background },
 ];
@@ -32,8 +39,14 @@ export function checkPlist(
   needs: Needs,
 ): { findings: Finding[]; prompts: PromptPreview[] } {
   const findings: Finding[] = [];
-  const found = (severity: Finding['severity'], rule: string, what: string, remedy: string, line?: number) =>
-    findings.push({ severity, rule, file: file.path, what, remedy, ...(line !== undefined && { line }) });
+  const found = (
+    severity: Finding['severity'],
+    rule: string,
+    problem: string,
+    remedy: string,
+    line?: number,
+  ) =>
+    findings.push({ severity, rule, file: file.path, problem, remedy, ...(line !== undefined && { line }) });
 
   if (file.text.startsWith('bplist')) {
     found(
@@ -45,11 +58,11 @@ export function checkPlist(
     return { findings, prompts: [] };
   }
   const tree = xmlTree(file.text);
-  if ('fault' in tree) {
+  if ('problem' in tree) {
     found(
       'error',
       'malformed',
-      `the property list is malformed: ${tree.fault}`,
+      `the property list is malformed: ${tree.problem}`,
       'Mend it; until then the system reads none of it.',
       tree.line,
     );
@@ -176,13 +189,13 @@ export function checkPlist(
     const entry = top(key);
     const text = textOf(key);
     if (entry === undefined || text === undefined) continue;
-    const fault = purposeFault(text);
-    if (fault !== undefined)
+    const problem = purposeProblem(text);
+    if (problem !== undefined)
       found(
-        fault.rule === 'empty-purpose' ? 'error' : 'warning',
-        fault.rule,
-        `${key}: ${fault.what}`,
-        fault.remedy,
+        problem.rule === 'empty-purpose' ? 'error' : 'warning',
+        problem.rule,
+        `${key}: ${problem.problem}`,
+        problem.remedy,
         entry.line,
       );
     const twin = seen.get(text.trim());
@@ -210,14 +223,14 @@ export function checkPlist(
         );
         continue;
       }
-      const flaw = purposeFault(translated.text);
+      const flaw = purposeProblem(translated.text);
       if (flaw !== undefined) {
         findings.push({
           severity: flaw.rule === 'empty-purpose' ? 'error' : 'warning',
           rule: flaw.rule,
           file: list?.path ?? '',
           line: translated.line,
-          what: `${key}: ${flaw.what}`,
+          problem: `${key}: ${flaw.problem}`,
           remedy: flaw.remedy,
         });
       }
@@ -234,7 +247,7 @@ export function checkPlist(
 }
 
 /** Every key with its value, at any depth. */
-function* entriesOf(root: Element): Generator<Entry> {
+function* entriesOf(root: Element): Generator<PlistEntry> {
   const topDict = root.name === 'plist' ? root.children[0] : root;
   const dicts: Element[] = topDict === undefined ? [] : [topDict];
   for (let dict = dicts.pop(); dict !== undefined; dict = dicts.pop()) {

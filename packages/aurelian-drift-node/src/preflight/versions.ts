@@ -22,7 +22,7 @@ export function checkVersions(files: readonly ProjectFile[], own: string): Findi
       rule: 'versions-differ',
       file,
       line,
-      what: `aurelian-drift ${version} is named here, and ${first?.version ?? ''} in ${first?.file ?? ''}:${first?.line ?? ''}`,
+      problem: `aurelian-drift ${version} is named here, and ${first?.version ?? ''} in ${first?.file ?? ''}:${first?.line ?? ''}`,
       remedy: 'Name one version everywhere.',
     });
   }
@@ -32,7 +32,7 @@ export function checkVersions(files: readonly ProjectFile[], own: string): Findi
       rule: 'versions-differ',
       file: first.file,
       line: first.line,
-      what: `the project names aurelian-drift ${first.version}, and was checked by ${own}`,
+      problem: `the project names aurelian-drift ${first.version}, and was checked by ${own}`,
       remedy: 'Check it with the version that it uses.',
     });
   }

@@ -12,11 +12,11 @@ export interface Element {
 }
 
 /** The root of an XML document, or what is wrong with it and where. Entities of its own are never expanded. */
-export function xmlTree(text: string): { root: Element } | { fault: string; line: number } {
+export function xmlTree(text: string): { root: Element } | { problem: string; line: number } {
   const parser = new SaxesParser({ position: true });
   let root: Element | undefined;
   let open: Element | undefined;
-  let fault: { fault: string; line: number } | undefined;
+  let problem: { problem: string; line: number } | undefined;
   parser.on('opentag', ({ name, attributes }) => {
     const element: Element = {
       name,
@@ -38,11 +38,11 @@ export function xmlTree(text: string): { root: Element } | { fault: string; line
   });
   parser.on('closetag', () => (open = open?.parent));
   parser.on('error', ({ message }) => {
-    fault ??= { fault: message.replace(/^[\d:]+ /, ''), line: parser.line };
+    problem ??= { problem: message.replace(/^[\d:]+ /, ''), line: parser.line };
   });
   parser.write(text).close();
-  if (fault !== undefined) return fault;
-  return root === undefined ? { fault: 'there is no element in it', line: 1 } : { root };
+  if (problem !== undefined) return problem;
+  return root === undefined ? { problem: 'there is no element in it', line: 1 } : { root };
 }
 
 /** All elements below one, itself included. */

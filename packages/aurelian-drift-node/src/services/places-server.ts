@@ -1,14 +1,14 @@
 import type { FastifyInstance, FastifyReply } from 'fastify';
 import { InputError, position, type Position } from 'aurelian-drift';
-import { answersDocument, type Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
-import { shown, suggestion } from 'aurelian-drift/internal';
+import { answersToGeoJson, type Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
+import { formatValue, suggestion } from 'aurelian-drift/internal';
 
 export interface PlacesServerOptions {
   readonly gazetteer: Gazetteer;
   /** Folder of pages to serve at `/`. */
   readonly pages?: string;
   /** Questions a second from one address; more are answered 429. Default 50. */
-  readonly most?: number;
+  readonly maxRate?: number;
   /** Write a line a request to standard error: its route and status, never what was asked. Default false. */
   readonly log?: boolean;
 }
@@ -40,12 +40,12 @@ const ROUTES: Readonly<
       }),
   },
   '/places/near': {
-    names: ['lat', 'lon', 'within', 'most', 'kinds', 'by', ...WORDING],
+    names: ['lat', 'lon', 'within', 'max', 'kinds', 'by', ...WORDING],
     ask: (gazetteer, query) =>
       gazetteer.near(positionOf(query), {
         ...given({
           within: number(query, 'within'),
-          most: number(query, 'most'),
+          max: number(query, 'max'),
           kinds: text(query, 'kinds')?.split(','),
           by: text(query, 'by'),
         }),
@@ -53,10 +53,10 @@ const ROUTES: Readonly<
       }),
   },
   '/places/named': {
-    names: ['text', 'near', 'most', ...WORDING],
+    names: ['text', 'near', 'max', ...WORDING],
     ask: (gazetteer, query) =>
       gazetteer.named(text(query, 'text') ?? '', {
-        ...given({ near: pairOf(text(query, 'near')), most: number(query, 'most') }),
+        ...given({ near: pairOf(text(query, 'near')), max: number(query, 'max') }),
         ...wording(query),
       }),
   },
@@ -68,7 +68,7 @@ const ROUTES: Readonly<
  * hut without a network; it knows no users and no keys.
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
-  const { gazetteer, pages, most = 50, log = false } = options;
+  const { gazetteer, pages, maxRate = 50, log = false } = options;
   // Loaded when it is needed: whoever imports the package for a store need not wait for a server.
   const [{ default: fastify }, { default: helmet }, { default: rateLimit }, { default: statics }] =
     await Promise.all([
@@ -98,7 +98,7 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
     },
   });
   await server.register(rateLimit, {
-    max: most,
+    max: maxRate,
     timeWindow: 1000,
     allowList: ({ url }) => !url.startsWith('/places/'),
   });
@@ -118,7 +118,7 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
         .header('access-control-allow-origin', '*')
         .header('cache-control', 'private, max-age=600')
         .type('application/geo+json')
-        .send(JSON.stringify(answersDocument(ask(gazetteer, query))));
+        .send(JSON.stringify(answersToGeoJson(ask(gazetteer, query))));
     });
   }
   if (pages !== undefined) await server.register(statics, { root: pages });
@@ -151,7 +151,7 @@ function pairOf(text: string | undefined): Position | undefined {
   if (text === undefined) return undefined;
   const match = /^(-?\d+(?:\.\d+)?),(-?\d+(?:\.\d+)?)$/.exec(text);
   if (match === null)
-    throw new InputError('bad-value', `near must be LAT,LON in degrees, got ${shown(text)}`);
+    throw new InputError('bad-value', `near must be LAT,LON in degrees, got ${formatValue(text)}`);
   return position(Number(match[1]), Number(match[2]));
 }
 
@@ -159,7 +159,8 @@ function number(query: Query, name: string): number | undefined {
   const value = text(query, name);
   if (value === undefined) return undefined;
   const read = /^-?\d+(?:\.\d+)?(?:e[-+]?\d+)?$/i.test(value) ? Number(value) : NaN;
-  if (Number.isNaN(read)) throw new InputError('bad-value', `${name} must be a number, got ${shown(value)}`);
+  if (Number.isNaN(read))
+    throw new InputError('bad-value', `${name} must be a number, got ${formatValue(value)}`);
   return read;
 }
 

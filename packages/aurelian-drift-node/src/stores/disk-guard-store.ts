@@ -68,8 +68,8 @@ export async function diskGuardStore(
         ]),
       ]);
     },
-    untold: () => alarmsIn('untold/'),
-    markTold: (alarms) =>
+    unreported: () => alarmsIn('untold/'),
+    markReported: (alarms) =>
       level.batch(alarms.map((alarm) => ({ type: 'del' as const, key: `untold/${keyOf(alarm)}` }))),
     subscribed: async (client) => (await level.get(`subscribed/${client}`)) !== undefined,
     setSubscribed: (client, value) =>

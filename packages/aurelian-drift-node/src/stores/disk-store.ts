@@ -1,7 +1,13 @@
 import { ClassicLevel } from 'classic-level';
 import { readdir, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ClosedError, TrailInUse, type AbortSignalLike, type TrailStore, type Warn } from 'aurelian-drift';
+import {
+  ClosedError,
+  TrailInUseError,
+  type AbortSignalLike,
+  type TrailStore,
+  type Warn,
+} from 'aurelian-drift';
 import { consoleWarn, shelfStore, type Shelf } from 'aurelian-drift/internal';
 
 export interface DiskStoreOptions {
@@ -23,7 +29,7 @@ const AFTER = '~';
  * A store of trails in a folder (LevelDB), which is this process’s own until the store is closed. What it says is kept
  * survives kill -9 of the process; `durable` adds a loss of power.
  *
- * @throws {TrailInUse} upon the first call, when another process has the folder open.
+ * @throws {TrailInUseError} upon the first call, when another process has the folder open.
  */
 export function diskStore(
   folder: string,
@@ -32,13 +38,13 @@ export function diskStore(
   return shelfStore(new DiskShelf(folder, durable), { warn, signal });
 }
 
-type Level = ClassicLevel<string, Uint8Array>;
+type Database = ClassicLevel<string, Uint8Array>;
 
 class DiskShelf implements Shelf {
   readonly #folder: string;
   readonly #durable: boolean;
   readonly #claims = new Set<string>();
-  #open: Promise<Level> | undefined;
+  #open: Promise<Database> | undefined;
   #closed = false;
   /** Of the last write. */
   #failure: Error | undefined;
@@ -151,7 +157,7 @@ class DiskShelf implements Shelf {
   }
 
   /** Opens the database upon the first call, and again after it was shut. */
-  #level(): Promise<Level> {
+  #level(): Promise<Database> {
     if (this.#closed) return Promise.reject(new ClosedError('the store'));
     this.#open ??= opened(this.#folder).catch((error: unknown) => {
       this.#open = undefined;
@@ -161,14 +167,14 @@ class DiskShelf implements Shelf {
   }
 }
 
-async function opened(folder: string): Promise<Level> {
+async function opened(folder: string): Promise<Database> {
   const level = new ClassicLevel<string, Uint8Array>(folder, { keyEncoding: 'utf8', valueEncoding: 'view' });
   try {
     await level.open();
     return level;
   } catch (error) {
     const cause = (error as { cause?: { code?: string } }).cause;
-    throw cause?.code === 'LEVEL_LOCKED' ? new TrailInUse(folder) : error;
+    throw cause?.code === 'LEVEL_LOCKED' ? new TrailInUseError(folder) : error;
   }
 }
 

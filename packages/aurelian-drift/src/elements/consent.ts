@@ -68,7 +68,7 @@ export class ConsentElement extends PaperElement {
   /** Address of a page that tells more. */
   declare more: string | undefined;
   declare protected view:
-    { kind: 'closed' } | { kind: 'why'; purpose: string } | { kind: 'failed'; error: NoFixError };
+    { kind: 'closed' } | { kind: 'purpose'; purpose: string } | { kind: 'failed'; error: NoFixError };
   #receiver: Receiver | undefined;
   #unwatch = () => {};
   #answer: ((answer: Explanation) => void) | undefined;
@@ -81,7 +81,7 @@ export class ConsentElement extends PaperElement {
   /** For `new Receiver({ explain })`: shows the card and waits for the user’s choice. */
   readonly explain: Explain = (purpose) => {
     this.#choose('not-now');
-    this.view = { kind: 'why', purpose };
+    this.view = { kind: 'purpose', purpose };
     return new Promise((resolve) => (this.#answer = resolve));
   };
 
@@ -117,7 +117,7 @@ export class ConsentElement extends PaperElement {
     switch (this.view.kind) {
       case 'closed':
         return nothing;
-      case 'why':
+      case 'purpose':
         return this.#card(
           language,
           'dialog',

@@ -1,5 +1,5 @@
 import { css, html, nothing, type TemplateResult } from 'lit';
-import { typedPosition } from '../core/fix/typed-position.js';
+import { readPosition } from '../core/fix/read-position.js';
 import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { PlaceAnswer } from '../core/place/place.js';
@@ -9,7 +9,7 @@ import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
 /** What was chosen: a place that was found, or a position that was typed. */
-export interface Choice {
+export interface FindChoice {
   readonly at: Position;
   /** How it is told. */
   readonly text: string;
@@ -40,7 +40,7 @@ type View =
   | { readonly kind: 'closed' }
   | {
       readonly kind: 'open';
-      readonly choices: readonly Choice[];
+      readonly choices: readonly FindChoice[];
       readonly active: number;
       readonly note: string;
     };
@@ -194,7 +194,7 @@ export class FindElement extends PaperElement {
     `;
   }
 
-  #option({ text, answer }: Choice, i: number, active: number): TemplateResult {
+  #option({ text, answer }: FindChoice, i: number, active: number): TemplateResult {
     const far =
       answer?.distance === undefined
         ? ''
@@ -244,20 +244,20 @@ export class FindElement extends PaperElement {
   }
 
   /** The choice of a text that is a position; none when it is one of nowhere on earth. */
-  #asPosition(text: string): readonly Choice[] | undefined {
+  #asPosition(text: string): readonly FindChoice[] | undefined {
     try {
-      const at = typedPosition(text);
+      const at = readPosition(text);
       return at === undefined ? undefined : [{ at, text: `${this.#texts.position} ${positionText(at)}` }];
     } catch {
       return [];
     }
   }
 
-  async #asName(text: string, signal: AbortSignal): Promise<readonly Choice[]> {
+  async #asName(text: string, signal: AbortSignal): Promise<readonly FindChoice[]> {
     const { near, language } = this;
     const found = await this.places?.named(text.slice(0, 200), {
       signal,
-      most: OFFERED,
+      max: OFFERED,
       ...(near !== undefined && { near }),
       ...(language !== undefined && { language }),
     });
@@ -298,6 +298,8 @@ export class FindElement extends PaperElement {
     const field = this.#field;
     if (field !== null) field.value = choice.text;
     this.close();
-    this.dispatchEvent(new CustomEvent<Choice>('choose', { detail: choice, bubbles: true, composed: true }));
+    this.dispatchEvent(
+      new CustomEvent<FindChoice>('choose', { detail: choice, bubbles: true, composed: true }),
+    );
   }
 }

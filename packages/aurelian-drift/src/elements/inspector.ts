@@ -93,7 +93,7 @@ export class InspectorElement extends PaperElement {
       ${rows('From the source', entries(receiver.deliveries))}
       ${rows(
         'Notices',
-        receiver.$notices
+        receiver.$diagnostics
           .get()
           .map(({ kind, text, count }) => [kind, `${text}${count > 1 ? ` (${count} times)` : ''}`]),
       )}
@@ -107,7 +107,7 @@ export class InspectorElement extends PaperElement {
     const refresh = () => this.requestUpdate();
     const timer = setInterval(refresh, 1000); // ages and receiver-on time
     this.#ends = [
-      ...[receiver.$fix, receiver.$access, receiver.$status, receiver.$tracking, receiver.$notices].map(
+      ...[receiver.$fix, receiver.$access, receiver.$status, receiver.$tracking, receiver.$diagnostics].map(
         (live) => live.listen(refresh),
       ),
       () => clearInterval(timer),
@@ -119,11 +119,11 @@ export class InspectorElement extends PaperElement {
   }
 }
 
-function rows(title: string, of: readonly (readonly [string, string])[]): TemplateResult {
+function rows(title: string, items: readonly (readonly [string, string])[]): TemplateResult {
   return html`<section>
     <h3>${title}</h3>
     <dl>
-      ${of.map(
+      ${items.map(
         ([name, value]) =>
           html`<dt>${name}</dt>
             <dd>${value}</dd>`,
@@ -133,9 +133,9 @@ function rows(title: string, of: readonly (readonly [string, string])[]): Templa
 }
 
 /** Every field, in words where there are some. */
-function entries(of: object): [string, string][] {
-  const found: [string, string][] = Object.entries(of).map(([name, value]) => [name, shown(name, value)]);
-  const { lat, lon } = of as { lat?: number; lon?: number };
+function entries(items: object): [string, string][] {
+  const found: [string, string][] = Object.entries(items).map(([name, value]) => [name, shown(name, value)]);
+  const { lat, lon } = items as { lat?: number; lon?: number };
   return lat === undefined || lon === undefined
     ? found
     : [['position', positionText({ lat, lon })], ...found];

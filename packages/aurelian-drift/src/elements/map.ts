@@ -1,6 +1,6 @@
 import { closest } from '../core/check/suggest.js';
 import { InputError } from '../core/check/input-error.js';
-import { shown } from '../core/check/number.js';
+import { formatValue } from '../core/check/number.js';
 import type { Position } from '../core/geodesy/position.js';
 import { position } from '../core/geodesy/position.js';
 import { groundFrom } from '../core/scene/layers/ground.js';
@@ -30,7 +30,7 @@ const ATTRIBUTES = [
 /**
  * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground`
  * (address of a GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties:
- * `receiver`, `sheet`. Events: `view`, `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
+ * `receiver`, `sheet`. Events: `view`, `onFix`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
  * styling: `stage`, `strip`. What it holds lies over the map, out of the way of its margin.
  */
 export class MapElement extends PageElement {
@@ -147,7 +147,7 @@ function placeOf(text: string): Position {
   if (lat === undefined || lon === undefined || more.length > 0) {
     throw new InputError(
       'bad-value',
-      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got ${shown(text)}`,
+      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got ${formatValue(text)}`,
     );
   }
   return position(lat, lon);
@@ -156,7 +156,7 @@ function placeOf(text: string): Position {
 function numberOf(name: string, text: string): number {
   const number = text.trim() === '' ? NaN : Number(text);
   if (Number.isNaN(number))
-    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got ${shown(text)}`);
+    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got ${formatValue(text)}`);
   return number;
 }
 

@@ -1,4 +1,4 @@
-import { isolated, type ListenerFault } from './listener.js';
+import { isolated, type OnListenerError } from './listener.js';
 import { atTurnsEnd } from './turn.js';
 
 /** What happens, told by one object with a kind to switch on. */
@@ -13,12 +13,12 @@ export interface KindOfEvent {
  * the next event on.
  */
 export class Emitter<Event extends KindOfEvent> {
-  readonly #report: ListenerFault;
+  readonly #report: OnListenerError;
   /** Replaced by another list with each change, so that an event goes to those who listened when it was told. */
-  #entries: readonly Entry<Event>[] = [];
+  #entries: readonly Subscription<Event>[] = [];
 
   /** @param report gets what a listener throws. */
-  constructor(report: ListenerFault) {
+  constructor(report: OnListenerError) {
     this.#report = report;
   }
 
@@ -30,7 +30,7 @@ export class Emitter<Event extends KindOfEvent> {
   /** Calls back with each event from now on. Returns the function that ends that; calling it twice is harmless. */
   onEvent(listener: (event: Event) => void): () => void {
     // Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time.
-    const entry: Entry<Event> = { tell: isolated(listener, this.#report), listens: true };
+    const entry: Subscription<Event> = { call: isolated(listener, this.#report), listens: true };
     this.#entries = [...this.#entries, entry];
     return () => {
       if (!entry.listens) return;
@@ -39,11 +39,11 @@ export class Emitter<Event extends KindOfEvent> {
     };
   }
 
-  tell(event: Event): void {
+  emit(event: Event): void {
     const entries = this.#entries;
     if (entries.length === 0) return;
     atTurnsEnd(() => {
-      for (const entry of entries) if (entry.listens) entry.tell(event);
+      for (const entry of entries) if (entry.listens) entry.call(event);
     });
   }
 
@@ -59,7 +59,7 @@ export class Emitter<Event extends KindOfEvent> {
   }
 }
 
-interface Entry<Event> {
-  readonly tell: (event: Event) => void;
+interface Subscription<Event> {
+  readonly call: (event: Event) => void;
   listens: boolean;
 }

@@ -1,12 +1,12 @@
 import { whenAborted, type AbortSignalLike } from './abort-signal.js';
-import type { ListenerFault } from './listener.js';
+import type { OnListenerError } from './listener.js';
 
 /**
  * The time from the making of an object to its end, and what must be released then. To what the object waits for it is
  * a signal that aborts when the object ends.
  */
 export class Lifetime implements AbortSignalLike {
-  readonly #report: ListenerFault;
+  readonly #report: OnListenerError;
   readonly #ends = new Set<() => unknown>();
   /** Listeners of the signal: unlike what must be released, each is removed by its function. */
   readonly #listeners = new Map<() => void, () => void>();
@@ -15,7 +15,7 @@ export class Lifetime implements AbortSignalLike {
   #releasing: Promise<unknown> = Promise.resolve();
 
   /** @param report gets what a release throws: the others are released all the same. */
-  constructor(report: ListenerFault) {
+  constructor(report: OnListenerError) {
     this.#report = report;
   }
 

@@ -1,10 +1,10 @@
 import type { Warn } from './warn.js';
 
 /** Takes what a listener threw. Must not throw itself. */
-export type ListenerFault = (error: unknown) => void;
+export type OnListenerError = (error: unknown) => void;
 
 /** Reports what a listener throws as a warning. @param owner the object that was listened to, for the message. */
-export function warnOfListener(owner: string, warn: Warn): ListenerFault {
+export function warnOfListener(owner: string, warn: Warn): OnListenerError {
   return (error) => warn(`a listener of ${owner} threw: ${String(error)}`, error);
 }
 
@@ -12,9 +12,9 @@ export function warnOfListener(owner: string, warn: Warn): ListenerFault {
  * The same listener, made safe to call: what it throws, or what the promise that it returns is rejected with, is
  * reported the first time, and goes no further.
  */
-export function isolated<T>(listener: (value: T) => unknown, report: ListenerFault): (value: T) => void {
+export function isolated<T>(listener: (value: T) => unknown, report: OnListenerError): (value: T) => void {
   let reported = false;
-  const fault = (error: unknown) => {
+  const problem = (error: unknown) => {
     if (reported) return;
     reported = true;
     report(error);
@@ -22,9 +22,9 @@ export function isolated<T>(listener: (value: T) => unknown, report: ListenerFau
   return (value) => {
     try {
       const result = listener(value);
-      if (typeof result === 'object') void Promise.resolve(result).then(undefined, fault);
+      if (typeof result === 'object') void Promise.resolve(result).then(undefined, problem);
     } catch (error) {
-      fault(error);
+      problem(error);
     }
   };
 }

@@ -1,4 +1,4 @@
-import { isolated, type ListenerFault } from './listener.js';
+import { isolated, type OnListenerError } from './listener.js';
 import { atTurnsEnd } from './turn.js';
 import { consoleWarn } from './warn.js';
 
@@ -25,9 +25,9 @@ export interface OwnedValue<T> extends LiveValue<T> {
 }
 
 interface Subscriber<T> {
-  readonly tell: (value: T) => void;
+  readonly listener: (value: T) => void;
   /** The number of the change that it was told last; infinite once it has unsubscribed. */
-  told: number;
+  reported: number;
 }
 
 /**
@@ -39,28 +39,28 @@ interface Subscriber<T> {
  *
  * @param report default: a warning in the console.
  */
-export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole): OwnedValue<T> {
+export function liveValue<T>(initial: T, report: OnListenerError = reportToConsole): OwnedValue<T> {
   let value = initial;
   let changes = 0;
-  let telling = false;
+  let notifying = false;
   /** Replaced by another list with each change of it, so that it may change while it is gone through. */
   let subscribers: readonly Subscriber<T>[] = [];
 
-  const tell = () => {
-    telling = false;
-    for (const subscriber of subscribers) if (subscriber.told < changes) call(subscriber);
+  const notify = () => {
+    notifying = false;
+    for (const subscriber of subscribers) if (subscriber.reported < changes) call(subscriber);
   };
   const call = (subscriber: Subscriber<T>) => {
-    subscriber.told = changes;
-    subscriber.tell(value);
+    subscriber.reported = changes;
+    subscriber.listener(value);
   };
   const add = (listener: (value: T) => void): Subscriber<T> => {
-    const subscriber = { tell: isolated(listener, report), told: changes };
+    const subscriber = { listener: isolated(listener, report), reported: changes };
     subscribers = [...subscribers, subscriber];
     return subscriber;
   };
   const remove = (subscriber: Subscriber<T>) => {
-    subscriber.told = Infinity;
+    subscriber.reported = Infinity;
     subscribers = subscribers.filter((each) => each !== subscriber);
   };
 
@@ -70,9 +70,9 @@ export function liveValue<T>(initial: T, report: ListenerFault = reportToConsole
       if (Object.is(value, next)) return;
       value = next;
       changes++;
-      if (telling || subscribers.length === 0) return;
-      telling = true;
-      atTurnsEnd(tell);
+      if (notifying || subscribers.length === 0) return;
+      notifying = true;
+      atTurnsEnd(notify);
     },
     subscribe(listener) {
       const subscriber = add(listener);

@@ -12,14 +12,14 @@ export function inTurn<T>(change: () => T): T {
   try {
     return change();
   } finally {
-    if (depth === 1) for (const tell of waiting) tell(); // an array tells what is added meanwhile too
+    if (depth === 1) for (const report of waiting) report(); // an array tells what is added meanwhile too
     depth--;
     if (depth === 0) waiting.length = 0;
   }
 }
 
 /** Tells at the end of the turn, at once outside of any. @param tell must not throw. */
-export function atTurnsEnd(tell: () => void): void {
-  if (depth > 0) waiting.push(tell);
-  else inTurn(() => void waiting.push(tell));
+export function atTurnsEnd(report: () => void): void {
+  if (depth > 0) waiting.push(report);
+  else inTurn(() => void waiting.push(report));
 }

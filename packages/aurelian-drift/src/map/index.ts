@@ -1,6 +1,6 @@
 /* The map: interactive on a canvas, still as SVG. */
 
-export { Camera, LEAST_ZOOM, MOST_ZOOM, type CameraView, type Pixel } from '../core/scene/camera.js';
+export { Camera, MIN_ZOOM, MAX_ZOOM, type CameraView, type Pixel } from '../core/scene/camera.js';
 export {
   fenceShapes,
   fencesLayer,
@@ -36,9 +36,9 @@ export type { PinsLayer } from '../core/scene/layers/pins.js';
 export type { ShapesLayer } from '../core/scene/layers/shapes.js';
 export type { TrailLayer } from '../core/scene/layers/trail.js';
 export type { TilesLayer } from './tiles-layer.js';
-export { paintSvg } from '../core/scene/svg.js';
+export { writeSvg } from '../core/scene/svg.js';
 export type { UnitSystem } from '../core/fix/units.js';
-export type { Member } from '../core/scene/layers/members.js';
+export type { MapMember } from '../core/scene/layers/members.js';
 export type { Pin, PinShape } from '../core/scene/layers/pins.js';
 export type { MapShape, ShapePaint } from '../core/scene/layers/shapes.js';
 export { Steering, type SteeringMode, type SteeringOptions } from '../core/scene/steering.js';

@@ -18,7 +18,7 @@ const KINDS: readonly AnyLayerKind[] = SHEET_KINDS.flatMap((kind): AnyLayerKind[
   kind === GROUND ? [kind, TILES] : [kind],
 );
 
-interface Entry extends StackedLayer {
+interface StackEntry extends StackedLayer {
   readonly layer: MapLayer;
   shown: boolean;
 }
@@ -42,7 +42,7 @@ export interface MapLayers {
 
 /** The layers of a map, and what each draws. */
 export class LayerStack implements MapLayers {
-  readonly #entries = new Map<string, Entry>();
+  readonly #entries = new Map<string, StackEntry>();
   readonly #onChange: (change: Change) => void;
   readonly #onSet: () => void;
 
@@ -60,7 +60,7 @@ export class LayerStack implements MapLayers {
     const before = this.#entries.get(id);
     const old = before?.kind === kind ? before.ready : undefined;
     const ready = kind.prepare(layer, old, () => this.#moreCame());
-    const entry: Entry = { layer, kind, ready, shown: before?.shown ?? true };
+    const entry: StackEntry = { layer, kind, ready, shown: before?.shown ?? true };
     if (before === undefined) {
       const rank = KINDS.indexOf(kind);
       const above = [...this.#entries].find(([, other]) => KINDS.indexOf(other.kind) > rank)?.[0];
@@ -123,8 +123,8 @@ export class LayerStack implements MapLayers {
   }
 
   /** What is wrong with what is shown. */
-  get troubles(): readonly { readonly what: string; readonly remedy: string }[] {
-    return this.shown.flatMap(({ ready }) => ready.trouble ?? []);
+  get errors(): readonly { readonly what: string; readonly remedy: string }[] {
+    return this.shown.flatMap(({ ready }) => ready.error ?? []);
   }
 
   /** The id of the topmost thing at a pixel. */
@@ -164,7 +164,7 @@ export class LayerStack implements MapLayers {
     this.#entries.clear();
   }
 
-  #known(id: string): Entry {
+  #known(id: string): StackEntry {
     const entry = this.#entries.get(id);
     if (entry === undefined)
       throw new InputError('bad-value', `there is no layer "${id}", ${suggestion(id, this.ids)}`);

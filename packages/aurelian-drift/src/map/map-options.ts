@@ -9,7 +9,7 @@ import {
 } from '../core/check/options.js';
 import type { Position } from '../core/geodesy/position.js';
 import { positionOf } from '../core/geodesy/position.js';
-import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
+import { MIN_ZOOM, MAX_ZOOM } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
@@ -70,7 +70,7 @@ export interface MapSheetOptions {
 /** Rules of what may be changed later too. */
 export const LOOK_RULES = {
   centre: anything,
-  zoom: numberFrom(LEAST_ZOOM, MOST_ZOOM, ''),
+  zoom: numberFrom(MIN_ZOOM, MAX_ZOOM, ''),
   turn: numberFrom(-360, 360, 'degrees'),
 };
 

@@ -3,7 +3,7 @@ import type { Fence } from '../core/fence/fence.js';
 import type { Fix } from '../core/fix/fix.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
-import { LEAST_ZOOM, MOST_ZOOM, type Pixel } from '../core/scene/camera.js';
+import { MIN_ZOOM, MAX_ZOOM, type Pixel } from '../core/scene/camera.js';
 import type { Change } from '../core/scene/layer-kind.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
 import type { UnitSystem } from '../core/fix/units.js';
@@ -13,7 +13,7 @@ import type { Trail } from '../core/trail/trail.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
 import { Emitter } from '../live/emitter.js';
-import { warnOfListener, type ListenerFault } from '../live/listener.js';
+import { warnOfListener, type OnListenerError } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { describeMap } from './describe.js';
@@ -78,7 +78,7 @@ export class MapSheet {
     checkMapSheet(options);
     const { container, ground, credit } = options;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
-    const report: ListenerFault = warnOfListener('a MapSheet', this.#warn);
+    const report: OnListenerError = warnOfListener('a MapSheet', this.#warn);
     this.#events = new Emitter(report);
     this.#lifetime = new Lifetime(report);
     HOLDERS.get(container)?.close();
@@ -97,7 +97,7 @@ export class MapSheet {
       first: (blank) => firstCamera(blank, ground?.bounds, view),
       memory,
       onChange: () => this.#schedule(),
-      onView: (now) => this.#events.tell({ kind: 'view', ...now }),
+      onView: (now) => this.#events.emit({ kind: 'view', ...now }),
       report,
     });
     this.#following = liveValue(this.#view.steering.active, report);
@@ -114,12 +114,12 @@ export class MapSheet {
     this.#frame = new SheetFrame(this.#layers, this.#board);
     this.#pinKeys = new PinKeys(this.#board, {
       chosen: ({ id, lat, lon }) =>
-        this.#events.tell({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
-      dropped: ({ id, lat, lon }) => this.#events.tell({ kind: 'drop', at: { lat, lon }, pin: id }),
+        this.#events.emit({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
+      dropped: ({ id, lat, lon }) => this.#events.emit({ kind: 'drop', at: { lat, lon }, pin: id }),
     });
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
-      follow: (on) => this.follow(on ? 'centred' : 'free'),
+      steer: (on) => this.follow(on ? 'centred' : 'free'),
       courseUp: (on) => this.follow(on ? 'course-up' : 'centred'),
       closer: () => this.#zoomBy(1),
       wider: () => this.#zoomBy(-1),
@@ -336,7 +336,7 @@ export class MapSheet {
         this.#schedule();
       },
       ownPlace: () => this.toOwnPlace(),
-      tell: (event) => this.#events.tell(event),
+      report: (event) => this.#events.emit(event),
     });
   }
 
@@ -382,7 +382,7 @@ export class MapSheet {
       'no-background',
       this.#layers.hasBackground ? undefined : { what: 'No background layer.', remedy },
     );
-    this.#notes.set('tiles', this.#layers.troubles[0]);
+    this.#notes.set('tiles', this.#layers.errors[0]);
   }
 
   #checkPins(): void {
@@ -434,8 +434,8 @@ export class MapSheet {
       mode: this.#view.steering.mode,
       following,
       ownPlace: this.#own === undefined ? this.#fix !== undefined : this.#own.shown,
-      closerAllowed: zoom !== undefined && zoom < MOST_ZOOM,
-      widerAllowed: zoom !== undefined && zoom > LEAST_ZOOM,
+      closerAllowed: zoom !== undefined && zoom < MAX_ZOOM,
+      widerAllowed: zoom !== undefined && zoom > MIN_ZOOM,
     });
   }
 

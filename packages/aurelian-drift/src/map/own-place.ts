@@ -28,11 +28,11 @@ export class OwnPlace {
     this.#ends.push(
       receiver.$fix.subscribe((fix) => {
         // A place given by hand is to be seen, whether or not anybody follows.
-        const told = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
-        if (fix !== undefined && told) this.#sink.fix(fix);
+        const reported = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
+        if (fix !== undefined && reported) this.#sink.fix(fix);
       }),
       receiver.$status.subscribe((status) =>
-        this.#tell(status.state === 'failed' ? status.error : undefined, status.state),
+        this.#report(status.state === 'failed' ? status.error : undefined, status.state),
       ),
     );
   }
@@ -46,9 +46,9 @@ export class OwnPlace {
     if (this.shown) return;
     const follow = this.#receiver.follow();
     this.#follow = follow;
-    follow.tap(() => {});
+    follow.onFix(() => {});
     follow.onEvent((event) => {
-      if (event.kind === 'failed') this.#tell(event.error, 'failed');
+      if (event.kind === 'failed') this.#report(event.error, 'failed');
       this.#sink.changed();
     });
     this.#sink.changed();
@@ -68,7 +68,7 @@ export class OwnPlace {
     this.#follow?.stop();
   }
 
-  #tell(error: NoFixError | undefined, state: string): void {
+  #report(error: NoFixError | undefined, state: string): void {
     const waiting = state === 'waiting' || state === 'asking';
     const ask = { label: 'Show my place', run: () => this.show() };
     const waits =

@@ -146,11 +146,11 @@ export class PinBoard implements MapPins {
   }
 
   /** Puts the lifted pin down where it is, or where it was. */
-  putDown(stay: boolean): Pin | undefined {
+  putDown(keep: boolean): Pin | undefined {
     const pin = this.#held;
     this.#held = undefined;
     if (pin === undefined) return undefined;
-    const put = stay ? pin : this.#pins.get(pin.id);
+    const put = keep ? pin : this.#pins.get(pin.id);
     if (put !== undefined) this.add(put);
     return put;
   }

@@ -98,11 +98,11 @@ export class PinKeys {
     event.stopPropagation();
   }
 
-  #put(button: HTMLElement, stay: boolean): void {
-    const pin = this.#board.putDown(stay);
+  #put(button: HTMLElement, keep: boolean): void {
+    const pin = this.#board.putDown(keep);
     if (pin === undefined || this.#camera === undefined) return;
     this.#place(button, pin, this.#camera);
-    if (stay) this.#sink.dropped(pin);
+    if (keep) this.#sink.dropped(pin);
   }
 }
 

@@ -18,7 +18,7 @@ export interface HandSink {
   settle(): void;
   openKite(): void;
   ownPlace(): void;
-  tell(event: MapEvent): void;
+  report(event: MapEvent): void;
 }
 
 /** Pixels around the kite that take a finger. */
@@ -43,7 +43,7 @@ export function handOn(stage: HTMLElement, pins: PinBoard, sink: HandSink): { en
     tap: (x, y) => tapped(x, y, pins, sink),
     hold(x, y) {
       const at = sink.camera()?.positionAt(x, y);
-      if (at !== undefined) sink.tell({ kind: 'hold', at });
+      if (at !== undefined) sink.report({ kind: 'hold', at });
     },
     grab: (x, y) => grabbed(x, y, pins, sink),
     key(key) {
@@ -64,7 +64,7 @@ function tapped(x: number, y: number, pins: PinBoard, sink: HandSink): void {
   const kite = id === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
   if (kite) sink.openKite();
   else if (pin?.text !== undefined) pins.change(pin.id, { open: pin.open !== true });
-  sink.tell({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(id !== undefined && { pin: id }) });
+  sink.report({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(id !== undefined && { pin: id }) });
 }
 
 /** A pin that can be dragged, carried with the finger where it was taken hold of. */
@@ -84,7 +84,7 @@ function grabbed(x: number, y: number, pins: PinBoard, sink: HandSink): Held | u
     },
     drop() {
       const put = pins.putDown(true);
-      if (put !== undefined) sink.tell({ kind: 'drop', at: { lat: put.lat, lon: put.lon }, pin: put.id });
+      if (put !== undefined) sink.report({ kind: 'drop', at: { lat: put.lat, lon: put.lon }, pin: put.id });
     },
     cancel() {
       if (lifted) pins.putDown(false);

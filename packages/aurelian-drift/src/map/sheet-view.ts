@@ -1,4 +1,4 @@
-import type { ListenerFault } from '../live/listener.js';
+import type { OnListenerError } from '../live/listener.js';
 import { liveValue } from '../live/live-value.js';
 import type { Fix } from '../core/fix/fix.js';
 import { Camera } from '../core/scene/camera.js';
@@ -26,7 +26,7 @@ export interface ViewStart {
   /** Told to the app as well. */
   readonly onView: (view: MapView) => void;
   /** Takes what a listener of the view throws. */
-  readonly report: ListenerFault;
+  readonly report: OnListenerError;
 }
 
 /**
@@ -68,7 +68,7 @@ export class SheetView {
       this.#camera = this.#camera.with({ width, height });
       this.steer(fix);
     }
-    this.#tell('program', true);
+    this.#report('program', true);
   }
 
   move(change: (camera: Camera) => Camera, by: 'hand' | 'program', settled: boolean): void {
@@ -81,7 +81,7 @@ export class SheetView {
     }
     this.#camera = change(this.#camera);
     this.#moved = performance.now();
-    this.#tell(by, settled);
+    this.#report(by, settled);
     this.#start.onChange();
   }
 
@@ -102,14 +102,14 @@ export class SheetView {
     } else {
       this.#camera = to;
       this.#flight = undefined;
-      this.#tell('hand', false);
+      this.#report('hand', false);
     }
     this.#start.onChange();
   }
 
   /** The hand has let go. */
   settle(): void {
-    if (this.#flight === undefined) this.#tell('hand', true); // otherwise told when it lands
+    if (this.#flight === undefined) this.#report('hand', true); // otherwise told when it lands
   }
 
   /** What moves by itself stops where it is, or is at its end at once. */
@@ -145,11 +145,11 @@ export class SheetView {
     this.#camera = between(flight.from, flight.to, share);
     this.#moved = performance.now();
     if (share >= 1) this.#flight = undefined;
-    this.#tell('hand', share >= 1);
+    this.#report('hand', share >= 1);
     if (share < 1) this.#start.onChange();
   }
 
-  #tell(by: 'hand' | 'program', settled: boolean): void {
+  #report(by: 'hand' | 'program', settled: boolean): void {
     const camera = this.#camera;
     if (camera === undefined) return;
     const { centre, zoom, turn, bounds } = camera;

@@ -3,7 +3,7 @@ import { accuracyText, positionText } from '../core/fix/words.js';
 import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { sheetScene } from '../core/scene/sheet.js';
-import { paintSvg } from '../core/scene/svg.js';
+import { writeSvg } from '../core/scene/svg.js';
 import type { Theme } from '../core/scene/theme.js';
 
 export interface StillPictureOptions {
@@ -27,7 +27,7 @@ export function stillPicture(fix: Fix, options: StillPictureOptions): { svg: str
     margin: { width: 6, foot: 24, ...(credit !== undefined && { credit }) },
   });
   return {
-    svg: paintSvg(scene, theme),
+    svg: writeSvg(scene, theme),
     alt: `Own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim(),
   };
 }

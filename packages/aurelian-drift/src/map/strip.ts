@@ -4,7 +4,7 @@ import type { SteeringMode } from '../core/scene/steering.js';
 export interface StripSink {
   ownPlace(): void;
   /** Follow the own place, or leave the view to the hand. */
-  follow(on: boolean): void;
+  steer(on: boolean): void;
   /** Turn the map so that the course points up. */
   courseUp(on: boolean): void;
   closer(): void;
@@ -39,7 +39,7 @@ export class Strip {
     this.#own = button('Own place', () => sink.ownPlace());
     this.#own.classList.add('own');
     this.#own.prepend(kiteDrawing());
-    this.#follow = toggle('Follow', (on) => sink.follow(on));
+    this.#follow = toggle('Follow', (on) => sink.steer(on));
     this.#course = toggle('Course up', (on) => sink.courseUp(on));
     this.#closer = button('Closer', () => sink.closer());
     this.#wider = button('Wider', () => sink.wider());

@@ -11,8 +11,8 @@ export interface TileOptions {
   /** Whom the tiles are by; always shown. */
   readonly credit: string;
   /** Zooms that there are tiles of. Default 0 to 19. */
-  readonly least?: number;
-  readonly most?: number;
+  readonly minZoom?: number;
+  readonly maxZoom?: number;
   /** Put in the place of {key}. */
   readonly key?: string;
 }
@@ -38,7 +38,7 @@ export class TileSource {
   readonly #onTile: () => void;
   readonly #tiles = new Map<string, Tile>();
   readonly #abort = new AbortController();
-  #trouble: { what: string; remedy: string } | undefined;
+  #error: { what: string; remedy: string } | undefined;
   #clock = 0;
   #scheduled = false;
 
@@ -58,13 +58,13 @@ export class TileSource {
         options.key === undefined
           ? 'There is no key for the map’s tiles.'
           : 'The key for the map’s tiles is blank.';
-      this.#trouble = { what, remedy: 'Give the tiles layer its key.' };
+      this.#error = { what, remedy: 'Give the tiles layer its key.' };
     }
   }
 
   /** What is wrong, if anything is. */
-  get trouble(): { readonly what: string; readonly remedy: string } | undefined {
-    return this.#trouble;
+  get error(): { readonly what: string; readonly remedy: string } | undefined {
+    return this.#error;
   }
 
   close(): void {
@@ -76,8 +76,8 @@ export class TileSource {
   /** The tiles of a region, each in its place; where one is not there yet, the part of a parent that stands in. */
   steps(camera: Camera, region: Region): Step[] {
     if (this.#needsKey && (this.#options.key ?? '').trim() === '') return [];
-    const { size = 256, least = 0, most = 19 } = this.#options;
-    const z = Math.max(least, Math.min(most, Math.round(camera.zoom - Math.log2(size / 256))));
+    const { size = 256, minZoom = 0, maxZoom = 19 } = this.#options;
+    const z = Math.max(minZoom, Math.min(maxZoom, Math.round(camera.zoom - Math.log2(size / 256))));
     const count = 2 ** z;
     const [x1, y1, x2, y2] = worldBoxOf(camera, region);
     const steps: Step[] = [];
@@ -176,8 +176,8 @@ export class TileSource {
       }
       tile.state = 'there';
       tile.bitmap = bitmap;
-      this.#trouble = undefined;
-      this.#tell();
+      this.#error = undefined;
+      this.#report();
     } catch (error) {
       if (this.#abort.signal.aborted) return;
       if (tile.tries < TRIES) {
@@ -189,10 +189,10 @@ export class TileSource {
         );
         return;
       }
-      const why = (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
+      const reason = (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
       this.#fail(
         tile,
-        `The map’s tiles do not come: ${host}, ${why}.`,
+        `The map’s tiles do not come: ${host}, ${reason}.`,
         'Check the address, and whether you are connected.',
       );
     }
@@ -200,12 +200,12 @@ export class TileSource {
 
   #fail(tile: Tile, what: string, remedy: string): void {
     tile.state = 'failed';
-    this.#trouble = { what, remedy };
-    this.#tell();
+    this.#error = { what, remedy };
+    this.#report();
   }
 
   /** Once for all that come in one frame. */
-  #tell(): void {
+  #report(): void {
     if (this.#scheduled) return;
     this.#scheduled = true;
     requestAnimationFrame(() => {

@@ -13,8 +13,8 @@ export const TILES: LayerKind<TilesLayer> = {
     const source = new TileSource(layer, changed);
     return {
       credit: layer.credit,
-      get trouble() {
-        return source.trouble;
+      get error() {
+        return source.error;
       },
       under: (camera, region) => [{ id: 'tiles', steps: source.steps(camera, region) }],
       close: () => source.close(),

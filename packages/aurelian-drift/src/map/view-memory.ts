@@ -1,7 +1,7 @@
 import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
 import { PLACE, objectOf, refuseDamaged, within } from '../core/check/shape.js';
 import type { Position } from '../core/geodesy/position.js';
-import { LEAST_ZOOM, MOST_ZOOM } from '../core/scene/camera.js';
+import { MIN_ZOOM, MAX_ZOOM } from '../core/scene/camera.js';
 import type { Warn } from '../live/warn.js';
 
 /** What is kept of a view. It is no fix, and none can be made of it. */
@@ -17,7 +17,7 @@ export type ViewStorage = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>;
 const KIND: KeptKind = { kind: 'map-view', version: 1, what: 'the kept view of a map' };
 const LAYOUT = objectOf({
   centre: objectOf(PLACE),
-  zoom: within(LEAST_ZOOM, MOST_ZOOM),
+  zoom: within(MIN_ZOOM, MAX_ZOOM),
   turn: within(0, 360),
 });
 

@@ -68,11 +68,11 @@ export function addressOnTap(
       onTapped({ at, error: placeError(cause) });
     }
   };
-  const unhear = map.onEvent(({ kind, at, pin, kite }) => {
+  const unsubscribe = map.onEvent(({ kind, at, pin, kite }) => {
     if (kind === 'tap' && at !== undefined && pin === undefined && kite !== true) void look(at);
   });
   return () => {
-    unhear();
+    unsubscribe();
     cancel.abort();
     map.pins.remove(PIN);
   };

@@ -9,13 +9,13 @@ interface Kept {
 /** Answers by what was asked, for a while; of too many, the one that was used longest ago goes first. */
 export class AnswerCache {
   readonly #clock: Clock;
-  readonly #most: number;
+  readonly #max: number;
   readonly #seconds: number;
   readonly #kept = new Map<string, Kept>();
 
-  constructor(clock: Clock, most: number, seconds: number) {
+  constructor(clock: Clock, max: number, seconds: number) {
     this.#clock = clock;
-    this.#most = most;
+    this.#max = max;
     this.#seconds = seconds;
   }
 
@@ -29,9 +29,9 @@ export class AnswerCache {
   }
 
   set(key: string, answers: readonly PlaceAnswer[]): void {
-    if (this.#most === 0) return;
+    if (this.#max === 0) return;
     this.#kept.delete(key);
-    if (this.#kept.size >= this.#most) this.#kept.delete(this.#kept.keys().next().value ?? '');
+    if (this.#kept.size >= this.#max) this.#kept.delete(this.#kept.keys().next().value ?? '');
     this.#kept.set(key, { answers, until: this.#clock.now() + this.#seconds * 1000 });
   }
 

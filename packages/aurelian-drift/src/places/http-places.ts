@@ -8,7 +8,7 @@ import { PlaceError } from './place-error.js';
 import type { PlaceProvider } from './place-service.js';
 
 /** Bytes of an answer beyond which it is none: a thousand places told at length are a tenth of it. */
-const MOST_BYTES = 4_000_000;
+const MAX_BYTES = 4_000_000;
 
 /**
  * A provider that asks a service of the routes `/places/at`, `/places/near` and `/places/named`, which answers in
@@ -39,12 +39,12 @@ export function httpPlaces(address: string): PlaceProvider {
   return {
     at: (where, { level, ...options }, signal) =>
       ask('at', { ...numbers(where), level, ...wording(options) }, signal),
-    near: (where, { within, most, kinds, by, ...options }, signal) =>
-      ask('near', { ...numbers(where), within, most, kinds: kinds?.join(), by, ...wording(options) }, signal),
-    named: (text, { near, most, ...options }, signal) =>
+    near: (where, { within, max, kinds, by, ...options }, signal) =>
+      ask('near', { ...numbers(where), within, max, kinds: kinds?.join(), by, ...wording(options) }, signal),
+    named: (text, { near, max, ...options }, signal) =>
       ask(
         'named',
-        { text, near: near === undefined ? undefined : positionPair(near, 7), most, ...wording(options) },
+        { text, near: near === undefined ? undefined : positionPair(near, 7), max, ...wording(options) },
         signal,
       ),
   };
@@ -97,8 +97,7 @@ async function limited(response: Response, signal: AbortSignal): Promise<string>
       const piece = await reader?.read();
       if (piece?.value === undefined) return text + decoder.decode();
       bytes += piece.value.byteLength;
-      if (bytes > MOST_BYTES)
-        throw new PlaceError('unfit', { note: `it is longer than ${MOST_BYTES} bytes` });
+      if (bytes > MAX_BYTES) throw new PlaceError('unfit', { note: `it is longer than ${MAX_BYTES} bytes` });
       text += decoder.decode(piece.value, { stream: true });
     }
   } catch (cause) {

@@ -23,11 +23,11 @@ export {
   type PlaceShape,
 } from '../core/place/place.js';
 export { placeRecord, placeRecordFrom, type PlaceRecord } from '../core/place/place-record.js';
-export { answersDocument, answersFrom } from '../core/formats/geojson/geojson-answers.js';
+export { answersToGeoJson, answersFrom } from '../core/formats/geojson/geojson-answers.js';
 export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson/geojson-places.js';
 export { httpPlaces } from './http-places.js';
 export { PlaceLookUp, type PlaceLookUpOptions } from './place-look-up.js';
 export { PLACE_ERROR_KINDS, PlaceError, type PlaceErrorKind } from './place-error.js';
-export { placesOf, type Cancel, type PlaceProvider, type PlaceService } from './place-service.js';
+export { gazetteerPlaces, type Cancel, type PlaceProvider, type PlaceService } from './place-service.js';
 export { PlaceWatch, type PlaceReading, type PlaceWatchOptions } from './place-watch.js';
 export { addressOnTap, type TapBoard, type Tapped } from './address-on-tap.js';

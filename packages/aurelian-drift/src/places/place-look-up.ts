@@ -105,9 +105,11 @@ export class PlaceLookUp implements PlaceService {
     const at = positionOf(where);
     const level = this.#finest(options.level);
     const given = { ...options, ...(level !== undefined && { level }) };
-    const { provider, told, key } = this.#question('at', at, given);
-    const answers = await this.#ask(key, signal, options.pattern, (ends) => provider.at?.(told, given, ends));
-    for (const answer of answers) checkLevel(answer, level, told);
+    const { provider, reported, key } = this.#question('at', at, given);
+    const answers = await this.#ask(key, signal, options.pattern, (ends) =>
+      provider.at?.(reported, given, ends),
+    );
+    for (const answer of answers) checkLevel(answer, level, reported);
     return answers.map((answer) => seenFrom(at, { relation: 'at', ...answer }));
   }
 
@@ -117,11 +119,11 @@ export class PlaceLookUp implements PlaceService {
   ): Promise<readonly PlaceAnswer[]> {
     checkNear(options);
     const at = positionOf(where);
-    const { within, most = 10, kinds, by } = options;
-    const { provider, told, key, blur } = this.#question('near', at, options);
+    const { within, max = 10, kinds, by } = options;
+    const { provider, reported, key, blur } = this.#question('near', at, options);
     const given = { ...options, ...(within !== undefined && { within: within + blur }) };
     const answers = await this.#ask(key, signal, options.pattern, (ends) =>
-      provider.near?.(told, given, ends),
+      provider.near?.(reported, given, ends),
     );
     const seen = answers.map((answer) => seenFrom(at, answer));
     const reach = within === undefined ? Infinity : within + 2 * blur + this.#sameWithin;
@@ -135,7 +137,7 @@ export class PlaceLookUp implements PlaceService {
     }
     const inside = seen.filter(({ distance = 0 }) => within === undefined || distance <= within);
     if (by !== 'prominence') inside.sort((a, b) => (a.distance ?? 0) - (b.distance ?? 0));
-    return inside.slice(0, most);
+    return inside.slice(0, max);
   }
 
   async named(
@@ -143,13 +145,13 @@ export class PlaceLookUp implements PlaceService {
     { signal, ...options }: NamedOptions & Cancel = {},
   ): Promise<readonly PlaceAnswer[]> {
     checkNamed(text, options);
-    const { near, most = 10 } = options;
-    const { provider, told, key } = this.#question(`named ${text}`, near, options);
-    const given = { ...options, ...(told !== undefined && { near: told }) };
+    const { near, max = 10 } = options;
+    const { provider, reported, key } = this.#question(`named ${text}`, near, options);
+    const given = { ...options, ...(reported !== undefined && { near: reported }) };
     const answers = await this.#ask(key, signal, options.pattern, (ends) =>
       provider.named?.(text, given, ends),
     );
-    return answers.slice(0, most).map((answer) => (near === undefined ? answer : seenFrom(near, answer)));
+    return answers.slice(0, max).map((answer) => (near === undefined ? answer : seenFrom(near, answer)));
   }
 
   /** The position that leaves the device, how far off it may be, and what else asks for the very same. */
@@ -159,11 +161,11 @@ export class PlaceLookUp implements PlaceService {
     { near, ...options }: object & { near?: unknown },
   ) {
     const coarse = at === undefined || this.#rounding === undefined ? undefined : rounded(at, this.#rounding);
-    const told = (coarse === undefined ? at : { lat: coarse.lat, lon: coarse.lon }) as At;
-    const cell = told === undefined ? undefined : rounded(told, this.#sameWithin);
+    const reported = (coarse === undefined ? at : { lat: coarse.lat, lon: coarse.lon }) as At;
+    const cell = reported === undefined ? undefined : rounded(reported, this.#sameWithin);
     return {
       provider: this.#provider,
-      told,
+      reported,
       blur: coarse?.accuracy ?? 0,
       key: JSON.stringify([what, cell?.lat, cell?.lon, options]),
     };
@@ -195,11 +197,11 @@ export class PlaceLookUp implements PlaceService {
   }
 }
 
-function checkLevel(answer: PlaceAnswer, level: PlaceLevel | undefined, told: Position): void {
+function checkLevel(answer: PlaceAnswer, level: PlaceLevel | undefined, reported: Position): void {
   const { level: own, text, relation } = answer;
   if (level !== undefined && !isCoarserOrSame(own, level))
     throw new PlaceError('unfit', { note: `asked for a ${level}, "${text}" is a ${own}` });
-  const far = seenFrom(told, answer).distance ?? 0;
+  const far = seenFrom(reported, answer).distance ?? 0;
   if (relation !== 'off' && !isCoarserOrSame(own, 'locality') && far > ELSEWHERE)
     throw new PlaceError('unfit', { note: `"${text}" is ${Math.round(far / 1000)} km from what was asked` });
 }

@@ -35,7 +35,7 @@ export interface PlaceProvider {
 }
 
 /** A gazetteer as a service: no network, no waiting, no failure. */
-export function placesOf(gazetteer: Gazetteer): PlaceService {
+export function gazetteerPlaces(gazetteer: Gazetteer): PlaceService {
   const answer = <Options extends Cancel>(
     options: Options,
     ask: (rest: Omit<Options, 'signal'>) => readonly PlaceAnswer[],

@@ -6,11 +6,11 @@ import { warnOfListener } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn } from '../live/warn.js';
 import { abortSignal, anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
-import { isUnsound } from '../core/estimate/order.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
 import type { Fix } from '../core/fix/fix.js';
 import { distance } from '../core/geodesy/distance.js';
-import { patternFault, type AddressPattern } from '../core/place/address.js';
-import { languageFault } from '../core/place/languages.js';
+import { patternProblem, type AddressPattern } from '../core/place/address.js';
+import { languageProblem } from '../core/place/languages.js';
 import { PLACE_LEVELS, isCoarserOrSame, type PlaceAnswer, type PlaceLevel } from '../core/place/place.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
@@ -56,7 +56,7 @@ const COARSE: readonly (readonly [number, PlaceLevel])[] = [
  * Seconds before a failed look-up is tried again while the user stays; each next waits twice as long, up to the most.
  */
 const FIRST_PAUSE = 15;
-const MOST_PAUSE = 300;
+const MAX_PAUSE = 300;
 /**
  * Answers for places left behind that are passed over in a row; a slow service and a fast car would else show nothing
  * ever.
@@ -90,8 +90,8 @@ export class PlaceWatch {
       places: (value) => (typeof value === 'object' && value !== null ? undefined : 'must be a PlaceService'),
       beyond: numberFrom(1, 1e6, 'metres'),
       level: oneOf(...PLACE_LEVELS),
-      language: languageFault,
-      pattern: patternFault,
+      language: languageProblem,
+      pattern: patternProblem,
       clock: anything,
       signal: abortSignal,
     });
@@ -113,8 +113,8 @@ export class PlaceWatch {
   }
 
   /** Takes the fixes of a follow. Returns what ends that. */
-  watch(follow: Follow): () => void {
-    const untap = follow.tap((fix) => this.advance(fix));
+  follow(follow: Follow): () => void {
+    const untap = follow.onFix((fix) => this.take(fix));
     const forget = this.#lifetime.add(untap);
     return () => {
       forget();
@@ -123,7 +123,7 @@ export class PlaceWatch {
   }
 
   /** Takes a fix; one that is older than the newest, or marked unsound, is passed over. */
-  advance(fix: Fix): void {
+  take(fix: Fix): void {
     if (this.#cancel.signal.aborted || isUnsound(fix) || fix.time < (this.#newest?.time ?? -Infinity)) return;
     this.#newest = fix;
     const { fix: shown, ...reading } = this.#reading.get();
@@ -171,7 +171,7 @@ export class PlaceWatch {
     } catch (cause) {
       if (this.#cancel.signal.aborted) return;
       this.#failures++;
-      const pause = Math.min(MOST_PAUSE, FIRST_PAUSE * 2 ** (this.#failures - 1));
+      const pause = Math.min(MAX_PAUSE, FIRST_PAUSE * 2 ** (this.#failures - 1));
       this.#retryAt = this.#clock.now() + pause * 1000;
       this.#reading.set({ ...this.#reading.get(), state: 'failed', error: placeError(cause) });
     } finally {

@@ -1,5 +1,5 @@
 import { closest } from '../core/check/suggest.js';
-import type { Level } from '../receiver/access.js';
+import type { AccessLevel } from '../receiver/access.js';
 
 /*
  * What the platforms call the declarations that positioning needs: names of public interfaces, as their makers
@@ -11,7 +11,7 @@ export type PlistType = 'string' | 'array' | 'dict' | 'boolean';
 
 /** Keys of an app's property list, and what they are for. */
 export const PLIST_KEYS: Readonly<
-  Record<string, { readonly type: PlistType; readonly level?: Level; readonly obsolete?: string }>
+  Record<string, { readonly type: PlistType; readonly level?: AccessLevel; readonly obsolete?: string }>
 > = {
   NSLocationWhenInUseUsageDescription: { type: 'string', level: 'foreground' },
   NSLocationAlwaysAndWhenInUseUsageDescription: { type: 'string', level: 'background' },

@@ -7,7 +7,7 @@ export interface Finding {
   readonly file: string;
   readonly line?: number;
   /** What is wrong. */
-  readonly what: string;
+  readonly problem: string;
   /** What to write, or to do. */
   readonly remedy: string;
 }

@@ -1,7 +1,7 @@
 import type { Receiver } from '../receiver/receiver.js';
 import type { Finding } from './finding.js';
-import { frameAllowFault, frameAllows, originOf } from './policy.js';
-import { purposeFault } from './purpose-text.js';
+import { frameAllowProblem, frameAllows, originOf } from './policy.js';
+import { purposeProblem } from './purpose-text.js';
 
 /**
  * The look at a running page: in one go, what will make positioning fail or be refused there. Never prompts.
@@ -11,8 +11,8 @@ import { purposeFault } from './purpose-text.js';
 export async function preflightPage(receiver: Receiver): Promise<Finding[]> {
   const findings: Finding[] = [];
   const file = typeof location === 'undefined' ? 'the app' : location.href;
-  const found = (severity: Finding['severity'], rule: string, what: string, remedy: string) =>
-    findings.push({ severity, rule, file, what, remedy });
+  const found = (severity: Finding['severity'], rule: string, problem: string, remedy: string) =>
+    findings.push({ severity, rule, file, problem, remedy });
   const access = await receiver.readAccess();
   if (access.support === 'no') {
     found('error', 'unsupported', 'there is no positioning interface here', 'Offer a typed place instead.');
@@ -35,13 +35,13 @@ export async function preflightPage(receiver: Receiver): Promise<Finding[]> {
   }
   for (const name of access.undeclared)
     found('error', 'missing', `the app does not declare ${name}`, `Declare ${name}.`);
-  const fault = purposeFault(receiver.purpose);
-  if (fault !== undefined) found('warning', fault.rule, fault.what, fault.remedy);
+  const problem = purposeProblem(receiver.purpose);
+  if (problem !== undefined) found('warning', problem.rule, problem.problem, problem.remedy);
   if (typeof document === 'undefined') return findings;
   for (const frame of document.querySelectorAll('iframe')) {
-    const misspelt = frameAllowFault(frame.allow);
+    const misspelt = frameAllowProblem(frame.allow);
     const { other, host } = originOf(frame.src);
-    if (misspelt !== undefined) found('error', misspelt.rule, misspelt.what, misspelt.remedy);
+    if (misspelt !== undefined) found('error', misspelt.rule, misspelt.problem, misspelt.remedy);
     else if (other && host !== location.hostname && !frameAllows(frame.allow)) {
       found(
         'warning',

@@ -2,14 +2,14 @@ import { closest } from '../core/check/suggest.js';
 import { POLICY } from './declarations.js';
 
 /** What is wrong with a policy as far as positions go: a rule, words, and what to write. */
-export interface PolicyFault {
+export interface PolicyProblem {
   readonly rule: 'barred-by-policy' | 'malformed' | 'misspelt' | 'obsolete';
-  readonly what: string;
+  readonly problem: string;
   readonly remedy: string;
 }
 
 /** The value of a Permissions-Policy header (a structured dictionary, RFC 9651). */
-export function headerPolicyFault(value: string): PolicyFault | undefined {
+export function headerPolicyProblem(value: string): PolicyProblem | undefined {
   for (const member of value.split(',').map((part) => part.trim())) {
     const name = /^[^\s=]*/.exec(member)?.[0] ?? '';
     const allowed = member.slice(name.length).trim().replace(/^=\s*/, '');
@@ -17,14 +17,14 @@ export function headerPolicyFault(value: string): PolicyFault | undefined {
       if (closest(name, [POLICY.feature]) === undefined) continue;
       return {
         rule: 'misspelt',
-        what: `the policy names "${name}", which is nothing`,
+        problem: `the policy names "${name}", which is nothing`,
         remedy: `Write ${POLICY.feature}=(self).`,
       };
     }
     if (allowed === '()' || allowed === "'none'") {
       return {
         rule: 'barred-by-policy',
-        what: 'the policy bars every page from asking for positions',
+        problem: 'the policy bars every page from asking for positions',
         remedy: `Write ${POLICY.feature}=(self), or leave ${POLICY.feature} out.`,
       };
     }
@@ -32,7 +32,7 @@ export function headerPolicyFault(value: string): PolicyFault | undefined {
       return undefined;
     return {
       rule: 'malformed',
-      what: `the policy's value "${allowed}" is malformed, and the browser ignores all of it`,
+      problem: `the policy's value "${allowed}" is malformed, and the browser ignores all of it`,
       remedy: `Write ${POLICY.feature}=(self), with parentheses and no quotes around self.`,
     };
   }
@@ -40,14 +40,14 @@ export function headerPolicyFault(value: string): PolicyFault | undefined {
 }
 
 /** The `allow` of a frame. */
-export function frameAllowFault(allow: string): PolicyFault | undefined {
+export function frameAllowProblem(allow: string): PolicyProblem | undefined {
   for (const part of allow.split(';').map((each) => each.trim())) {
     const [name = '', ...origins] = part.split(/\s+/);
     if (name === POLICY.feature) {
       return origins.includes("'none'")
         ? {
             rule: 'barred-by-policy',
-            what: 'the frame is barred from asking for positions',
+            problem: 'the frame is barred from asking for positions',
             remedy: `Write allow="${POLICY.feature}".`,
           }
         : undefined;
@@ -56,7 +56,7 @@ export function frameAllowFault(allow: string): PolicyFault | undefined {
     if (name !== '' && (clean === POLICY.feature || closest(name, [POLICY.feature]) !== undefined)) {
       return {
         rule: 'misspelt',
-        what: `the frame allows "${name}", which is nothing`,
+        problem: `the frame allows "${name}", which is nothing`,
         remedy: `Write allow="${POLICY.feature}".`,
       };
     }

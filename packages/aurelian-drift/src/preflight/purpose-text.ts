@@ -1,7 +1,7 @@
 /** What is wrong with a purpose text, and what to write. */
-export interface TextFault {
+export interface TextProblem {
   readonly rule: 'empty-purpose' | 'template-purpose' | 'vague-purpose';
-  readonly what: string;
+  readonly problem: string;
   readonly remedy: string;
 }
 
@@ -13,23 +13,23 @@ const BARE =
   /^\W*(?:(?:this|the|our|\S+) (?:app|application|page|site)|we|allow|please)?\W*(?:would like to|wants? to|needs? to|needs?|requires?|uses?|wants?|access(?:es)?|allow|please allow)*\W*(?:(?:use|know|access|get|have)\W*)*(?:access to)?\W*(?:your|the|user|users|user's)?\W*(?:current )?(?:location|position|whereabouts|gps)(?: data| permission| services?| access)?\W*$/i;
 
 /** What a user who reads a purpose text would miss in it; `undefined` for one that says why. */
-export function purposeFault(text: string): TextFault | undefined {
+export function purposeProblem(text: string): TextProblem | undefined {
   const words = text.trim();
   if (words === '') {
-    return { rule: 'empty-purpose', what: 'the purpose text is empty', remedy: SAY_WHY };
+    return { rule: 'empty-purpose', problem: 'the purpose text is empty', remedy: SAY_WHY };
   }
   const template = TEMPLATE.exec(words);
   if (template !== null) {
     return {
       rule: 'template-purpose',
-      what: `the purpose text is still a template: "${template[0]}"`,
+      problem: `the purpose text is still a template: "${template[0]}"`,
       remedy: SAY_WHY,
     };
   }
   if (words.split(/\s+/).length < 3 || BARE.test(words)) {
     return {
       rule: 'vague-purpose',
-      what: `the purpose text does not say what for: "${shortened(words)}"`,
+      problem: `the purpose text does not say what for: "${shortened(words)}"`,
       remedy: SAY_WHY,
     };
   }

@@ -6,7 +6,7 @@ export type Phase =
   | { readonly phase: 'here'; readonly confirmed: boolean }
   | { readonly phase: 'asleep' }
   /** The record is being taken back; `done` is called once it is gone, or with why it cannot be. */
-  | { readonly phase: 'leaving'; readonly done: (why?: string) => void }
+  | { readonly phase: 'leaving'; readonly done: (reason?: string) => void }
   | { readonly phase: 'over' };
 
 export type PhaseStep =
@@ -16,7 +16,7 @@ export type PhaseStep =
   | { readonly step: 'lose' }
   | { readonly step: 'sleep' }
   | { readonly step: 'wake' }
-  | { readonly step: 'leave'; readonly done: (why?: string) => void }
+  | { readonly step: 'leave'; readonly done: (reason?: string) => void }
   | { readonly step: 'end' };
 
 /**

@@ -4,9 +4,9 @@ import type { Position } from '../core/geodesy/position.js';
 import { rounded } from '../core/geodesy/rounded.js';
 import {
   TRAIL_PLACES,
-  placeMessage,
+  writePlaceMessage,
   startOf,
-  stateMessage,
+  writeStateMessage,
   type SharedPlace,
   type SharedState,
 } from '../core/presence/messages.js';
@@ -27,7 +27,7 @@ export interface AnnouncementOptions {
   readonly clock: Clock;
   readonly session: string;
   readonly keepAlive: number;
-  readonly stays: number;
+  readonly retention: number;
   readonly every: number;
   readonly beyond: number;
   readonly rounding: number | undefined;
@@ -39,7 +39,7 @@ export interface AnnouncementOptions {
   /** It changed how it stands. */
   readonly onChange: () => void;
   /** It is over by itself: another device announces the same member now, or the broker does not let us. */
-  readonly onOver: (why: 'superseded' | 'refused', text: string) => void;
+  readonly onOver: (reason: 'superseded' | 'refused', text: string) => void;
 }
 
 /** Places that wait for the network at most; the oldest goes first. */
@@ -73,7 +73,7 @@ export class Announcement {
   #veiled = false;
   #phase: Phase = { phase: 'prepared' };
   /** Whether our own state was ever heard, and connections without that. */
-  #heard = false;
+  #received = false;
   #unheard = 0;
   #cancelSign = () => {};
   #cancelEcho = () => {};
@@ -91,13 +91,13 @@ export class Announcement {
       clock,
       keepAlive,
       client: `${party}.${member}.${session}`,
-      will: (link) => this.#stateMessage('vanished', link),
-      onMessage: ({ topic, payload }) => this.#hear(topic, payload),
+      will: (link) => this.#writeStateMessage('vanished', link),
+      onMessage: ({ topic, payload }) => this.#receive(topic, payload),
       onUp: () => this.#up(),
     });
     this.#link.$state.listen((state) => {
       if (state.state !== 'up') this.#down();
-      if (state.state === 'refused') options.onOver('refused', state.why);
+      if (state.state === 'refused') options.onOver('refused', state.reason);
       else options.onChange();
     });
   }
@@ -176,8 +176,8 @@ export class Announcement {
     if (this.#unsent !== undefined) this.#send(this.#unsent);
     this.#step({ step: 'sleep' });
     this.#link.depart([
-      ...this.#queue.map((place) => this.#placeMessage(place)),
-      this.#stateMessage('asleep', this.#link.count),
+      ...this.#queue.map((place) => this.#writePlaceMessage(place)),
+      this.#writeStateMessage('asleep', this.#link.count),
     ]);
     this.#options.onChange();
   }
@@ -197,7 +197,7 @@ export class Announcement {
     this.#cancelSign();
     this.#cancelEcho();
     return new Promise((resolve) => {
-      const done = (why?: string) => resolve(why);
+      const done = (reason?: string) => resolve(reason);
       this.#step({ step: 'leave', done });
       this.#link.open();
       if (this.#link.isUp) void this.#takeBack(done);
@@ -215,8 +215,8 @@ export class Announcement {
    *
    * @param why it could not be taken back, if that is what was under way.
    */
-  abandon(why?: string): void {
-    this.#end(why);
+  abandon(reason?: string): void {
+    this.#end(reason);
     void this.#link.close();
   }
 
@@ -233,12 +233,12 @@ export class Announcement {
     return this.#phase !== before;
   }
 
-  #end(why?: string): void {
+  #end(reason?: string): void {
     this.#cancelSign();
     this.#cancelEcho();
     const now = this.#phase;
     this.#step({ step: 'end' });
-    if (now.phase === 'leaving') now.done(why);
+    if (now.phase === 'leaving') now.done(reason);
   }
 
   async #up(): Promise<void> {
@@ -249,11 +249,11 @@ export class Announcement {
     const { member, clock, broker, patience } = this.#options;
     const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
     // One that was heard before is only slow now: a cluster that has lost a node, for instance.
-    if (!this.#heard) this.#cancelEcho = clock.after(patience, () => !this.confirmed && refuse());
+    if (!this.#received) this.#cancelEcho = clock.after(patience, () => !this.confirmed && refuse());
     // What is retained of us, if anything, is heard before what we say now. The link deals with a denial.
     await this.#link.subscribe([this.#topics.state]);
     // A broker that denies us the publishing says nothing, or hangs up each time.
-    if (!this.#heard && ++this.#unheard > TRIES) {
+    if (!this.#received && ++this.#unheard > TRIES) {
       refuse();
       return;
     }
@@ -310,7 +310,7 @@ export class Announcement {
       this.#sending < Math.min(WINDOW, this.#queue.length)
     ) {
       const place = this.#queue[this.#sending++] as SharedPlace;
-      this.#link.publish(this.#placeMessage(place), true).then(
+      this.#link.publish(this.#writePlaceMessage(place), true).then(
         () => {
           if (round !== this.#round || this.#queue[0] === undefined) return;
           this.#queue.splice(this.#queue.indexOf(place), 1);
@@ -332,7 +332,7 @@ export class Announcement {
       void this.#sendState();
     });
     // Lost on the way: the next connection begins with it.
-    await this.#link.publish(this.#stateMessage('here', this.#link.count), true).catch(() => undefined);
+    await this.#link.publish(this.#writeStateMessage('here', this.#link.count), true).catch(() => undefined);
   }
 
   async #takeBack(done: () => void): Promise<void> {
@@ -356,7 +356,7 @@ export class Announcement {
   }
 
   /** What the broker tells us of ourselves. */
-  #hear(topic: string, payload: string): void {
+  #receive(topic: string, payload: string): void {
     const { party, session } = this.#options;
     const reading = readMessage(party, topic, payload);
     if (this.#phase.phase !== 'here') return;
@@ -371,26 +371,26 @@ export class Announcement {
     // The will of a connection that was given up after the next had begun.
     if (state.state === 'vanished') void this.#sendState();
     else if (state.link === this.#link.count && this.#step({ step: 'confirm' })) {
-      this.#heard = true;
+      this.#received = true;
       this.#cancelEcho();
       this.#options.onChange();
     }
   }
 
-  #placeMessage(place: SharedPlace): WireMessage {
+  #writePlaceMessage(place: SharedPlace): WireMessage {
     const { member } = this.#options;
-    return { topic: this.#topics.place, payload: placeMessage(member, place) };
+    return { topic: this.#topics.place, payload: writePlaceMessage(member, place) };
   }
 
-  #stateMessage(state: SharedState['state'], link: number): WireMessage {
-    const { member, session, keepAlive, stays, name, until, rounding, clock } = this.#options;
-    const payload = stateMessage(member, {
+  #writeStateMessage(state: SharedState['state'], link: number): WireMessage {
+    const { member, session, keepAlive, retention, name, until, rounding, clock } = this.#options;
+    const payload = writeStateMessage(member, {
       state,
       session,
       link: Math.max(1, link),
       sent: state === 'vanished' ? undefined : clock.now(),
       keepAlive,
-      stays,
+      retention,
       name,
       until,
       rounding,

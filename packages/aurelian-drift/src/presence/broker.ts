@@ -24,7 +24,7 @@ export interface WireOptions {
   /** Ends the attempt to connect. Once there is a connection, only its own methods end it. */
   readonly signal?: AbortSignalLike | undefined;
   /** The connection is over, for whatever reason but `end`. */
-  readonly onClosed: (why: string) => void;
+  readonly onClosed: (reason: string) => void;
 }
 
 /** One connection to a broker. */

@@ -27,7 +27,7 @@ export async function divideMemory(
     }
   const counts = into.map(() => 0);
   for (const store of from) {
-    const untold = new Set((await store.untold()).map(({ id }) => id));
+    const unreported = new Set((await store.unreported()).map(({ id }) => id));
     const alarms = new Map<string, Alarm[]>();
     for (const alarm of await store.log())
       alarms.set(alarm.member, [...(alarms.get(alarm.member) ?? []), alarm]);
@@ -37,7 +37,7 @@ export async function divideMemory(
       const own = alarms.get(member) ?? [];
       // What is damaged goes along as it is: the guard that takes it up tells of it, and begins anew.
       await into[slot]?.save(member, { text: memory }, own);
-      await into[slot]?.markTold(own.filter(({ id }) => !untold.has(id)));
+      await into[slot]?.markReported(own.filter(({ id }) => !unreported.has(id)));
       counts[slot] = (counts[slot] ?? 0) + 1;
     }
   }

@@ -12,9 +12,9 @@ export interface GuardStore {
    */
   save(member: string, memory: MemberMemory, alarms: readonly Alarm[]): Promise<void>;
   /** Alarms that were kept and not yet told, oldest first. */
-  untold(): Promise<readonly Alarm[]>;
+  unreported(): Promise<readonly Alarm[]>;
   /** They were told. */
-  markTold(alarms: readonly Alarm[]): Promise<void>;
+  markReported(alarms: readonly Alarm[]): Promise<void>;
   /** Whether the broker knows what a client of that name wants to hear, as far as was kept. */
   subscribed(client: string): Promise<boolean>;
   setSubscribed(client: string, subscribed: boolean): Promise<void>;
@@ -28,7 +28,7 @@ export interface GuardStore {
 export function memoryGuardStore(): GuardStore {
   const members = new Map<string, MemberMemory>();
   const log = new Map<string, Alarm>();
-  const untold = new Map<string, Alarm>();
+  const unreported = new Map<string, Alarm>();
   const subscribed = new Set<string>();
   return closedByAwaitUsing<GuardStore>({
     members: () => Promise.resolve(Array.from(members, ([member, { text }]) => [member, text] as const)),
@@ -37,13 +37,13 @@ export function memoryGuardStore(): GuardStore {
       for (const alarm of alarms) {
         if (log.has(alarm.id)) continue;
         log.set(alarm.id, alarm);
-        untold.set(alarm.id, alarm);
+        unreported.set(alarm.id, alarm);
       }
       return Promise.resolve();
     },
-    untold: () => Promise.resolve([...untold.values()]),
-    markTold(alarms) {
-      for (const { id } of alarms) untold.delete(id);
+    unreported: () => Promise.resolve([...unreported.values()]),
+    markReported(alarms) {
+      for (const { id } of alarms) unreported.delete(id);
       return Promise.resolve();
     },
     subscribed: (client) => Promise.resolve(subscribed.has(client)),

@@ -7,17 +7,22 @@ export { PartyWatch, type PartyEvent, type PartyWatchOptions } from './party-wat
 export { PartyGuard, type GuardCounts, type PartyGuardOptions } from './party-guard.js';
 export { memoryGuardStore, type GuardStore } from './guard-store.js';
 export { divideMemory } from './divide-memory.js';
-export type { LinkState } from './link.js';
+export type { LinkStatus } from './link.js';
 export { mqttBroker, type MqttBrokerOptions } from './mqtt-broker.js';
 export { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
 export { LiveVeil } from '../core/trail/live-veil.js';
-export { FAULTS, readMessage, type Fault, type Reading } from '../core/presence/read-message.js';
+export {
+  MESSAGE_PROBLEMS,
+  readMessage,
+  type MessageProblem,
+  type MessageReading,
+} from '../core/presence/read-message.js';
 export {
   MESSAGE_BYTES,
-  alarmMessage,
-  placeMessage,
-  stateMessage,
+  writeAlarmMessage,
+  writePlaceMessage,
+  writeStateMessage,
   type Alarm,
   type AlarmEvent,
   type SharedPlace,
@@ -31,7 +36,7 @@ export {
   type MemberState,
   type RosterEvent,
   type RosterOptions,
-  type Taken,
+  type RosterResult,
 } from '../core/presence/roster.js';
 export { BUCKETS, bucketOf, memberTopic, partyFilters, readTopic, slotBuckets, slotFrom, type Leaf, type MemberTopic, type Slot } from '../core/presence/topics.js'; // prettier-ignore
 export { ROLES, mayPublish, mayRead, type Holder, type Role } from '../core/presence/rights.js';

@@ -5,15 +5,15 @@ import type { Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.js';
 
 /** How the connection to a broker stands. */
-export type LinkState =
+export type LinkStatus =
   | { readonly state: 'off' }
   | { readonly state: 'connecting'; readonly since: number }
   /** Connected, and subscribed to what is to be heard. */
   | { readonly state: 'up'; readonly since: number }
   /** Lost, or not found: it is tried again. */
-  | { readonly state: 'down'; readonly since: number; readonly why: string }
+  | { readonly state: 'down'; readonly since: number; readonly reason: string }
   /** The broker does not want us; it is not tried again. */
-  | { readonly state: 'refused'; readonly why: string };
+  | { readonly state: 'refused'; readonly reason: string };
 
 export interface LinkOptions {
   readonly broker: Broker;
@@ -44,7 +44,7 @@ const DENIED_TIMES = 3;
 /** A connection to a broker that is made again whenever it is lost, until it is closed. */
 export class Link {
   readonly #options: LinkOptions;
-  readonly #state = liveValue<LinkState>({ state: 'off' });
+  readonly #state = liveValue<LinkStatus>({ state: 'off' });
   #wire: Wire | undefined;
   /** Uninterrupted denials: how many, and when the first one came (milliseconds since 1970 UTC). */
   #denied = 0;
@@ -63,7 +63,7 @@ export class Link {
     this.#options = options;
   }
 
-  get $state(): LiveValue<LinkState> {
+  get $state(): LiveValue<LinkStatus> {
     return this.#state;
   }
 
@@ -110,9 +110,9 @@ export class Link {
   }
 
   /** The broker took us and does not let us do what we came for. */
-  refuse(why: string): void {
+  refuse(reason: string): void {
     const wire = this.#stop();
-    this.#state.set({ state: 'refused', why });
+    this.#state.set({ state: 'refused', reason });
     void wire?.end();
   }
 
@@ -140,7 +140,7 @@ export class Link {
         signal: this.#lifetime,
         will: will?.(this.#count + 1),
         onMessage: (message, retained) => (isOurs() ? onMessage(message, retained) : undefined),
-        onClosed: (why) => isOurs() && this.#lost(new BrokerError('unreachable', why)),
+        onClosed: (reason) => isOurs() && this.#lost(new BrokerError('unreachable', reason)),
       });
       if (!isOurs()) {
         void wire.end();
@@ -178,14 +178,14 @@ export class Link {
     this.#wire = undefined;
     this.#attempt++;
     wire?.drop();
-    const why = error instanceof Error ? error.message : String(error);
+    const reason = error instanceof Error ? error.message : String(error);
     if (error instanceof BrokerError && error.kind === 'refused') {
-      this.refuse(why);
+      this.refuse(reason);
       return;
     }
     const now = this.#state.get();
     const since = now.state === 'down' ? now.since : this.#options.clock.now();
-    this.#state.set({ state: 'down', since, why });
+    this.#state.set({ state: 'down', since, reason });
     // Not all at the same moment, when a broker comes back.
     this.#cancelRetry = this.#options.clock.after(
       this.#retry * (0.5 + Math.random() / 2),

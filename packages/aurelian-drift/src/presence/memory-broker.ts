@@ -18,7 +18,7 @@ export interface MemoryBrokerOptions {
 export type Loss = 'closed' | 'silent';
 
 /** Something was said. */
-export interface SaidEvent extends WireMessage {
+export interface PublishedEvent extends WireMessage {
   readonly kind: 'message';
 }
 
@@ -44,9 +44,9 @@ export interface MemoryBroker extends Broker {
   /** It begins anew and remembers nothing. */
   restart(): void;
   /** Says something, as somebody who may. */
-  say(topic: string, payload: string, retain?: boolean): void;
+  publish(topic: string, payload: string, retain?: boolean): void;
   /** Calls back with all that is said. Returns what ends that. */
-  onEvent(listener: (event: SaidEvent) => void): () => void;
+  onEvent(listener: (event: PublishedEvent) => void): () => void;
 }
 
 interface Client {
@@ -69,14 +69,14 @@ export function memoryBroker({
   const cutOff = new Set<string>();
   /** What calls off the last wills that are still to be said. */
   const wills = new Set<() => void>();
-  const events = new Emitter<SaidEvent>(warnOfListener('a broker in memory', consoleWarn));
+  const events = new Emitter<PublishedEvent>(warnOfListener('a broker in memory', consoleWarn));
   let reachable = true;
 
-  function say(message: WireMessage, retain: boolean): void {
+  function publish(message: WireMessage, retain: boolean): void {
     const { topic, payload } = message;
     if (retain && payload === '') retained.delete(topic);
     else if (retain) retained.set(topic, payload);
-    events.tell({ kind: 'message', ...message });
+    events.emit({ kind: 'message', ...message });
     for (const { options, filters } of [...clients.values()])
       if (filters.some((filter) => covers(filter, topic))) void options.onMessage(message, false);
   }
@@ -87,14 +87,14 @@ export function memoryBroker({
     const { will, keepAlive, onClosed } = client.options;
     clients.delete(name);
     if (!dead.has(name)) onClosed('the connection was lost');
-    const sayWill = () => will !== undefined && say(will, true);
+    const publishWill = () => will !== undefined && publish(will, true);
     if (how === 'closed') {
-      sayWill();
+      publishWill();
       return;
     }
     const cancel = clock.after(PERIODS * keepAlive, () => {
       wills.delete(cancel);
-      sayWill();
+      publishWill();
     });
     wills.add(cancel);
   }
@@ -110,7 +110,7 @@ export function memoryBroker({
       known: false,
       async publish(message, retain) {
         await reach();
-        if (allows(name, message.topic)) say(message, retain);
+        if (allows(name, message.topic)) publish(message, retain);
       },
       async subscribe(filters) {
         await reach();
@@ -124,7 +124,7 @@ export function memoryBroker({
       },
       depart(messages) {
         if (!isUp()) return;
-        for (const message of messages) if (allows(name, message.topic)) say(message, true);
+        for (const message of messages) if (allows(name, message.topic)) publish(message, true);
         clients.delete(name);
       },
       drop: () => isUp() && lose(name),
@@ -161,7 +161,7 @@ export function memoryBroker({
         options.onClosed('the broker began anew');
       }
     },
-    say: (topic, payload, retain = false) => say({ topic, payload }, retain),
+    publish: (topic, payload, retain = false) => publish({ topic, payload }, retain),
     onEvent: (listener) => events.onEvent(listener),
     async open(options) {
       await Promise.resolve();

@@ -155,11 +155,11 @@ async function connected(
   const name = new URL(url).host;
   return new Promise((resolve, reject) => {
     let up = false;
-    let why = 'the connection was closed';
+    let reason = 'the connection was closed';
     const unsignal = whenAborted(signal, () => client.end(true)); // closes, and so rejects
     const forget = lifetime.add(() => client.end(true));
     client.on('error', (error) => {
-      why = error.message;
+      reason = error.message;
       if (up) return;
       const code = (error as { code?: unknown }).code;
       const refusal = typeof code === 'number' ? REFUSALS[code] : undefined;
@@ -173,18 +173,18 @@ async function connected(
     client.on('close', () => {
       unsignal();
       forget();
-      if (up) onClosed(`${name} was lost: ${why}`);
-      else reject(new BrokerError('unreachable', `${name} cannot be reached: ${why}`));
+      if (up) onClosed(`${name} was lost: ${reason}`);
+      else reject(new BrokerError('unreachable', `${name} cannot be reached: ${reason}`));
       client.end(true);
     });
     client.on('connect', ({ sessionPresent }) => {
       up = true;
       unsignal();
       const silent = () => {
-        why = `it acknowledged nothing for ${3 * patience} s`;
+        reason = `it acknowledged nothing for ${3 * patience} s`;
         client.end(true);
       };
-      const lost = () => new BrokerError('unreachable', `${name} was lost: ${why}`);
+      const lost = () => new BrokerError('unreachable', `${name} was lost: ${reason}`);
       resolve(new MqttWire(client, name, sessionPresent, { patience: 3 * patience, silent, lost }));
     });
   });

@@ -5,8 +5,8 @@ import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
 import { FenceWatch } from '../core/fence/watch.js';
 import { MemberGuard } from '../core/presence/member-guard.js';
-import { alarmMessage, type Alarm, type AlarmEvent } from '../core/presence/messages.js';
-import { MessageReader, type Reading } from '../core/presence/read-message.js';
+import { writeAlarmMessage, type Alarm, type AlarmEvent } from '../core/presence/messages.js';
+import { MessageReader, type MessageReading } from '../core/presence/read-message.js';
 import type { Dropped } from '../core/presence/roster.js';
 import { TICK, isAncient } from '../core/presence/signs-of-life.js';
 import {
@@ -28,14 +28,14 @@ import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { memoryGuardStore, type GuardStore } from './guard-store.js';
-import { Link, type LinkState } from './link.js';
+import { Link, type LinkStatus } from './link.js';
 
 export interface PartyGuardOptions {
   /** Id of the party. */
   readonly party: string;
   readonly broker: Broker;
   /**
-   * What members are watched against: a list, or `sharedFences(list, { finder: manyFences() })` for thousands of them.
+   * What members are watched against: a list, or `sharedFences(list, { finder: fenceIndex() })` for thousands of them.
    */
   readonly fences: readonly Fence[] | SharedFences;
   /** Seconds without a sign of life after which that is told. Default: it is not. */
@@ -116,7 +116,7 @@ export class PartyGuard {
       warn: anything,
       signal: abortSignal,
     });
-    const { party, broker, slot = { number: 1, of: 1 }, name = 'guard', keepAlive = 30 } = options;
+    const { party, broker, slot = { number: 1, count: 1 }, name = 'guard', keepAlive = 30 } = options;
     this.#reader = new MessageReader(checkId('party', party));
     checkId('member', name);
     this.#fences = areShared(options.fences) ? options.fences : sharedFences(options.fences);
@@ -128,7 +128,7 @@ export class PartyGuard {
     this.#lifetime = new Lifetime(report);
     this.#clock = ownClock(options.clock ?? systemClock, this.#lifetime);
     this.#store = options.store ?? memoryGuardStore();
-    const client = `${party}.${name}.${slot.number}-${slot.of}`;
+    const client = `${party}.${name}.${slot.number}-${slot.count}`;
     this.#link = new Link({
       broker,
       keepAlive,
@@ -150,7 +150,7 @@ export class PartyGuard {
   }
 
   /** How the connection to the broker stands. */
-  get $link(): LiveValue<LinkState> {
+  get $link(): LiveValue<LinkStatus> {
     return this.#link.$state;
   }
 
@@ -168,7 +168,7 @@ export class PartyGuard {
     throwIfAborted(this.#lifetime);
     for (const [member, memory] of await this.#store.members()) {
       // Nothing is heard of those whom another slot has now.
-      if (slotNumberOf(member, this.#slot.of) !== this.#slot.number) continue;
+      if (slotNumberOf(member, this.#slot.count) !== this.#slot.number) continue;
       const guard = this.#make(member);
       const alarms = this.#restore(guard, memory);
       if (alarms.length > 0) await this.#keep(guard, alarms);
@@ -220,11 +220,11 @@ export class PartyGuard {
     await this.#store.setSubscribed(client, true);
   }
 
-  async #take(reading: Reading, retained: boolean): Promise<void> {
+  async #take(reading: MessageReading, retained: boolean): Promise<void> {
     const now = this.#clock.now();
     if (reading.kind === 'alarm') return; // its own, or another guard's
-    if (reading.kind === 'fault') {
-      this.#dropped[reading.fault]++;
+    if (reading.kind === 'problem') {
+      this.#dropped[reading.problem]++;
       return;
     }
     const guard = this.#guards.get(reading.topic.member) ?? this.#make(reading.topic.member);
@@ -278,7 +278,7 @@ export class PartyGuard {
     }
     if (alarms.length === 0) return;
     this.#alarms += alarms.length;
-    for (const alarm of alarms) this.#events.tell({ kind: 'alarm', alarm });
+    for (const alarm of alarms) this.#events.emit({ kind: 'alarm', alarm });
     void this.#tellAll();
   }
 
@@ -305,19 +305,23 @@ export class PartyGuard {
     if (this.#telling || !this.#link.isUp) return;
     this.#telling = true;
     try {
-      for (let untold = await this.#store.untold(); untold.length > 0; untold = await this.#store.untold()) {
+      for (
+        let unreported = await this.#store.unreported();
+        unreported.length > 0;
+        unreported = await this.#store.unreported()
+      ) {
         await Promise.all(
-          untold.map((alarm) =>
+          unreported.map((alarm) =>
             this.#link.publish(
               {
                 topic: memberTopic(this.#options.party, alarm.member, 'alarm'),
-                payload: alarmMessage(alarm),
+                payload: writeAlarmMessage(alarm),
               },
               false,
             ),
           ),
         );
-        await this.#store.markTold(untold);
+        await this.#store.markReported(unreported);
       }
     } catch {
       // The connection was lost: upon the next it is said again.

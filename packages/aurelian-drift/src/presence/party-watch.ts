@@ -20,7 +20,7 @@ import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
-import { Link, type LinkState } from './link.js';
+import { Link, type LinkStatus } from './link.js';
 
 export interface PartyWatchOptions extends RosterOptions {
   /** Id of the party. */
@@ -120,7 +120,7 @@ export class PartyWatch {
   }
 
   /** How the connection to the broker stands: while it is down, members only age. */
-  get $link(): LiveValue<LinkState> {
+  get $link(): LiveValue<LinkStatus> {
     return this.#link.$state;
   }
 
@@ -148,22 +148,22 @@ export class PartyWatch {
   #take(topic: string, payload: string, retained: boolean): void {
     const { events, alarm } = this.#roster.take(topic, payload, retained, this.#clock.now());
     inTurn(() => {
-      this.#tell(events);
+      this.#report(events);
       if (alarm === undefined) return;
       this.#alarms.set([...this.#alarms.get(), alarm].slice(-KEPT));
-      this.#events.tell({ kind: 'alarm', alarm });
+      this.#events.emit({ kind: 'alarm', alarm });
     });
     this.#cancelShow ??= this.#clock.after(this.#every, () => this.#show());
   }
 
   #tick(): void {
-    this.#tell(this.#roster.tick(this.#clock.now()));
+    this.#report(this.#roster.tick(this.#clock.now()));
     this.#show();
     this.#clock.after(TICK, () => this.#tick());
   }
 
-  #tell(events: readonly RosterEvent[]): void {
-    for (const event of events) this.#events.tell(event);
+  #report(events: readonly RosterEvent[]): void {
+    for (const event of events) this.#events.emit(event);
   }
 
   #show(): void {

@@ -4,7 +4,7 @@ import { InputError } from '../core/check/input-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import { randomFrom } from '../core/motion/random.js';
 import type { SharedPlace } from '../core/presence/messages.js';
-import { toldWithin } from '../core/presence/signs-of-life.js';
+import { reportedWithin } from '../core/presence/signs-of-life.js';
 import { checkId } from '../core/presence/topics.js';
 import { LiveVeil } from '../core/trail/live-veil.js';
 import type { Veil } from '../core/trail/veil.js';
@@ -50,7 +50,7 @@ export interface PresenceOptions {
    */
   readonly keepAlive?: number;
   /** Seconds that the last place stays after we vanished. Default 3600. */
-  readonly stays?: number;
+  readonly retention?: number;
   /** Seconds in which the broker must have confirmed that others are told. Default 10. */
   readonly patience?: number;
   /** What tells that the app is closed or put to rest: the `life` of the source, or `processLife()` in Node. */
@@ -74,13 +74,13 @@ export type PresenceStatus =
   /** The broker has the record. `veiled`: we are in an area that is not shared. */
   | { readonly state: 'sharing'; readonly veiled: boolean }
   /** It is on, and the broker cannot be reached: places wait. */
-  | { readonly state: 'unreachable'; readonly why: string }
+  | { readonly state: 'unreachable'; readonly reason: string }
   /** The app rests, and said so. */
   | { readonly state: 'asleep' }
   /** It was switched off, and the broker has not confirmed yet that the record is gone. */
   | { readonly state: 'leaving' }
   /** The broker does not let us share, or another device shares as us. */
-  | { readonly state: 'refused'; readonly why: string };
+  | { readonly state: 'refused'; readonly reason: string };
 
 /** Seconds that a receiver’s last fix may be old, to be shared at once. */
 const FRESH = 600;
@@ -89,14 +89,14 @@ const FRESH = 600;
 export type JoinOutcome = 'sharing' | 'refused' | 'left';
 
 type Defaults = Required<
-  Pick<PresenceOptions, 'every' | 'beyond' | 'trail' | 'keepAlive' | 'stays' | 'patience'>
+  Pick<PresenceOptions, 'every' | 'beyond' | 'trail' | 'keepAlive' | 'retention' | 'patience'>
 >;
 const DEFAULTS: Defaults = Object.freeze({
   every: 0,
   beyond: 0,
   trail: 0,
   keepAlive: 30,
-  stays: 3600,
+  retention: 3600,
   patience: 10,
 });
 
@@ -139,7 +139,7 @@ export class Presence {
       trail: numberFrom(0, 86_400, 'seconds'),
       limit: numberFrom(1, 604_800, 'seconds'),
       keepAlive: numberFrom(2, 3600, 'seconds'),
-      stays: numberFrom(0, 86_400, 'seconds'),
+      retention: numberFrom(0, 86_400, 'seconds'),
       patience: numberFrom(1, 300, 'seconds'),
       life: anything,
       memory: anything,
@@ -191,7 +191,7 @@ export class Presence {
 
   /** Who learns what, to be shown before and while sharing: `termsText` makes sentences of it. */
   get terms(): SharingTerms {
-    const { recipients, rounding, veil, trail, limit, life, keepAlive, stays } = this.#options;
+    const { recipients, rounding, veil, trail, limit, life, keepAlive, retention } = this.#options;
     return {
       recipients,
       rounding,
@@ -200,8 +200,8 @@ export class Presence {
       limit,
       until: this.#until,
       protection: life === undefined ? 'only-expiry' : 'cleaned-up',
-      vanishedAfter: toldWithin(keepAlive),
-      stays,
+      vanishedAfter: reportedWithin(keepAlive),
+      retention,
     };
   }
 
@@ -224,9 +224,9 @@ export class Presence {
     this.#retiring?.abandon(); // the record is written anew
     const now = this.#clock.now();
     if (life === undefined) {
-      const { vanishedAfter, stays } = this.terms;
+      const { vanishedAfter, retention } = this.terms;
       this.#warn(
-        `Presence has no life: nobody tells it that the app is closed, so only expiry protects; others learn within ${vanishedAfter} s that ${member} vanished, and the last place is gone ${stays} s later`,
+        `Presence has no life: nobody tells it that the app is closed, so only expiry protects; others learn within ${vanishedAfter} s that ${member} vanished, and the last place is gone ${retention} s later`,
       );
     }
     memory?.write({ party, member, since: now });
@@ -265,8 +265,20 @@ export class Presence {
   }
 
   #announce(now: number): Announcement {
-    const { party, member, name, broker, keepAlive, stays, every, beyond, rounding, veil, trail, patience } =
-      this.#options;
+    const {
+      party,
+      member,
+      name,
+      broker,
+      keepAlive,
+      retention,
+      every,
+      beyond,
+      rounding,
+      veil,
+      trail,
+      patience,
+    } = this.#options;
     const chance = crypto.getRandomValues(new Uint32Array(2));
     // Later sessions of a device begin later, also when its clock does not move.
     const start = (this.#lastStart = Math.max(Math.floor(now), this.#lastStart + 1));
@@ -276,7 +288,7 @@ export class Presence {
       name,
       broker,
       keepAlive,
-      stays,
+      retention,
       every,
       beyond,
       rounding,
@@ -287,13 +299,13 @@ export class Presence {
       veil: veil === undefined ? undefined : new LiveVeil(veil, randomFrom(chance[1] as number)),
       until: this.#until,
       onChange: () => this.#show(announcement),
-      onOver: (why, text) => {
+      onOver: (reason, text) => {
         if (announcement === this.#retiring) announcement.abandon(text);
         if (announcement !== this.#announcement) return;
-        if (why === 'superseded') announcement.abandon();
+        if (reason === 'superseded') announcement.abandon();
         this.#end('refused');
         this.#options.memory?.write(undefined);
-        this.#status.set({ state: 'refused', why: text });
+        this.#status.set({ state: 'refused', reason: text });
       },
     });
     return announcement;
@@ -315,8 +327,8 @@ export class Presence {
       else announcement.wake();
     };
     this.#ends = [
-      follow.tap((fix: Fix) => announcement.take(fix)),
-      follow.$state.subscribe((state) =>
+      follow.onFix((fix: Fix) => announcement.take(fix)),
+      follow.$status.subscribe((state) =>
         announcement.rest(state.state === 'still' ? state.since : undefined),
       ),
       follow.onEvent(({ kind }) => {
@@ -326,15 +338,15 @@ export class Presence {
       }),
     ];
     if (follow.state === 'paused') announcement.sleep();
-    const unhear = life?.onEvent(({ kind, time }) => {
+    const unsubscribe = life?.onEvent(({ kind, time }) => {
       if (time !== undefined && time < this.#clock.now()) return; // of an earlier run
       if (kind === 'frozen') announcement.sleep();
       else if (kind === 'restored' && follow.state !== 'paused') wake();
       else if (kind === 'closed' || kind === 'killed') depart();
     });
-    if (unhear !== undefined) this.#ends.push(unhear);
+    if (unsubscribe !== undefined) this.#ends.push(unsubscribe);
     if (limit !== undefined) this.#ends.push(this.#clock.after(limit, () => void this.leave()));
-    void follow.over.then(() => (isOurs() ? this.leave() : undefined));
+    void follow.outcome.then(() => (isOurs() ? this.leave() : undefined));
   }
 
   /** The switch is off: nothing is taken any more, and the follow is stopped. */
@@ -352,27 +364,27 @@ export class Presence {
   async #takeBack(announcement: Announcement): Promise<void> {
     this.#status.set({ state: 'leaving' });
     this.#retiring = announcement;
-    const why = await announcement.leave();
+    const reason = await announcement.leave();
     this.#leaving = this.#retiring = undefined;
     if (this.#announcement !== undefined) return; // switched on again meanwhile
     // What is left can be taken back by a later run of the app, or expires.
-    if (why === undefined) this.#options.memory?.write(undefined);
-    this.#status.set(why === undefined ? { state: 'off' } : { state: 'refused', why });
+    if (reason === undefined) this.#options.memory?.write(undefined);
+    this.#status.set(reason === undefined ? { state: 'off' } : { state: 'refused', reason });
   }
 
   #show(announcement: Announcement): void {
     if (announcement !== this.#announcement) return;
     const { link, asleep, confirmed, veiled } = announcement;
-    if (asleep) this.#tell({ state: 'asleep' });
-    else if (link.state === 'down') this.#tell({ state: 'unreachable', why: link.why });
+    if (asleep) this.#report({ state: 'asleep' });
+    else if (link.state === 'down') this.#report({ state: 'unreachable', reason: link.reason });
     else if (confirmed) {
-      this.#tell({ state: 'sharing', veiled });
+      this.#report({ state: 'sharing', veiled });
       this.#settle('sharing');
-    } else this.#tell({ state: 'joining' });
+    } else this.#report({ state: 'joining' });
   }
 
   /** The same standing is told once. */
-  #tell(status: PresenceStatus): void {
+  #report(status: PresenceStatus): void {
     const before: Readonly<Record<string, unknown>> = { ...this.#status.get() };
     if (Object.entries(status).some(([name, value]) => before[name] !== value)) this.#status.set(status);
   }

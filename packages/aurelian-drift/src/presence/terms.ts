@@ -22,12 +22,12 @@ export interface SharingTerms {
   /** Seconds after the last sign of life in which others learn that we vanished. */
   readonly vanishedAfter: number;
   /** Seconds that the last place stays after that. */
-  readonly stays: number;
+  readonly retention: number;
 }
 
 /** The terms in sentences, to be shown before and while sharing. */
 export function termsText(terms: SharingTerms, now: number): string[] {
-  const { recipients, rounding, veiled, trail, until, limit, protection, vanishedAfter, stays } = terms;
+  const { recipients, rounding, veiled, trail, until, limit, protection, vanishedAfter, retention } = terms;
   const left = until === undefined ? limit : Math.max(0, (until - now) / 1000);
   return [
     `Seen by ${LIST.format(recipients)}.`,
@@ -42,7 +42,7 @@ export function termsText(terms: SharingTerms, now: number): string[] {
       ? 'It goes on until you switch it off.'
       : `It ends by itself ${until === undefined ? 'after' : 'in'} ${durationText(left)}.`,
     ...(protection === 'cleaned-up' ? ['Closing this app takes your place back.'] : []),
-    `If this device dies or loses its network, they are told within ${durationText(vanishedAfter)} that you vanished, and keep your last place for ${durationText(stays)}.`,
+    `If this device dies or loses its network, they are told within ${durationText(vanishedAfter)} that you vanished, and keep your last place for ${durationText(retention)}.`,
   ];
 }
 

@@ -2,8 +2,8 @@ import { NoFixError, type Remedy } from '../core/fix/no-fix-error.js';
 import type { NoFixKind } from '../core/fix/no-fix-kinds.js';
 
 /** How far a permission reaches: this run of the app, while it is used, or always. */
-export const LEVELS = ['once', 'foreground', 'background'] as const;
-export type Level = (typeof LEVELS)[number];
+export const ACCESS_LEVELS = ['once', 'foreground', 'background'] as const;
+export type AccessLevel = (typeof ACCESS_LEVELS)[number];
 
 /**
  * What stands between the app and a fix, as a source reads it, each a value of its own. A platform that cannot
@@ -27,7 +27,7 @@ export interface AccessReading {
   /** Whether a request would still bring up a prompt: a platform that cannot tell says so. */
   readonly askable: 'yes' | 'no' | 'unknown';
   /** How far a granted permission reaches. */
-  readonly level: Level | 'none' | 'unknown';
+  readonly level: AccessLevel | 'none' | 'unknown';
   readonly precision: 'precise' | 'approximate' | 'unknown';
   /** What the user's decision covers: every page of the origin, or the app. */
   readonly scope: 'origin' | 'app' | 'unknown';
@@ -54,15 +54,15 @@ const UNKNOWN: AccessReading = Object.freeze({
 });
 
 /** What a source read, whole: what it does not say is unknown. */
-export function readingOf(told: Partial<AccessReading>): AccessReading {
-  return { ...UNKNOWN, ...told };
+export function readingOf(reported: Partial<AccessReading>): AccessReading {
+  return { ...UNKNOWN, ...reported };
 }
 
 /**
  * The first thing in the way, in the order in which they have to be removed; `undefined` when a fix may be asked for.
  * For the background, its own declarations count too.
  */
-export function obstacleIn(access: AccessReading, level: Level = 'foreground'): NoFixKind | undefined {
+export function obstacleIn(access: AccessReading, level: AccessLevel = 'foreground'): NoFixKind | undefined {
   if (access.support === 'no') return 'unsupported';
   if (access.secure === 'no') return 'insecure';
   if (access.policy === 'forbidden') return 'forbidden';

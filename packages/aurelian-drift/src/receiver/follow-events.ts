@@ -1,9 +1,9 @@
 import type { Pause } from '../core/estimate/sampling-plan.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
-import type { Level } from './access.js';
+import type { AccessLevel } from './access.js';
 
 /** How a follow stands. A state has only what it can have. */
-export type FollowState =
+export type FollowStatus =
   /** No fix yet, since that time (milliseconds since 1970 UTC, as everywhere). */
   | { readonly state: 'waiting'; readonly since: number }
   /** Fixes come, and the user moves. */
@@ -33,16 +33,16 @@ export type FollowEvent =
    * The receiver is left off until then, milliseconds since 1970 UTC: at rest, until the next fix that is asked for, or
    * until an edge can be reached.
    */
-  | { readonly kind: 'spares'; readonly until: number; readonly why: Pause['why'] }
+  | { readonly kind: 'receiver-off'; readonly until: number; readonly reason: Pause['reason'] }
   /** The app was hidden. It pauses, or it goes on, with a visible sign if the platform wants one. */
   | { readonly kind: 'paused' }
-  | { readonly kind: 'goes-on'; readonly sign: boolean }
+  | { readonly kind: 'continues'; readonly sign: boolean }
   /** The app is back in front. */
   | { readonly kind: 'resumed' }
   /** Told at the start: this platform gives positions only while the app is visible. */
   | { readonly kind: 'visible-only'; readonly keepScreenOn?: () => Promise<boolean> }
   /** The background was asked for, and less was granted; what that means will be told when the app is hidden. */
-  | { readonly kind: 'less-than-asked'; readonly granted: Level }
+  | { readonly kind: 'less-than-asked'; readonly granted: AccessLevel }
   /** An accuracy was asked for that the user does not share: positions are this rough, in metres. */
   | { readonly kind: 'approximate-only'; readonly radius: number }
   /** The user closed the app, or the system ended it: the moment for cleaning up. */

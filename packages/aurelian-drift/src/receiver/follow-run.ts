@@ -1,4 +1,4 @@
-import { isUnsound } from '../core/estimate/order.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
 import { whenAborted } from '../live/abort-signal.js';
@@ -11,21 +11,21 @@ import type { FollowEvent } from './follow-events.js';
 import type { Ladder } from './ladder.js';
 import type { WhenHidden } from './life.js';
 import { SILENT_AFTER } from './liveliness.js';
-import type { Notices } from './notices.js';
+import type { Diagnostics } from './diagnostics.js';
 import type { FollowOptions } from './options.js';
 import { samplingGate } from './sampling.js';
 import type { SharedWatch, WatchUser } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
-import type { Planner, ThriftPlan } from './thrift.js';
+import type { Planner, DutyCyclePlan } from './duty-cycling.js';
 
 /** What a follow needs of its receiver. */
 export interface FollowRunParts {
   readonly source: Source;
   readonly clock: Clock;
-  readonly notices: Notices;
+  readonly diagnostics: Diagnostics;
   readonly ladder: Ladder;
   readonly watch: SharedWatch;
-  readonly heardElsewhere: () => boolean;
+  readonly seenElsewhere: () => boolean;
   readonly onJoined: () => void;
   readonly onFix: (fix: Fix, more: boolean) => void;
   readonly onFailed: (error: NoFixError) => void;
@@ -41,7 +41,7 @@ export class FollowRun implements WatchUser {
   readonly #options: FollowOptions;
   readonly #controls: FollowControls;
   readonly #passes: (fix: Fix) => boolean;
-  readonly #thrift: ThriftPlan | undefined;
+  readonly #dutyCycle: DutyCyclePlan | undefined;
   /** Seconds that the receiver was left off before the next fix. */
   #spared = 0;
   /** What is released when the follow is over. */
@@ -55,11 +55,11 @@ export class FollowRun implements WatchUser {
   #worked = false;
 
   constructor(options: FollowOptions, parts: FollowRunParts) {
-    const { every, accuracy, background, sign, silentAfter, name, thrift } = options;
+    const { every, accuracy, background, sign, silentAfter, name, dutyCycling } = options;
     this.#options = options;
     this.#parts = parts;
     this.name = name;
-    this.#lifetime = new Lifetime(parts.notices.faultsOf('a follow'));
+    this.#lifetime = new Lifetime(parts.diagnostics.faultsOf('a follow'));
     this.#passes = samplingGate(options);
     this.demand = {
       maxAge: 0,
@@ -70,16 +70,16 @@ export class FollowRun implements WatchUser {
     };
     const { follow, controls } = makeFollow({
       clock: parts.clock,
-      notices: parts.notices,
+      diagnostics: parts.diagnostics,
       silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
-      heardElsewhere: parts.heardElsewhere,
+      seenElsewhere: parts.seenElsewhere,
       release: () => void this.#lifetime.end(undefined),
       over: parts.onOver,
       unhandled: (error) => this.#unhandled(error),
     });
     this.follow = follow;
     this.#controls = controls;
-    this.#thrift = (thrift as Planner | undefined)?.planFor(options, controls.steadier);
+    this.#dutyCycle = (dutyCycling as Planner | undefined)?.planFor(options, controls.filter);
   }
 
   async start(): Promise<void> {
@@ -95,15 +95,15 @@ export class FollowRun implements WatchUser {
       if (keepScreenOn === true) void this.#keepScreenOn();
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
-      this.#thrift?.switchedOn(this.#parts.clock.now());
+      this.#dutyCycle?.switchedOn(this.#parts.clock.now());
       this.#lifetime.add(watch.join(this)); // left at once if the source ended at once
     } catch (cause) {
       this.#fail(noFixError(cause));
     }
   }
 
-  tell(event: FollowEvent): void {
-    this.#controls.tell(event);
+  report(event: FollowEvent): void {
+    this.#controls.report(event);
   }
 
   fix(fix: Fix, more: boolean): void {
@@ -120,35 +120,35 @@ export class FollowRun implements WatchUser {
       fix.accuracy > accuracy
     ) {
       this.#approximate = false; // told once
-      this.tell({ kind: 'approximate-only', radius: fix.accuracy });
+      this.report({ kind: 'approximate-only', radius: fix.accuracy });
     }
-    const told = sound && this.#spared > 0 ? marked(fix, 'spared') : fix;
+    const reported = sound && this.#spared > 0 ? marked(fix, 'planned-gap') : fix;
     if (sound) this.#spared = 0;
     const passes = sound && this.#passes(fix);
-    this.#controls.push(told, sound, passes || (sound && this.#thrift?.guardsEdges === true));
+    this.#controls.push(reported, sound, passes || (sound && this.#dutyCycle?.guardsEdges === true));
     if (sound && !more) this.#spare(fix);
   }
 
   /** Leaves the receiver off while nothing can happen that a fix is needed for. */
   #spare(fix: Fix): void {
     const { clock, watch } = this.#parts;
-    const pause = this.follow.running ? this.#thrift?.after(fix, clock.now()) : undefined;
+    const pause = this.follow.running ? this.#dutyCycle?.after(fix, clock.now()) : undefined;
     if (pause === undefined) return;
-    const { seconds, why } = pause;
-    watch.spare(this, seconds, () => this.#thrift?.switchedOn(clock.now()));
+    const { seconds, reason } = pause;
+    watch.spare(this, seconds, () => this.#dutyCycle?.switchedOn(clock.now()));
     if (watch.open) return; // others go on, and their fixes are free
     this.#spared = seconds;
     this.#controls.spare(seconds);
-    this.tell({ kind: 'spares', until: clock.now() + seconds * 1000, why });
+    this.report({ kind: 'receiver-off', until: clock.now() + seconds * 1000, reason });
   }
 
-  trouble(error: NoFixError): void {
-    if (error.kind === 'no-signal' || error.kind === 'timed-out') this.tell({ kind: 'outage', error });
+  error(error: NoFixError): void {
+    if (error.kind === 'no-signal' || error.kind === 'timed-out') this.report({ kind: 'outage', error });
     else this.#fail(error);
   }
 
   gap(): void {
-    this.tell({ kind: 'gap' });
+    this.report({ kind: 'gap' });
   }
 
   end(): void {
@@ -159,13 +159,13 @@ export class FollowRun implements WatchUser {
     if (this.#ownerGone()) return;
     const { clock } = this.#parts;
     if (outcome === undefined) {
-      this.tell({ kind: 'resumed' });
+      this.report({ kind: 'resumed' });
       this.#controls.step({ step: 'resumes', at: clock.now() });
     } else if (outcome === 'pauses') {
       this.#controls.step({ step: 'pauses', at: clock.now() });
-      this.tell({ kind: 'paused' });
+      this.report({ kind: 'paused' });
     } else {
-      this.tell({ kind: 'goes-on', sign: outcome === 'goes-on-with-sign' });
+      this.report({ kind: 'continues', sign: outcome === 'continues-with-sign' });
     }
   }
 
@@ -175,7 +175,7 @@ export class FollowRun implements WatchUser {
 
   /** How far it reaches, and less than was asked, said at the start. */
   #tellReach(access: Access): void {
-    const { source, notices } = this.#parts;
+    const { source, diagnostics } = this.#parts;
     const outcome = source.whenHidden?.(this.demand, access.level);
     const asked = this.#options.background === true;
     this.#controls.rename(
@@ -188,20 +188,20 @@ export class FollowRun implements WatchUser {
       source.whenHidden?.(this.demand, 'background') !== 'pauses'
     ) {
       const then = outcome === 'pauses' ? 'pauses' : 'goes on with a visible sign, because it began in front';
-      notices.tell(
+      diagnostics.report(
         'less-than-asked',
         `a follow asked for the background and was granted "${level}": while the app is hidden it ${then}`,
       );
-      this.tell({ kind: 'less-than-asked', granted: level });
+      this.report({ kind: 'less-than-asked', granted: level });
     } else if (outcome === 'pauses') {
       if (asked) {
-        notices.tell(
+        diagnostics.report(
           'visible-only',
           `${source.name} gives positions only while the app is visible: background: true has no effect here; keepScreenOn: true keeps it visible`,
         );
       }
       const keep = source.keepScreenOn === undefined ? {} : { keepScreenOn: () => this.#keepScreenOn() };
-      this.tell({ kind: 'visible-only', ...keep });
+      this.report({ kind: 'visible-only', ...keep });
     }
   }
 
@@ -215,14 +215,14 @@ export class FollowRun implements WatchUser {
   }
 
   async #holdScreen(): Promise<boolean> {
-    const { source, notices } = this.#parts;
+    const { source, diagnostics } = this.#parts;
     try {
       const release = await source.keepScreenOn?.();
       if (release === undefined) return false;
       this.#lifetime.add(release);
       return this.follow.running;
     } catch (error) {
-      notices.tell('source-fault', `${source.name} threw on keepScreenOn: ${String(error)}`, error);
+      diagnostics.report('source-error', `${source.name} threw on keepScreenOn: ${String(error)}`, error);
       return false;
     }
   }
@@ -236,7 +236,7 @@ export class FollowRun implements WatchUser {
       return false;
     }
     if (!this.#owned && ++this.#unowned < NEVER_SEEN) return false;
-    this.#parts.notices.tell(
+    this.#parts.diagnostics.report(
       'owner-gone',
       'a follow was stopped: its owner has left the document; stop it there, or give it none',
     );
@@ -249,16 +249,16 @@ export class FollowRun implements WatchUser {
     const { ladder } = this.#parts;
     // What worked before and does no longer was taken back, by whatever name the platform calls it.
     const withdrawn = this.#worked && (error.kind === 'refused' || error.kind === 'barred');
-    const told = ladder.remedied(withdrawn ? new NoFixError('withdrawn', { cause: error }) : error);
+    const reported = ladder.remedied(withdrawn ? new NoFixError('withdrawn', { cause: error }) : error);
     inTurn(() => {
-      this.#controls.step({ step: 'fails', error: told });
-      this.#parts.onFailed(told);
+      this.#controls.step({ step: 'fails', error: reported });
+      this.#parts.onFailed(reported);
     });
   }
 
   #unhandled(error: NoFixError): void {
-    const { notices, source } = this.#parts;
-    notices.tell(
+    const { diagnostics, source } = this.#parts;
+    diagnostics.report(
       'unhandled-failure',
       `a follow failed and nobody handles it (see Follow.onEvent): ${error.message}`,
     );

@@ -1,5 +1,5 @@
 import type { NoFixError } from '../core/fix/no-fix-error.js';
-import type { FollowState } from './follow-events.js';
+import type { FollowStatus } from './follow-events.js';
 
 /** What changes how a follow stands. Times are milliseconds since 1970 UTC. */
 export type FollowStep =
@@ -19,7 +19,7 @@ export type LastStep =
   | { readonly step: 'fails'; readonly error: NoFixError };
 
 /** Whether a follow that stands so goes on. */
-export function goesOn({ state }: FollowState): boolean {
+export function goesOn({ state }: FollowStatus): boolean {
   return state !== 'stopped' && state !== 'ended' && state !== 'failed';
 }
 
@@ -27,7 +27,7 @@ export function goesOn({ state }: FollowState): boolean {
  * How a follow stands after a step: the same value where the step changes nothing, and nothing changes one that is
  * over.
  */
-export function followStateAfter(state: FollowState, step: FollowStep): FollowState {
+export function followStateAfter(state: FollowStatus, step: FollowStep): FollowStatus {
   if (!goesOn(state)) return state;
   const paused = state.state === 'paused';
   switch (step.step) {

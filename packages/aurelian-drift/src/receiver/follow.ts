@@ -1,5 +1,5 @@
 import { callable, checkOptions, yesOrNo } from '../core/check/options.js';
-import type { Steadier } from '../core/estimate/steady.js';
+import type { FixFilter } from '../core/estimate/fix-filter.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import { DISPOSE } from '../live/dispose.js';
@@ -7,18 +7,18 @@ import { Emitter } from '../live/emitter.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { atTurnsEnd, inTurn } from '../live/turn.js';
 import type { Clock } from './clock.js';
-import type { FollowEvent, FollowOutcome, FollowState } from './follow-events.js';
+import type { FollowEvent, FollowOutcome, FollowStatus } from './follow-events.js';
 import { followStateAfter, goesOn, type FollowStep, type LastStep } from './follow-state.js';
 import { Liveliness } from './liveliness.js';
-import type { Notices } from './notices.js';
+import type { Diagnostics } from './diagnostics.js';
 
 /** What a listener is told beside a fix. */
-export interface FollowNews {
+export interface FixContext {
   /** The first fix of this follow: the moment to reveal a map. */
   readonly first: boolean;
 }
 
-export interface TapOptions {
+export interface OnFixOptions {
   /** Also fixes marked backwards, duplicate or wild, which no readout should show. For recording. Default false. */
   readonly all?: boolean;
   /** Also sound fixes that `every` and `beyond` hold back. For fences, which need the path between. Default false. */
@@ -29,20 +29,20 @@ export interface TapOptions {
 interface FixEvent {
   readonly kind: 'passing' | 'held' | 'unsound';
   readonly fix: Fix;
-  readonly news: FollowNews;
+  readonly news: FixContext;
 }
 
 /** What the receiver holds of a follow, and the handle does not show. */
 export interface FollowControls {
   /** A fix has arrived; `sound` tells whether it may be shown, `passes` whether it is one of those asked for. */
   push(fix: Fix, sound: boolean, passes: boolean): void;
-  tell(event: FollowEvent): void;
+  report(event: FollowEvent): void;
   step(step: FollowStep): void;
   rename(reach: FollowReach): void;
   /** No fix is expected for so many seconds, by plan. */
   spare(seconds: number): void;
   /** The path of the fixes that were sound. */
-  readonly steadier: Steadier;
+  readonly filter: FixFilter;
 }
 
 /** How far a follow reaches: on while the app is hidden, or only while it is visible. */
@@ -51,11 +51,11 @@ export type FollowReach = 'background' | 'visible-only' | 'unknown';
 /** What a follow is made of; by the receiver only. */
 export interface FollowParts {
   readonly clock: Clock;
-  readonly notices: Notices;
+  readonly diagnostics: Diagnostics;
   /** Seconds. */
   readonly silentAfter: number;
   /** Whether somebody sees the fixes elsewhere: through the receiver's own live values. */
-  readonly heardElsewhere: () => boolean;
+  readonly seenElsewhere: () => boolean;
   /** Leaves the device. Called once, before anybody is told of the end. */
   readonly release: () => void;
   /** The end has been told through the state of the follow. Called once. */
@@ -78,7 +78,7 @@ const UNHEARD = 3;
  * A handle on fixes that keep coming, until `stop` is called or the source ends.
  *
  * `for await (const fix of follow)` gives the newest fix each time; one that comes while the loop is busy replaces
- * the one that waits, and `missed` counts it. A `tap` misses none. Only this handle can stop this follow.
+ * the one that waits, and `missed` counts it. A `onFix` misses none. Only this handle can stop this follow.
  */
 export class Follow implements AsyncIterable<Fix> {
   readonly #fixes: Emitter<FixEvent>;
@@ -95,7 +95,7 @@ export class Follow implements AsyncIterable<Fix> {
   #read = 0;
   /** Loops over this follow that have begun and not been left. */
   #loops = 0;
-  #heard = false;
+  #received = false;
   #outage = false;
   #reach: FollowReach = 'unknown';
 
@@ -104,11 +104,11 @@ export class Follow implements AsyncIterable<Fix> {
       const follow = new Follow(parts);
       const controls: FollowControls = {
         push: (fix, sound, passes) => follow.#push(fix, sound, passes),
-        tell: (event) => follow.#tell(event),
+        report: (event) => follow.#report(event),
         step: (step) => follow.#step(step),
         rename: (reach) => (follow.#reach = reach),
         spare: (seconds) => follow.#liveliness.spare(seconds),
-        steadier: follow.#liveliness.steadier,
+        filter: follow.#liveliness.filter,
       };
       return { follow, controls };
     };
@@ -116,10 +116,10 @@ export class Follow implements AsyncIterable<Fix> {
 
   private constructor(parts: FollowParts) {
     this.#parts = parts;
-    const listenerFault = parts.notices.faultsOf('a follow');
-    this.#fixes = new Emitter(listenerFault);
-    this.#events = new Emitter(listenerFault);
-    this.#state = liveValue<FollowState>({ state: 'waiting', since: parts.clock.now() }, listenerFault);
+    const onListenerError = parts.diagnostics.faultsOf('a follow');
+    this.#fixes = new Emitter(onListenerError);
+    this.#events = new Emitter(onListenerError);
+    this.#state = liveValue<FollowStatus>({ state: 'waiting', since: parts.clock.now() }, onListenerError);
     this.#liveliness = new Liveliness(parts.clock, parts.silentAfter, (step) => this.#step(step));
     this.#over = new Promise((resolve) => (this.#settleOver = resolve));
   }
@@ -130,12 +130,12 @@ export class Follow implements AsyncIterable<Fix> {
   }
 
   /** How it stands, in one word: see `$state`. */
-  get state(): FollowState['state'] {
+  get state(): FollowStatus['state'] {
     return this.#state.get().state;
   }
 
   /** How it stands, live: waiting, live, still, silent, paused, failed, stopped or ended. */
-  get $state(): LiveValue<FollowState> {
+  get $status(): LiveValue<FollowStatus> {
     return this.#state;
   }
 
@@ -145,7 +145,7 @@ export class Follow implements AsyncIterable<Fix> {
   }
 
   /** Resolves with how it ended once the follow is over, for whatever reason. Never rejects. */
-  get over(): Promise<FollowOutcome> {
+  get outcome(): Promise<FollowOutcome> {
     return this.#over;
   }
 
@@ -175,13 +175,13 @@ export class Follow implements AsyncIterable<Fix> {
    *
    * @throws {InputError} for a misspelt option, or a listener that is no function.
    */
-  tap(listener: (fix: Fix, news: FollowNews) => void, options: TapOptions = {}): () => void {
+  onFix(listener: (fix: Fix, news: FixContext) => void, options: OnFixOptions = {}): () => void {
     checkOptions('tap', { listener, ...options }, { listener: callable, all: yesOrNo, unsampled: yesOrNo });
     const { all = false, unsampled = false } = options;
-    this.#heard = true;
-    const tell: (fix: Fix, news: FollowNews) => unknown = listener; // what it returns may be a promise
+    this.#received = true;
+    const report: (fix: Fix, news: FixContext) => unknown = listener; // what it returns may be a promise
     return this.#fixes.onEvent(({ kind, fix, news }) =>
-      kind === 'passing' || (kind === 'unsound' ? all : unsampled) ? tell(fix, news) : undefined,
+      kind === 'passing' || (kind === 'unsound' ? all : unsampled) ? report(fix, news) : undefined,
     );
   }
 
@@ -207,7 +207,7 @@ export class Follow implements AsyncIterable<Fix> {
 
   /** The fixes from now on. Ends with the follow; throws the `NoFixError` when it fails. */
   async *[Symbol.asyncIterator](): AsyncGenerator<Fix> {
-    this.#heard = true;
+    this.#received = true;
     this.#loops++;
     try {
       let seen = this.#read;
@@ -236,30 +236,30 @@ export class Follow implements AsyncIterable<Fix> {
     if (!this.running) return;
     if (this.#outage) {
       this.#outage = false;
-      this.#tell({ kind: 'recovered' });
+      this.#report({ kind: 'recovered' });
     }
     if (sound) this.#liveliness.add(fix);
     if (passes) {
       this.#passed++;
       this.#latest = fix;
-      if (this.#passed === UNHEARD && !this.#heard && !this.#parts.heardElsewhere()) {
+      if (this.#passed === UNHEARD && !this.#received && !this.#parts.seenElsewhere()) {
         const text = `a follow runs and nobody listens: ${UNHEARD} fixes went unheard; tap it, loop over it, or stop it`;
-        this.#parts.notices.tell('nobody-listens', text);
+        this.#parts.diagnostics.report('nobody-listens', text);
       }
     }
     const news = { first: passes && this.#passed === 1 };
-    this.#fixes.tell({ kind: passes ? 'passing' : sound ? 'held' : 'unsound', fix, news });
+    this.#fixes.emit({ kind: passes ? 'passing' : sound ? 'held' : 'unsound', fix, news });
     this.#wake();
   }
 
-  #tell(event: FollowEvent): void {
+  #report(event: FollowEvent): void {
     if (!this.running) return;
     if (event.kind === 'outage') {
       if (this.#outage) return; // platforms repeat themselves
       this.#outage = true;
     }
     if (event.kind === 'gap') this.#liveliness.forget();
-    this.#events.tell(event);
+    this.#events.emit(event);
   }
 
   /** Listeners are told once all is done: the outcome settled, and after the last step the device released. */
@@ -291,7 +291,7 @@ export class Follow implements AsyncIterable<Fix> {
 
   #tellFailure(error: NoFixError): void {
     let taken = this.#loops > 0;
-    this.#events.tell({
+    this.#events.emit({
       kind: 'failed',
       get error() {
         taken = true;

@@ -8,12 +8,12 @@ import {
   type Access,
   type AccessReading,
   type Acts,
-  type Level,
+  type AccessLevel,
 } from './access.js';
 import type { Clock } from './clock.js';
 import type { Explanation } from './explain.js';
 import { limited } from './limited.js';
-import type { Notices } from './notices.js';
+import type { Diagnostics } from './diagnostics.js';
 import type { Patience } from './patience.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO } from './usage.js';
@@ -30,7 +30,7 @@ const ANSWER_LIMIT = 900;
  * granted it without a prompt, and then no answer comes. A later answer still counts as long as the call has patience
  * left.
  */
-const UNTOLD_ANSWER_LIMIT = 60;
+const UNLIMITED_ANSWER_TIME = 60;
 
 /** What asking helps against. */
 const ASKING: readonly string[] = ['not-asked', 'refused', 'declined'];
@@ -45,7 +45,7 @@ const SETTINGS: Readonly<Record<string, 'app' | 'switch' | undefined>> = {
 export interface LadderParts {
   readonly source: Source;
   readonly clock: Clock;
-  readonly notices: Pick<Notices, 'tell'>;
+  readonly diagnostics: Pick<Diagnostics, 'report'>;
   /** Comes before the system's prompt: the app's own card, and the look at whether the user has acted. */
   readonly introduce: () => Promise<Explanation>;
   readonly onAccess: (access: Access) => void;
@@ -110,14 +110,14 @@ export class Ladder {
   }
 
   async #read(): Promise<Access> {
-    const { source, notices, onAccess } = this.#parts;
-    let told: Partial<AccessReading> = {};
+    const { source, diagnostics, onAccess } = this.#parts;
+    let reported: Partial<AccessReading> = {};
     try {
-      told = await this.#inTime(source.readAccess(), READING_LIMIT, 'readAccess', {});
+      reported = await this.#inTime(source.readAccess(), READING_LIMIT, 'readAccess', {});
     } catch (error) {
-      notices.tell('source-fault', `${source.name} threw on readAccess: ${String(error)}`, error);
+      diagnostics.report('source-error', `${source.name} threw on readAccess: ${String(error)}`, error);
     }
-    const access = accessOf(readingOf({ support: source.supported ? 'yes' : 'no', ...told }), this.#acts);
+    const access = accessOf(readingOf({ support: source.supported ? 'yes' : 'no', ...reported }), this.#acts);
     onAccess(access);
     return access;
   }
@@ -126,7 +126,7 @@ export class Ladder {
    * Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. A
    * prompt that is not answered within `ANSWER_LIMIT` is waited for no longer.
    */
-  async ask(level: Level, patience?: Patience): Promise<Access & { readonly declined?: boolean }> {
+  async ask(level: AccessLevel, patience?: Patience): Promise<Access & { readonly declined?: boolean }> {
     const access = await this.read(patience);
     const obstacle = obstacleIn(access, level);
     if (obstacle !== undefined && obstacle !== 'refused') return access;
@@ -148,7 +148,7 @@ export class Ladder {
    *
    * @param patience for what the platform has to answer; the user's own time is not counted.
    */
-  async climb(demand: Demand, level: Level, patience?: Patience): Promise<Access> {
+  async climb(demand: Demand, level: AccessLevel, patience?: Patience): Promise<Access> {
     let access = await this.read(patience);
     const early = obstacleIn({ ...access, switch: 'on', permission: 'granted' }, level);
     if (early !== undefined) throw this.failure(early, access);
@@ -203,26 +203,26 @@ export class Ladder {
   }
 
   /** First the app's own card, then the system's prompt. */
-  async #ask(level: Level, permission: Access['permission']): Promise<Explanation> {
+  async #ask(level: AccessLevel, permission: Access['permission']): Promise<Explanation> {
     const { source, introduce } = this.#parts;
     const introduced = this.#inTime(introduce(), ANSWER_LIMIT, 'explain', 'not-now' as const);
     if ((await introduced) === 'not-now') return 'not-now';
-    const limit = permission === 'unknown' ? UNTOLD_ANSWER_LIMIT : ANSWER_LIMIT;
+    const limit = permission === 'unknown' ? UNLIMITED_ANSWER_TIME : ANSWER_LIMIT;
     await this.#inTime(source.prompt(level), limit, 'prompt', undefined);
     return 'go-on';
   }
 
   /** An answer, or something else when it does not come in time: that is told. */
   #inTime<T, Late>(answer: Promise<T>, seconds: number, what: string, late: Late): Promise<T | Late> {
-    const { clock, notices, source } = this.#parts;
+    const { clock, diagnostics, source } = this.#parts;
     return limited(clock, seconds, answer, () => {
-      notices.tell('unanswered', `${source.name} did not answer ${what} within ${seconds} s`);
+      diagnostics.report('unanswered', `${source.name} did not answer ${what} within ${seconds} s`);
       return late;
     });
   }
 }
 
 /** Whether a granted level is as much as is wanted; one that is not known is taken for enough. */
-function reaches(granted: AccessReading['level'], wanted: Level): boolean {
+function reaches(granted: AccessReading['level'], wanted: AccessLevel): boolean {
   return wanted !== 'background' || granted === 'background' || granted === 'unknown';
 }

@@ -26,4 +26,4 @@ export interface Life {
 }
 
 /** What becomes of following while the app is hidden. */
-export type WhenHidden = 'goes-on' | 'goes-on-with-sign' | 'pauses';
+export type WhenHidden = 'continues' | 'continues-with-sign' | 'pauses';

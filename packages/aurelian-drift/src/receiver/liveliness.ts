@@ -1,4 +1,4 @@
-import { Steadier } from '../core/estimate/steady.js';
+import { FixFilter } from '../core/estimate/fix-filter.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from './clock.js';
 import type { FollowStep } from './follow-state.js';
@@ -12,7 +12,7 @@ export class Liveliness {
   readonly #silentAfter: number;
   readonly #change: (step: FollowStep) => void;
   /** The path, by which rest is told from motion. */
-  readonly steadier = new Steadier();
+  readonly filter = new FixFilter();
   #arrived = 0;
   /** Seconds for which no fix is expected, by plan. */
   #spared = 0;
@@ -29,8 +29,8 @@ export class Liveliness {
   add(fix: Fix): void {
     this.#arrived = this.#clock.now();
     this.#spared = 0;
-    this.steadier.advance(fix);
-    const since = this.steadier.rest?.since;
+    this.filter.take(fix);
+    const since = this.filter.rest?.since;
     this.#change(since === undefined ? { step: 'moves' } : { step: 'rests', since });
     // One alarm for many fixes: it looks when it rings whether it has to wait longer.
     this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
@@ -50,7 +50,7 @@ export class Liveliness {
 
   /** The next fix follows on nothing. */
   forget(): void {
-    this.steadier.breakSegment();
+    this.filter.breakSegment();
   }
 
   #look(): void {

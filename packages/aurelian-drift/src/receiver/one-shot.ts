@@ -1,4 +1,4 @@
-import { isUnsound } from '../core/estimate/order.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
 import { marked, type Fix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
@@ -29,7 +29,7 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
   const { accuracy, patience, signal, approximate } = options;
   return new Promise((resolve, reject) => {
     let best: Fix | undefined;
-    let trouble: NoFixError | undefined;
+    let signalError: NoFixError | undefined;
     let hidden = '';
     let leave = () => {};
     const call = { done: false };
@@ -44,7 +44,10 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
     const offerBest = () =>
       finish(() => {
         if (best !== undefined) resolve(marked(best, 'coarse'));
-        else reject(trouble ?? new NoFixError('timed-out', { note: `after ${patience.seconds} s${hidden}` }));
+        else
+          reject(
+            signalError ?? new NoFixError('timed-out', { note: `after ${patience.seconds} s${hidden}` }),
+          );
       });
     // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- the reason is the caller's own
     const abort = () => finish(() => reject(signal?.reason));
@@ -62,9 +65,9 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
           best = fix;
         }
       },
-      trouble(error) {
+      error(error) {
         // "Unavailable" may pass: platforms say so once while the receiver warms up. Patience decides.
-        if (error.kind === 'no-signal') trouble = error;
+        if (error.kind === 'no-signal') signalError = error;
         else if (error.kind !== 'timed-out') finish(() => reject(error));
       },
       gap() {},

@@ -16,7 +16,7 @@ import type { Clock } from './clock.js';
 import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
-import type { Thrift } from './thrift.js';
+import type { DutyCycling } from './duty-cycling.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
 
@@ -63,8 +63,8 @@ export interface FollowOptions {
   readonly beyond?: number;
   /** A named demand, whose figures count where none is given: see `PROFILES`. */
   readonly profile?: ProfileName;
-  /** Leaves the receiver off while nothing can happen that a fix is needed for: `thrift()`. Default: it stays on. */
-  readonly thrift?: Thrift;
+  /** Leaves the receiver off while nothing can happen that a fix is needed for: `dutyCycling()`. Default: it stays on. */
+  readonly dutyCycling?: DutyCycling;
   /** Go on while the app is hidden, where the platform lets it; asks for the background level. Default false. */
   readonly background?: boolean;
   /** Words for the sign that the platform shows meanwhile. */
@@ -127,7 +127,7 @@ export function checkFollow(options: FollowOptions): void {
     every: seconds,
     beyond: numberFrom(0, 1e6, 'metres'),
     profile,
-    thrift: thrifty,
+    dutyCycling: isDutyCycling,
     background: yesOrNo,
     sign: someText,
     keepScreenOn: yesOrNo,
@@ -148,10 +148,10 @@ export function doubtfulDurations(call: string, options: FixOptions & FollowOpti
   });
 }
 
-function thrifty(value: unknown): string | undefined {
+function isDutyCycling(value: unknown): string | undefined {
   return typeof (value as { planFor?: unknown } | null)?.planFor === 'function'
     ? undefined
-    : 'must be thrift()';
+    : 'must be dutyCycling()';
 }
 
 function connectable(value: unknown): string | undefined {

@@ -39,12 +39,12 @@ export function withProfile<Options extends Demands>(options: Options): Options 
 }
 
 /** What is asked beyond what can be had or what is of use, each with a better value; one text a finding. */
-export function needlessDemands(call: string, options: Demands, quickest: number | undefined): string[] {
+export function needlessDemands(call: string, options: Demands, minInterval: number | undefined): string[] {
   const { profile, accuracy, every } = options;
   const found: string[] = [];
-  if (quickest !== undefined && every !== undefined && every > 0 && every < quickest) {
+  if (minInterval !== undefined && every !== undefined && every > 0 && every < minInterval) {
     found.push(
-      `${call}: every ${every} s is quicker than the source can deliver; every: ${quickest} gives as much`,
+      `${call}: every ${every} s is quicker than the source can deliver; every: ${minInterval} gives as much`,
     );
   }
   if (profile === undefined) return found;

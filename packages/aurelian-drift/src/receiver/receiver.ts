@@ -1,8 +1,8 @@
 import { ClosedError } from '../core/check/closed-error.js';
 import { oneOf } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
-import { isUnsound } from '../core/estimate/order.js';
-import { fixOf, marked, type Fix } from '../core/fix/fix.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
+import { fixFrom, marked, type Fix } from '../core/fix/fix.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { throwIfAborted, type AbortSignalLike } from '../live/abort-signal.js';
@@ -12,14 +12,14 @@ import { liveValue, type LiveValue } from '../live/live-value.js';
 import { inTurn } from '../live/turn.js';
 import { consoleWarn } from '../live/warn.js';
 import { abortable } from './abortable.js';
-import { LEVELS, accessOf, readingOf, type Access, type Level } from './access.js';
+import { ACCESS_LEVELS, accessOf, readingOf, type Access, type AccessLevel } from './access.js';
 import { systemClock, type Clock } from './clock.js';
 import type { Follow } from './follow.js';
 import { FollowRun } from './follow-run.js';
 import { Ladder, READING_LIMIT } from './ladder.js';
 import type { LifeEntry, LifeEvent } from './life.js';
 import { limited } from './limited.js';
-import { Notices, type Notice } from './notices.js';
+import { Diagnostics, type Diagnostic } from './diagnostics.js';
 import { oneShot } from './one-shot.js';
 import {
   PATIENCE,
@@ -61,7 +61,7 @@ export class Receiver {
   readonly #source: Source;
   /** Its alarms are called off when the receiver is closed. */
   readonly #clock: Clock;
-  readonly #notices: Notices;
+  readonly #diagnostics: Diagnostics;
   readonly #ladder: Ladder;
   readonly #watch: SharedWatch;
   readonly #sign: TrackingSign;
@@ -91,21 +91,25 @@ export class Receiver {
     } = options;
     this.purpose = purpose;
     this.#source = source;
-    this.#notices = new Notices(warn, () => clock.now());
+    this.#diagnostics = new Diagnostics(warn, () => clock.now());
     this.#lifetime = new Lifetime((error) =>
-      this.#notices.tell('source-fault', `${source.name} threw as it was released: ${String(error)}`, error),
+      this.#diagnostics.report(
+        'source-error',
+        `${source.name} threw as it was released: ${String(error)}`,
+        error,
+      ),
     );
     const own = ownClock(clock, this.#lifetime);
     this.#clock = own;
-    const listenerFault = this.#notices.faultsOf('a receiver');
-    this.#status = liveValue<ReceiverStatus>(statusOf(IDLE), listenerFault);
-    this.#fix = liveValue<Fix | undefined>(undefined, listenerFault);
+    const onListenerError = this.#diagnostics.faultsOf('a receiver');
+    this.#status = liveValue<ReceiverStatus>(statusOf(IDLE), onListenerError);
+    this.#fix = liveValue<Fix | undefined>(undefined, onListenerError);
     const support = source.supported ? 'yes' : 'no';
-    this.#access = liveValue<Access>(accessOf(readingOf({ support })), listenerFault);
+    this.#access = liveValue<Access>(accessOf(readingOf({ support })), onListenerError);
     this.#ladder = new Ladder({
       source,
       clock: own,
-      notices: this.#notices,
+      diagnostics: this.#diagnostics,
       introduce: async () => {
         // Going on from the app's own card is an act of the user. Nobody is asked for a receiver that was closed
         // meanwhile.
@@ -113,15 +117,15 @@ export class Receiver {
           return (await explain(purpose)) === 'go-on' && !this.closed ? 'go-on' : 'not-now';
         if (strict && !startUp && source.userActing?.() === false) {
           const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
-          this.#notices.tell('prompt-without-act', text);
+          this.#diagnostics.report('prompt-without-act', text);
         }
         return 'go-on';
       },
       onAccess: (access) => this.#seeAccess(access),
       onAsking: (asking) => this.#seeAsking(asking),
     });
-    this.#watch = new SharedWatch(source, own, this.#notices, () => this.#access.get().level);
-    this.#sign = new TrackingSign(() => clock.now(), listenerFault);
+    this.#watch = new SharedWatch(source, own, this.#diagnostics, () => this.#access.get().level);
+    this.#sign = new TrackingSign(() => clock.now(), onListenerError);
     const ends = [
       source.onEvent?.(({ kind }) => kind === 'access' && void this.readAccess()),
       source.life?.onEvent((event) => inTurn(() => this.#seeLife(event))),
@@ -175,8 +179,8 @@ export class Receiver {
   }
 
   /** What a developer should know, live; each is also given to `warn` when it happens first. */
-  get $notices(): LiveValue<readonly Notice[]> {
-    return this.#notices.$all;
+  get $diagnostics(): LiveValue<readonly Diagnostic[]> {
+    return this.#diagnostics.$all;
   }
 
   /** Whether the device's receiver is on for us. */
@@ -220,11 +224,11 @@ export class Receiver {
    * @throws {InputError} for a level that is none.
    * @throws {ClosedError} when the receiver is closed, or is so meanwhile.
    */
-  async ask(level: Level = 'foreground'): Promise<Access> {
-    const fault = oneOf(...LEVELS)(level);
-    if (fault !== undefined) throw new InputError('bad-value', `ask: level ${fault}`);
+  async ask(level: AccessLevel = 'foreground'): Promise<Access> {
+    const problem = oneOf(...ACCESS_LEVELS)(level);
+    if (problem !== undefined) throw new InputError('bad-value', `ask: level ${problem}`);
     if (level === 'background' && !this.#backgroundUsed) {
-      this.#notices.tell(
+      this.#diagnostics.report(
         'background-unused',
         'ask("background") asks for more than is used: nothing follows with background: true; ask for "foreground", or set that option of follow',
       );
@@ -297,7 +301,7 @@ export class Receiver {
 
   /** Runs a call whose signal aborts when the receiver is closed, and with the signal of the caller. */
   async #orClosed<T>(call: (signal: AbortSignalLike) => Promise<T>, signal?: AbortSignalLike): Promise<T> {
-    const until = new Lifetime((error) => this.#notices.tell('listener-fault', String(error), error));
+    const until = new Lifetime((error) => this.#diagnostics.report('listener-error', String(error), error));
     try {
       until.endWith(this.#lifetime);
       until.endWith(signal);
@@ -315,7 +319,7 @@ export class Receiver {
   }
 
   /**
-   * Takes a place that the user typed (`typedPosition` reads it), chose or put a pin on for the latest fix, of origin
+   * Takes a place that the user typed (`readPosition` reads it), chose or put a pin on for the latest fix, of origin
    * `manual`: all that shows the receiver's fix shows it, also after a refusal. Fixes of the device, when they come,
    * take its place.
    *
@@ -324,7 +328,7 @@ export class Receiver {
   placeByHand(at: Position & { readonly accuracy?: number }): Fix {
     this.#refuseIfClosed();
     const { accuracy } = at;
-    return this.#ready(fixOf({ ...positionOf(at), time: this.#clock.now(), accuracy, origin: 'manual' }));
+    return this.#ready(fixFrom({ ...positionOf(at), time: this.#clock.now(), accuracy, origin: 'manual' }));
   }
 
   /**
@@ -343,10 +347,10 @@ export class Receiver {
     const run: FollowRun = new FollowRun(withProfile(options), {
       source: this.#source,
       clock: this.#clock,
-      notices: this.#notices,
+      diagnostics: this.#diagnostics,
       ladder: this.#ladder,
       watch: this.#watch,
-      heardElsewhere: () => this.#fix.observed || this.#status.observed,
+      seenElsewhere: () => this.#fix.observed || this.#status.observed,
       onJoined: () => this.#startWaiting(),
       onFix: (fix, more) => this.#seeFix(fix, more),
       onFailed: (error) => {
@@ -375,9 +379,9 @@ export class Receiver {
   }
 
   #checkDemand(call: string, options: FixOptions & FollowOptions): void {
-    for (const text of needlessDemands(call, options, this.#source.quickest))
-      this.#notices.tell('needless-demand', text);
-    for (const text of doubtfulDurations(call, options)) this.#notices.tell('doubtful-duration', text);
+    for (const text of needlessDemands(call, options, this.#source.minInterval))
+      this.#diagnostics.report('needless-demand', text);
+    for (const text of doubtfulDurations(call, options)) this.#diagnostics.report('doubtful-duration', text);
   }
 
   /** The newer of our own last fix and the platform's. */
@@ -387,14 +391,18 @@ export class Receiver {
       const answer = this.#source.cached?.() ?? Promise.resolve(undefined);
       const raw = await limited(this.#clock, READING_LIMIT, answer, () => {
         const text = `${this.#source.name} did not answer cached within ${READING_LIMIT} s`;
-        this.#notices.tell('unanswered', text);
+        this.#diagnostics.report('unanswered', text);
         return undefined;
       });
       if (raw === undefined) return own;
-      const found = fixOf(raw);
+      const found = fixFrom(raw);
       return own !== undefined && own.time >= found.time ? own : found;
     } catch (error) {
-      this.#notices.tell('source-fault', `${this.#source.name} threw on cached: ${String(error)}`, error);
+      this.#diagnostics.report(
+        'source-error',
+        `${this.#source.name} threw on cached: ${String(error)}`,
+        error,
+      );
       return own;
     }
   }
@@ -428,7 +436,7 @@ export class Receiver {
     this.#life.push({ kind, time });
     if (this.#life.length > LIFE_KEPT) this.#life.shift();
     if (time < this.#clock.now() && kind === 'killed') return; // an earlier run, found out now
-    if (kind === 'closed' || kind === 'killed') for (const run of [...this.#runs]) run.tell({ kind });
+    if (kind === 'closed' || kind === 'killed') for (const run of [...this.#runs]) run.report({ kind });
     this.#watch.life(kind);
   }
 

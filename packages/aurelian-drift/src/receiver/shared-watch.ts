@@ -1,12 +1,12 @@
 import { InputError } from '../core/check/input-error.js';
-import { FixOrder } from '../core/estimate/order.js';
-import { fixOf, marked, type Fix, type RawFix } from '../core/fix/fix.js';
+import { FixOrder } from '../core/estimate/fix-order.js';
+import { fixFrom, marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
 import { inTurn } from '../live/turn.js';
 import type { AccessReading } from './access.js';
 import type { Clock } from './clock.js';
 import type { LifeEvent, WhenHidden } from './life.js';
-import type { Notices } from './notices.js';
+import type { Diagnostics } from './diagnostics.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO, UsageMeter } from './usage.js';
 
@@ -15,7 +15,7 @@ export interface WatchUser {
   readonly demand: Demand;
   /** `more`: others of the same bundle follow at once. */
   fix(fix: Fix, more: boolean): void;
-  trouble(error: NoFixError): void;
+  error(error: NoFixError): void;
   gap(): void;
   end(): void;
   /** The app was hidden, and this is what becomes of the watch meanwhile; `undefined`: it is back in front. */
@@ -25,18 +25,18 @@ export interface WatchUser {
 /** What came from the source so far. */
 export interface Deliveries {
   /** Sound fixes. */
-  readonly sound: number;
+  readonly accepted: number;
   /** Of those, how many were delivered after their time. */
   readonly late: number;
   readonly duplicate: number;
   readonly backwards: number;
-  readonly wild: number;
+  readonly outlier: number;
   /** No fixes at all by their numbers; left out. */
   readonly impossible: number;
   /** What a source sent after it was told to stop; left out. */
   readonly afterStop: number;
   /** What a source threw. */
-  readonly faults: number;
+  readonly problems: number;
 }
 
 /** Seconds after which a fix counts as late. */
@@ -59,7 +59,7 @@ const AGAIN_AFTER = 5;
 export class SharedWatch {
   readonly #source: Source;
   readonly #clock: Clock;
-  readonly #notices: Notices;
+  readonly #diagnostics: Diagnostics;
   readonly #levelOf: () => AccessReading['level'];
   readonly #meter: UsageMeter;
   readonly #order = new FixOrder();
@@ -68,14 +68,14 @@ export class SharedWatch {
   /** Who needs no fix for a while, and what calls their waking off. */
   readonly #spared = new Map<WatchUser, () => void>();
   readonly #counts = {
-    sound: 0,
+    accepted: 0,
     late: 0,
     duplicate: 0,
     backwards: 0,
-    wild: 0,
+    outlier: 0,
     impossible: 0,
     afterStop: 0,
-    faults: 0,
+    problems: 0,
   };
   #hidden = false;
   /** When the latest fix arrived, and the seconds between it and the one before. */
@@ -83,10 +83,10 @@ export class SharedWatch {
   #doubt = () => {};
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
 
-  constructor(source: Source, clock: Clock, notices: Notices, levelOf: () => AccessReading['level']) {
+  constructor(source: Source, clock: Clock, diagnostics: Diagnostics, levelOf: () => AccessReading['level']) {
     this.#source = source;
     this.#clock = clock;
-    this.#notices = notices;
+    this.#diagnostics = diagnostics;
     this.#levelOf = levelOf;
     this.#meter = new UsageMeter(() => clock.now());
     this.#hidden = source.life?.hidden ?? false;
@@ -152,11 +152,11 @@ export class SharedWatch {
 
   /** Whoever follows is told of a failure that the source may not know of. */
   fail(error: NoFixError): void {
-    this.#tell((user) => user.trouble(error));
+    this.#report((user) => user.error(error));
   }
 
   #hide(user: WatchUser): void {
-    const outcome = this.#source.whenHidden?.(user.demand, this.#levelOf()) ?? 'goes-on';
+    const outcome = this.#source.whenHidden?.(user.demand, this.#levelOf()) ?? 'continues';
     if (outcome === 'pauses') this.#paused.add(user);
     user.hidden(outcome);
   }
@@ -193,26 +193,26 @@ export class SharedWatch {
       const release = this.#source.watch(demand, {
         fix: (raw) => live(() => this.#take([raw])),
         bundle: (raws) => live(() => this.#take(inOrder(raws))),
-        trouble: (error) => live(() => this.#tell((user) => user.trouble(noFixError(error)))),
+        error: (error) => live(() => this.#report((user) => user.error(noFixError(error)))),
         gap: () =>
           live(() => {
             this.#order.forget();
-            this.#tell((user) => user.gap());
+            this.#report((user) => user.gap());
           }),
         end: () =>
           live(() => {
             this.#close();
-            this.#tell((user) => user.end());
+            this.#report((user) => user.end());
           }),
       });
       if (watch.live) watch.release = release;
       else this.#guard(release); // it ended, or was left, while it started
     } catch (error) {
-      this.#fault('watch', error);
+      this.#problem('watch', error);
       const { live: wanted } = watch;
       this.#close();
       if (!wanted) return;
-      this.#tell((user) => user.trouble(noFixError(error)));
+      this.#report((user) => user.error(noFixError(error)));
       // Whoever stays on in spite of that gets another try.
       this.#clock.after(AGAIN_AFTER, () => {
         if (this.#open === undefined) this.#adjust();
@@ -236,19 +236,23 @@ export class SharedWatch {
     try {
       release();
     } catch (error) {
-      this.#fault('release', error);
+      this.#problem('release', error);
     }
   }
 
-  #fault(what: string, error: unknown): void {
-    this.#counts.faults++;
-    this.#notices.tell('source-fault', `${this.#source.name} threw on ${what}: ${String(error)}`, error);
+  #problem(what: string, error: unknown): void {
+    this.#counts.problems++;
+    this.#diagnostics.report(
+      'source-error',
+      `${this.#source.name} threw on ${what}: ${String(error)}`,
+      error,
+    );
   }
 
   #take(raws: readonly RawFix[]): void {
     raws.forEach((raw, i) => {
       const fix = this.#checked(raw, raws.length > 1);
-      if (fix !== undefined) this.#tell((user) => user.fix(fix, i < raws.length - 1));
+      if (fix !== undefined) this.#report((user) => user.fix(fix, i < raws.length - 1));
     });
   }
 
@@ -256,22 +260,22 @@ export class SharedWatch {
   #checked(raw: RawFix, bundled: boolean): Fix | undefined {
     let fix: Fix;
     try {
-      fix = fixOf(raw);
+      fix = fixFrom(raw);
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
       this.#counts.impossible++;
       const text = `${this.#source.name} gave an impossible fix, which is left out: ${error.reason}`;
-      this.#notices.tell('impossible-fix', text);
+      this.#diagnostics.report('impossible-fix', text);
       return undefined;
     }
     const now = this.#clock.now();
     this.#arrival = { time: now, interval: (now - this.#arrival.time) / 1000 || 0 };
     this.#doubt();
     const { mark, jump } = this.#order.judge(fix, now);
-    if (jump) this.#tell((user) => user.gap());
-    if (mark === 'wild') this.#waitForContradiction(fix);
+    if (jump) this.#report((user) => user.gap());
+    if (mark === 'outlier') this.#waitForContradiction(fix);
     if (mark !== undefined) this.#counts[mark]++;
-    else this.#counts.sound++;
+    else this.#counts.accepted++;
     const late = bundled && now - fix.time > LATE_AFTER * 1000;
     if (late && mark === undefined) this.#counts.late++;
     const remarked = late ? marked(fix, 'late') : fix;
@@ -281,15 +285,15 @@ export class SharedWatch {
   #waitForContradiction(fix: Fix): void {
     const wait = Math.max(UNCONTESTED, 2 * this.#arrival.interval);
     this.#doubt = this.#clock.after(wait, () => {
-      this.#order.believe(fix);
-      this.#counts.sound++;
-      this.#tell((user) => user.gap());
-      this.#tell((user) => user.fix(fix, false));
+      this.#order.accept(fix);
+      this.#counts.accepted++;
+      this.#report((user) => user.gap());
+      this.#report((user) => user.fix(fix, false));
     });
   }
 
   /** Over a copy: a user may leave while being told. Listeners hear of it once all users have. */
-  #tell(action: (user: WatchUser) => void): void {
+  #report(action: (user: WatchUser) => void): void {
     inTurn(() => {
       for (const user of [...this.#users]) if (this.#users.has(user) && !this.#paused.has(user)) action(user);
     });

@@ -1,7 +1,7 @@
 import type { RawFix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Note } from '../core/formats/track-sink.js';
-import type { AccessReading, Level } from './access.js';
+import type { AccessReading, AccessLevel } from './access.js';
 import type { Life, WhenHidden } from './life.js';
 
 /** What is asked of a source, the strictest of all who follow at the time. */
@@ -24,7 +24,7 @@ export interface SourceSink {
   /** Several fixes at once, held back while the app or the device slept. In any order; each keeps its own time. */
   bundle(raws: readonly RawFix[]): void;
   /** A failure. `no-signal` and `timed-out` may pass; the watch goes on. Any other kind ends the watch. */
-  trouble(error: NoFixError): void;
+  error(error: NoFixError): void;
   /** What happens next does not join on to what was before: a pause in a recording. */
   gap(): void;
   /** There will be no more fixes: a recording has ended. */
@@ -49,7 +49,7 @@ export interface Source {
   /** What stands in the way now; what is left out is unknown. Never prompts. */
   readAccess(): Promise<Partial<AccessReading>>;
   /** Asks the user and waits for the answer, however long it takes. Settles on an answer of any kind. */
-  prompt(level: Level): Promise<void>;
+  prompt(level: AccessLevel): Promise<void>;
   /** Starts the device's receiver. Returns what releases it. */
   watch(demand: Demand, sink: SourceSink): () => void;
 
@@ -83,5 +83,5 @@ export interface Source {
   /** What the platform does with such a watch while the app is hidden, under the level that is granted. */
   whenHidden?(demand: Demand, level: AccessReading['level']): WhenHidden;
   /** Seconds between fixes at the quickest. */
-  readonly quickest?: number;
+  readonly minInterval?: number;
 }

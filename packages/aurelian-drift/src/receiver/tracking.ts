@@ -1,5 +1,5 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import type { ListenerFault } from '../live/listener.js';
+import type { OnListenerError } from '../live/listener.js';
 
 /** Whether positions are being followed, at which level, and since when: for a sign on the screen. */
 export type Tracking =
@@ -14,7 +14,7 @@ export class TrackingSign {
   readonly #tracking;
   readonly #follows = new Map<object, { background: boolean; since: number }>();
 
-  constructor(now: () => number, report: ListenerFault) {
+  constructor(now: () => number, report: OnListenerError) {
     this.#now = now;
     this.#tracking = liveValue<Tracking>(OFF, report);
   }
@@ -29,14 +29,14 @@ export class TrackingSign {
 
   begin(follow: object, background: boolean): void {
     this.#follows.set(follow, { background, since: this.#now() });
-    this.#tell();
+    this.#report();
   }
 
   end(follow: object): void {
-    if (this.#follows.delete(follow)) this.#tell();
+    if (this.#follows.delete(follow)) this.#report();
   }
 
-  #tell(): void {
+  #report(): void {
     const all = [...this.#follows.values()];
     this.#tracking.set(
       all.length === 0

@@ -46,7 +46,7 @@ export class VirtualClock implements Clock {
   }
 
   /** Lets time pass until a promise settles, however long that takes; fails when no alarm is left to wait for. */
-  async until<T>(promise: Promise<T>): Promise<T> {
+  async settle<T>(promise: Promise<T>): Promise<T> {
     const wait = { over: false };
     const close = () => (wait.over = true);
     promise.then(close, close);

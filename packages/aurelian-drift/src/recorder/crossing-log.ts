@@ -1,7 +1,7 @@
 import { ClosedError } from '../core/check/closed-error.js';
 import { InputError } from '../core/check/input-error.js';
 import { CROSSING_KINDS, type Crossing } from '../core/fence/crossing.js';
-import { selectCrossings, timesInLog, type CrossingChoice } from '../core/fence/crossing-list.js';
+import { selectCrossings, timeInsideFrom, type CrossingChoice } from '../core/fence/crossing-list.js';
 import type { Fence } from '../core/fence/fence.js';
 import type { TimeInside } from '../core/fence/time-inside.js';
 import { memoryOfWatch, type FenceWatch } from '../core/fence/watch.js';
@@ -34,7 +34,7 @@ const NOTE_VERSION = 1;
  * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
  *
  * While the recorder is paused, and once it is finished, nothing is taken: a pause is a gap. Removing the trail from
- * the store removes them too. After the app was killed `takeUp` goes on: nothing is told twice and nothing lost.
+ * the store removes them too. After the app was killed `reopen` goes on: nothing is told twice and nothing lost.
  */
 export class CrossingLog {
   readonly #watch: FenceWatch;
@@ -47,7 +47,7 @@ export class CrossingLog {
   constructor(watch: FenceWatch, recorder?: Recorder) {
     this.#watch = watch;
     this.#recorder = recorder;
-    const unlisten = recorder?.$state.listen((state) => state === 'paused' && this.breakSegment());
+    const unlisten = recorder?.$status.listen(({ state }) => state === 'paused' && this.breakSegment());
     if (unlisten !== undefined) this.#lifetime.add(unlisten);
   }
 
@@ -57,7 +57,7 @@ export class CrossingLog {
    *
    * @param watch a new one, with the same fences. @param recorder taken up from the same store.
    */
-  static async takeUp(
+  static async reopen(
     id: string,
     store: TrailStore,
     watch: FenceWatch,
@@ -106,13 +106,13 @@ export class CrossingLog {
   }
 
   /** How long the user was in each fence, up to the last fix. */
-  get times(): TimeInside[] {
-    return timesInLog(this.#crossings.get(), this.#last);
+  get timeInside(): TimeInside[] {
+    return timeInsideFrom(this.#crossings.get(), this.#last);
   }
 
   /** Takes all fixes of a follow, whatever its sampling, until what is returned is called. */
   follow(follow: Follow): () => void {
-    const untap = follow.tap((fix) => void this.take(fix), { all: true, unsampled: true });
+    const untap = follow.onFix((fix) => void this.take(fix), { all: true, unsampled: true });
     const unlisten = follow.onEvent(({ kind }) => kind === 'gap' && this.breakSegment());
     const forget = this.#lifetime.add(() => {
       untap();
@@ -137,7 +137,7 @@ export class CrossingLog {
 
   /** Takes a fix, and gives what it brought about; nothing while the recorder is paused or finished. */
   take(fix: Fix): Crossing[] {
-    const state = this.#recorder?.$state.get();
+    const state = this.#recorder?.state;
     if (this.#lifetime.aborted || state === 'paused' || state === 'finished' || state === 'closed') return [];
     return this.#advance(fix);
   }
@@ -159,7 +159,7 @@ export class CrossingLog {
 
   #advance(fix: Fix): Crossing[] {
     this.#last = Math.max(this.#last ?? fix.time, fix.time);
-    return this.#keep(this.#watch.advance(fix));
+    return this.#keep(this.#watch.take(fix));
   }
 
   #keep(crossings: Crossing[]): Crossing[] {
@@ -207,7 +207,7 @@ function crossingLayout({
   certainty,
   course,
   accuracy,
-  stay,
+  duration,
 }: Crossing): Crossing {
   return {
     kind,
@@ -220,7 +220,7 @@ function crossingLayout({
     certainty,
     ...(course !== undefined && { course }),
     ...(accuracy !== undefined && { accuracy }),
-    ...(stay !== undefined && { stay }),
+    ...(duration !== undefined && { duration }),
   };
 }
 
@@ -235,6 +235,6 @@ function isCrossing(value: unknown): value is Crossing {
 }
 
 /** The log of crossings that was kept with a trail, in order; empty when there is none. */
-export async function keptCrossings(store: TrailStore, id: string): Promise<Crossing[]> {
+export async function readCrossings(store: TrailStore, id: string): Promise<Crossing[]> {
   return (await crossingsIn(store, id)).crossings;
 }

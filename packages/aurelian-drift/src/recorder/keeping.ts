@@ -12,9 +12,9 @@ type Piece =
 
 /** Seconds until a store that failed is tried again; each next waits twice as long, up to the most. */
 const FIRST_PAUSE = 2;
-const MOST_PAUSE = 60;
+const MAX_PAUSE = 60;
 /** Fixes that go to the store in one piece, when it is slower than they come. */
-const MOST_FIXES = 4096;
+const MAX_FIXES = 4096;
 
 /**
  * Brings what is recorded to a store, one piece after the other. When that fails it says so, holds back, and tries
@@ -23,7 +23,7 @@ const MOST_FIXES = 4096;
 export class Keeping {
   readonly #clock: Clock;
   readonly #begin: (() => Promise<TrailWriter>) | undefined;
-  readonly #trouble = liveValue<Error | undefined>(undefined);
+  readonly #error = liveValue<Error | undefined>(undefined);
   readonly #waiting: Piece[] = [];
   #writer: TrailWriter | undefined;
   #kept = 0;
@@ -40,8 +40,8 @@ export class Keeping {
     this.#kept = kept;
   }
 
-  get $trouble(): LiveValue<Error | undefined> {
-    return this.#trouble;
+  get $error(): LiveValue<Error | undefined> {
+    return this.#error;
   }
 
   get kept(): number {
@@ -60,7 +60,7 @@ export class Keeping {
     }
     const last = this.#waiting.at(-1);
     // The first may be under way, and is left as it is.
-    if (last?.kind === 'fixes' && this.#waiting.length > 1 && last.fixes.length < MOST_FIXES)
+    if (last?.kind === 'fixes' && this.#waiting.length > 1 && last.fixes.length < MAX_FIXES)
       last.fixes.push(fix);
     else this.#waiting.push({ kind: 'fixes', fixes: [fix] });
     this.#write();
@@ -83,10 +83,10 @@ export class Keeping {
     if (this.#writing === undefined && this.#waiting.length > 0) this.#write(true);
     // What came in while the last piece was written is written next.
     while (this.#writing !== undefined) await this.#writing;
-    const trouble = this.#trouble.get();
-    if (trouble === undefined) return;
+    const error = this.#error.get();
+    if (error === undefined) return;
     this.#cancelRetry();
-    throw trouble;
+    throw error;
   }
 
   /**
@@ -94,7 +94,7 @@ export class Keeping {
    * rejects.
    */
   async close(): Promise<void> {
-    await this.settle().catch(() => undefined); // told through $trouble
+    await this.settle().catch(() => undefined); // told through $error
     this.#cancelRetry();
     if (!this.#finished) this.#writer?.release();
     this.#writer = undefined;
@@ -108,7 +108,7 @@ export class Keeping {
 
   #write(now = false): void {
     if (this.#begin === undefined || !this.#begun || this.#writing !== undefined) return;
-    if (this.#trouble.get() !== undefined && !now) return; // it is tried again in time
+    if (this.#error.get() !== undefined && !now) return; // it is tried again in time
     this.#writing = this.#writeAll().finally(() => {
       this.#writing = undefined;
       if (this.#waiting.length > 0) this.#write();
@@ -125,12 +125,12 @@ export class Keeping {
         if (piece.kind === 'finish') this.#finished = true;
       }
       this.#pause = FIRST_PAUSE;
-      if (this.#trouble.get() !== undefined) this.#trouble.set(undefined);
+      if (this.#error.get() !== undefined) this.#error.set(undefined);
     } catch (error) {
-      this.#trouble.set(error instanceof Error ? error : new Error(String(error)));
+      this.#error.set(error instanceof Error ? error : new Error(String(error)));
       this.#cancelRetry();
       this.#cancelRetry = this.#clock.after(this.#pause, () => this.#write(true));
-      this.#pause = Math.min(MOST_PAUSE, this.#pause * 2);
+      this.#pause = Math.min(MAX_PAUSE, this.#pause * 2);
     }
   }
 

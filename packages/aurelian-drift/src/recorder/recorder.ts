@@ -30,13 +30,18 @@ export interface RecorderOptions {
 }
 
 /**
- * `cut-off`: it records, and the follow that it was given is over. Nothing comes until `start` or `resume` is given
- * another one, or `take` is called by hand. `closed`: it ended without having finished the trail.
+ * The state of a recorder.
+ *
+ * - `cut-off`: recording, but the attached follow has ended. No fixes arrive until `follow`, `start` or `resume` is
+ *   given another follow, or the app calls `take`.
+ * - `closed`: the recorder was closed before the trail was finished.
  */
-export type RecorderState = 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished' | 'closed';
+export interface RecorderStatus {
+  readonly state: 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished' | 'closed';
+}
 
 /** Seconds without a running follow after which that is told: whoever stops a follow may finish the recording next. */
-const TOLD_AFTER = 1;
+const REPORTED_AFTER = 1;
 
 /**
  * Fixes in, trail out. Belongs to the app rather than to a screen: a screen that comes and goes only looks at it.
@@ -47,7 +52,7 @@ const TOLD_AFTER = 1;
  */
 export class Recorder {
   readonly #lifetime: Lifetime;
-  readonly #state;
+  readonly #status;
   readonly #summary;
   readonly #clock: Clock;
   readonly #warn: Warn;
@@ -74,7 +79,7 @@ export class Recorder {
     this.#clock = clock;
     this.#warn = isolatedWarn(warn);
     const report = warnOfListener('a Recorder', this.#warn);
-    this.#state = liveValue<RecorderState>('idle', report);
+    this.#status = liveValue<RecorderStatus>({ state: 'idle' }, report);
     const labels = name === undefined ? {} : { name };
     this.#trail = new Trail(labels);
     this.#summary = liveValue<Summary>(this.#running.summary(), report);
@@ -88,9 +93,9 @@ export class Recorder {
    * A recorder that goes on with a trail that broke off, found in the store's list as not finished: paused, with what
    * was kept of it. `resume` goes on, with a follow if one is given; `finish` leaves it as it is.
    *
-   * @throws {TrailInUse} when it is being written elsewhere; {InputError} when there is none, or it is finished.
+   * @throws {TrailInUseError} when it is being written elsewhere; {InputError} when there is none, or it is finished.
    */
-  static async takeUp(id: string, store: TrailStore, clock: Clock = systemClock): Promise<Recorder> {
+  static async reopen(id: string, store: TrailStore, clock: Clock = systemClock): Promise<Recorder> {
     const { writer, trail } = await store.resume(id);
     const recorder = new Recorder({ clock });
     recorder.#trail = trail;
@@ -98,7 +103,7 @@ export class Recorder {
     recorder.#summary.set(recorder.#running.summary());
     recorder.#keeping = new Keeping(clock, () => Promise.resolve(writer), trail.length);
     recorder.#keeping.begin();
-    recorder.#state.set('paused');
+    recorder.#status.set({ state: 'paused' });
     return recorder;
   }
 
@@ -111,8 +116,13 @@ export class Recorder {
    * Live. `start` acts on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and `finish`
    * act on one that records or is cut off.
    */
-  get $state(): LiveValue<RecorderState> {
-    return this.#state;
+  get $status(): LiveValue<RecorderStatus> {
+    return this.#status;
+  }
+
+  /** The current state. */
+  get state(): RecorderStatus['state'] {
+    return this.#status.get().state;
   }
 
   /**
@@ -124,8 +134,8 @@ export class Recorder {
   }
 
   /** What is wrong with the store, live; `undefined` again once it has caught up. Recording goes on in memory. */
-  get $trouble(): LiveValue<Error | undefined> {
-    return this.#keeping.$trouble;
+  get $error(): LiveValue<Error | undefined> {
+    return this.#keeping.$error;
   }
 
   /** How many fixes the store has said it keeps; all of them where there is none. */
@@ -140,16 +150,37 @@ export class Recorder {
    * Returns whether it did anything: a second start with the same follow is harmless.
    */
   start(follow?: Follow): boolean {
-    const state = this.#state.get();
+    const state = this.state;
     if (state === 'paused' || state === 'finished' || state === 'closed') return this.#passOver(follow);
     if (state === 'idle') {
       this.#keeping.begin();
-      this.#state.set('recording');
+      this.#status.set({ state: 'recording' });
       // A listener of the state may have paused or finished it.
       if (follow !== undefined && !this.#isOver) this.#attach(follow);
       return true;
     }
     return this.#attachOther(follow);
+  }
+
+  /**
+   * Attaches a follow: its fixes are recorded whenever the recorder records, and it stays attached across `pause` and
+   * `resume`. It replaces the follow that was attached before; a different follow begins a new segment. Does nothing on
+   * a recorder that is finished or closed.
+   *
+   * Returns the function that detaches it; calling that twice is harmless.
+   */
+  follow(follow: Follow): () => void {
+    if (this.#isOver) this.#passOver(follow);
+    else if (follow !== this.#follow) {
+      if (this.#records) this.#break();
+      this.#attach(follow);
+    }
+    return () => {
+      if (this.#follow !== follow) return;
+      this.#cancelNotice();
+      this.#detach();
+      this.#follow = undefined;
+    };
   }
 
   /** Takes a fix; returns whether it was recorded. */
@@ -160,7 +191,7 @@ export class Recorder {
     this.#keeping.keep(fix);
     if (putInPlace) this.#recount();
     else if (!this.#stale) {
-      this.#running.add(fix);
+      this.#running.take(fix);
       this.#summary.set(this.#running.summary());
     }
     return true;
@@ -184,7 +215,7 @@ export class Recorder {
     if (!this.#records) return false;
     this.#cancelNotice();
     this.#break();
-    this.#state.set('paused');
+    this.#status.set({ state: 'paused' });
     return true;
   }
 
@@ -193,10 +224,10 @@ export class Recorder {
    * is cut off goes on with the follow that is given. Returns whether it did anything.
    */
   resume(follow?: Follow): boolean {
-    const state = this.#state.get();
+    const state = this.state;
     if (state === 'idle' || state === 'finished' || state === 'closed') return this.#passOver(follow);
     if (state !== 'paused') return this.#attachOther(follow);
-    this.#state.set('recording');
+    this.#status.set({ state: 'recording' });
     if (this.#isOver) return true; // a listener has finished it
     if (follow !== undefined && follow !== this.#follow) this.#attach(follow);
     else this.#checkFollow();
@@ -209,13 +240,13 @@ export class Recorder {
    * @throws what the store threw; the trail is in `trail` all the same. {ClosedError} of a recorder that was closed.
    */
   async finish(): Promise<Trail> {
-    if (this.#state.get() === 'closed') throw new ClosedError('the recorder');
-    if (this.#records || this.#state.get() === 'paused') {
+    if (this.state === 'closed') throw new ClosedError('the recorder');
+    if (this.#records || this.state === 'paused') {
       this.#cancelNotice();
       this.#detach();
       this.#freshen();
       this.#keeping.end();
-      this.#state.set('finished');
+      this.#status.set({ state: 'finished' });
     }
     await this.#keeping.settle();
     return this.trail;
@@ -223,8 +254,8 @@ export class Recorder {
 
   /**
    * Ends the recorder without finishing the trail: it takes nothing more, lets its follow go, and keeps what it took as
-   * far as the store can. In a store the trail stays unfinished, and `takeUp` goes on with it. Resolves once that is
-   * done, and never rejects: trouble is in `$trouble`. Closing twice is harmless; a finished recorder stays finished.
+   * far as the store can. In a store the trail stays unfinished, and `reopen` goes on with it. Resolves once that is
+   * done, and never rejects: trouble is in `$error`. Closing twice is harmless; a finished recorder stays finished.
    */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the recorder'));
@@ -241,7 +272,7 @@ export class Recorder {
     this.#detach();
     this.#freshen();
     const kept = this.#keeping.close();
-    if (this.#state.get() !== 'finished') this.#state.set('closed');
+    if (this.state !== 'finished') this.#status.set({ state: 'closed' });
     return kept;
   }
 
@@ -259,12 +290,12 @@ export class Recorder {
   }
 
   get #isOver(): boolean {
-    const state = this.#state.get();
+    const state = this.state;
     return state === 'finished' || state === 'closed';
   }
 
   get #records(): boolean {
-    const state = this.#state.get();
+    const state = this.state;
     return state === 'recording' || state === 'cut-off';
   }
 
@@ -279,14 +310,14 @@ export class Recorder {
     this.#detach();
     this.#follow = follow;
     const ends = [
-      follow.tap((fix) => this.take(fix), { all: true }),
+      follow.onFix((fix) => this.take(fix), { all: true }),
       follow.onEvent(({ kind }) => kind === 'gap' && this.#records && this.#break()),
-      follow.$state.listen(() => this.#checkFollow()),
+      follow.$status.listen(() => this.#checkFollow()),
     ];
     this.#detach = () => {
       for (const end of ends) end();
     };
-    if (this.#state.get() === 'cut-off') this.#state.set('recording');
+    if (this.state === 'cut-off') this.#status.set({ state: 'recording' });
     this.#checkFollow();
   }
 
@@ -294,13 +325,13 @@ export class Recorder {
   #checkFollow(): void {
     this.#cancelNotice();
     const follow = this.#follow;
-    if (follow === undefined || follow.running || this.#state.get() !== 'recording') return;
+    if (follow === undefined || follow.running || this.state !== 'recording') return;
     this.#break();
-    this.#state.set('cut-off');
-    const why = follow.error === undefined ? follow.state : `failed: ${follow.error.kind}`;
-    this.#cancelNotice = this.#clock.after(TOLD_AFTER, () =>
+    this.#status.set({ state: 'cut-off' });
+    const reason = follow.error === undefined ? follow.state : `failed: ${follow.error.kind}`;
+    this.#cancelNotice = this.#clock.after(REPORTED_AFTER, () =>
       this.#warn(
-        `a Recorder records, and its follow is over (${why}): nothing comes; give start or resume another follow, or finish it`,
+        `a Recorder records, and its follow is over (${reason}): nothing comes; give start or resume another follow, or finish it`,
       ),
     );
   }
@@ -309,7 +340,7 @@ export class Recorder {
   #passOver(follow: Follow | undefined): false {
     if (follow !== undefined && this.#isOver)
       this.#warn(
-        `a Recorder that is ${this.#state.get()} was given a follow and takes nothing of it; make another Recorder`,
+        `a Recorder that is ${this.state} was given a follow and takes nothing of it; make another Recorder`,
       );
     return false;
   }

@@ -14,7 +14,7 @@ import { Lifetime } from '../live/lifetime.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 import { headOfText, headText, isHeadOfOtherVersion } from './head-layout.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
-import { TrailInUse, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
+import { TrailInUseError, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
 
 /** A store of trails over a shelf: the same rules wherever they are kept. */
 export function shelfStore(
@@ -33,7 +33,7 @@ export function shelfStore(
   };
   const noted = new Set<string>();
   /** One notice for each thing that is wrong. */
-  const notice = (text: string) => {
+  const diagnostic = (text: string) => {
     if (noted.has(text)) return;
     noted.add(text);
     warn(text);
@@ -54,7 +54,7 @@ export function shelfStore(
   /** As `headOf`, for a list: a trail whose head cannot be read, whatever the reason, is told and hides no other. */
   const listed = (id: string, found: unknown): Promise<TrailHead | undefined> =>
     headOf(id, found).catch((error: unknown) => {
-      notice(
+      diagnostic(
         `the trail "${id}" is left out of the list: ${error instanceof InputError ? error.message : String(error)}`,
       );
       return undefined;
@@ -64,10 +64,10 @@ export function shelfStore(
   const rebuilt = async (id: string): Promise<TrailHead | undefined> => {
     const { trail, next } = await load(id, {});
     if (trail.length === 0) {
-      notice(`the trail "${id}" is damaged, and nothing of it can be read`);
+      diagnostic(`the trail "${id}" is damaged, and nothing of it can be read`);
       return undefined;
     }
-    notice(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);
+    diagnostic(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);
     const head = { ...headOver(id, trail, next), finished: true };
     await open().write(id, headText(head), []);
     return head;
@@ -93,7 +93,7 @@ export function shelfStore(
       else trail.breakSegment();
     }
     if (damaged.length > 0) {
-      notice(
+      diagnostic(
         `${damaged.length} records of the trail "${labels.name ?? id}" are damaged and were set aside; the rest is there`,
       );
       await open().setAside(id, damaged);
@@ -104,7 +104,7 @@ export function shelfStore(
   /** The right to write a trail, which ends with the store. */
   const claim = async (id: string): Promise<() => void> => {
     const release = await open().claim(id);
-    if (release === undefined) throw new TrailInUse(id);
+    if (release === undefined) throw new TrailInUseError(id);
     const forget = lifetime.add(release);
     throwIfAborted(lifetime); // it was let go at once
     return () => {
@@ -251,7 +251,7 @@ function writerOf(
   return {
     id: head.id,
     append(fixes) {
-      if (fixes !== counted) for (const fix of fixes) running.add(fix);
+      if (fixes !== counted) for (const fix of fixes) running.take(fix);
       counted = fixes;
       overtaken ||= fixes.some(isOvertaken);
       const { start, end, distance } = running.summary();

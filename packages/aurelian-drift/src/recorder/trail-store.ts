@@ -34,7 +34,7 @@ export interface TrailStore {
   /**
    * Goes on with a trail that broke off: what was kept of it, and a writer whose next fix starts a segment.
    *
-   * @throws {TrailInUse} when it is being written, here or by another tab or process.
+   * @throws {TrailInUseError} when it is being written, here or by another tab or process.
    * @throws {InputError} when there is none of that id, or it is finished.
    */
   resume(id: string): Promise<{ readonly writer: TrailWriter; readonly trail: Trail }>;
@@ -44,9 +44,9 @@ export interface TrailStore {
   read(id: string): Promise<Trail | undefined>;
   /** What the app has kept with a trail, in order; none when there is no trail of that id. */
   notes(id: string): Promise<unknown[]>;
-  /** @throws {TrailInUse} or {InputError} as `resume`. */
+  /** @throws {TrailInUseError} or {InputError} as `resume`. */
   rename(id: string, name: string): Promise<void>;
-  /** Removing what is not there is no error. @throws {TrailInUse} while it is being written. */
+  /** Removing what is not there is no error. @throws {TrailInUseError} while it is being written. */
   remove(id: string): Promise<void>;
   /** Removes everything, what was set aside too: no position remains. */
   erase(): Promise<void>;
@@ -58,8 +58,8 @@ export interface TrailStore {
 }
 
 /** Somebody else is writing the trail: another tab, another process, or another part of this app. */
-export class TrailInUse extends Error {
-  override readonly name = 'TrailInUse';
+export class TrailInUseError extends Error {
+  override readonly name = 'TrailInUseError';
 
   readonly id: string;
 

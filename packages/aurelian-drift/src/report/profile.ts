@@ -1,4 +1,4 @@
-import { isUnsound } from '../core/estimate/order.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
 import { DistanceCounter } from '../core/trail/honest-distance.js';
 import type { Trail } from '../core/trail/trail.js';
 
@@ -80,9 +80,9 @@ export function meansOf(
   yOf: (point: ProfilePoint) => number | undefined,
 ): [x: number, y: number][][] {
   const xs = runs.flatMap((run) => run.map(xOf));
-  const least = xs.reduce((a, b) => Math.min(a, b), Infinity);
-  const most = xs.reduce((a, b) => Math.max(a, b), -Infinity);
-  const width = (most - least) / STEPS;
+  const min = xs.reduce((a, b) => Math.min(a, b), Infinity);
+  const max = xs.reduce((a, b) => Math.max(a, b), -Infinity);
+  const width = (max - min) / STEPS;
   return runs
     .map((run) => {
       const sums = new Map<number, { x: number; y: number; count: number }>();
@@ -90,7 +90,7 @@ export function meansOf(
         const y = yOf(point);
         if (y === undefined) continue;
         const x = xOf(point);
-        const step = width > 0 ? Math.min(STEPS - 1, Math.floor((x - least) / width)) : 0;
+        const step = width > 0 ? Math.min(STEPS - 1, Math.floor((x - min) / width)) : 0;
         const sum = sums.get(step) ?? { x: 0, y: 0, count: 0 };
         sums.set(step, { x: sum.x + x, y: sum.y + y, count: sum.count + 1 });
       }

@@ -11,7 +11,7 @@ import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { LOOK } from '../core/scene/look.js';
 import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
-import { paintSvg } from '../core/scene/svg.js';
+import { writeSvg } from '../core/scene/svg.js';
 import { splitsOf, type Split } from '../core/trail/splits.js';
 import type { Summary } from '../core/trail/summary.js';
 import type { Trail } from '../core/trail/trail.js';
@@ -98,7 +98,7 @@ function nameOf(trail: Trail): string {
 }
 
 /** Heading of a part: below the page's own, or below that of one of several trails. */
-type Level = 'h2' | 'h3';
+type HeadingLevel = 'h2' | 'h3';
 
 /** Writes the parts of a page, all in the same words. */
 class Report {
@@ -153,7 +153,7 @@ class Report {
         margin,
         17,
       );
-      return `<div class="${kind}">${paintSvg(sheetScene(camera, content), 'day', `${kind}-`)}</div>`;
+      return `<div class="${kind}">${writeSvg(sheetScene(camera, content), 'day', `${kind}-`)}</div>`;
     });
     return `<figure class="sheet">${pictures.join('')}</figure>\n`;
   }
@@ -165,19 +165,19 @@ class Report {
 
   #figures(summary: Summary): string {
     const words = this.#words;
-    const told = <Value>(value: Value | undefined, textOf: (value: Value) => string) =>
+    const reported = <Value>(value: Value | undefined, textOf: (value: Value) => string) =>
       value === undefined ? '–' : textOf(value);
     const figures: [string, string][] = [
       ['Distance', words.length(summary.distance)],
-      ['Duration', told(summary.duration, (value) => words.duration(value))],
-      ['Moving', told(summary.moving, (value) => words.duration(value))],
-      ['Resting', told(summary.resting, (value) => words.duration(value))],
-      ['Average speed', told(summary.averageSpeed, (value) => words.speed(value))],
-      ['Moving speed', told(summary.movingSpeed, (value) => words.speed(value))],
-      ['Pace in motion', told(summary.movingSpeed, (value) => words.pace(value))],
-      ['Top speed', told(summary.topSpeed, (value) => words.speed(value))],
-      ['Climb', told(summary.climb, (value) => words.altitude(value))],
-      ['Descent', told(summary.descent, (value) => words.altitude(value))],
+      ['Duration', reported(summary.duration, (value) => words.duration(value))],
+      ['Moving', reported(summary.moving, (value) => words.duration(value))],
+      ['Resting', reported(summary.resting, (value) => words.duration(value))],
+      ['Average speed', reported(summary.averageSpeed, (value) => words.speed(value))],
+      ['Moving speed', reported(summary.movingSpeed, (value) => words.speed(value))],
+      ['Pace in motion', reported(summary.movingSpeed, (value) => words.pace(value))],
+      ['Top speed', reported(summary.topSpeed, (value) => words.speed(value))],
+      ['Climb', reported(summary.climb, (value) => words.altitude(value))],
+      ['Descent', reported(summary.descent, (value) => words.altitude(value))],
       ['Fixes', String(summary.fixes)],
       ['Gaps', summary.gaps.length === 0 ? 'none' : String(summary.gaps.length)],
       ['Stops', summary.stops.length === 0 ? 'none' : String(summary.stops.length)],
@@ -202,7 +202,7 @@ class Report {
             `${veiled} ${veiled === 1 ? 'part was' : 'parts were'} cut out before export; the figures are of what is left.`,
           ]
         : []),
-      ...(path === 'steadied'
+      ...(path === 'filtered'
         ? [
             `The distance is of the steadied path; a plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`,
           ]
@@ -211,31 +211,31 @@ class Report {
     return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
   }
 
-  #profiles(trail: Trail, level: Level): string {
+  #profiles(trail: Trail, level: HeadingLevel): string {
     const runs = profileOf(trail);
     const { large, small, speed } = UNITS[this.#units];
     const over = {
       distance: {
-        of: (point: ProfilePoint) => point.distance / large.size,
+        read: (point: ProfilePoint) => point.distance / large.size,
         x: { unit: `distance, ${large.sign}` },
       },
-      time: { of: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs) },
+      time: { read: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs) },
     };
     const shown = {
       height: {
-        of: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
+        read: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
         y: { unit: `${small.sign}${datumText(trail)}`, span: 20 / small.size },
         colour: LOOK.gold,
       },
       speed: {
-        of: (point: ProfilePoint) => (point.speed === undefined ? undefined : point.speed / speed.size),
+        read: (point: ProfilePoint) => (point.speed === undefined ? undefined : point.speed / speed.size),
         y: { unit: speed.sign, span: 1 / speed.size, fromZero: true },
         colour: LOOK.violet,
       },
     };
     const charts = (['height', 'speed'] as const).flatMap((what) =>
       (['distance', 'time'] as const).map((along) => {
-        const means = meansOf(runs, over[along].of, shown[what].of);
+        const means = meansOf(runs, over[along].read, shown[what].read);
         if (means.flat().length < 2) return '';
         const ys = means.flat().map(([, y]) => y);
         const { y, colour } = shown[what];
@@ -261,12 +261,12 @@ class Report {
     const words = this.#words;
     const whole = splits.filter(({ distance }) => distance > this.#splitLength * 0.99);
     const best = Math.max(...whole.map(({ movingSpeed = 0 }) => movingSpeed));
-    const most = Math.max(...splits.map(({ movingSpeed = 0 }) => movingSpeed));
+    const max = Math.max(...splits.map(({ movingSpeed = 0 }) => movingSpeed));
     const heights = splits.some(({ climb }) => climb !== undefined);
     const rows = splits.map((split, i) => {
       const { movingSpeed = 0, climb, descent } = split;
-      const share = most > 0 ? Math.round((100 * movingSpeed) / most) : 0;
-      const quickest = whole.length > 1 && movingSpeed === best && whole.includes(split);
+      const share = max > 0 ? Math.round((100 * movingSpeed) / max) : 0;
+      const minInterval = whole.length > 1 && movingSpeed === best && whole.includes(split);
       const cells = [
         String(i + 1),
         words.length(split.distance),
@@ -276,7 +276,7 @@ class Report {
           ? [climb, descent].map((value) => (value === undefined ? '–' : words.altitude(value)))
           : []),
       ];
-      return `<tr${quickest ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td class="bar"><span style="width:${share}%"></span></td></tr>`;
+      return `<tr${minInterval ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td class="bar"><span style="width:${share}%"></span></td></tr>`;
     });
     const head = ['Split', 'Distance', 'Time', 'Pace', ...(heights ? ['Up', 'Down'] : [])];
     return tableText(`Splits of ${words.length(this.#splitLength)}`, [...head.map((name) => ({ name, number: true })), { name: 'Speed in motion', number: false, bar: true }], rows); // prettier-ignore
@@ -287,7 +287,7 @@ class Report {
     const words = this.#words;
     const rows = stops.map(
       (stop) =>
-        `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td class="number">${xmlText(words.duration(stop.stay))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
+        `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td class="number">${xmlText(words.duration(stop.duration))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
     );
     return tableText(
       'Stops',
@@ -300,23 +300,23 @@ class Report {
     );
   }
 
-  #fences(trail: Trail, level: Level): string {
+  #fences(trail: Trail, level: HeadingLevel): string {
     const { fences } = this.#content;
     if (fences === undefined) return '';
     const times = new FenceTimes(fences);
     const crossings: Crossing[] = [];
     for (const segment of trail.segments) {
-      for (const fix of trail.fixesOf(segment)) crossings.push(...times.add(fix));
+      for (const fix of trail.fixesOf(segment)) crossings.push(...times.take(fix));
       times.breakSegment();
     }
-    return `<div>${this.#inside(times.times, level)}${this.#crossings(crossings)}</div>`;
+    return `<div>${this.#inside(times.timeInside, level)}${this.#crossings(crossings)}</div>`;
   }
 
-  #inside(times: readonly TimeInside[], level: Level): string {
+  #inside(times: readonly TimeInside[], level: HeadingLevel): string {
     if (times.length === 0) return `<${level} class="part">Fences</${level}><p>None was entered.</p>`;
     const rows = times.map(
-      ({ name, inside, visits }) =>
-        `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(inside))}</td><td class="number">${visits}</td></tr>`,
+      ({ name, duration, visits }) =>
+        `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(duration))}</td><td class="number">${visits}</td></tr>`,
     );
     return tableText(
       'Time in each fence',
@@ -331,12 +331,12 @@ class Report {
 
   #crossings(crossings: readonly Crossing[]): string {
     if (crossings.length === 0) return '';
-    const rows = crossings.map(({ time, kind, name, certainty, stay }) => {
+    const rows = crossings.map(({ time, kind, name, certainty, duration }) => {
       const cells = [
         `<td class="number">${xmlText(this.#words.clock(time))}</td>`,
         `<td>${kind}</td><td>${xmlText(name)}</td>`,
         `<td class="number">${Math.round(certainty * 100)} %</td>`,
-        `<td class="number">${stay === undefined ? '' : xmlText(this.#words.duration(stay))}</td>`,
+        `<td class="number">${duration === undefined ? '' : xmlText(this.#words.duration(duration))}</td>`,
       ];
       return `<tr>${cells.join('')}</tr>`;
     });

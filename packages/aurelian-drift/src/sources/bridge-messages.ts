@@ -1,8 +1,8 @@
 import * as v from 'valibot';
-import { shown } from '../core/check/number.js';
+import { formatValue } from '../core/check/number.js';
 import { suggestion } from '../core/check/suggest.js';
 import { NO_FIX_KINDS } from '../core/fix/no-fix-kinds.js';
-import { LEVELS } from '../receiver/access.js';
+import { ACCESS_LEVELS } from '../receiver/access.js';
 import { LIFE_EVENTS } from '../receiver/life.js';
 import { ABILITIES } from './bridge-abilities.js';
 
@@ -29,7 +29,7 @@ const Access = v.partial(
     switch: v.picklist(['on', 'weak', 'off', 'unknown']),
     permission: v.picklist(['not-asked', 'granted', 'refused', 'barred', 'unknown']),
     askable: v.picklist(['yes', 'no', 'unknown']),
-    level: v.picklist([...LEVELS, 'none', 'unknown']),
+    level: v.picklist([...ACCESS_LEVELS, 'none', 'unknown']),
     precision: v.picklist(['precise', 'approximate', 'unknown']),
     scope: v.picklist(['origin', 'app', 'unknown']),
   }),
@@ -72,7 +72,7 @@ const FROM_SHELL = {
   refused: v.strictObject({ ...head, kind: v.literal('refused'), id: v.optional(id), why: words }),
 };
 
-const level = v.picklist(LEVELS);
+const level = v.picklist(ACCESS_LEVELS);
 
 /** What a page sends. */
 const FROM_PAGE = {
@@ -108,7 +108,7 @@ export type PageMessage = Messages<typeof FROM_PAGE>;
 
 /** A message, or what is wrong with it. */
 export type Read<Message> =
-  { readonly ok: true; readonly message: Message } | { readonly ok: false; readonly why: string };
+  { readonly ok: true; readonly message: Message } | { readonly ok: false; readonly reason: string };
 
 export const readShellMessage = (data: unknown): Read<ShellMessage> => read(FROM_SHELL, data);
 export const readPageMessage = (data: unknown): Read<PageMessage> => read(FROM_PAGE, data);
@@ -120,11 +120,11 @@ function read<Table extends Record<string, v.GenericSchema>>(
   if (typeof data !== 'object' || data === null) return refused('a message must be an object');
   const { drift, kind } = data as { drift?: unknown; kind?: unknown };
   if (drift !== BRIDGE_VERSION) {
-    return refused(`version ${shown(drift)} is not spoken here; drift must be ${BRIDGE_VERSION}`);
+    return refused(`version ${formatValue(drift)} is not spoken here; drift must be ${BRIDGE_VERSION}`);
   }
   const schema = typeof kind === 'string' && Object.hasOwn(table, kind) ? table[kind] : undefined;
   if (typeof kind !== 'string' || schema === undefined) {
-    return refused(`there is no message ${shown(kind)}, ${suggestion(kind, Object.keys(table))}`);
+    return refused(`there is no message ${formatValue(kind)}, ${suggestion(kind, Object.keys(table))}`);
   }
   const result = v.safeParse(schema, data, { abortEarly: true });
   if (result.success) return { ok: true, message: result.output as Messages<Table> };
@@ -134,6 +134,6 @@ function read<Table extends Record<string, v.GenericSchema>>(
   return refused(`${kind}: ${where} should be ${issue.expected ?? 'something else'}, got ${issue.received}`);
 }
 
-function refused(why: string): { ok: false; why: string } {
-  return { ok: false, why };
+function refused(reason: string): { ok: false; reason: string } {
+  return { ok: false, reason };
 }

@@ -3,7 +3,7 @@ import { ClosedError } from '../core/check/closed-error.js';
 import { confidenceFactors } from '../core/fix/confidence.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
-import type { AccessReading, Level } from '../receiver/access.js';
+import type { AccessReading, AccessLevel } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { LifeEvent, WhenHidden } from '../receiver/life.js';
 import { limited } from '../receiver/limited.js';
@@ -143,7 +143,7 @@ class Bridge implements BridgeSource {
     return { count: this.#refused, last: this.#lastRefusal };
   }
 
-  get quickest(): number {
+  get minInterval(): number {
     return this.#shell?.quickest ?? 1;
   }
 
@@ -157,7 +157,7 @@ class Bridge implements BridgeSource {
     return this.#events.onEvent(listener);
   }
 
-  async prompt(level: Level): Promise<void> {
+  async prompt(level: AccessLevel): Promise<void> {
     await this.#call({ kind: 'ask', level });
   }
 
@@ -201,8 +201,8 @@ class Bridge implements BridgeSource {
   whenHidden(demand: Demand, level: AccessReading['level']): WhenHidden {
     const background = this.#shell?.background ?? 'none';
     if (background === 'none' || demand.background !== true) return 'pauses';
-    if (level === 'background') return 'goes-on';
-    return background === 'with-sign' ? 'goes-on-with-sign' : 'pauses';
+    if (level === 'background') return 'continues';
+    return background === 'with-sign' ? 'continues-with-sign' : 'pauses';
   }
 
   watch(demand: Demand, sink: SourceSink): () => void {
@@ -247,7 +247,7 @@ class Bridge implements BridgeSource {
     if (this.#lifetime.aborted) return;
     const read = readShellMessage(data);
     if (!read.ok) {
-      this.#refuse(read.why);
+      this.#refuse(read.reason);
       // An answer that cannot be read is an answer: whoever asked must not wait for another.
       const { id } = (data ?? {}) as { id?: unknown };
       if (typeof id === 'number' && this.#calls.has(id)) this.#answer(id, undefined);
@@ -259,7 +259,7 @@ class Bridge implements BridgeSource {
         this.#greet(message);
         return;
       case 'access':
-        if (message.id === undefined) this.#events.tell({ kind: 'access' });
+        if (message.id === undefined) this.#events.emit({ kind: 'access' });
         else this.#answer(message.id, message.access);
         return;
       case 'done':
@@ -268,7 +268,7 @@ class Bridge implements BridgeSource {
       case 'life':
         this.#hidden = message.event === 'hidden' || message.event === 'frozen';
         this.life.hidden = this.#hidden;
-        this.#lifeEvents.tell({ kind: message.event });
+        this.#lifeEvents.emit({ kind: message.event });
         return;
       case 'refused':
         this.#warn(`${this.name} refused a message: ${message.why}`);
@@ -291,9 +291,7 @@ class Bridge implements BridgeSource {
         return;
       }
       case 'trouble':
-        sink.trouble(
-          new NoFixError(message.failure, message.note === undefined ? {} : { note: message.note }),
-        );
+        sink.error(new NoFixError(message.failure, message.note === undefined ? {} : { note: message.note }));
         return;
       case 'gap':
         sink.gap();
@@ -311,22 +309,22 @@ class Bridge implements BridgeSource {
     settle?.(result);
   }
 
-  #refuse(why: string): void {
+  #refuse(reason: string): void {
     this.#refused++;
-    this.#lastRefusal = why;
-    this.#warn(`${this.name} broke the bridge’s rules: ${why}`);
-    this.#send({ kind: 'refused', why: why.slice(0, 500) });
+    this.#lastRefusal = reason;
+    this.#warn(`${this.name} broke the bridge’s rules: ${reason}`);
+    this.#send({ kind: 'refused', why: reason.slice(0, 500) });
   }
 
   /** A fix as the shell tells it, its radii brought to 95 %; checked at the border, as any other. */
-  #raw(told: Record<string, unknown>): RawFix {
+  #raw(reported: Record<string, unknown>): RawFix {
     const { radius, altitude } = confidenceFactors(this.#shell?.confidence ?? 95);
     const scaled = (name: string, factor: number) => {
-      const value = told[name];
+      const value = reported[name];
       return typeof value === 'number' ? { [name]: value * factor } : {};
     };
     return {
-      ...told,
+      ...reported,
       ...scaled('accuracy', radius),
       ...scaled('altitudeAccuracy', altitude),
     } as unknown as RawFix;

@@ -96,12 +96,12 @@ export function browserPositioning(): BrowserPositioning {
 
     watch(demand, sink) {
       if (geolocation === undefined) {
-        sink.trouble(new NoFixError('unsupported'));
+        sink.error(new NoFixError('unsupported'));
         return () => {};
       }
       const id = geolocation.watchPosition(
         (found) => sink.fix(rawFixOf(found)),
-        (error) => void failureOf(error, permissionStatus).then((failure) => sink.trouble(failure)),
+        (error) => void failureOf(error, permissionStatus).then((failure) => sink.error(failure)),
         {
           enableHighAccuracy: demandLevel(demand) === 'fine',
           maximumAge: demand.maxAge * 1000,

@@ -44,7 +44,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
     // A browser delivers no position to a page that is not seen.
     whenHidden: () => 'pauses',
     userActing: () => (navigator as Partial<Navigator>).userActivation?.isActive,
-    quickest: 1,
+    minInterval: 1,
     ...(life !== undefined && { life }),
 
     showUnhandled(error) {

@@ -48,13 +48,13 @@ export function nmeaSource(
     watch(_demand, sink) {
       const iterator = open()[Symbol.asyncIterator]();
       const state = { open: true, cancel: () => {} };
-      void listen(iterator, sink, state, clock, (note) => events.tell({ kind: 'note', ...note }));
+      void listen(iterator, sink, state, clock, (note) => events.emit({ kind: 'note', ...note }));
       return () => {
         state.open = false;
         state.cancel();
-        const tell = (error: unknown) =>
+        const report = (error: unknown) =>
           warn(`${name} failed as its feed was ended: ${String(error)}`, error);
-        void Promise.resolve(iterator.return?.()).catch(tell);
+        void Promise.resolve(iterator.return?.()).catch(report);
       };
     },
   };
@@ -91,6 +91,6 @@ async function listen(
     sink.end();
   } catch (error) {
     state.cancel();
-    if (state.open) sink.trouble(new NoFixError('unknown', { cause: error }));
+    if (state.open) sink.error(new NoFixError('unknown', { cause: error }));
   }
 }

@@ -1,6 +1,6 @@
 import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
-import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
+import { fixFrom, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { abortable } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
@@ -41,7 +41,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   const ladder = new Ladder({
     source,
     clock,
-    notices: { tell: (_kind, text, cause) => consoleWarn(text, cause) },
+    diagnostics: { report: (_kind, text, cause) => consoleWarn(text, cause) },
     introduce: () => Promise.resolve('go-on'),
     onAccess() {},
     onAsking() {},
@@ -64,7 +64,7 @@ function watchOf(source: Source): Watchable {
     join(user) {
       const take = (raw: RawFix) => {
         try {
-          user.fix(fixOf(raw), false);
+          user.fix(fixFrom(raw), false);
         } catch (error) {
           if (!(error instanceof InputError)) throw error;
           consoleWarn(`${source.name} gave an impossible fix, which is left out: ${error.reason}`);
@@ -73,7 +73,7 @@ function watchOf(source: Source): Watchable {
       return source.watch(user.demand, {
         fix: take,
         bundle: (raws) => raws.forEach(take),
-        trouble: (error) => user.trouble(error),
+        error: (error) => user.error(error),
         gap() {},
         end: () => user.end(),
       });

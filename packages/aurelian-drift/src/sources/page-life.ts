@@ -16,23 +16,23 @@ export function pageLife(): Life & { readonly running: (running: boolean) => voi
   let noted = false;
   /** What an earlier run left behind, told to whoever listens first. */
   let killedAt = read();
-  const tell = (kind: LifeEvent['kind']) => events.tell({ kind });
+  const report = (kind: LifeEvent['kind']) => events.emit({ kind });
   const note = () => {
     if (noted) write(String(Date.now()));
   };
   const hidden = () => {
     note();
-    tell(document.visibilityState === 'hidden' ? 'hidden' : 'shown');
+    report(document.visibilityState === 'hidden' ? 'hidden' : 'shown');
   };
   const pagehide = (event: PageTransitionEvent) => {
     if (!event.persisted) write(undefined);
-    tell(event.persisted ? 'frozen' : 'closed');
+    report(event.persisted ? 'frozen' : 'closed');
   };
   const pageshow = (event: PageTransitionEvent) => {
-    if (event.persisted) tell('restored');
+    if (event.persisted) report('restored');
   };
-  const freeze = () => tell('frozen');
-  const resume = () => tell('restored');
+  const freeze = () => report('frozen');
+  const resume = () => report('restored');
   const on = (toggle: 'addEventListener' | 'removeEventListener') => {
     document[toggle]('visibilitychange', hidden);
     document[toggle]('freeze', freeze);
@@ -49,7 +49,7 @@ export function pageLife(): Life & { readonly running: (running: boolean) => voi
       const remove = events.onEvent(listener);
       const found = killedAt;
       killedAt = undefined;
-      if (found !== undefined) queueMicrotask(() => events.tell({ kind: 'killed', time: found }));
+      if (found !== undefined) queueMicrotask(() => events.emit({ kind: 'killed', time: found }));
       return () => {
         remove();
         if (events.size === 0) on('removeEventListener');

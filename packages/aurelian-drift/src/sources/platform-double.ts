@@ -1,5 +1,5 @@
 import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
-import { fixOf, type Fix, type RawFix } from '../core/fix/fix.js';
+import { fixFrom, type Fix, type RawFix } from '../core/fix/fix.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
@@ -82,14 +82,14 @@ function geolocationOf(device: SimulatedDevice, clock: Clock): object {
       wait();
       const take = (raw: RawFix) => {
         wait();
-        found(positionOf(fixOf(raw)));
+        found(positionOf(fixFrom(raw)));
       };
       release = device.watch(
         { maxAge: (settings.maximumAge ?? 0) / 1000 },
         {
           fix: take,
           bundle: (raws) => raws.forEach(take),
-          trouble: (trouble) => failed?.(errorOf(trouble)),
+          error: (failure) => failed?.(errorOf(failure)),
           gap() {},
           end() {},
         },

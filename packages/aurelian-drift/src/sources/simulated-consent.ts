@@ -1,4 +1,4 @@
-import type { AccessReading, Level } from '../receiver/access.js';
+import type { AccessReading, AccessLevel } from '../receiver/access.js';
 import type { Clock } from '../receiver/clock.js';
 import type { Demand } from '../receiver/source.js';
 import { ROUGH_WILL_DO } from '../receiver/usage.js';
@@ -16,7 +16,7 @@ export interface ConsentOptions {
   /** Permission before anybody asks. Default `not-asked`. */
   readonly permission?: 'not-asked' | 'granted' | 'barred';
   /** How far a permission reaches that is granted from the start. Default `foreground`. */
-  readonly level?: Level;
+  readonly level?: AccessLevel;
   readonly precision?: 'precise' | 'approximate';
   /**
    * How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after.
@@ -73,7 +73,7 @@ export class SimulatedConsent {
   }
 
   /** Resolves once the user has answered, whatever it was. */
-  async prompt(wanted: Level): Promise<void> {
+  async prompt(wanted: AccessLevel): Promise<void> {
     this.prompts++;
     const answer = (this.answers.length > 1 ? this.answers.shift() : this.answers[0]) ?? 'grant';
     if (answer === 'ignore') return new Promise<never>(() => {});

@@ -11,7 +11,7 @@ import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
 import { inTurn } from '../live/turn.js';
 import { consoleWarn } from '../live/warn.js';
-import { LEVELS, type AccessReading, type Level } from '../receiver/access.js';
+import { ACCESS_LEVELS, type AccessReading, type AccessLevel } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { WhenHidden } from '../receiver/life.js';
 import type { Demand, Source, SourceEvent, SourceSink } from '../receiver/source.js';
@@ -49,7 +49,7 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
 export class SimulatedDevice implements Source {
   readonly name = 'the simulated device';
   readonly supported: boolean;
-  readonly quickest: number;
+  readonly minInterval: number;
   readonly life = new SimulatedLife();
   /** Whether the user is acting on the page, as far as it is known. */
   acting: boolean | undefined;
@@ -77,7 +77,7 @@ export class SimulatedDevice implements Source {
       clock: anything,
       warmUp: numberFrom(0, 3600, 'seconds'),
       permission: oneOf('not-asked', 'granted', 'barred'),
-      level: oneOf(...LEVELS),
+      level: oneOf(...ACCESS_LEVELS),
       precision: oneOf('precise', 'approximate'),
       answer: (value) => (Array.isArray(value) ? undefined : oneOf(...ANSWERS)(value)),
       thinking: numberFrom(0, 86_400, 'seconds'),
@@ -104,7 +104,7 @@ export class SimulatedDevice implements Source {
     this.#consent = new SimulatedConsent(options, clock);
     this.#motion = new SimulatedMotion(options, clock);
     this.supported = options.access?.support !== 'no';
-    this.quickest = every ?? 1;
+    this.minInterval = every ?? 1;
   }
 
   /** How the prompts from now on are answered. */
@@ -165,10 +165,10 @@ export class SimulatedDevice implements Source {
   get signal(): boolean {
     return this.#signal;
   }
-  set signal(heard: boolean) {
-    if (this.#signal && !heard)
-      for (const sink of [...this.#sinks.keys()]) sink.trouble(new NoFixError('no-signal'));
-    this.#signal = heard;
+  set signal(received: boolean) {
+    if (this.#signal && !received)
+      for (const sink of [...this.#sinks.keys()]) sink.error(new NoFixError('no-signal'));
+    this.#signal = received;
   }
 
   /** The device's own switch. */
@@ -198,7 +198,7 @@ export class SimulatedDevice implements Source {
   }
 
   /** The user grants the permission in the settings. */
-  grant(level: Level = 'foreground'): void {
+  grant(level: AccessLevel = 'foreground'): void {
     this.#consent.permission = 'granted';
     this.#consent.precision = 'precise';
     this.#consent.level = level;
@@ -221,22 +221,22 @@ export class SimulatedDevice implements Source {
 
   /** Another app comes in front. */
   hide(): void {
-    this.life.tell('hidden');
+    this.life.report('hidden');
   }
 
   /** The app is in front again. */
   show(): void {
-    this.life.tell('shown');
+    this.life.report('shown');
   }
 
   /** The system keeps the app and lets it run no more: a page that is put away, an app asleep. */
   freeze(): void {
-    this.life.tell('frozen');
+    this.life.report('frozen');
   }
 
   /** It runs again, in front. */
   restore(): void {
-    this.life.tell('restored');
+    this.life.report('restored');
   }
 
   /** The user closes the app. */
@@ -291,7 +291,7 @@ export class SimulatedDevice implements Source {
     return this.#events.onEvent(listener);
   }
 
-  async prompt(level: Level): Promise<void> {
+  async prompt(level: AccessLevel): Promise<void> {
     await this.#consent.prompt(level);
     this.#changed();
   }
@@ -329,21 +329,21 @@ export class SimulatedDevice implements Source {
   whenHidden(demand: Demand, level: AccessReading['level']): WhenHidden {
     const { background = 'none' } = this.#options;
     if (background === 'none' || demand.background !== true) return 'pauses';
-    if (level === 'background') return 'goes-on';
-    return background === 'with-sign' ? 'goes-on-with-sign' : 'pauses';
+    if (level === 'background') return 'continues';
+    return background === 'with-sign' ? 'continues-with-sign' : 'pauses';
   }
 
   watch(demand: Demand, sink: SourceSink): () => void {
     if (this.#consent.permission !== 'granted') {
-      sink.trouble(new NoFixError(this.#consent.permission === 'barred' ? 'barred' : 'refused'));
+      sink.error(new NoFixError(this.#consent.permission === 'barred' ? 'barred' : 'refused'));
       return () => {};
     }
     if (!this.switchedOn) {
-      sink.trouble(new NoFixError('switched-off'));
+      sink.error(new NoFixError('switched-off'));
       return () => {};
     }
     this.#sinks.set(sink, demand);
-    if (!this.#signal) sink.trouble(new NoFixError('no-signal'));
+    if (!this.#signal) sink.error(new NoFixError('no-signal'));
     let cancel = this.#clock.after(this.#options.warmUp ?? 1, () => {
       this.#motion.begin();
       // What passed while nobody watched is not delivered: only where the user is now.
@@ -403,7 +403,7 @@ export class SimulatedDevice implements Source {
   /** As one change: whoever hears of it may begin the next run. */
   #endApp(how: 'closed' | 'killed'): void {
     inTurn(() => {
-      this.life.tell(how);
+      this.life.report(how);
       this.#over();
     });
   }
@@ -419,12 +419,12 @@ export class SimulatedDevice implements Source {
   #endAll(error: NoFixError): void {
     for (const sink of [...this.#sinks.keys()]) {
       this.#sinks.delete(sink);
-      sink.trouble(error);
+      sink.error(error);
     }
   }
 
   #changed(): void {
-    this.#events.tell({ kind: 'access' });
+    this.#events.emit({ kind: 'access' });
   }
 }
 

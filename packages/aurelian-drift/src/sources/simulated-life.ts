@@ -16,9 +16,9 @@ export class SimulatedLife implements Life {
     return this.#events.onEvent(listener);
   }
 
-  tell(kind: LifeEvent['kind']): void {
+  report(kind: LifeEvent['kind']): void {
     this.#hidden = kind !== 'shown' && kind !== 'restored';
-    this.#events.tell({ kind });
+    this.#events.emit({ kind });
   }
 
   /** A new run of the app: in front, and nobody of the old one listens. */

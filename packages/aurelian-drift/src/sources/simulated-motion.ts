@@ -1,4 +1,4 @@
-import { journey, stay, type JourneyOptions, type Moment } from '../core/motion/journey.js';
+import { journey, standstill, type JourneyOptions, type Moment } from '../core/motion/journey.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import type { Clock } from '../receiver/clock.js';
@@ -41,7 +41,7 @@ export class SimulatedMotion {
 
   /** At a place, from now on. */
   put(at: LinePoint): void {
-    this.#start(stay(at, this.#motion(this.#clock.now())));
+    this.#start(standstill(at, this.#motion(this.#clock.now())));
   }
 
   walk(route: Line): void {
@@ -83,7 +83,9 @@ export class SimulatedMotion {
     this.#rounds++;
     const motion = this.#motion(start);
     this.#moments =
-      afterwards === 'again' && route !== undefined ? journey(route, motion) : stay(after.truth, motion);
+      afterwards === 'again' && route !== undefined
+        ? journey(route, motion)
+        : standstill(after.truth, motion);
     return this.#next();
   }
 

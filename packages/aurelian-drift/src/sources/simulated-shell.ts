@@ -34,7 +34,7 @@ export function simulatedShell(
   const send = (message: Record<string, unknown>) => port.postMessage({ drift: BRIDGE_VERSION, ...message });
   const done = (id: number, result?: unknown) =>
     send({ kind: 'done', id, ...(result !== undefined && { result }) });
-  const told = (raw: RawFix): Record<string, unknown> => ({
+  const reported = (raw: RawFix): Record<string, unknown> => ({
     ...raw,
     ...(typeof raw.accuracy === 'number' && { accuracy: raw.accuracy / factors.radius }),
     ...(typeof raw.altitudeAccuracy === 'number' && {
@@ -42,9 +42,9 @@ export function simulatedShell(
     }),
   });
   const sinkOf = (watch: number): SourceSink => ({
-    fix: (raw) => send({ kind: 'fixes', watch, fixes: [told(raw)] }),
-    bundle: (raws) => send({ kind: 'fixes', watch, fixes: raws.map(told), late: true }),
-    trouble: (error) => send({ kind: 'trouble', watch, failure: error.kind }),
+    fix: (raw) => send({ kind: 'fixes', watch, fixes: [reported(raw)] }),
+    bundle: (raws) => send({ kind: 'fixes', watch, fixes: raws.map(reported), late: true }),
+    error: (error) => send({ kind: 'trouble', watch, failure: error.kind }),
     gap: () => send({ kind: 'gap', watch }),
     end: () => send({ kind: 'end', watch }),
   });
@@ -58,7 +58,7 @@ export function simulatedShell(
           confidence,
           abilities: [...abilities],
           background,
-          quickest: device.quickest,
+          quickest: device.minInterval,
         });
         return;
       case 'read-access':
@@ -81,7 +81,7 @@ export function simulatedShell(
         return;
       case 'last-fix': {
         const raw = await device.cached();
-        done(message.id, raw === undefined ? undefined : told(raw));
+        done(message.id, raw === undefined ? undefined : reported(raw));
         return;
       }
       case 'keep-screen-on':
@@ -113,7 +113,7 @@ export function simulatedShell(
   const receive = ({ data }: { data: unknown }) => {
     const read = readPageMessage(data);
     if (read.ok) void obey(read.message);
-    else send({ kind: 'refused', why: read.why });
+    else send({ kind: 'refused', why: read.reason });
   };
   const ends = [
     device.onEvent(() => void device.readAccess().then((access) => send({ kind: 'access', access }))),

@@ -1,5 +1,5 @@
 import { InputError } from './input-error.js';
-import { shown } from './number.js';
+import { formatValue } from './number.js';
 
 /**
  * Levels of lists and objects within one another that are accepted: far more than data has, far fewer than a parser can
@@ -29,7 +29,7 @@ export function jsonText(name: string, value: unknown): string {
 function problemIn(value: unknown, path: (string | number)[]): string | undefined {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return undefined;
   if (typeof value === 'number') return Number.isFinite(value) ? undefined : `is ${value}`;
-  if (typeof value !== 'object') return `is ${value === undefined ? 'undefined' : shown(value)}`;
+  if (typeof value !== 'object') return `is ${value === undefined ? 'undefined' : formatValue(value)}`;
   // A cycle is found by its depth.
   if (path.length >= DEEPEST) return `is nested more than ${DEEPEST} levels deep, or contains itself`;
   const isList = Array.isArray(value);

@@ -5,7 +5,7 @@ const LONGEST = 40;
  * A value as an error shows it: a text in quotation marks, lists and objects as JSON, cut where they are long. Never
  * throws, whatever the value is: one that cannot be turned into text is named by its type.
  */
-export function shown(value: unknown): string {
+export function formatValue(value: unknown): string {
   switch (typeof value) {
     case 'undefined':
       return 'nothing';
@@ -37,6 +37,6 @@ export function numberOrNull(value: number): number | null {
 }
 
 /** What is wrong with a would-be finite number, in words, or `undefined` when nothing is. */
-export function numberFault(name: string, value: unknown): string | undefined {
-  return Number.isFinite(value) ? undefined : `${name} must be a number, got ${shown(value)}`;
+export function numberProblem(name: string, value: unknown): string | undefined {
+  return Number.isFinite(value) ? undefined : `${name} must be a number, got ${formatValue(value)}`;
 }

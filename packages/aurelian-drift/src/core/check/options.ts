@@ -1,18 +1,22 @@
 import { InputError } from './input-error.js';
-import { shown } from './number.js';
+import { formatValue } from './number.js';
 import { suggestion } from './suggest.js';
 
-/** What an option may hold. A rule gives the fault in words, or `undefined`. */
+/** Checks the value of one option. Returns the problem in words, or `undefined`. */
 export type Rule = (value: unknown) => string | undefined;
 
 /**
- * Checks an options object against one rule a name.
+ * Checks an options object. There is one rule for each option that the type has.
  *
  * @throws {InputError} of kind `unknown-option` with a suggestion, or `bad-value` with the range.
  */
-export function checkOptions(owner: string, options: object, rules: Readonly<Record<string, Rule>>): void {
+export function checkOptions<Options extends object>(
+  owner: string,
+  options: Options,
+  rules: { readonly [Name in keyof Options]-?: Rule },
+): void {
   for (const [name, value] of Object.entries(options)) {
-    const rule = Object.hasOwn(rules, name) ? rules[name] : undefined;
+    const rule = Object.hasOwn(rules, name) ? rules[name as keyof Options] : undefined;
     if (rule === undefined) {
       throw new InputError(
         'unknown-option',
@@ -20,19 +24,19 @@ export function checkOptions(owner: string, options: object, rules: Readonly<Rec
       );
     }
     if (value === undefined) continue;
-    const fault = rule(value);
-    if (fault !== undefined) throw new InputError('bad-value', `${owner}: ${name} ${fault}`);
+    const problem = rule(value);
+    if (problem !== undefined) throw new InputError('bad-value', `${owner}: ${name} ${problem}`);
   }
 }
 
 /** A finite number from `least` to `most`, both allowed; `unit` is for the message, and may be empty. */
-export function numberFrom(least: number, most: number, unit: string): Rule {
+export function numberFrom(min: number, max: number, unit: string): Rule {
   const suffix = unit === '' ? '' : ` ${unit}`;
   return (value) => {
     if (typeof value !== 'number')
-      return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${shown(value)}`;
-    if (value >= least && value <= most) return undefined;
-    const range = most === Infinity ? `${least} or more` : `${least} to ${most}`;
+      return `must be a number${unit === '' ? '' : ` of ${unit}`}, got ${formatValue(value)}`;
+    if (value >= min && value <= max) return undefined;
+    const range = max === Infinity ? `${min} or more` : `${min} to ${max}`;
     return `must be ${range}${suffix}, got ${value}`;
   };
 }
@@ -45,19 +49,19 @@ const ROUND = 500;
 
 /** A duration in seconds, 0 to a day. */
 export function seconds(value: unknown): string | undefined {
-  return secondsFault(value, DAY);
+  return secondsProblem(value, DAY);
 }
 
 /** A time to wait in seconds, 0 to an hour. */
 export function patienceSeconds(value: unknown): string | undefined {
-  return secondsFault(value, HOUR);
+  return secondsProblem(value, HOUR);
 }
 
 /** What is wrong with a duration of 0 to `most` seconds, with a hint when it would fit in milliseconds. */
-function secondsFault(value: unknown, most: number): string | undefined {
-  const problem = numberFrom(0, most, 'seconds')(value);
+function secondsProblem(value: unknown, max: number): string | undefined {
+  const problem = numberFrom(0, max, 'seconds')(value);
   const meant = Number(value) / 1000;
-  return problem !== undefined && meant > 0 && meant <= most
+  return problem !== undefined && meant > 0 && meant <= max
     ? `${problem}; did you mean ${meant} s?`
     : problem;
 }
@@ -82,18 +86,20 @@ export function abortSignal(value: unknown): string | undefined {
 export function oneOf(...words: readonly string[]): Rule {
   return (value) => {
     if (typeof value === 'string' && words.includes(value)) return undefined;
-    return `got ${shown(value)}, ${suggestion(value, words)}`;
+    return `got ${formatValue(value)}, ${suggestion(value, words)}`;
   };
 }
 
 /** A text that says something. */
 export function someText(value: unknown): string | undefined {
-  return typeof value === 'string' && value.trim() !== '' ? undefined : `must be a text, got ${shown(value)}`;
+  return typeof value === 'string' && value.trim() !== ''
+    ? undefined
+    : `must be a text, got ${formatValue(value)}`;
 }
 
 /** True or false, and nothing that merely looks like it. */
 export function yesOrNo(value: unknown): string | undefined {
-  return typeof value === 'boolean' ? undefined : `must be true or false, got ${shown(value)}`;
+  return typeof value === 'boolean' ? undefined : `must be true or false, got ${formatValue(value)}`;
 }
 
 /** Anything: checked where it is used, or by its type alone. */

@@ -18,8 +18,8 @@ export const truth = shape((value) => typeof value === 'boolean');
 export const count = shape((value) => Number.isSafeInteger(value) && (value as number) >= 0);
 
 /** A finite number, each end included. */
-export function within(least: number, most: number): Shape {
-  return shape((value) => Number.isFinite(value) && (value as number) >= least && (value as number) <= most);
+export function within(min: number, max: number): Shape {
+  return shape((value) => Number.isFinite(value) && (value as number) >= min && (value as number) <= max);
 }
 
 /** One of some words or numbers. */

@@ -12,11 +12,11 @@ const LONGEST = 100;
 export function closest(name: string, known: Iterable<string>, share = 1 / 3): string | undefined {
   if (name.length > LONGEST) return undefined;
   let best: string | undefined;
-  let least = Math.max(1, Math.floor(name.length * share)) + 1;
+  let min = Math.max(1, Math.floor(name.length * share)) + 1;
   for (const candidate of known) {
     const changes = alignment(name.toLowerCase(), candidate.toLowerCase());
-    if (changes < least) {
-      least = changes;
+    if (changes < min) {
+      min = changes;
       best = candidate;
     }
   }
@@ -44,11 +44,11 @@ function alignment(a: string, b: string): number {
   for (let i = 1; i <= a.length; i++) {
     for (let j = 1; j <= b.length; j++) {
       const same = a[i - 1] === b[j - 1] ? 0 : 1;
-      let least = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + same);
+      let min = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + same);
       if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) {
-        least = Math.min(least, at(i - 2, j - 2) + 1);
+        min = Math.min(min, at(i - 2, j - 2) + 1);
       }
-      cost[i * width + j] = least;
+      cost[i * width + j] = min;
     }
   }
   return at(a.length, b.length);

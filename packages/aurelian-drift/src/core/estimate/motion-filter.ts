@@ -13,7 +13,7 @@
  * covariance of one axis, pp, pv, pb, vv, vb, bb. Errors are told as variances along an axis: `wander` of the shared
  * one, `white` of that of one fix alone.
  */
-export type Belief = Float64Array;
+export type Estimate = Float64Array;
 
 /** Where each number stands. */
 export const PLACE = 0;
@@ -48,37 +48,37 @@ export function isPrediction(numbers: unknown): boolean {
  * Whether a value can be the numbers of a belief that took an observation: its variances, which every update keeps so,
  * are not negative.
  */
-export function isBelief(numbers: unknown): boolean {
+export function isEstimate(numbers: unknown): boolean {
   return (
     isPrediction(numbers) && [PP, VV, BB].every((i) => ((numbers as readonly number[])[i] as number) >= 0)
   );
 }
 
-export function newBelief(): Belief {
+export function newEstimate(): Estimate {
   return new Float64Array(SIZE);
 }
 
 /** Its numbers, four times as fast as by spreading it (measured). */
-export function numbersOf(belief: Belief): number[] {
+export function numbersOf(estimate: Estimate): number[] {
   const numbers: number[] = [];
-  for (const number of belief) numbers.push(number);
+  for (const number of estimate) numbers.push(number);
   return numbers;
 }
 
 /** The belief after a first fix at the origin: shared error and error of its own are all that is known of the place. */
-export function beginWith(belief: Belief, wander: number, white: number, speed: number): void {
-  belief.fill(0);
+export function beginWith(estimate: Estimate, wander: number, white: number, speed: number): void {
+  estimate.fill(0);
   // The place is the fix less its error, so the two are bound to one another.
-  belief[PP] = wander + white;
-  belief[PB] = -wander;
-  belief[VV] = speed * speed;
-  belief[BB] = wander;
+  estimate[PP] = wander + white;
+  estimate[PB] = -wander;
+  estimate[VV] = speed * speed;
+  estimate[BB] = wander;
 }
 
 /** Puts into `out` the belief some seconds later. @param acceleration power of the white acceleration, m²/s³. */
 export function predictInto(
-  out: Belief,
-  belief: Belief,
+  out: Estimate,
+  estimate: Estimate,
   seconds: number,
   acceleration: number,
   wander: number,
@@ -87,52 +87,52 @@ export function predictInto(
   const t = seconds;
   const q = acceleration;
   const keep = Math.exp(-t / memory);
-  const pv = belief[PV] as number;
-  const pb = belief[PB] as number;
-  const vv = belief[VV] as number;
-  const vb = belief[VB] as number;
+  const pv = estimate[PV] as number;
+  const pb = estimate[PB] as number;
+  const vv = estimate[VV] as number;
+  const vb = estimate[VB] as number;
   for (let axis = 0; axis < 2; axis++) {
-    const velocity = belief[VELOCITY + axis] as number;
-    out[PLACE + axis] = (belief[PLACE + axis] as number) + t * velocity;
+    const velocity = estimate[VELOCITY + axis] as number;
+    out[PLACE + axis] = (estimate[PLACE + axis] as number) + t * velocity;
     out[VELOCITY + axis] = velocity;
-    out[ERROR + axis] = keep * (belief[ERROR + axis] as number);
+    out[ERROR + axis] = keep * (estimate[ERROR + axis] as number);
   }
-  out[PP] = (belief[PP] as number) + 2 * t * pv + t * t * vv + (q * t * t * t) / 3;
+  out[PP] = (estimate[PP] as number) + 2 * t * pv + t * t * vv + (q * t * t * t) / 3;
   out[PV] = pv + t * vv + (q * t * t) / 2;
   out[PB] = keep * (pb + t * vb);
   out[VV] = vv + q * t;
   out[VB] = keep * vb;
-  out[BB] = keep * keep * (belief[BB] as number) + wander * (1 - keep * keep);
+  out[BB] = keep * keep * (estimate[BB] as number) + wander * (1 - keep * keep);
 }
 
 /** How far a fix is from where it was expected, m², of both axes together: twice `placeSpread` on average. */
-export function unexpected(belief: Belief, east: number, north: number): number {
-  const dE = east - (belief[PLACE] as number) - (belief[ERROR] as number);
-  const dN = north - (belief[PLACE + 1] as number) - (belief[ERROR + 1] as number);
+export function unexpected(estimate: Estimate, east: number, north: number): number {
+  const dE = east - (estimate[PLACE] as number) - (estimate[ERROR] as number);
+  const dN = north - (estimate[PLACE + 1] as number) - (estimate[ERROR + 1] as number);
   return dE * dE + dN * dN;
 }
 
 /** Takes a fix in: place plus shared error were seen here, with an error of its own. */
-export function takePlace(belief: Belief, east: number, north: number, white: number): void {
-  const dE = east - (belief[PLACE] as number) - (belief[ERROR] as number);
-  const dN = north - (belief[PLACE + 1] as number) - (belief[ERROR + 1] as number);
-  const sp = (belief[PP] as number) + (belief[PB] as number);
-  const sv = (belief[PV] as number) + (belief[VB] as number);
-  const sb = (belief[PB] as number) + (belief[BB] as number);
-  update(belief, sp, sv, sb, placeSpread(belief, white), dE, dN);
+export function takePlace(estimate: Estimate, east: number, north: number, white: number): void {
+  const dE = east - (estimate[PLACE] as number) - (estimate[ERROR] as number);
+  const dN = north - (estimate[PLACE + 1] as number) - (estimate[ERROR + 1] as number);
+  const sp = (estimate[PP] as number) + (estimate[PB] as number);
+  const sv = (estimate[PV] as number) + (estimate[VB] as number);
+  const sb = (estimate[PB] as number) + (estimate[BB] as number);
+  update(estimate, sp, sv, sb, placeSpread(estimate, white), dE, dN);
 }
 
 /** Takes a velocity in, with the variance of its error. */
-export function takeVelocity(belief: Belief, east: number, north: number, error: number): void {
-  const dE = east - (belief[VELOCITY] as number);
-  const dN = north - (belief[VELOCITY + 1] as number);
-  const vv = belief[VV] as number;
-  update(belief, belief[PV] as number, vv, belief[VB] as number, vv + error, dE, dN);
+export function takeVelocity(estimate: Estimate, east: number, north: number, error: number): void {
+  const dE = east - (estimate[VELOCITY] as number);
+  const dN = north - (estimate[VELOCITY + 1] as number);
+  const vv = estimate[VV] as number;
+  update(estimate, estimate[PV] as number, vv, estimate[VB] as number, vv + error, dE, dN);
 }
 
 /** Variance along an axis of where a fix is expected. */
-export function placeSpread(belief: Belief, white: number): number {
-  return (belief[PP] as number) + 2 * (belief[PB] as number) + (belief[BB] as number) + white;
+export function placeSpread(estimate: Estimate, white: number): number {
+  return (estimate[PP] as number) + 2 * (estimate[PB] as number) + (estimate[BB] as number) + white;
 }
 
 /**
@@ -140,7 +140,7 @@ export function placeSpread(belief: Belief, white: number): number {
  * state.
  */
 function update(
-  belief: Belief,
+  estimate: Estimate,
   sp: number,
   sv: number,
   sb: number,
@@ -151,18 +151,18 @@ function update(
   const gp = sp / spread;
   const gv = sv / spread;
   const gb = sb / spread;
-  belief[PLACE] = (belief[PLACE] as number) + gp * dE;
-  belief[PLACE + 1] = (belief[PLACE + 1] as number) + gp * dN;
-  belief[VELOCITY] = (belief[VELOCITY] as number) + gv * dE;
-  belief[VELOCITY + 1] = (belief[VELOCITY + 1] as number) + gv * dN;
-  belief[ERROR] = (belief[ERROR] as number) + gb * dE;
-  belief[ERROR + 1] = (belief[ERROR + 1] as number) + gb * dN;
-  belief[PP] = Math.max(0, (belief[PP] as number) - gp * sp);
-  belief[PV] = (belief[PV] as number) - gp * sv;
-  belief[PB] = (belief[PB] as number) - gp * sb;
-  belief[VV] = Math.max(0, (belief[VV] as number) - gv * sv);
-  belief[VB] = (belief[VB] as number) - gv * sb;
-  belief[BB] = Math.max(0, (belief[BB] as number) - gb * sb);
+  estimate[PLACE] = (estimate[PLACE] as number) + gp * dE;
+  estimate[PLACE + 1] = (estimate[PLACE + 1] as number) + gp * dN;
+  estimate[VELOCITY] = (estimate[VELOCITY] as number) + gv * dE;
+  estimate[VELOCITY + 1] = (estimate[VELOCITY + 1] as number) + gv * dN;
+  estimate[ERROR] = (estimate[ERROR] as number) + gb * dE;
+  estimate[ERROR + 1] = (estimate[ERROR + 1] as number) + gb * dN;
+  estimate[PP] = Math.max(0, (estimate[PP] as number) - gp * sp);
+  estimate[PV] = (estimate[PV] as number) - gp * sv;
+  estimate[PB] = (estimate[PB] as number) - gp * sb;
+  estimate[VV] = Math.max(0, (estimate[VV] as number) - gv * sv);
+  estimate[VB] = (estimate[VB] as number) - gv * sb;
+  estimate[BB] = Math.max(0, (estimate[BB] as number) - gb * sb);
 }
 
 /**
@@ -172,7 +172,13 @@ function update(
  *
  * @param now what was believed at the earlier time. @param ahead what that foretold for the later one, `seconds` after.
  */
-export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: number, memory: number): Belief {
+export function smoothed(
+  now: Estimate,
+  ahead: Estimate,
+  later: Estimate,
+  seconds: number,
+  memory: number,
+): Estimate {
   const [pp, pv, pb, vv, vb, bb] = covarianceOf(now);
   const keep = Math.exp(-seconds / memory);
   // Covariance of the earlier state with the foretold one: P Fᵀ.
@@ -193,9 +199,9 @@ export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: num
       earlier[2 * i + axis] = (earlier[2 * i + axis] as number) + dot(row, change);
     });
   }
-  const foretold = covarianceOf(ahead);
+  const predicted = covarianceOf(ahead);
   const difference = square(
-    covarianceOf(later).map((value, i) => value - (foretold[i] as number)) as unknown as Six,
+    covarianceOf(later).map((value, i) => value - (predicted[i] as number)) as unknown as Six,
   );
   const spread = product(product(gain, difference), transposed(gain));
   earlier[PP] = Math.max(0, pp + spread[0][0]);
@@ -207,8 +213,8 @@ export function smoothed(now: Belief, ahead: Belief, later: Belief, seconds: num
   return earlier;
 }
 
-function covarianceOf(belief: Belief): Six {
-  return [...belief.subarray(PP)] as unknown as Six;
+function covarianceOf(estimate: Estimate): Six {
+  return [...estimate.subarray(PP)] as unknown as Six;
 }
 
 type Six = readonly [number, number, number, number, number, number];

@@ -10,18 +10,18 @@ import {
   VELOCITY,
   VV,
   beginWith,
-  newBelief,
+  newEstimate,
   numbersOf,
   placeSpread,
   predictInto,
   takePlace,
   takeVelocity,
   unexpected,
-  type Belief,
+  type Estimate,
 } from './motion-filter.js';
-import { FASTEST, LEAST_STEP } from './order.js';
+import { FASTEST, MIN_STEP } from './fix-order.js';
 import { ReceiverError, UNSTATED } from './receiver-error.js';
-import { SLOW } from './steady-fix.js';
+import { SLOW } from './estimate-numbers.js';
 
 /** Seconds in which the error that fixes share forgets itself. */
 export const MEMORY = 50;
@@ -54,7 +54,7 @@ const WITNESSED = 15;
 const FORGOTTEN = 300;
 
 /** A velocity, and how sure it is, all in m/s. */
-export interface Motion {
+export interface Velocity {
   readonly east: number;
   readonly north: number;
   /** Standard deviation along an axis. */
@@ -68,9 +68,9 @@ export interface Motion {
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
 /** What a filter goes on from. JSON has null for a time that is NaN. */
-export interface PathFilterState extends Position {
+export interface PathFilterMemory extends Position {
   readonly time: number | null;
-  readonly belief: readonly number[];
+  readonly estimate: readonly number[];
   readonly error: ReceiverError['state'];
   readonly manoeuvred: number | null;
   readonly manoeuvre: readonly number[];
@@ -78,12 +78,12 @@ export interface PathFilterState extends Position {
 }
 
 /** What is known at a fix: the belief, and the place that its offsets are from. */
-export interface Knowledge {
+export interface FilterState {
   readonly time: number;
   readonly origin: Position;
-  readonly belief: Belief;
+  readonly estimate: Estimate;
   /** What the knowledge before foretold for this time, in that one's origin; absent at a beginning. */
-  readonly foretold: Belief | undefined;
+  readonly predicted: Estimate | undefined;
 }
 
 /**
@@ -96,9 +96,9 @@ export interface Knowledge {
 export class PathFilter {
   #time = NaN;
   #origin: Position = { lat: 0, lon: 0 };
-  readonly #belief = newBelief();
+  readonly #estimate = newEstimate();
   /** What the belief before foretold for the last fix. */
-  readonly #ahead = newBelief();
+  readonly #ahead = newEstimate();
   /** Whether the last fix joined on to one before. */
   #joined = false;
   readonly #error = new ReceiverError();
@@ -108,26 +108,26 @@ export class PathFilter {
    * What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not
    * be.
    */
-  readonly #manoeuvre = newBelief();
+  readonly #manoeuvre = newEstimate();
   #manoeuvred = NaN;
   #doubted: Fix[] = [];
 
   /** All that it goes on from. */
-  get state(): PathFilterState {
+  get state(): PathFilterMemory {
     return {
       time: numberOrNull(this.#time),
       ...this.#origin,
-      belief: numbersOf(this.#belief),
+      estimate: numbersOf(this.#estimate),
       error: this.#error.state,
       manoeuvred: numberOrNull(this.#manoeuvred),
       manoeuvre: numbersOf(this.#manoeuvre),
       doubted: [...this.#doubted],
     };
   }
-  set state({ time, lat, lon, belief, error, manoeuvred, manoeuvre, doubted }: PathFilterState) {
+  set state({ time, lat, lon, estimate, error, manoeuvred, manoeuvre, doubted }: PathFilterMemory) {
     this.#time = time ?? NaN;
     this.#origin = { lat, lon };
-    this.#belief.set(belief);
+    this.#estimate.set(estimate);
     this.#error.state = error;
     this.#manoeuvred = manoeuvred ?? NaN;
     this.#manoeuvre.set(manoeuvre);
@@ -140,56 +140,56 @@ export class PathFilter {
   }
 
   /** What is known now. */
-  get knowledge(): Knowledge {
+  get knowledge(): FilterState {
     return {
       time: this.#time,
       origin: this.#origin,
-      belief: this.#belief.slice(),
-      foretold: this.#joined ? this.#ahead.slice() : undefined,
+      estimate: this.#estimate.slice(),
+      predicted: this.#joined ? this.#ahead.slice() : undefined,
     };
   }
 
   /** What is believed at the last fix, as offsets from `place`: after a refused one, what was foretold for it. */
-  believed(outcome: Outcome): Belief {
-    return outcome === 'refused' ? this.#ahead : this.#belief;
+  estimated(outcome: Outcome): Estimate {
+    return outcome === 'refused' ? this.#ahead : this.#estimate;
   }
 
   /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
-  get place(): Position {
+  get position(): Position {
     return this.#origin;
   }
 
   /** m/s east and north, and the standard deviation of each. */
-  get motion(): Motion {
-    const belief = this.#belief;
+  get velocity(): Velocity {
+    const estimate = this.#estimate;
     return {
-      east: belief[VELOCITY] as number,
-      north: belief[VELOCITY + 1] as number,
-      error: Math.sqrt(belief[VV] as number),
+      east: estimate[VELOCITY] as number,
+      north: estimate[VELOCITY + 1] as number,
+      error: Math.sqrt(estimate[VV] as number),
     };
   }
 
   /** Metres: the 95 % radius that the receiver usually states, or that of the place when that is known less well. */
   get accuracy(): number {
-    return Math.max(this.#error.usual, RADIUS_IN_DEVIATIONS * Math.sqrt(this.#belief[PP] as number));
+    return Math.max(this.#error.usual, RADIUS_IN_DEVIATIONS * Math.sqrt(this.#estimate[PP] as number));
   }
 
   /** Takes the next fix. One older than its predecessor is refused. */
-  advance(raw: Fix): Outcome {
+  take(raw: Fix): Outcome {
     const error = this.#error;
     error.weigh(raw);
     const begun = !Number.isNaN(this.#time);
     const seconds = begun ? (raw.time - this.#time) / 1000 : 0;
     if (!begun || seconds > FORGOTTEN) return this.#begin(raw, begun);
-    const belief = this.#belief;
+    const estimate = this.#estimate;
     if (seconds < 0) {
-      this.#ahead.set(belief);
+      this.#ahead.set(estimate);
       return 'refused';
     }
     const at = offsetTo(this.#origin, raw);
     const ahead = this.#ahead;
     const velocity = velocityOf(raw);
-    predictInto(ahead, belief, seconds, this.#acceleration(velocity, seconds), error.wander, MEMORY);
+    predictInto(ahead, estimate, seconds, this.#acceleration(velocity, seconds), error.wander, MEMORY);
     const off = unexpected(ahead, at.east, at.north);
     const expected = placeSpread(ahead, error.white);
     error.learnPlace(off / 2, expected);
@@ -201,11 +201,11 @@ export class PathFilter {
       // What was believed goes on by itself; its doubt grows until the fixes are within it again.
       return 'refused';
     }
-    belief.set(ahead);
+    estimate.set(ahead);
     // Less sure of itself the less it was expected: one at the edge of what is believed would throw the velocity off.
     if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0))
       error.white += off / DOUBTFUL - expected;
-    this.#take(belief, at, velocity);
+    this.#take(estimate, at, velocity);
     return this.#accepted(raw);
   }
 
@@ -218,24 +218,24 @@ export class PathFilter {
   /** @param witness a fix some seconds before, from which the velocity is told where it is not stated. */
   #begin(raw: Fix, jump: boolean, witness = raw): Outcome {
     this.#origin = { lat: raw.lat, lon: raw.lon };
-    beginWith(this.#belief, this.#error.wander, this.#error.white, FIRST_SPEED);
+    beginWith(this.#estimate, this.#error.wander, this.#error.white, FIRST_SPEED);
     const way = offsetTo(witness, raw);
     const seconds = (raw.time - witness.time) / 1000 || 1;
-    this.#belief[VELOCITY] = way.east / seconds;
-    this.#belief[VELOCITY + 1] = way.north / seconds;
-    this.#takeVelocity(this.#belief, velocityOf(raw));
+    this.#estimate[VELOCITY] = way.east / seconds;
+    this.#estimate[VELOCITY + 1] = way.north / seconds;
+    this.#takeVelocity(this.#estimate, velocityOf(raw));
     this.#accepted(raw);
     this.#joined = false;
     return jump ? 'jump' : 'taken';
   }
 
-  #take(belief: Belief, at: Offset, velocity: Offset | undefined): void {
-    takePlace(belief, at.east, at.north, this.#error.white);
-    this.#takeVelocity(belief, velocity);
+  #take(estimate: Estimate, at: Offset, velocity: Offset | undefined): void {
+    takePlace(estimate, at.east, at.north, this.#error.white);
+    this.#takeVelocity(estimate, velocity);
   }
 
-  #takeVelocity(belief: Belief, velocity: Offset | undefined): void {
-    if (velocity !== undefined) takeVelocity(belief, velocity.east, velocity.north, this.#error.velocity);
+  #takeVelocity(estimate: Estimate, velocity: Offset | undefined): void {
+    if (velocity !== undefined) takeVelocity(estimate, velocity.east, velocity.north, this.#error.velocity);
   }
 
   #accepted(raw: Fix): Outcome {
@@ -249,8 +249,8 @@ export class PathFilter {
    * on by that.
    */
   #takeVelocityAlone(raw: Fix, velocity: Offset): Outcome {
-    this.#belief.set(this.#ahead);
-    this.#takeVelocity(this.#belief, velocity);
+    this.#estimate.set(this.#ahead);
+    this.#takeVelocity(this.#estimate, velocity);
     this.#settle(raw);
     return 'velocity';
   }
@@ -258,12 +258,12 @@ export class PathFilter {
   /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
   #settle(raw: Fix): void {
     this.#manoeuvred = NaN;
-    const belief = this.#belief;
+    const estimate = this.#estimate;
     this.#origin = shifted(this.#origin, {
-      east: belief[PLACE] as number,
-      north: belief[PLACE + 1] as number,
+      east: estimate[PLACE] as number,
+      north: estimate[PLACE + 1] as number,
     });
-    belief[PLACE] = belief[PLACE + 1] = 0;
+    estimate[PLACE] = estimate[PLACE + 1] = 0;
     this.#time = raw.time;
     this.#joined = true;
   }
@@ -273,13 +273,13 @@ export class PathFilter {
    * corner, taken faster than most; the place then need not be where it would have been without.
    */
   #acceleration(velocity: Offset | undefined, seconds: number): number {
-    const vE = this.#belief[VELOCITY] as number;
-    const vN = this.#belief[VELOCITY + 1] as number;
+    const vE = this.#estimate[VELOCITY] as number;
+    const vN = this.#estimate[VELOCITY + 1] as number;
     const usual = ACCELERATION + ACCELERATION_AT_SPEED * (vE * vE + vN * vN);
     this.#manoeuvring = false;
     if (velocity === undefined || seconds === 0) return usual;
     const change = ((velocity.east - vE) ** 2 + (velocity.north - vN) ** 2) / 2;
-    const known = (this.#belief[VV] as number) + usual * seconds;
+    const known = (this.#estimate[VV] as number) + usual * seconds;
     const error = this.#error;
     error.learnVelocity(change, known);
     const own = error.velocity;
@@ -289,7 +289,7 @@ export class PathFilter {
 
   /** Believes for a try that a fix that would be refused is where a manoeuvre has led. */
   #tryManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined, seconds: number): void {
-    const led = this.#leads(this.#manoeuvre, this.#belief, seconds, manoeuvreIn(seconds), at, velocity);
+    const led = this.#leads(this.#manoeuvre, this.#estimate, seconds, manoeuvreIn(seconds), at, velocity);
     this.#manoeuvred = led ? raw.time : NaN;
   }
 
@@ -297,19 +297,19 @@ export class PathFilter {
   #followsManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined): boolean {
     const seconds = (raw.time - this.#manoeuvred) / 1000;
     this.#manoeuvred = NaN;
-    const belief = newBelief();
-    if (!(seconds >= 0 && this.#leads(belief, this.#manoeuvre, seconds, ACCELERATION, at, velocity)))
+    const estimate = newEstimate();
+    if (!(seconds >= 0 && this.#leads(estimate, this.#manoeuvre, seconds, ACCELERATION, at, velocity)))
       return false;
     const since = (raw.time - this.#time) / 1000;
-    predictInto(this.#ahead, this.#belief, since, manoeuvreIn(since), this.#error.wander, MEMORY);
-    this.#belief.set(belief);
+    predictInto(this.#ahead, this.#estimate, since, manoeuvreIn(since), this.#error.wander, MEMORY);
+    this.#estimate.set(estimate);
     return true;
   }
 
   /** Puts into `out` what is believed of a fix some seconds after `from`; whether it can be. */
   #leads(
-    out: Belief,
-    from: Belief,
+    out: Estimate,
+    from: Estimate,
     seconds: number,
     power: number,
     at: Offset,
@@ -356,11 +356,11 @@ const STANDING: Offset = { east: 0, north: 0 };
  */
 function agree(earlier: Fix | undefined, before: Fix, fix: Fix): boolean {
   const { east, north } = offsetTo(before, fix);
-  const seconds = Math.max(LEAST_STEP, (fix.time - before.time) / 1000);
+  const seconds = Math.max(MIN_STEP, (fix.time - before.time) / 1000);
   const known = earlier === undefined ? FASTEST : CHANGE;
   const room = known * seconds + (before.accuracy ?? UNSTATED) + (fix.accuracy ?? UNSTATED);
   const way = offsetTo(earlier ?? before, before);
-  const share = seconds / Math.max(LEAST_STEP, (before.time - (earlier ?? before).time) / 1000);
+  const share = seconds / Math.max(MIN_STEP, (before.time - (earlier ?? before).time) / 1000);
   return (
     Math.hypot(east, north) <= room || Math.hypot(east - way.east * share, north - way.north * share) <= room
   );

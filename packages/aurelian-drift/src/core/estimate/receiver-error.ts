@@ -7,13 +7,13 @@ import type { Fix } from '../fix/fix.js';
  * millimetre.
  */
 export const UNSTATED = 20;
-const LEAST = 1;
+const MIN = 1;
 /**
  * Share of a receiver's variance that is of each fix alone rather than wandering from fix to fix: at the least, and at
  * the most.
  */
 const OWN = 0.05;
-const MOST = 4;
+const MAX = 4;
 /** m²/s²: least variance of a stated velocity along each axis, of 0.15 m/s. */
 const VELOCITY_ERROR = 0.15 ** 2;
 /**
@@ -56,13 +56,13 @@ export class ReceiverError {
 
   /** Weighs the error of the next fix. */
   weigh({ accuracy = UNSTATED }: Fix): void {
-    const spread = Math.max(LEAST, accuracy) / RADIUS_IN_DEVIATIONS;
+    const spread = Math.max(MIN, accuracy) / RADIUS_IN_DEVIATIONS;
     // A fix much coarser than usual is so by an error of its own.
     if (Number.isNaN(this.#usual) || spread < this.#usual) this.#usual = spread;
     else this.#usual += (spread - this.#usual) * 0.02;
-    const least = Math.min(spread, this.#usual);
+    const min = Math.min(spread, this.#usual);
     this.#spread = spread * spread;
-    this.wander = Math.max(OWN, 1 - this.#own) * least * least;
+    this.wander = Math.max(OWN, 1 - this.#own) * min * min;
     this.white = Math.max(this.#spread - this.wander, this.#own * this.#spread);
   }
 
@@ -70,7 +70,7 @@ export class ReceiverError {
   learnPlace(seen: number, expected: number): void {
     const own = Math.min(seen, TELLING * expected) - expected + this.white;
     this.#own += (own / this.#spread - this.#own) * LEARNING;
-    this.#own = Math.max(OWN, Math.min(MOST, this.#own));
+    this.#own = Math.max(OWN, Math.min(MAX, this.#own));
   }
 
   /** A stated velocity was off by so much: variances along an axis, as seen, and as expected without its own error. */

@@ -1,5 +1,5 @@
 /** What is known of the user when it is asked how long the receiver may be left off. */
-export interface Need {
+export interface SamplingSituation {
   /** Seconds that the user has rested; 0 in motion. */
   readonly rested: number;
   /** m/s. */
@@ -31,7 +31,7 @@ export interface PlanFigures {
 export interface Pause {
   /** Seconds; 0: not at all. */
   readonly seconds: number;
-  readonly why: 'rest' | 'interval' | 'edge';
+  readonly reason: 'rest' | 'interval' | 'edge';
 }
 
 /** Seconds of rest after which the receiver is left off; then a share of how long the rest has lasted. */
@@ -49,18 +49,18 @@ const WORTH = 5;
  * next fix that is asked for; and in no case past the moment at which the user could have crossed the nearest edge and
  * be noticed `lateness` seconds afterwards, the place being off by its accuracy towards it.
  */
-export function pauseFor(need: Need, figures: PlanFigures): Pause {
+export function pauseFor(need: SamplingSituation, figures: PlanFigures): Pause {
   const { rested, speed, accuracy, edge, battery = 1 } = need;
   const { every, beyond, lateness, topSpeed, longest, warmUp } = figures;
   const interval = Math.max(every, beyond / Math.max(speed, topSpeed));
   const rest = rested >= SETTLED ? Math.min(longest, rested * SHARE_OF_REST) : 0;
   let wanted = Math.max(interval, rest);
-  let why: Pause['why'] = rest >= interval ? 'rest' : 'interval';
+  let reason: Pause['reason'] = rest >= interval ? 'rest' : 'interval';
   if (battery < LOW && wanted > WORTH) wanted = Math.max(wanted, Math.min(longest, 2 * wanted));
   if (edge !== undefined) {
-    const least = Math.max(0, edge - accuracy) / Math.max(topSpeed, QUICKER * speed) + lateness;
-    if (least < wanted) [wanted, why] = [least, 'edge'];
+    const min = Math.max(0, edge - accuracy) / Math.max(topSpeed, QUICKER * speed) + lateness;
+    if (min < wanted) [wanted, reason] = [min, 'edge'];
   }
   const seconds = wanted - warmUp;
-  return { seconds: seconds >= WORTH ? seconds : 0, why };
+  return { seconds: seconds >= WORTH ? seconds : 0, reason };
 }

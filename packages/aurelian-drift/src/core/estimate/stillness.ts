@@ -1,14 +1,14 @@
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
-import type { Motion } from './path-filter.js';
+import type { Velocity } from './path-filter.js';
 
 /**
  * m/s, or share of the speed: a velocity known to this, a standard deviation along an axis, is of use for telling rest
  * from motion.
  */
-const SURE = 0.3;
-const SURE_AT_SPEED = 0.1;
+const CERTAIN = 0.3;
+const CERTAIN_AT_SPEED = 0.1;
 /** m/s of the velocity of the last seconds: below the first is rest, above the second motion again. */
 const RESTING = 0.35;
 const LEAVING = 0.5;
@@ -24,7 +24,7 @@ const STAYED = 30;
 /** Seconds a metre of room that a slow walker takes to cross it. */
 const CROSSING = 1.6;
 /** Metres within which a user may sway and be at rest, and so many times the accuracy. */
-const LEAST_ROOM = 10;
+const MIN_ROOM = 10;
 export const ROOM = 1.3;
 /** Rooms by which the middle may lag behind. */
 const TETHER = 1.5;
@@ -43,8 +43,8 @@ function speedOf(east: number, north: number): number {
 }
 
 /** Whether a velocity is known well enough to go by. */
-export function isSure({ east, north, error }: Motion): boolean {
-  return error <= SURE || error <= SURE_AT_SPEED * speedOf(east, north);
+export function isCertain({ east, north, error }: Velocity): boolean {
+  return error <= CERTAIN || error <= CERTAIN_AT_SPEED * speedOf(east, north);
 }
 
 /**
@@ -77,7 +77,7 @@ export class Stillness {
   }
 
   /** Takes what is known after the next fix. @param accuracy metres within which its place is known. */
-  add(time: number, place: Position, motion: Motion, accuracy: number): void {
+  add(time: number, place: Position, motion: Velocity, accuracy: number): void {
     const step = Number.isNaN(this.#time) ? Infinity : Math.max(0, time - this.#time) / 1000;
     this.#time = time;
     if (step !== this.#step) {
@@ -87,9 +87,9 @@ export class Stillness {
     const share = this.#share;
     this.#east += (motion.east - this.#east) * share;
     this.#north += (motion.north - this.#north) * share;
-    const since = isSure(motion)
+    const since = isCertain(motion)
       ? this.#bySpeed(time, place, motion)
-      : this.#byPlace(time, step, place, Math.max(LEAST_ROOM, ROOM * accuracy));
+      : this.#byPlace(time, step, place, Math.max(MIN_ROOM, ROOM * accuracy));
     this.#rest = since === undefined ? undefined : { since, place: this.#settle(place) };
   }
 
@@ -106,7 +106,7 @@ export class Stillness {
     return this.#middle;
   }
 
-  #bySpeed(time: number, place: Position, { east, north }: Motion): number | undefined {
+  #bySpeed(time: number, place: Position, { east, north }: Velocity): number | undefined {
     this.#middle = place;
     this.#room = undefined;
     const lately = speedOf(this.#east, this.#north);

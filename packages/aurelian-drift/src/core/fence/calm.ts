@@ -3,7 +3,7 @@ import { FLAT, flatDistance, type Scale } from './plane.js';
 import type { Seen } from './post.js';
 
 /** So many 95 % radii from an edge every side that may be asked for is certain. */
-export const SURE_BEYOND = 2;
+export const CERTAIN_BEYOND = 2;
 
 /** A circle around a place within which nothing can change. */
 export interface Calm {
@@ -21,6 +21,6 @@ export function calmAround(centre: Position, scale: Scale, radius: number): Calm
 /** Whether a place is in it, and nothing can change for all that it is not sure. */
 export function isCalm(calm: Calm | undefined, at: Seen): boolean {
   if (calm === undefined) return false;
-  const room = (calm.radius - SURE_BEYOND * (at.accuracy ?? 0)) * FLAT;
+  const room = (calm.radius - CERTAIN_BEYOND * (at.accuracy ?? 0)) * FLAT;
   return flatDistance(calm.centre, at, calm.scale) < room;
 }

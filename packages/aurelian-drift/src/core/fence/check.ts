@@ -17,9 +17,9 @@ export function checkFence(fence: Fence): void {
   const own = (key: string): unknown => fence[key as keyof Fence] ?? null;
   checkOptions(owner, Object.fromEntries(Object.keys(needed).map((key) => [key, own(key)])), needed);
   const { linger, certainty } = FENCE_NUMBERS;
-  checkOptions(owner, fence, { linger, certainty, when: timetableFault, ...needed });
+  checkOptions<object>(owner, fence, { linger, certainty, when: timetableProblem, ...needed });
 }
 
-function timetableFault(value: unknown): string | undefined {
+function timetableProblem(value: unknown): string | undefined {
   return typeof (value as Fence['when'])?.isOn === 'function' ? undefined : 'must be timetable()';
 }

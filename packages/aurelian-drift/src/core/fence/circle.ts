@@ -4,7 +4,7 @@ import { cutsByDepth } from './cuts.js';
 import type { CircleFence, FenceShape } from './fence.js';
 import type { FenceKind } from './fence-kind.js';
 import { FENCE_NUMBERS } from './fence-numbers.js';
-import { placesFault } from './places-fault.js';
+import { placesProblem } from './points-problem.js';
 
 /** A circle on the ground, measured on the ellipsoid. */
 function circleShape({ centre, radius }: CircleFence): FenceShape {
@@ -18,6 +18,6 @@ function circleShape({ centre, radius }: CircleFence): FenceShape {
 }
 
 export const CIRCLE: FenceKind<CircleFence> = {
-  rules: { centre: (value) => placesFault([[value]], 1), radius: FENCE_NUMBERS.radius },
+  rules: { centre: (value) => placesProblem([[value]], 1), radius: FENCE_NUMBERS.radius },
   shape: circleShape,
 };

@@ -6,7 +6,7 @@ import { cutsByDepth } from './cuts.js';
 import type { CorridorFence, FenceShape } from './fence.js';
 import type { FenceKind } from './fence-kind.js';
 import { FENCE_NUMBERS } from './fence-numbers.js';
-import { placesFault } from './places-fault.js';
+import { placesProblem } from './points-problem.js';
 
 /** All positions within so many metres of a line, measured on the ground. */
 function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
@@ -15,15 +15,15 @@ function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
   );
   const depth = (lat: number, lon: number) => {
     const { east: kx, north: ky } = metresPerDegree(lat);
-    let least = Infinity;
+    let min = Infinity;
     for (const [from, to] of segments) {
       if (from === undefined || to === undefined) continue;
       const x = wrapLongitude(from.lon - lon) * kx;
       const y = (from.lat - lat) * ky;
       const gap = squareToSegment(x, y, wrapLongitude(to.lon - from.lon) * kx, (to.lat - from.lat) * ky);
-      if (gap < least) least = gap;
+      if (gap < min) min = gap;
     }
-    return halfWidth - Math.sqrt(least);
+    return halfWidth - Math.sqrt(min);
   };
   return {
     size: halfWidth,
@@ -34,6 +34,6 @@ function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
 }
 
 export const CORRIDOR: FenceKind<CorridorFence> = {
-  rules: { lines: (value) => placesFault([value].flat(), 1), halfWidth: FENCE_NUMBERS.halfWidth },
+  rules: { lines: (value) => placesProblem([value].flat(), 1), halfWidth: FENCE_NUMBERS.halfWidth },
   shape: corridorShape,
 };

@@ -9,7 +9,7 @@ export interface CrossingChoice {
   readonly kinds?: readonly CrossingKind[] | undefined;
   /** Milliseconds since 1970 UTC; the second is excluded. */
   readonly from?: number | undefined;
-  readonly until?: number | undefined;
+  readonly to?: number | undefined;
 }
 
 /**
@@ -18,14 +18,14 @@ export interface CrossingChoice {
  * @throws {InputError} for a misspelt condition, or a kind that is none.
  */
 export function selectCrossings(crossings: Iterable<Crossing>, choice: CrossingChoice): Crossing[] {
-  checkOptions('a choice of crossings', choice, { fences: list(someText), kinds: list(oneOf(...CROSSING_KINDS)), from: time, until: time }); // prettier-ignore
-  const { fences, kinds, from = -Infinity, until = Infinity } = choice;
+  checkOptions('a choice of crossings', choice, { fences: list(someText), kinds: list(oneOf(...CROSSING_KINDS)), from: time, to: time }); // prettier-ignore
+  const { fences, kinds, from = -Infinity, to = Infinity } = choice;
   return Array.from(crossings).filter(
     ({ kind, fence, name, time }) =>
       (fences === undefined || fences.includes(fence) || fences.includes(name)) &&
       (kinds === undefined || kinds.includes(kind)) &&
       time >= from &&
-      time < until,
+      time < to,
   );
 }
 
@@ -33,38 +33,38 @@ const time = numberFrom(-Infinity, Infinity, 'milliseconds since 1970 UTC');
 
 function list(rule: Rule): Rule {
   return (value) =>
-    Array.isArray(value) ? value.map(rule).find((fault) => fault !== undefined) : 'must be a list';
+    Array.isArray(value) ? value.map(rule).find((problem) => problem !== undefined) : 'must be a list';
 }
 
 /**
  * The time in each fence by a log alone, in the order in which the fences come up in it. Whoever left unseen, in a gap,
  * is counted up to when they were last seen inside.
  *
- * @param until up to when those are counted that nobody has left: milliseconds since 1970 UTC. Default the last
+ * @param to up to when those are counted that nobody has left: milliseconds since 1970 UTC. Default the last
  * crossing.
  */
-export function timesInLog(crossings: Iterable<Crossing>, until?: number): TimeInside[] {
+export function timeInsideFrom(crossings: Iterable<Crossing>, to?: number): TimeInside[] {
   const times = new Map<
     string,
-    { name: string; inside: number; visits: number; since?: number | undefined }
+    { name: string; duration: number; visits: number; since?: number | undefined }
   >();
   let last = -Infinity;
-  for (const { kind, fence, name, time, notBefore, stay = 0 } of crossings) {
+  for (const { kind, fence, name, time, notBefore, duration = 0 } of crossings) {
     last = Math.max(last, time);
     let known = times.get(fence);
-    if (known === undefined) times.set(fence, (known = { name, inside: 0, visits: 0 }));
+    if (known === undefined) times.set(fence, (known = { name, duration: 0, visits: 0 }));
     if (kind === 'linger') continue;
     if (kind === 'exit' || kind === 'closed') {
-      if (known.since !== undefined) known.inside += ((notBefore ?? time) - known.since) / 1000;
+      if (known.since !== undefined) known.duration += ((notBefore ?? time) - known.since) / 1000;
       known.since = undefined;
       continue;
     }
     known.visits++;
-    if (kind === 'pass') known.inside += stay;
+    if (kind === 'pass') known.duration += duration;
     else known.since = time;
   }
-  return [...times].map(([fence, { name, inside, visits, since }]) => {
-    const open = since === undefined ? 0 : Math.max(0, (until ?? last) - since) / 1000;
-    return { fence, name, inside: inside + open, visits };
+  return [...times].map(([fence, { name, duration, visits, since }]) => {
+    const open = since === undefined ? 0 : Math.max(0, (to ?? last) - since) / 1000;
+    return { fence, name, duration: duration + open, visits };
   });
 }

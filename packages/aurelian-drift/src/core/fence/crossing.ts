@@ -31,5 +31,5 @@ export interface Crossing extends Position {
   /**
    * Seconds spent inside, for `exit`, `pass`, `linger` and `closed`; absent when the entry, or the exit, was not seen.
    */
-  readonly stay?: number;
+  readonly duration?: number;
 }

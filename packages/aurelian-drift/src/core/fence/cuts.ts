@@ -6,7 +6,7 @@ import { alongStraight } from '../geodesy/straight.js';
 const FINEST = 0.25;
 
 /** Fraction of a step below which it is not halved, however long it is: 12 figures are what a double has to spare. */
-const LEAST = 1e-12;
+const MIN = 1e-12;
 
 /**
  * Where a step cuts the edge of a shape that is known by how deep in it a place lies: fractions of the step, ascending.
@@ -31,8 +31,8 @@ export function cutsByDepth(
     const part = (t2 - t1) * length;
     const crosses = d1 >= 0 !== d2 >= 0;
     // Straight in degrees is not quite straight on the ground: a little is allowed for.
-    if (!crosses && (part <= FINEST || t2 - t1 < LEAST || Math.abs(d1) + Math.abs(d2) > part * 1.01)) return;
-    if (crosses && (part <= FINEST || t2 - t1 < LEAST)) {
+    if (!crosses && (part <= FINEST || t2 - t1 < MIN || Math.abs(d1) + Math.abs(d2) > part * 1.01)) return;
+    if (crosses && (part <= FINEST || t2 - t1 < MIN)) {
       cuts.push(rootOf(depthAt, t1, d1, t2, d2));
       return;
     }

@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import type { Position } from '../geodesy/position.js';
 import type { Fence, FenceShape } from './fence.js';
-import type { Around, FenceFinder } from './finder.js';
+import type { Around, FenceSearch } from './fence-search.js';
 import { shapeOf } from './shape.js';
 import type { Timetable } from './timetable.js';
 
@@ -28,14 +28,14 @@ export interface FenceField {
 /** The fences that are there to be watched, by one user or by thousands: nothing in it is known of any user. */
 export class Field implements FenceField {
   readonly #plots = new Map<string, Plot>();
-  readonly #finder: FenceFinder<Plot> | undefined;
+  readonly #index: FenceSearch<Plot> | undefined;
   /** For a few hundred, to look at all is the quickest. */
   #all: readonly Plot[] | undefined;
   readonly timed = new Map<Plot, Timetable>();
 
   /** @throws {InputError} for a fence that cannot be, and for two of one id. */
-  constructor(fences: Iterable<Fence>, finder: FenceFinder<Plot> | undefined) {
-    this.#finder = finder;
+  constructor(fences: Iterable<Fence>, index: FenceSearch<Plot> | undefined) {
+    this.#index = index;
     for (const fence of fences) {
       if (this.#plots.has(fence.id))
         throw new InputError('bad-value', `two fences have the id "${fence.id}"`);
@@ -48,11 +48,11 @@ export class Field implements FenceField {
   }
 
   near(at: Position, metres: number): readonly Plot[] {
-    return this.#finder?.near(at, metres) ?? (this.#all ??= [...this.#plots.values()]);
+    return this.#index?.near(at, metres) ?? (this.#all ??= [...this.#plots.values()]);
   }
 
   around(): Around<Plot> {
-    return this.#finder?.around() ?? this.near.bind(this);
+    return this.#index?.around() ?? this.near.bind(this);
   }
 
   add(plot: Plot): void {
@@ -60,13 +60,13 @@ export class Field implements FenceField {
     this.#all = undefined;
     this.#plots.set(fence.id, plot);
     if (fence.when !== undefined) this.timed.set(plot, fence.when);
-    this.#finder?.add(shape.bounds, plot);
+    this.#index?.add(shape.bounds, plot);
   }
 
   remove(plot: Plot): void {
     this.#all = undefined;
     this.#plots.delete(plot.fence.id);
     this.timed.delete(plot);
-    this.#finder?.remove(plot);
+    this.#index?.remove(plot);
   }
 }

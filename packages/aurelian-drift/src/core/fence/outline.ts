@@ -4,7 +4,7 @@ import { wrapLongitude } from '../geodesy/wgs84.js';
 
 /** An outline put right, with what was done to it; or why that is not safe. */
 export type MendedOutline =
-  { readonly ring: readonly Position[]; readonly mended: readonly string[] } | { readonly fault: string };
+  { readonly ring: readonly Position[]; readonly mended: readonly string[] } | { readonly problem: string };
 
 /**
  * Puts an outline right where that is safe: it is closed in any case, a place that it repeats and a spike that it goes
@@ -17,11 +17,11 @@ export function mendOutline(given: readonly Position[]): MendedOutline {
   const closed = given.length > 1 && first !== undefined && last !== undefined && same(first, last);
   if (!closed) mended.push('was not closed');
   const ring = withoutSpikes(closed ? given.slice(0, -1) : given, mended);
-  if (ring.length < 3) return { fault: 'has an outline of fewer than three places' };
+  if (ring.length < 3) return { problem: 'has an outline of fewer than three places' };
   const crossed = selfCrossing(ring);
   return crossed === undefined
     ? { ring, mended }
-    : { fault: `has an outline that crosses itself at ${placeText(crossed)}` };
+    : { problem: `has an outline that crosses itself at ${placeText(crossed)}` };
 }
 
 /**

@@ -4,7 +4,7 @@ import type { Position } from '../geodesy/position.js';
 import { EQUATORIAL_RADIUS, RADIANS, wrapLongitude } from '../geodesy/wgs84.js';
 import type { FenceShape, PolygonFence } from './fence.js';
 import type { FenceKind } from './fence-kind.js';
-import { placesFault } from './places-fault.js';
+import { placesProblem } from './points-problem.js';
 
 /**
  * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie
@@ -65,7 +65,7 @@ function ringOf(ring: readonly Position[]): Ring {
 function depthIn({ edges, holdsNorth }: Ring, lat: number, lon: number): number {
   // Metres a degree at this latitude: the plane is right near the point, where the edge matters.
   const { east: kx, north: ky } = metresPerDegree(lat);
-  let least = Infinity;
+  let min = Infinity;
   let inside = holdsNorth;
   for (let i = 0; i < edges.length; i += 4) {
     const west = wrapLongitude((edges[i] as number) - lon);
@@ -74,9 +74,9 @@ function depthIn({ edges, holdsNorth }: Ring, lat: number, lon: number): number 
     const rise = edges[i + 3] as number;
     if (west > 0 !== east > 0 && from - (west * rise) / (east - west) > 0) inside = !inside;
     const gap = squareToSegment(west * kx, from * ky, (edges[i + 2] as number) * kx, rise * ky);
-    if (gap < least) least = gap;
+    if (gap < min) min = gap;
   }
-  return inside ? Math.sqrt(least) : -Math.sqrt(least);
+  return inside ? Math.sqrt(min) : -Math.sqrt(min);
 }
 
 /** Where a step cuts a ring, in no order. */
@@ -135,8 +135,8 @@ function areaOf(ring: readonly Position[]): number {
   return (turnOf(ring) > 180 ? 2 * Math.PI - below : below) * EQUATORIAL_RADIUS ** 2;
 }
 
-function eachEdge(ring: readonly Position[], of: (from: Position, to: Position) => number): number {
-  return ring.reduce((sum, from, i) => sum + of(from, ring[(i + 1) % ring.length] as Position), 0);
+function eachEdge(ring: readonly Position[], measure: (from: Position, to: Position) => number): number {
+  return ring.reduce((sum, from, i) => sum + measure(from, ring[(i + 1) % ring.length] as Position), 0);
 }
 
 function boundsWithPoles(rings: readonly (readonly Position[])[]): Bounds {
@@ -147,6 +147,6 @@ function boundsWithPoles(rings: readonly (readonly Position[])[]): Bounds {
 }
 
 export const POLYGON: FenceKind<PolygonFence> = {
-  rules: { parts: (value) => placesFault([value].flat(2), 3) },
+  rules: { parts: (value) => placesProblem([value].flat(2), 3) },
   shape: polygonShape,
 };

@@ -23,7 +23,7 @@ export interface Cut extends Position {
 }
 
 /** How sure a watch wants to be. */
-export interface Sureness {
+export interface CertaintyLimits {
   /** Probability from which being inside counts, where the fence does not say otherwise. */
   readonly certainty: number;
   readonly passes: 'pass' | 'pair';
@@ -70,10 +70,10 @@ export class Post {
   }
 
   /** Whether a place that is all that is known is outside for certain. */
-  isOutside(at: Seen, sureness: Sureness): boolean {
+  isOutside(at: Seen, limits: CertaintyLimits): boolean {
     return (
       1 - this.#probability(this.shape.depth(at.lat, at.lon), at.accuracy) >=
-      (this.fence.certainty ?? sureness.certainty)
+      (this.fence.certainty ?? limits.certainty)
     );
   }
 
@@ -86,11 +86,11 @@ export class Post {
     fix: Seen,
     depth: number,
     step: number,
-    sureness: Sureness,
-    told: Crossing[],
+    limits: CertaintyLimits,
+    reported: Crossing[],
   ): void {
     const { shape, memory } = this;
-    const certainty = this.fence.certainty ?? sureness.certainty;
+    const certainty = this.fence.certainty ?? limits.certainty;
     const leaving = 1 - (1 - certainty) / 20;
     // An edge that is farther off than the step is long was not cut by it.
     const cuts = last === undefined || Math.abs(depth) > 1.01 * step ? NONE : cutsOf(shape, last, fix);
@@ -99,7 +99,7 @@ export class Post {
     const side = inside >= certainty ? 'inside' : 1 - inside >= outsideFrom ? 'outside' : undefined;
     let first = 0;
     if (memory.side !== undefined && last !== undefined && cuts.length > 1)
-      first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: sureness.passes }, told);
+      first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: limits.passes }, reported);
     // What was told of an excursion is not told again: only what comes after it waits to be believed.
     if (first > 0) memory.lastIn = memory.lastOut = undefined;
     for (let i = first; i < cuts.length; i++) {
@@ -108,7 +108,7 @@ export class Post {
       else memory.lastOut = cut;
     }
     if (side !== undefined)
-      this.#settle(side, last, fix, side === 'inside' ? inside : 1 - inside, sureness, told);
+      this.#settle(side, last, fix, side === 'inside' ? inside : 1 - inside, limits, reported);
   }
 
   #probability(depth: number, accuracy: number | undefined): number {
@@ -127,19 +127,19 @@ export class Post {
     last: Seen | undefined,
     fix: Seen,
     certainty: number,
-    { initial }: Sureness,
-    told: Crossing[],
+    { initial }: CertaintyLimits,
+    reported: Crossing[],
   ): void {
     const { memory } = this;
     const { side: before, known, broken } = memory;
     if (before === undefined) {
-      if (side === 'inside') told.push(this.#crossing(initial, fix, fix, certainty));
+      if (side === 'inside') reported.push(this.#crossing(initial, fix, fix, certainty));
     } else if (side !== before) {
       const inward = side === 'inside';
       const cut = broken === true ? undefined : inward ? memory.lastIn : memory.lastOut;
       const unseen = broken === true ? known : undefined;
       const entered = inward || unseen !== undefined ? undefined : memory.entered;
-      told.push({
+      reported.push({
         ...this.#crossing(inward ? 'enter' : 'exit', cut ?? fix, fix, certainty, entered),
         ...(cut !== undefined && { course: cut.course }),
         ...(unseen !== undefined && { notBefore: unseen }),
@@ -148,14 +148,14 @@ export class Post {
       memory.since = memory.entered;
       memory.lingered = false;
     }
-    if (side === 'inside') this.#linger(last, fix, certainty, told);
+    if (side === 'inside') this.#linger(last, fix, certainty, reported);
     memory.side = side;
     memory.known = fix.time;
     memory.broken = false;
     memory.lastIn = memory.lastOut = undefined;
   }
 
-  #linger(last: Seen | undefined, fix: Seen, certainty: number, told: Crossing[]): void {
+  #linger(last: Seen | undefined, fix: Seen, certainty: number, reported: Crossing[]): void {
     const { memory } = this;
     const { linger } = this.fence;
     memory.since ??= fix.time;
@@ -166,7 +166,7 @@ export class Post {
     const share =
       last === undefined || fix.time === last.time ? 1 : (time - last.time) / (fix.time - last.time);
     const at = share > 0 && share < 1 && last !== undefined ? alongStraight(last, fix, share) : fix;
-    told.push({ ...this.#crossing('linger', { ...at, time }, fix, certainty), stay: linger });
+    reported.push({ ...this.#crossing('linger', { ...at, time }, fix, certainty), duration: linger });
   }
 
   /**
@@ -178,7 +178,7 @@ export class Post {
     to: Seen,
     cuts: readonly Cut[],
     { certainty, leaving, passes }: { certainty: number; leaving: number; passes: 'pass' | 'pair' },
-    told: Crossing[],
+    reported: Crossing[],
   ): number {
     const { memory } = this;
     let done = 0;
@@ -188,24 +188,24 @@ export class Post {
       const halfway = alongStraight(from, to, (first.fraction + second.fraction) / 2);
       const accuracy = Math.max(from.accuracy ?? 0, to.accuracy ?? 0);
       const inside = this.#probability(this.shape.depth(halfway.lat, halfway.lon), accuracy);
-      const sure = first.inward ? inside : 1 - inside;
-      if (sure < (first.inward ? certainty : leaving)) continue;
-      const tell = (kind: CrossingKind, cut: Cut, entered?: number) =>
-        told.push({ ...this.#crossing(kind, cut, to, sure, entered), course: cut.course });
+      const certain = first.inward ? inside : 1 - inside;
+      if (certain < (first.inward ? certainty : leaving)) continue;
+      const report = (kind: CrossingKind, cut: Cut, entered?: number) =>
+        reported.push({ ...this.#crossing(kind, cut, to, certain, entered), course: cut.course });
       if (!first.inward) {
-        tell('exit', first, memory.entered);
-        tell('enter', second);
+        report('exit', first, memory.entered);
+        report('enter', second);
         memory.entered = memory.since = second.time;
         memory.lingered = false;
       } else if (passes === 'pass') {
-        told.push({
-          ...this.#crossing('pass', first, to, sure),
+        reported.push({
+          ...this.#crossing('pass', first, to, certain),
           course: first.course,
-          stay: (second.time - first.time) / 1000,
+          duration: (second.time - first.time) / 1000,
         });
       } else {
-        tell('enter', first);
-        tell('exit', second, first.time);
+        report('enter', first);
+        report('exit', second, first.time);
       }
       i++;
       done = i + 1;
@@ -229,7 +229,7 @@ export class Post {
       lon: where.lon,
       certainty,
       ...(fix.accuracy !== undefined && { accuracy: fix.accuracy }),
-      ...(entered !== undefined && { stay: (where.time - entered) / 1000 }),
+      ...(entered !== undefined && { duration: (where.time - entered) / 1000 }),
     };
   }
 }
@@ -244,8 +244,8 @@ export function closing(
 ): Crossing[] {
   if (side !== 'inside' || at === undefined) return [];
   const { time, lat, lon } = at;
-  const stay = entered === undefined ? {} : { stay: (time - entered) / 1000 };
-  return [{ kind: 'closed', fence: id, name, time, lat, lon, certainty: 1, ...stay }];
+  const duration = entered === undefined ? {} : { duration: (time - entered) / 1000 };
+  return [{ kind: 'closed', fence: id, name, time, lat, lon, certainty: 1, ...duration }];
 }
 
 function cutsOf(shape: FenceShape, from: Seen, to: Seen): readonly Cut[] {

@@ -3,7 +3,7 @@ import { checkOptions } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
-import { finderOf, type Around, type FenceFinder, type FenceIndex } from './finder.js';
+import { finderOf, type Around, type FenceSearch, type FenceIndex } from './fence-search.js';
 
 /** Fences that many watches look at. They stay as they are: a watch of them adds and removes none. */
 export interface SharedFences {
@@ -20,14 +20,14 @@ export interface SharedFences {
 export function sharedFences(
   fences: Iterable<Fence>,
   options: {
-    /** As that of a watch: `manyFences()` for thousands. Default: all are looked at. */
-    readonly finder?: FenceIndex;
+    /** As that of a watch: `fenceIndex()` for thousands. Default: all are looked at. */
+    readonly index?: FenceIndex;
   } = {},
 ): SharedFences {
   checkOptions('sharedFences', options, {
-    finder: (value) => (value instanceof Object ? undefined : 'must be manyFences()'),
+    index: (value) => (value instanceof Object ? undefined : 'must be fenceIndex()'),
   });
-  return new SharedField([...fences], finderOf(options.finder));
+  return new SharedField([...fences], finderOf(options.index));
 }
 
 /** Whether it is what `sharedFences()` gives. */
@@ -40,8 +40,8 @@ class SharedField implements SharedFences, FenceField {
   readonly timed: FenceField['timed'];
   readonly size: number;
 
-  constructor(fences: readonly Fence[], finder: FenceFinder<Plot> | undefined) {
-    this.#field = new Field(fences, finder);
+  constructor(fences: readonly Fence[], index: FenceSearch<Plot> | undefined) {
+    this.#field = new Field(fences, index);
     this.timed = this.#field.timed;
     this.size = fences.length;
   }

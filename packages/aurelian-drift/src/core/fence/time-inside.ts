@@ -1,4 +1,4 @@
-import { isUnsound } from '../estimate/order.js';
+import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { Silences, isSpared } from '../trail/silence.js';
 import { passThrough } from '../trail/part.js';
@@ -13,7 +13,7 @@ export interface TimeInside {
   readonly fence: string;
   readonly name: string;
   /** Seconds; gaps and silences are not counted. */
-  readonly inside: number;
+  readonly duration: number;
   /** How often: entered, passed through, or in it from the start. */
   readonly visits: number;
 }
@@ -35,15 +35,15 @@ export class FenceTimes {
   }
 
   /** Takes the next fix, and gives its crossings. A silence is a gap. */
-  add(fix: Fix): Crossing[] {
+  take(fix: Fix): Crossing[] {
     if (isUnsound(fix)) return [];
-    if (this.#silences.heard(fix.time, isSpared(fix))) this.breakSegment();
-    const crossings = this.#watch.advance(fix);
-    for (const { kind, fence, time, stay } of crossings) {
+    if (this.#silences.received(fix.time, isSpared(fix))) this.breakSegment();
+    const crossings = this.#watch.take(fix);
+    for (const { kind, fence, time, duration } of crossings) {
       if (kind === 'exit' || kind === 'closed') this.#close(fence, time);
       else if (kind !== 'linger') {
         this.#of(fence).visits++;
-        if (kind === 'pass') this.#of(fence).seconds += stay ?? 0;
+        if (kind === 'pass') this.#of(fence).seconds += duration ?? 0;
         else this.#open.set(fence, time);
       }
     }
@@ -64,13 +64,13 @@ export class FenceTimes {
   }
 
   /** So far, in the order of the fences; those that the user never was in are left out. */
-  get times(): TimeInside[] {
+  get timeInside(): TimeInside[] {
     return this.#fences.flatMap(({ id, name }) => {
       const known = this.#inside.get(id);
       if (known === undefined) return [];
       const since = this.#open.get(id);
       const open = since === undefined ? 0 : ((this.#last ?? since) - since) / 1000;
-      return [{ fence: id, name, inside: known.seconds + open, visits: known.visits }];
+      return [{ fence: id, name, duration: known.seconds + open, visits: known.visits }];
     });
   }
 
@@ -95,5 +95,5 @@ export function timeInside(
 ): TimeInside[] {
   const times = new FenceTimes(fences, options);
   passThrough(trail, times);
-  return times.times;
+  return times.timeInside;
 }

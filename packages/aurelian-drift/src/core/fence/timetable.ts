@@ -1,4 +1,4 @@
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 import { checkOptions, type Rule } from '../check/options.js';
 
 /** When a fence is watched; what is left out is no condition. */
@@ -30,13 +30,13 @@ const DAY = 1440 * MINUTE;
 
 const RULES: Readonly<Record<keyof TimetableOptions, Rule>> = {
   hours: (value) =>
-    typeof value === 'string' && CLOCK.test(value) ? undefined : `must be two times of day, "08:00/18:00", got ${shown(value)}`,
+    typeof value === 'string' && CLOCK.test(value) ? undefined : `must be two times of day, "08:00/18:00", got ${formatValue(value)}`,
   weekdays: (value) =>
     Array.isArray(value) && value.length > 0 && value.every((day) => Number.isInteger(day) && day >= 1 && day <= 7)
       ? undefined
-      : `must be days of the week, [1, 2] for Monday and Tuesday, got ${shown(value)}`,
-  dates: datesFault,
-  timeZone: zoneFault,
+      : `must be days of the week, [1, 2] for Monday and Tuesday, got ${formatValue(value)}`,
+  dates: datesProblem,
+  timeZone: zoneProblem,
 }; // prettier-ignore
 
 /**
@@ -80,22 +80,22 @@ export function timetable(options: TimetableOptions): Timetable {
   };
 }
 
-function datesFault(value: unknown): string | undefined {
+function datesProblem(value: unknown): string | undefined {
   const text = typeof value === 'string' ? value : '';
   const [first = '', last = ''] = text.split('/');
   const isDay = (day: string) =>
     !Number.isNaN(Date.parse(day)) && new Date(day).toISOString().startsWith(day);
   return DATES.test(text) && isDay(first) && isDay(last) && first <= last
     ? undefined
-    : `must be two days, "2026-05-01/2026-09-30", the first not after the second, got ${shown(value)}`;
+    : `must be two days, "2026-05-01/2026-09-30", the first not after the second, got ${formatValue(value)}`;
 }
 
-function zoneFault(value: unknown): string | undefined {
+function zoneProblem(value: unknown): string | undefined {
   try {
     if (typeof value !== 'string') throw new TypeError('not a text');
     new Intl.DateTimeFormat('en', { timeZone: value });
     return undefined;
   } catch {
-    return `must be an IANA time zone, "UTC" for example, got ${shown(value)}`;
+    return `must be an IANA time zone, "UTC" for example, got ${formatValue(value)}`;
   }
 }

@@ -15,8 +15,8 @@ import {
   truth,
   within,
 } from '../check/shape.js';
-import { isBelief, isPrediction } from '../estimate/motion-filter.js';
-import type { PathFilterState } from '../estimate/path-filter.js';
+import { isEstimate, isPrediction } from '../estimate/motion-filter.js';
+import type { PathFilterMemory } from '../estimate/path-filter.js';
 import { fixLayout, fixOfLayout, isFixLayout } from '../fix/fix-layout.js';
 import { POWERS, type SilencesState } from '../trail/silence.js';
 import type { Cut, PostMemory, Seen } from './post.js';
@@ -33,9 +33,9 @@ export interface WatchMemory {
   /** Whether a gap follows on it. */
   readonly broken: boolean;
   /** How often fixes came, by which a silence is told. */
-  readonly heard: SilencesState;
+  readonly received: SilencesState;
   /** What is known of the path. */
-  readonly path: PathFilterState;
+  readonly path: PathFilterMemory;
   /** Of each fence that is anything but outside for certain. */
   readonly fences: Readonly<Record<string, PostMemory & { readonly name: string }>>;
 }
@@ -52,18 +52,18 @@ export function watchMemoryOf(state: unknown): WatchMemory {
 }
 
 /** Layout 1, also as a part of what a guard keeps of a member. */
-export function watchLayout({ last, broken, heard, path, fences }: WatchMemory): object {
-  const { lat, lon, time, belief, error, manoeuvred, manoeuvre, doubted } = path;
+export function watchLayout({ last, broken, received, path, fences }: WatchMemory): object {
+  const { lat, lon, time, estimate, error, manoeuvred, manoeuvre, doubted } = path;
   const [usual, own, velocity] = error;
   return {
     last: last && seenLayout(last),
     broken,
-    silences: { counts: heard.counts, last: heard.last },
+    silences: { counts: received.counts, last: received.last },
     path: {
       lat,
       lon,
       time,
-      belief,
+      belief: estimate,
       error: { usual, own, velocity },
       manoeuvred,
       manoeuvre,
@@ -115,7 +115,8 @@ interface Layout {
   readonly last?: Seen;
   readonly broken: boolean;
   readonly silences: { readonly counts: readonly number[]; readonly last?: number };
-  readonly path: Omit<PathFilterState, 'error' | 'doubted'> & {
+  readonly path: Omit<PathFilterMemory, 'estimate' | 'error' | 'doubted'> & {
+    readonly belief: PathFilterMemory['estimate'];
     readonly error: { readonly usual: number | null; readonly own: number; readonly velocity: number };
     readonly doubted: readonly unknown[];
   };
@@ -143,7 +144,7 @@ const LAYOUT = objectOf({
   path: objectOf({
     ...PLACE,
     time: nullable(finite),
-    belief: shape(isBelief),
+    belief: shape(isEstimate),
     // The first may be unknown.
     error: objectOf({ usual: nullable(notNegative), own: notNegative, velocity: notNegative }),
     manoeuvred: nullable(finite),
@@ -157,16 +158,16 @@ const LAYOUT = objectOf({
 export function watchOfLayout(value: unknown): WatchMemory {
   refuseDamaged(value, LAYOUT, 'this is no state of a FenceWatch');
   const { last, broken, silences, path, fences } = value as Layout;
-  const { lat, lon, time, belief, error, manoeuvred, manoeuvre, doubted } = path;
+  const { lat, lon, time, belief: estimate, error, manoeuvred, manoeuvre, doubted } = path;
   return {
     last: last && { time: last.time, lat: last.lat, lon: last.lon, accuracy: last.accuracy },
     broken,
-    heard: { counts: silences.counts, last: silences.last },
+    received: { counts: silences.counts, last: silences.last },
     path: {
       lat,
       lon,
       time,
-      belief,
+      estimate,
       error: [error.usual, error.own, error.velocity],
       manoeuvred,
       manoeuvre,

@@ -1,17 +1,17 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
-import { isUnsound } from '../estimate/order.js';
+import { isUnsound } from '../estimate/fix-order.js';
 import { PathFilter } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { Silences, isSpared } from '../trail/silence.js';
-import { SURE_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
+import { CERTAIN_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
-import { finderOf, type Around, type FenceIndex } from './finder.js';
+import { finderOf, type Around, type FenceIndex } from './fence-search.js';
 import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
-import { Post, closing, type Seen, type Sureness } from './post.js';
+import { Post, closing, type Seen, type CertaintyLimits } from './post.js';
 import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
 import { watchMemoryOf, watchStateOf, type FenceWatchState, type WatchMemory } from './watch-state.js';
@@ -29,10 +29,10 @@ export interface FenceWatchOptions {
   /** What is told when the first certain fix is inside. Default `initial`, which is no crossing. */
   readonly initial?: 'initial' | 'enter';
   /**
-   * Finds the fences near the path: `manyFences()` for thousands of them. Default: all are looked at. Shared fences
+   * Finds the fences near the path: `fenceIndex()` for thousands of them. Default: all are looked at. Shared fences
    * have their own.
    */
-  readonly finder?: FenceIndex;
+  readonly index?: FenceIndex;
 }
 
 /**
@@ -69,7 +69,7 @@ export class FenceWatch {
   readonly #awake = new Map<Plot, Post>();
   /** Those that their timetable has switched off. */
   readonly #off = new Set<Plot>();
-  readonly #sureness: Sureness;
+  readonly #limits: CertaintyLimits;
   readonly #trusting: boolean;
   readonly #silences = new Silences();
   readonly #filter = new PathFilter();
@@ -93,15 +93,15 @@ export class FenceWatch {
       mode: oneOf('certain', 'trusting'),
       passes: oneOf('pass', 'pair'),
       initial: oneOf('initial', 'enter'),
-      finder: (value) =>
-        value instanceof Object && !shared ? undefined : 'must be manyFences(), where fences are not shared',
+      index: (value) =>
+        value instanceof Object && !shared ? undefined : 'must be fenceIndex(), where fences are not shared',
     });
-    const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, finder } = options;
-    this.#sureness = { certainty, passes, initial };
+    const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, index } = options;
+    this.#limits = { certainty, passes, initial };
     this.#trusting = mode === 'trusting';
     this.#field = shared
       ? (fences as unknown as FenceField)
-      : new Field(fences as Iterable<Fence>, finderOf(finder));
+      : new Field(fences as Iterable<Fence>, finderOf(index));
     this.#around = this.#field.around();
   }
 
@@ -126,11 +126,11 @@ export class FenceWatch {
 
   /** Metres from a position to the nearest edge of any fence, whichever side it is on; `Infinity` without fences. */
   nearestEdge({ lat, lon }: Position): number {
-    let least = Infinity;
+    let min = Infinity;
     for (let metres = AROUND; ; metres *= 8) {
       for (const plot of this.#field.near({ lat, lon }, metres))
-        if (!this.#off.has(plot)) least = Math.min(least, Math.abs(plot.shape.depth(lat, lon)));
-      if (least <= metres || metres > ALL) return least;
+        if (!this.#off.has(plot)) min = Math.min(min, Math.abs(plot.shape.depth(lat, lon)));
+      if (min <= metres || metres > ALL) return min;
     }
   }
 
@@ -142,10 +142,10 @@ export class FenceWatch {
    */
   add(fence: Fence): Crossing[] {
     const plot = { fence, shape: shapeOf(fence) };
-    const told = this.remove(fence.id);
+    const reported = this.remove(fence.id);
     this.#field.add(plot);
     this.#begin(plot);
-    return told;
+    return reported;
   }
 
   /**
@@ -165,23 +165,23 @@ export class FenceWatch {
    * Takes the next fix and gives what it brought about, in order of time. A fix marked wild, backwards or
    * duplicate, or older than its predecessor, changes nothing. A silence is a gap.
    */
-  advance(fix: Fix): Crossing[] {
+  take(fix: Fix): Crossing[] {
     const { time } = fix;
     const last = this.#last;
     if (isUnsound(fix) || time < (last?.time ?? time)) return [];
-    if (this.#silences.heard(time, isSpared(fix))) {
+    if (this.#silences.received(time, isSpared(fix))) {
       this.#filter.breakSegment();
       this.#break();
     }
-    const told = this.#field.timed.size === 0 ? [] : this.#switch(time);
+    const reported = this.#field.timed.size === 0 ? [] : this.#switch(time);
     const seen = this.#placeOf(fix);
-    if (seen === undefined) return told;
-    if (!isCalm(this.#calm, seen)) this.#advance(seen, told, false);
+    if (seen === undefined) return reported;
+    if (!isCalm(this.#calm, seen)) this.#advance(seen, reported, false);
     else if (this.#nearest !== undefined && !isCalm(this.#calmOfNearest, seen))
-      this.#advance(seen, told, true);
+      this.#advance(seen, reported, true);
     this.#last = seen;
     this.#broken = false;
-    return told.length > 1 ? told.sort((a, b) => a.time - b.time) : told;
+    return reported.length > 1 ? reported.sort((a, b) => a.time - b.time) : reported;
   }
 
   /** A pause or a gap: what the path did meanwhile is not known, so no edge is cut between the fixes around it. */
@@ -215,14 +215,14 @@ export class FenceWatch {
     return {
       last: this.#last,
       broken: this.#broken,
-      heard: this.#silences.state,
+      received: this.#silences.state,
       path: this.#filter.state,
       fences,
     };
   }
 
-  #restore({ last, broken, heard, path, fences }: WatchMemory): Crossing[] {
-    this.#silences.state = heard;
+  #restore({ last, broken, received, path, fences }: WatchMemory): Crossing[] {
+    this.#silences.state = received;
     this.#filter.state = path;
     this.#lookAnew();
     this.#last = last;
@@ -230,19 +230,19 @@ export class FenceWatch {
     if (last !== undefined) this.#switch(last.time);
     this.#awake.clear();
     if (last === undefined) return [];
-    const told: Crossing[] = [];
+    const reported: Crossing[] = [];
     for (const [id, { name, ...memory }] of Object.entries(fences)) {
       const plot = this.#field.plot(id);
       if (plot !== undefined && !this.#off.has(plot)) this.#awake.set(plot, new Post(plot, memory));
-      else told.push(...closing({ id, name }, last, memory));
+      else reported.push(...closing({ id, name }, last, memory));
     }
-    for (const plot of this.#field.near(last, SURE_BEYOND * (last.accuracy ?? 0))) {
+    for (const plot of this.#field.near(last, CERTAIN_BEYOND * (last.accuracy ?? 0))) {
       if (this.#awake.has(plot) || this.#off.has(plot)) continue;
       // One that the state does not name was outside for certain then; if it could not have been, it is new.
       const post = new Post(plot);
-      if (!post.isOutside(last, this.#sureness)) this.#awake.set(plot, post);
+      if (!post.isOutside(last, this.#limits)) this.#awake.set(plot, post);
     }
-    return told;
+    return reported;
   }
 
   /** Where the user was at a fix, most likely, and how sure that is; `undefined` when it cannot have been there. */
@@ -252,11 +252,11 @@ export class FenceWatch {
     // speed.
     if (this.#trusting || accuracy === undefined) return { time, lat, lon, accuracy: undefined };
     const filter = this.#filter;
-    const outcome = filter.advance(fix);
+    const outcome = filter.take(fix);
     if (outcome === 'refused') return undefined;
     if (outcome === 'jump') this.#break();
-    const { place } = filter;
-    return { time, lat: place.lat, lon: place.lon, accuracy: filter.accuracy };
+    const { position } = filter;
+    return { time, lat: position.lat, lon: position.lon, accuracy: filter.accuracy };
   }
 
   #begin(plot: Plot): void {
@@ -265,15 +265,15 @@ export class FenceWatch {
   }
 
   #end(plot: Plot, at: Seen | undefined): Crossing[] {
-    const told = closing(plot.fence, at, this.#awake.get(plot)?.memory);
+    const reported = closing(plot.fence, at, this.#awake.get(plot)?.memory);
     this.#awake.delete(plot);
     this.#lookAnew();
-    return told;
+    return reported;
   }
 
   /** Switches fences on and off as their timetables say. */
   #switch(time: number): Crossing[] {
-    const told: Crossing[] = [];
+    const reported: Crossing[] = [];
     for (const [plot, when] of this.#field.timed) {
       const off = this.#off.has(plot);
       if (when.isOn(time) !== off) continue;
@@ -283,10 +283,10 @@ export class FenceWatch {
         this.#begin(plot);
       } else {
         this.#off.add(plot);
-        told.push(...this.#end(plot, last && { ...last, time: when.offAfter(last.time, time) }));
+        reported.push(...this.#end(plot, last && { ...last, time: when.offAfter(last.time, time) }));
       }
     }
-    return told;
+    return reported;
   }
 
   /** As long as nothing could change at a fence its side was known, up to the last fix. */
@@ -310,24 +310,24 @@ export class FenceWatch {
   }
 
   /** Takes a fix to the fences that something can change at: if all else is calm, to the nearest only. */
-  #advance(fix: Seen, told: Crossing[], nearestOnly: boolean): void {
+  #advance(fix: Seen, reported: Crossing[], nearestOnly: boolean): void {
     this.#know();
     const scale = metresPerDegree(fix.lat);
     const last = this.#broken ? undefined : this.#last;
     const flat = last === undefined ? 0 : flatDistance(last, fix, scale);
     const step = flat > LONG ? ALL : flat;
     // Who is so far from an edge has not cut it, and is on this side of it for certain.
-    const reach = (step + SURE_BEYOND * (fix.accuracy ?? 0)) / FLAT;
+    const reach = (step + CERTAIN_BEYOND * (fix.accuracy ?? 0)) / FLAT;
     const way = { last, fix, step, reach };
     if (nearestOnly && this.#nearest !== undefined) {
-      this.#calmOfNearest = calmAround(fix, scale, this.#look(this.#nearest, way, told));
+      this.#calmOfNearest = calmAround(fix, scale, this.#look(this.#nearest, way, reported));
       return;
     }
     let nearest: Plot | undefined;
     let first = Math.max(AROUND, STEPS * step, 2 * reach);
     let second = first;
     const look = (plot: Plot) => {
-      const room = this.#look(plot, way, told);
+      const room = this.#look(plot, way, reported);
       if (room < first) [first, second, nearest] = [room, first, plot];
       else if (room < second) second = room;
     };
@@ -343,7 +343,7 @@ export class FenceWatch {
   }
 
   /** Takes a fix to one fence. Gives the metres within which nothing can change at it. */
-  #look(plot: Plot, { last, fix, step, reach }: Way, told: Crossing[]): number {
+  #look(plot: Plot, { last, fix, step, reach }: Way, reported: Crossing[]): number {
     const depth = plot.shape.depth(fix.lat, fix.lon);
     let post = this.#awake.get(plot);
     if (post === undefined) {
@@ -352,7 +352,7 @@ export class FenceWatch {
       const before = this.#last;
       post = new Post(plot, before && { side: 'outside', known: before.time, broken: last === undefined });
     }
-    post.advance(last, fix, depth, step, this.#sureness, told);
+    post.advance(last, fix, depth, step, this.#limits, reported);
     const { side: latest, known, lingered } = post.memory;
     // If it was not certain now, a cut may wait to be believed.
     const side = known === fix.time ? latest : undefined;

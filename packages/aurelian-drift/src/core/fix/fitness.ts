@@ -4,7 +4,7 @@ import type { Fix } from './fix.js';
 import { ageText, lengthText } from './words.js';
 
 /** What a fix is wanted for, in words, and what that takes. */
-export interface Need {
+export interface FixNeed {
   /** As it stands in a sentence: `which section of the round`. */
   readonly purpose: string;
   /** Metres, the largest 95 % radius that will do. */
@@ -23,7 +23,7 @@ export type Fitness = { readonly fit: true } | { readonly fit: false; readonly r
  * @param now milliseconds since 1970 UTC; needed only when the need states an age.
  * @throws {InputError} for a misspelt or impossible need.
  */
-export function fitness(fix: Fix, need: Need, now?: number): Fitness {
+export function fitness(fix: Fix, need: FixNeed, now?: number): Fitness {
   checkOptions('a need', need, {
     purpose: someText,
     accuracy: numberFrom(0.1, 1e7, 'metres'),

@@ -1,4 +1,4 @@
-import { fixFault, fixOf, type Fix, type RawFix } from './fix.js';
+import { fixProblem, fixFrom, type Fix, type RawFix } from './fix.js';
 
 /** A fix as it is kept: its fields by names that stay. */
 export function fixLayout(fix: Fix): object {
@@ -31,10 +31,10 @@ export function fixLayout(fix: Fix): object {
 }
 
 export function isFixLayout(value: unknown): boolean {
-  return fixFault(value as RawFix) === undefined;
+  return fixProblem(value as RawFix) === undefined;
 }
 
 /** The fix of a layout that was checked. */
 export function fixOfLayout(value: unknown): Fix {
-  return fixOf(value as RawFix);
+  return fixFrom(value as RawFix);
 }

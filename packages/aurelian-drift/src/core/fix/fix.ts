@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault, shown } from '../check/number.js';
+import { numberProblem, formatValue } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { positionProblem, type Position } from '../geodesy/position.js';
 
 /** Where a fix came from. `unknown` whenever the platform does not say; it is never guessed. */
 export const ORIGINS = ['unknown', 'satellite', 'network', 'manual', 'simulated', 'replayed'] as const;
@@ -16,10 +16,18 @@ export type AltitudeDatum = (typeof DATUMS)[number];
  *
  * `cached`: older than the request. `coarse`: less accurate than was asked. `late`: delivered in a bundle
  * after its time. `duplicate`: same time and place as its predecessor. `backwards`: older than its
- * predecessor. `wild`: implies an impossible speed. `spared`: the receiver was left off before it by plan, so that its
+ * predecessor. `outlier`: implies an impossible speed. `planned-gap`: the receiver was left off before it by plan, so that its
  * coming late is no silence.
  */
-export const MARKS = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild', 'spared'] as const;
+export const MARKS = [
+  'cached',
+  'coarse',
+  'late',
+  'duplicate',
+  'backwards',
+  'outlier',
+  'planned-gap',
+] as const;
 export type Mark = (typeof MARKS)[number];
 
 /**
@@ -57,31 +65,31 @@ const EARLIEST = Date.UTC(1975, 0, 1);
 const LATEST = Date.UTC(2200, 0, 1);
 
 /** What is wrong with a would-be fix, in words, or `undefined`. */
-export function fixFault(raw: RawFix): string | undefined {
+export function fixProblem(raw: RawFix): string | undefined {
   if (typeof raw !== 'object' || (raw as unknown) === null)
-    return `a fix must be an object, got ${shown(raw)}`;
+    return `a fix must be an object, got ${formatValue(raw)}`;
   for (const name of Object.keys(raw)) {
     if (!(FIELDS as readonly string[]).includes(name))
       return `a fix has no "${name}", ${suggestion(name, FIELDS)}`;
   }
   const { time, accuracy, altitude, altitudeAccuracy, course, speed, altitudeDatum, origin, marks } = raw;
-  const untimed = numberFault('time', time);
+  const untimed = numberProblem('time', time);
   if (untimed !== undefined) return untimed;
   if (time < EARLIEST || time > LATEST) {
     const inSeconds = time * 1000 >= EARLIEST && time * 1000 <= LATEST;
     return `time ${time} is not milliseconds since 1970 of these days${inSeconds ? '; was it in seconds?' : ''}`;
   }
-  const misplaced = positionFault(raw.lat, raw.lon);
+  const misplaced = positionProblem(raw.lat, raw.lon);
   if (misplaced !== undefined) return misplaced;
   return (
-    rangeFault('accuracy', accuracy, 0, 1e9) ??
-    rangeFault('altitude', altitude, -1e7, 1e9) ??
-    rangeFault('altitudeAccuracy', altitudeAccuracy, 0, 1e9) ??
-    rangeFault('course', course, 0, 360) ??
-    rangeFault('speed', speed, 0, 1e6) ??
-    wordFault('altitudeDatum', altitudeDatum, DATUMS) ??
-    wordFault('origin', origin, ORIGINS) ??
-    marksFault(marks)
+    rangeProblem('accuracy', accuracy, 0, 1e9) ??
+    rangeProblem('altitude', altitude, -1e7, 1e9) ??
+    rangeProblem('altitudeAccuracy', altitudeAccuracy, 0, 1e9) ??
+    rangeProblem('course', course, 0, 360) ??
+    rangeProblem('speed', speed, 0, 1e6) ??
+    wordProblem('altitudeDatum', altitudeDatum, DATUMS) ??
+    wordProblem('origin', origin, ORIGINS) ??
+    marksProblem(marks)
   );
 }
 
@@ -93,9 +101,9 @@ export function fixFault(raw: RawFix): string | undefined {
  *
  * @throws {InputError} of kind `impossible-fix` naming the field, the value and the range.
  */
-export function fixOf(raw: RawFix): Fix {
-  const fault = fixFault(raw);
-  if (fault !== undefined) throw new InputError('impossible-fix', fault);
+export function fixFrom(raw: RawFix): Fix {
+  const problem = fixProblem(raw);
+  if (problem !== undefined) throw new InputError('impossible-fix', problem);
   const { altitude, course, speed } = raw;
   const datum = isKnown(altitude) ? (raw.altitudeDatum ?? 'unknown') : undefined;
   // Adding 0 makes −0 the 0 that every format can carry.
@@ -124,26 +132,28 @@ function isKnown(value: number | null | undefined): value is number {
   return value !== null && value !== undefined && !Number.isNaN(value);
 }
 
-function rangeFault(
+function rangeProblem(
   name: string,
   value: number | null | undefined,
-  least: number,
-  most: number,
+  min: number,
+  max: number,
 ): string | undefined {
   if (value === null || value === undefined || Number.isNaN(value)) return undefined;
   return (
-    numberFault(name, value) ??
-    (value >= least && value <= most ? undefined : `${name} must be ${least}…${most}, got ${value}`)
+    numberProblem(name, value) ??
+    (value >= min && value <= max ? undefined : `${name} must be ${min}…${max}, got ${value}`)
   );
 }
 
-function wordFault(name: string, value: unknown, words: readonly string[]): string | undefined {
+function wordProblem(name: string, value: unknown, words: readonly string[]): string | undefined {
   if (value === null || value === undefined || words.some((word) => word === value)) return undefined;
-  return `${name} ${shown(value)} is not known, ${suggestion(value, words)}`;
+  return `${name} ${formatValue(value)} is not known, ${suggestion(value, words)}`;
 }
 
-function marksFault(marks: unknown): string | undefined {
+function marksProblem(marks: unknown): string | undefined {
   if (marks === undefined || marks === null) return undefined;
-  if (!Array.isArray(marks)) return `marks must be a list, got ${shown(marks)}`;
-  return marks.map((mark) => wordFault('mark', mark ?? 'null', MARKS)).find((fault) => fault !== undefined);
+  if (!Array.isArray(marks)) return `marks must be a list, got ${formatValue(marks)}`;
+  return marks
+    .map((mark) => wordProblem('mark', mark ?? 'null', MARKS))
+    .find((problem) => problem !== undefined);
 }

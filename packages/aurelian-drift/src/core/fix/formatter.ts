@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault, shown } from '../check/number.js';
+import { numberProblem, formatValue } from '../check/number.js';
 import { checkOptions, oneOf, someText } from '../check/options.js';
 import type { Position } from '../geodesy/position.js';
 import { decimalsFor, fixedDecimals } from './decimals.js';
@@ -39,10 +39,10 @@ export class Formatter {
   /** @throws {InputError} for a misspelt option, a locale or a time zone that is none. */
   constructor(options: FormatterOptions = {}) {
     checkOptions('Formatter', options, {
-      locale: (value) => someText(value) ?? localeFault(value as string),
+      locale: (value) => someText(value) ?? localeProblem(value as string),
       units: oneOf(...UNIT_SYSTEMS),
-      timeZone: (value) => someText(value) ?? timeZoneFault(value as string),
-      decimals: decimalsFault,
+      timeZone: (value) => someText(value) ?? timeZoneProblem(value as string),
+      decimals: decimalsProblem,
       angles: oneOf(...ANGLE_STYLES),
       hemispheres: oneOf('letters', 'sign'),
     });
@@ -221,18 +221,18 @@ export class Formatter {
 }
 
 function finite(value: number, what: string): number {
-  const fault = numberFault(`the ${what}`, value);
-  if (fault !== undefined) throw new InputError('bad-value', fault);
+  const problem = numberProblem(`the ${what}`, value);
+  if (problem !== undefined) throw new InputError('bad-value', problem);
   return value;
 }
 
-function decimalsFault(value: unknown): string | undefined {
+function decimalsProblem(value: unknown): string | undefined {
   if (value === 'auto') return undefined;
   if (typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 9) return undefined;
-  return `must be a whole number of 0 to 9, or "auto", got ${shown(value)}`;
+  return `must be a whole number of 0 to 9, or "auto", got ${formatValue(value)}`;
 }
 
-function localeFault(value: string): string | undefined {
+function localeProblem(value: string): string | undefined {
   try {
     return Intl.getCanonicalLocales(value).length === 1 ? undefined : 'must be one tag';
   } catch {
@@ -240,7 +240,7 @@ function localeFault(value: string): string | undefined {
   }
 }
 
-function timeZoneFault(value: string): string | undefined {
+function timeZoneProblem(value: string): string | undefined {
   try {
     new Intl.DateTimeFormat('en', { timeZone: value });
     return undefined;

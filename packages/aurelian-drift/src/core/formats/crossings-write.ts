@@ -3,10 +3,10 @@ import type { Crossing } from '../fence/crossing.js';
 import { timeText } from './time.js';
 
 /** What of a crossing is written, in this order; times are RFC 3339, numbers in SI units and degrees. */
-const COLUMNS = ['time', 'kind', 'fence', 'name', 'lat', 'lon', 'certainty', 'accuracy', 'course', 'stay', 'notBefore'] as const; // prettier-ignore
+const COLUMNS = ['time', 'kind', 'fence', 'name', 'lat', 'lon', 'certainty', 'accuracy', 'course', 'duration', 'notBefore'] as const; // prettier-ignore
 
 /** A log of crossings as CSV (RFC 4180), a line each; what is not known is left empty. */
-export function crossingsToCsv(crossings: Iterable<Crossing>): string {
+export function writeCrossingsCsv(crossings: Iterable<Crossing>): string {
   const rows = Array.from(crossings, (crossing) =>
     COLUMNS.map((column) => String(valueOf(crossing, column) ?? '')),
   );

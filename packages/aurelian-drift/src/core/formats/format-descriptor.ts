@@ -24,7 +24,7 @@ export interface FormatDescriptor {
   readonly reading:
     | { readonly by: 'piece'; readonly reader: (sink: TrackSink, options: ReaderOptions) => TrackReader }
     /** A JSON document, which is read whole. @throws {InputError} with the path of what is wrong. */
-    | { readonly by: 'document'; readonly tell: (document: unknown, sink: TrackSink) => void };
+    | { readonly by: 'document'; readonly deliver: (document: unknown, sink: TrackSink) => void };
   /** @param content what will be written, where that is known: a writer may make room for no more than that needs. */
   readonly writer: (output: Output, content?: TrackContent) => TrackWriter;
 }

@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { positionProblem, type Position } from '../geodesy/position.js';
 import { xmlDecimal } from './xml.js';
 
 /** What a geo URI (RFC 5870) holds: WGS 84, an altitude above its ellipsoid. */
@@ -17,9 +17,9 @@ const URI = new RegExp(`^geo:(${NUMBER}),(${NUMBER})(?:,(${NUMBER}))?((?:;[^;]+)
  * A place as a geo URI, `geo:44.2,-33.6;u=7`: what other programs open on their own map. An altitude goes in only when
  * it is given, and is above the ellipsoid.
  */
-export function geoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
-  const fault = positionFault(lat, lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+export function writeGeoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
+  const problem = positionProblem(lat, lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   // At the poles every longitude is the same place, and so are +180 and −180 (section 3.4.2).
   const east = Math.abs(lat) === 90 ? 0 : lon === 180 ? -180 : lon;
   const height = altitude === undefined ? '' : `,${xmlDecimal(altitude + 0)}`;
@@ -32,7 +32,7 @@ export function geoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
  *
  * @throws {InputError} for another reference system than WGS 84, and for a position that cannot be.
  */
-export function placeOfGeoUri(text: string): GeoUriPlace | undefined {
+export function readGeoUri(text: string): GeoUriPlace | undefined {
   const match = URI.exec(text.trim());
   if (match === null) return undefined;
   const parameters = new Map(
@@ -48,8 +48,8 @@ export function placeOfGeoUri(text: string): GeoUriPlace | undefined {
   if (system !== undefined && system.toLowerCase() !== 'wgs84')
     throw new InputError('bad-value', `the geo URI is in "${system}"; only wgs84 is known`);
   const [lat, lon] = [Number(match[1]), Number(match[2])];
-  const fault = positionFault(lat, lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const problem = positionProblem(lat, lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   const altitude = match[3] === undefined ? undefined : Number(match[3]);
   const spread = parameters.get('u');
   const accuracy = spread !== undefined && /^\d+(?:\.\d+)?$/.test(spread) ? Number(spread) : undefined;

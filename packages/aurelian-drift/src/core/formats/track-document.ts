@@ -135,7 +135,7 @@ export function strictly(sink: TrackSink, source: string | undefined): TrackSink
 }
 
 /** Tells a sink what is at hand: waypoints first, as formats with an order have it. */
-export function tellTracks(
+export function deliverTracks(
   { name, trails = [], lines = [], routes = [], waypoints = [] }: TrackContent,
   sink: TrackSink,
 ): void {

@@ -1,5 +1,6 @@
 import { InputError } from '../check/input-error.js';
 import { CSV } from './csv/format.js';
+import { documentReader } from './document-reader.js';
 import type { FormatDescriptor } from './format-descriptor.js';
 import { GEOJSON } from './geojson/format.js';
 import { GPX } from './gpx/format.js';
@@ -37,20 +38,20 @@ export function formatOfEnding(path: string): TrackFormat | undefined {
  * The format of a text by its beginning, of which some thousand characters will do; `undefined` when it is none of
  * them.
  */
-export function formatOfText(start: string): TrackFormat | undefined {
+export function detectFormat(start: string): TrackFormat | undefined {
   return formatOfFile(start, '');
 }
 
-/** As `formatOfText`, of a file: its name counts where a format may begin with anything. */
+/** As `detectFormat`, of a file: its name counts where a format may begin with anything. */
 export function formatOfFile(start: string, path: string): TrackFormat | undefined {
   const text = start.trimStart();
-  const told = FORMATS.map((format) => ({ format, is: format.recognise(text) }));
-  const sure = told.find(({ is }) => is === 'surely')?.format;
-  if (sure !== undefined) return sure.name;
+  const answers = FORMATS.map((format) => ({ format, is: format.recognise(text) }));
+  const certain = answers.find(({ is }) => is === 'surely')?.format;
+  if (certain !== undefined) return certain.name;
   const named = FORMATS.find(
     ({ name, beginsAnyhow }) => beginsAnyhow === true && name === formatOfEnding(path),
   );
-  return (named ?? told.find(({ is }) => is === 'maybe')?.format)?.name;
+  return (named ?? answers.find(({ is }) => is === 'maybe')?.format)?.name;
 }
 
 /**
@@ -60,32 +61,9 @@ export function formatOfFile(start: string, path: string): TrackFormat | undefin
  */
 export function trackReader(format: TrackFormat, sink: TrackSink, options: ReaderOptions = {}): TrackReader {
   const { reading } = formatNamed(format);
-  return reading.by === 'piece' ? reading.reader(sink, options) : documentReader(reading.tell, sink, options);
-}
-
-function documentReader(
-  tell: (document: unknown, sink: TrackSink) => void,
-  sink: TrackSink,
-  { source }: ReaderOptions,
-): TrackReader {
-  const texts: string[] = [];
-  const place = source === undefined ? {} : { source };
-  return {
-    write: (text) => void texts.push(text),
-    end() {
-      let document: unknown;
-      try {
-        document = JSON.parse(texts.join(''));
-      } catch (error) {
-        throw new InputError('not-this-format', `this is not JSON: ${(error as Error).message}`, place);
-      }
-      try {
-        tell(document, sink);
-      } catch (error) {
-        throw error instanceof InputError ? error.at(place) : error;
-      }
-    },
-  };
+  return reading.by === 'piece'
+    ? reading.reader(sink, options)
+    : documentReader(reading.deliver, sink, options);
 }
 
 /**

@@ -1,5 +1,5 @@
 import { TextOutput, type Output } from './output.js';
-import { tellTracks, type TrackContent } from './track-document.js';
+import { deliverTracks, type TrackContent } from './track-document.js';
 import type { Trail } from '../trail/trail.js';
 import type { PiecePlace, TrackSink } from './track-sink.js';
 
@@ -15,7 +15,7 @@ export interface TrackWriter extends TrackSink {
 export function textOf(make: (output: Output) => TrackWriter, content: TrackContent): string {
   const output = new TextOutput();
   const writer = make(output);
-  tellTracks(content, writer);
+  deliverTracks(content, writer);
   writer.end();
   return output.text;
 }

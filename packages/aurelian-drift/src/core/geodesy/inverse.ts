@@ -13,7 +13,7 @@ export interface Geodesic {
  */
 const OWN_STEPS = 12;
 /** Steps that halve what is left of the earth's half circle to nothing. */
-const MOST_STEPS = 80;
+const MAX_STEPS = 80;
 /**
  * Radians, 6 cm on the ground: of two antipodes, one is moved so far, for lines lead from one to the other in any
  * direction.
@@ -57,7 +57,7 @@ function solve(beta1: number, beta2: number, turned: number): { distance: number
     const cos2m = cosSquared < 1e-15 ? 0 : cosSigma - (2 * sin1 * sin2) / cosSquared;
     const next = turned + longitudeCorrection(sinAlpha, cosSquared, sigma, sinSigma, cosSigma, cos2m);
     // 1e-13 rad is under a micrometre on the ground
-    if (Math.abs(next - lambda) < 1e-13 || step === MOST_STEPS)
+    if (Math.abs(next - lambda) < 1e-13 || step === MAX_STEPS)
       return { distance: arcLength(cosSquared, sigma, cos2m), azimuth: Math.atan2(east, north) };
     if (lambda < next) low = lambda;
     else high = lambda;

@@ -16,14 +16,14 @@ export function nearestOnLine(
 ): { readonly point: Position; readonly distance: number } | undefined {
   const scale = Math.cos(at.lat * RADIANS);
   let best: Position | undefined = line[0];
-  let least = Infinity;
+  let min = Infinity;
   for (let i = 1; i < line.length; i++) {
     const from = line[i - 1] as Position;
     const to = line[i] as Position;
     const point = alongStraight(from, to, Math.max(0, Math.min(1, shareOfStraight(at, from, to))));
     const gap = (wrapLongitude(point.lon - at.lon) * scale) ** 2 + (point.lat - at.lat) ** 2;
-    if (gap >= least) continue;
-    least = gap;
+    if (gap >= min) continue;
+    min = gap;
     best = point;
   }
   return best === undefined

@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { numberFault, shown } from '../check/number.js';
+import { numberProblem, formatValue } from '../check/number.js';
 import { ourWordFor } from '../check/other-words.js';
 
 /** A point on the ground: degrees on WGS 84, latitude −90…90 north, longitude −180…180 east. */
@@ -14,9 +14,9 @@ export interface Position {
  * A latitude outside ±90 beside a longitude that would do as one is called out as a swap, because that
  * is nearly always what happened.
  */
-export function positionFault(lat: unknown, lon: unknown): string | undefined {
-  const fault = numberFault('latitude', lat) ?? numberFault('longitude', lon);
-  if (fault !== undefined) return fault;
+export function positionProblem(lat: unknown, lon: unknown): string | undefined {
+  const problem = numberProblem('latitude', lat) ?? numberProblem('longitude', lon);
+  if (problem !== undefined) return problem;
   const [north, east] = [Math.abs(lat as number), Math.abs(lon as number)];
   if (north > 90)
     return `latitude ${lat as number} is outside −90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`;
@@ -29,8 +29,8 @@ export function positionFault(lat: unknown, lon: unknown): string | undefined {
  * @throws {InputError} of kind `impossible-position` naming the number and the range.
  */
 export function position(lat: number, lon: number): Position {
-  const fault = positionFault(lat, lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const problem = positionProblem(lat, lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   return { lat, lon };
 }
 
@@ -40,8 +40,8 @@ const FIELDS = ['lat', 'lon'] as const;
  * What is wrong with an object as a position, in words, or `undefined`. Another's word for a field is answered with
  * ours.
  */
-export function placeFault(at: unknown): string | undefined {
-  if (typeof at !== 'object' || at === null) return `a position is { lat, lon }, got ${shown(at)}`;
+export function placeProblem(at: unknown): string | undefined {
+  if (typeof at !== 'object' || at === null) return `a position is { lat, lon }, got ${formatValue(at)}`;
   const { lat, lon } = at as Partial<Position>;
   if (lat === undefined || lon === undefined) {
     for (const name of Object.keys(at)) {
@@ -49,7 +49,7 @@ export function placeFault(at: unknown): string | undefined {
       if (ours !== undefined) return `a position has no "${name}", ${ours}`;
     }
   }
-  return positionFault(lat, lon);
+  return positionProblem(lat, lon);
 }
 
 /**
@@ -58,7 +58,7 @@ export function placeFault(at: unknown): string | undefined {
  * @throws {InputError} of kind `impossible-position` naming the number and the range, or the field.
  */
 export function positionOf(at: Position): Position {
-  const fault = placeFault(at);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const problem = placeProblem(at);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   return { lat: at.lat, lon: at.lon };
 }

@@ -1,6 +1,6 @@
 import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
-import { fixOf, type Fix } from '../fix/fix.js';
+import { fixFrom, type Fix } from '../fix/fix.js';
 import { ahead } from '../geodesy/ahead.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
 import type { Line, LinePoint } from '../trail/line.js';
@@ -84,7 +84,7 @@ export function* journey(line: Line, options: JourneyOptions = {}): Generator<Mo
 }
 
 /** A user who stays at one place, as a receiver would report it, without end. */
-export function* stay(at: LinePoint, options: JourneyOptions = {}): Generator<Moment> {
+export function* standstill(at: LinePoint, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
   const witness = new Witness(options);
   const { lat, lon, altitude } = at;
@@ -113,7 +113,7 @@ class Witness {
     const time = this.#start + seconds * 1000;
     const error = this.#model.next(seconds);
     return {
-      truth: fixOf({ time, ...station, speed, origin: 'simulated', ...datumOf(station) }),
+      truth: fixFrom({ time, ...station, speed, origin: 'simulated', ...datumOf(station) }),
       fix: error === undefined ? undefined : observed(time, station, speed, error, this.#noise),
     };
   }
@@ -127,7 +127,7 @@ function observed(time: number, at: Station, speed: number, error: ReceptionErro
   // Speed comes from the carrier's phase and is far better than the difference of two places.
   const seenSpeed = exact ? speed : Math.max(0, speed + 0.08 * noise.normal());
   const moving = seenSpeed > 0.3 && !Number.isNaN(at.course);
-  return fixOf({
+  return fixFrom({
     time,
     lat: exact ? seen.lat : rounded(seen.lat, 9),
     lon: exact ? seen.lon : rounded(seen.lon, 9),

@@ -66,8 +66,8 @@ export class Stride {
     const keep = Math.exp(-seconds / memory);
     this.#sway = this.#sway * keep + Math.sqrt(1 - keep * keep) * this.#random.normal();
     const limit = this.#limits(this.#metres);
-    const most = limit === Infinity && this.#rests === undefined ? Infinity : this.#speed + brake * seconds;
-    this.#speed = Math.min(this.#wanted, limit, most);
+    const max = limit === Infinity && this.#rests === undefined ? Infinity : this.#speed + brake * seconds;
+    this.#speed = Math.min(this.#wanted, limit, max);
     this.#rest(brake * seconds);
   }
 

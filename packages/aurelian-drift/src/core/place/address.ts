@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { ADDRESS_PARTS, type Address, type AddressPart } from './place.js';
 
@@ -36,9 +36,9 @@ export type AddressPattern = string;
 export const ADDRESS_PATTERNS: readonly string[] = ['plain', ...Object.keys(PATTERNS).sort()];
 
 /** A rule for an option. */
-export function patternFault(value: unknown): string | undefined {
+export function patternProblem(value: unknown): string | undefined {
   if (typeof value === 'string' && ADDRESS_PATTERNS.includes(value)) return undefined;
-  return `must be an ISO 3166-1 code in capitals or "plain", got ${shown(value)}, ${suggestion(value, ADDRESS_PATTERNS)}`;
+  return `must be an ISO 3166-1 code in capitals or "plain", got ${formatValue(value)}, ${suggestion(value, ADDRESS_PATTERNS)}`;
 }
 
 /**
@@ -54,8 +54,8 @@ export function addressLines(
   pattern?: AddressPattern,
   parts: readonly AddressPart[] = ADDRESS_PARTS,
 ): string[] {
-  const fault = pattern === undefined ? undefined : patternFault(pattern);
-  if (fault !== undefined) throw new InputError('bad-value', `the address pattern ${fault}`);
+  const problem = pattern === undefined ? undefined : patternProblem(pattern);
+  if (problem !== undefined) throw new InputError('bad-value', `the address pattern ${problem}`);
   const own = pattern ?? address.country ?? '';
   return linesOf(Object.hasOwn(PATTERNS, own) ? own : 'plain')
     .map((line) => lineText(line, address, parts))

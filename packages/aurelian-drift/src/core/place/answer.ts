@@ -12,7 +12,7 @@ import {
 } from './place.js';
 
 /** Which parts tell a place on one line, from its own level to the next coarser. */
-const TOLD: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
+const REPORTED: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
   house: ['houseNumber', 'street', 'locality'],
   spot: ['houseNumber', 'street', 'locality'],
   street: ['street', 'locality'],
@@ -28,10 +28,12 @@ export function placeText(
   address: Address,
   pattern: AddressPattern | undefined,
 ): string {
-  const told = TOLD[level];
+  const reported = REPORTED[level];
   // Without a locality the region says where.
   const parts =
-    told.includes('locality') && address.locality === undefined ? [...told, 'region' as const] : told;
+    reported.includes('locality') && address.locality === undefined
+      ? [...reported, 'region' as const]
+      : reported;
   const line = addressText(address, pattern, parts);
   const own = name?.trim() ?? '';
   const apart =

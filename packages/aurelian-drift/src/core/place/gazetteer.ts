@@ -1,10 +1,10 @@
-import { anything, checkOptions, numberFrom, oneOf, type Rule } from '../check/options.js';
+import { anything, checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { InputError } from '../check/input-error.js';
 import { suggestion } from '../check/suggest.js';
 import { positionOf, type Position } from '../geodesy/position.js';
-import { patternFault, type AddressPattern } from './address.js';
+import { patternProblem, type AddressPattern } from './address.js';
 import { Answers } from './answers.js';
-import { languageFault, languagesOf } from './languages.js';
+import { languageProblem, languagesOf } from './languages.js';
 import { PLACE_LEVELS, type Place, type PlaceAnswer, type PlaceLevel } from './place.js';
 import { placesAt } from './place-at.js';
 import { PlaceIndex, type KindSet, type Nearby } from './place-index.js';
@@ -33,7 +33,7 @@ export interface NearOptions extends AnswerOptions {
   /** Metres. Any distance when left out. */
   readonly within?: number;
   /** How many at most, 1 to 1000. Default 10. */
-  readonly most?: number;
+  readonly max?: number;
   /** Kinds that are wanted. Default those of spots and localities. */
   readonly kinds?: readonly string[];
   /** Default `distance`. By prominence needs `within`. */
@@ -44,7 +44,7 @@ export interface NamedOptions extends AnswerOptions {
   /** What is near to it comes first among equals. */
   readonly near?: Position;
   /** How many at most, 1 to 1000. Default 10. */
-  readonly most?: number;
+  readonly max?: number;
 }
 
 export interface GazetteerOptions {
@@ -52,21 +52,21 @@ export interface GazetteerOptions {
   readonly language?: string;
 }
 
-const MOST = 10;
-const ANSWER_RULES: Readonly<Record<string, Rule>> = { language: languageFault, pattern: patternFault };
-const MOST_RULE = numberFrom(1, 1000, '');
+const MAX = 10;
+const ANSWER_RULES = { language: languageProblem, pattern: patternProblem };
+const MAX_RULE = numberFrom(1, 1000, '');
 const AT_RULES = { ...ANSWER_RULES, level: oneOf(...PLACE_LEVELS) };
 const NEAR_RULES = {
   ...ANSWER_RULES,
   within: numberFrom(0, 2.1e7, 'metres'),
-  most: MOST_RULE,
+  max: MAX_RULE,
   kinds: (value: unknown) =>
     Array.isArray(value) && value.length > 0 && value.every((each) => typeof each === 'string')
       ? undefined
       : 'must be a list of kinds',
   by: oneOf(...NEAR_ORDERS),
 };
-const NAMED_RULES = { ...ANSWER_RULES, near: anything, most: MOST_RULE };
+const NAMED_RULES = { ...ANSWER_RULES, near: anything, max: MAX_RULE };
 
 /** Checks what a question of places says, for whoever answers it. @throws {InputError} */
 export const checkAt = (options: AtOptions): void => checkOptions('at', options, AT_RULES);
@@ -98,7 +98,7 @@ export class Gazetteer {
 
   /** @throws {InputError} for a place that cannot be taken, with `places.N` as its place, or a misspelt option. */
   constructor(places: Iterable<Place>, options: GazetteerOptions = {}) {
-    checkOptions('Gazetteer', options, { language: languageFault });
+    checkOptions('Gazetteer', options, { language: languageProblem });
     this.#language = options.language;
     this.#index = new PlaceIndex(places);
     this.#sights = this.#index
@@ -138,7 +138,7 @@ export class Gazetteer {
   near(where: Position, options: NearOptions = {}): PlaceAnswer[] {
     checkNear(options);
     const at = positionOf(where);
-    const { within = Infinity, most = MOST, kinds, by = 'distance' } = options;
+    const { within = Infinity, max = MAX, kinds, by = 'distance' } = options;
     const unknown = kinds?.find((kind) => !this.kinds.includes(kind));
     if (unknown !== undefined)
       throw new InputError(
@@ -148,13 +148,13 @@ export class Gazetteer {
     const wanted = kinds === undefined ? this.#sights : this.#index.ofKinds(kinds);
     const found =
       by === 'distance'
-        ? this.#index.nearest(at, wanted, most, within)
+        ? this.#index.nearest(at, wanted, max, within)
         : this.#index.within(at, wanted, within);
     found.push(...this.#index.shapesWithin(at, wanted, Math.min(within, 2.1e7)));
     found.sort(byDistance);
     if (by === 'prominence') found.sort((a, b) => this.#prominence(b) - this.#prominence(a));
     const answers = this.#answers(options);
-    return found.slice(0, most).map((each) => answers.seen(at, each));
+    return found.slice(0, max).map((each) => answers.seen(at, each));
   }
 
   /**
@@ -165,7 +165,7 @@ export class Gazetteer {
    */
   named(text: string, options: NamedOptions = {}): PlaceAnswer[] {
     checkNamed(text, options);
-    return this.#search.find(this.#answers(options), text, options.near, options.most ?? MOST);
+    return this.#search.find(this.#answers(options), text, options.near, options.max ?? MAX);
   }
 
   #prominence({ index }: Nearby): number {

@@ -28,7 +28,7 @@ function leadingNumber(houseNumber: string): number {
  */
 export function numberBetween(at: Position, street: readonly House[]): EstimatedHouse | undefined {
   let best: EstimatedHouse | undefined;
-  let least = Infinity;
+  let min = Infinity;
   for (const odd of [0, 1]) {
     const side = street
       .map((house) => ({ house, number: leadingNumber(house.houseNumber) }))
@@ -42,8 +42,8 @@ export function numberBetween(at: Position, street: readonly House[]): Estimated
       const far = distance(at, foot);
       const number = from.number + 2 * Math.round((share * (to.number - from.number)) / 2);
       const within = number !== from.number && number !== to.number;
-      if (far >= least || !within || distance(from.house, to.house) > FAR_APART) continue;
-      [best, least] = [{ ...foot, houseNumber: String(number) }, far];
+      if (far >= min || !within || distance(from.house, to.house) > FAR_APART) continue;
+      [best, min] = [{ ...foot, houseNumber: String(number) }, far];
     }
   }
   return best;

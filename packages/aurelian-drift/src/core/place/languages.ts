@@ -4,7 +4,7 @@ import { InputError } from '../check/input-error.js';
 const TAG = /^[a-z]{1,8}(?:-[a-z0-9]{1,8})*$/i;
 
 /** What is wrong with a language, in words: one tag, or a list of them, most wanted first. */
-export function languageFault(value: unknown): string | undefined {
+export function languageProblem(value: unknown): string | undefined {
   const tags = Array.isArray(value) ? (value as unknown[]) : [value];
   const wrong = tags.find((tag) => typeof tag !== 'string' || !TAG.test(tag));
   return tags.length > 0 && wrong === undefined
@@ -53,7 +53,7 @@ function shortened(tag: string): string {
 /** Languages as a list. @throws {InputError} for what is no language tag. */
 export function languagesOf(value: string | readonly string[] | undefined): readonly string[] {
   if (value === undefined) return [];
-  const fault = languageFault(value);
-  if (fault !== undefined) throw new InputError('bad-value', `the language ${fault}`);
+  const problem = languageProblem(value);
+  if (problem !== undefined) throw new InputError('bad-value', `the language ${problem}`);
   return typeof value === 'string' ? [value] : value;
 }

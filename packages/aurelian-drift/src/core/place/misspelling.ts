@@ -24,10 +24,10 @@ const LOWEST = new Uint8Array(LONGEST + 1);
  * words that share that beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning from which there
  * is no way back is skipped with all its words.
  */
-export function misspelt(words: readonly string[], word: string, most: number): Match[] {
+export function misspelt(words: readonly string[], word: string, max: number): Match[] {
   const length = Math.min(word.length, LONGEST);
-  for (let i = 0; i <= length; i++) TABLE[i] = Math.min(i, most + 1);
-  BEST[0] = Math.min(length, most + 1);
+  for (let i = 0; i <= length; i++) TABLE[i] = Math.min(i, max + 1);
+  BEST[0] = Math.min(length, max + 1);
   LOWEST[0] = 0;
   const found: Match[] = [];
   let before = '';
@@ -38,32 +38,32 @@ export function misspelt(words: readonly string[], word: string, most: number): 
     let depth = Math.min(known, sharedLength(before, candidate));
     before = candidate;
     let end = w + 1;
-    const deepest = Math.min(candidate.length, LONGEST, length + most);
+    const deepest = Math.min(candidate.length, LONGEST, length + max);
     while (depth < deepest) {
       depth++;
-      nextRow(depth, candidate, word, length, most);
+      nextRow(depth, candidate, word, length, max);
       // Two rows without a way on, for a swap reaches over one.
-      if ((LOWEST[depth] as number) > most && (LOWEST[depth - 1] as number) > most) break;
+      if ((LOWEST[depth] as number) > max && (LOWEST[depth - 1] as number) > max) break;
     }
     known = depth;
     // Whatever comes after these letters: with them it is decided, one way or the other.
     if (depth < candidate.length) end = endOfBeginning(words, w, candidate.slice(0, depth));
     const slips = BEST[depth] as number;
-    if (slips <= most) found.push({ from: w, to: end, slips });
+    if (slips <= max) found.push({ from: w, to: end, slips });
     w = end - 1;
   }
   return found;
 }
 
-function nextRow(depth: number, candidate: string, word: string, length: number, most: number): void {
+function nextRow(depth: number, candidate: string, word: string, length: number, max: number): void {
   const row = depth * WIDTH;
   const above = row - WIDTH;
-  const tooMany = most + 1;
+  const tooMany = max + 1;
   const letter = candidate.charCodeAt(depth - 1);
   const letterBefore = depth > 1 ? candidate.charCodeAt(depth - 2) : -1;
   // Cells further off than `most` from the diagonal need more changes than that.
-  const from = Math.max(1, depth - most);
-  const to = Math.min(length, depth + most);
+  const from = Math.max(1, depth - max);
+  const to = Math.min(length, depth + max);
   TABLE[row + from - 1] = from === 1 ? Math.min(depth, tooMany) : tooMany;
   if (to + 1 <= length) TABLE[row + to + 1] = tooMany;
   let lowest = from === 1 ? Math.min(depth, tooMany) : tooMany;
@@ -71,7 +71,7 @@ function nextRow(depth: number, candidate: string, word: string, length: number,
     const other = word.charCodeAt(i - 1);
     let cost = (TABLE[above + i - 1] as number) + (letter === other ? 0 : 1);
     // The cell above the last of a row that grows was never worked out.
-    const over = i === depth + most ? tooMany : (TABLE[above + i] as number) + 1;
+    const over = i === depth + max ? tooMany : (TABLE[above + i] as number) + 1;
     const back = (TABLE[row + i - 1] as number) + 1;
     if (over < cost) cost = over;
     if (back < cost) cost = back;
@@ -84,14 +84,14 @@ function nextRow(depth: number, candidate: string, word: string, length: number,
     if (cost < lowest) lowest = cost;
   }
   LOWEST[depth] = lowest;
-  const whole = to === length && depth + most >= length ? (TABLE[row + length] as number) : tooMany;
+  const whole = to === length && depth + max >= length ? (TABLE[row + length] as number) : tooMany;
   BEST[depth] = Math.min(BEST[depth - 1] as number, whole);
 }
 
 function sharedLength(a: string, b: string): number {
-  const most = Math.min(a.length, b.length);
+  const max = Math.min(a.length, b.length);
   let i = 0;
-  while (i < most && a.charCodeAt(i) === b.charCodeAt(i)) i++;
+  while (i < max && a.charCodeAt(i) === b.charCodeAt(i)) i++;
   return i;
 }
 

@@ -37,13 +37,13 @@ export function placesAt(
   const house = nearestHouse(index, at, street);
   const spot = index.bestAt(at, 'spot');
   const onStreet = street ?? streetOfHouse(index, at, house);
-  const told = house ?? onStreet;
+  const reported = house ?? onStreet;
   const address: Address =
-    told === undefined
+    reported === undefined
       ? spot === undefined
         ? {}
         : index.table.addressOf(spot.index)
-      : index.table.addressOf(told.index);
+      : index.table.addressOf(reported.index);
   const locality = index.partAt(at, 'locality', address);
   const coarser = locality === undefined ? address : { ...index.table.addressOf(locality.index), ...address };
   const found: Partial<Record<PlaceLevel, Found | undefined>> = {
@@ -101,7 +101,7 @@ function nearestOf(index: PlaceIndex, at: Position, level: PlaceLevel, metres: n
   const points = index.nearest(at, ofLevel, 1, metres);
   return [...points, ...index.shapesWithin(at, ofLevel, Number.isFinite(metres) ? metres : 2e7)].reduce<
     Nearby | undefined
-  >((least, each) => (least === undefined || each.distance < least.distance ? each : least), undefined);
+  >((min, each) => (min === undefined || each.distance < min.distance ? each : min), undefined);
 }
 
 function nearestStreet(index: PlaceIndex, at: Position): Nearby | undefined {

@@ -129,11 +129,11 @@ export class PlaceIndex {
   }
 
   /** The nearest point places of each kind that is wanted, `most` of every kind, in no order. */
-  nearest(at: Position, wanted: KindSet, most: number, metres = Infinity): Nearby[] {
+  nearest(at: Position, wanted: KindSet, max: number, metres = Infinity): Nearby[] {
     const found: Nearby[] = [];
     for (let kind = 0; kind < wanted.length; kind++) {
       const tree = wanted[kind] === 1 ? this.#trees[kind] : undefined;
-      if (tree !== undefined) this.#measure(at, tree.nearest(at.lat, at.lon, most, metres), metres, found);
+      if (tree !== undefined) this.#measure(at, tree.nearest(at.lat, at.lon, max, metres), metres, found);
     }
     return found;
   }
@@ -166,13 +166,13 @@ export class PlaceIndex {
     const { lats, lons } = this.table;
     const scale = Math.cos(at.lat * RADIANS);
     let best: number | undefined;
-    let least = Infinity;
+    let min = Infinity;
     for (const index of all) {
       // Rough, for telling namesakes apart.
       const east = wrapLongitude((lons[index] as number) - at.lon) * scale;
       const north = (lats[index] as number) - at.lat;
       const square = east * east + north * north;
-      if (square < least) [best, least] = [index, square];
+      if (square < min) [best, min] = [index, square];
     }
     return best;
   }

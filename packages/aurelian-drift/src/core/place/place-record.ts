@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { InputError } from '../check/input-error.js';
 import { ORIGINS, type Fix, type Origin } from '../fix/fix.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { positionProblem, type Position } from '../geodesy/position.js';
 import { ADDRESS_ENTRIES, OptionalText } from './address-schema.js';
 import { ADDRESS_PARTS, type Address, type PlaceAnswer } from './place.js';
 
@@ -67,7 +67,7 @@ export function placeRecordFrom(value: unknown): PlaceRecord {
       path,
     });
   }
-  const fault = positionFault(result.output.lat, result.output.lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const problem = positionProblem(result.output.lat, result.output.lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   return Object.freeze(result.output) as PlaceRecord;
 }

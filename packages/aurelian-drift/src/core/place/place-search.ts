@@ -4,7 +4,7 @@ import type { Answers } from './answers.js';
 import { wordsOf } from './fold.js';
 import { PLACE_LEVELS, type PlaceAnswer, type PlaceMatch } from './place.js';
 import type { PlaceIndex } from './place-index.js';
-import { WordIndex, type Entry, type Farness, type WordHit } from './word-index.js';
+import { WordIndex, type WordEntry, type Farness, type WordHit } from './word-index.js';
 
 /** Metres within which two places of one address are the same one told twice. */
 const SAME = 1000;
@@ -43,24 +43,24 @@ export class PlaceSearch {
   }
 
   /** At most `most` places that have all the words of a text; near a position first, where one is given. */
-  find(answers: Answers, text: string, near: Position | undefined, most: number): PlaceAnswer[] {
+  find(answers: Answers, text: string, near: Position | undefined, max: number): PlaceAnswer[] {
     const asked = wordsOf(text);
     const names = asked.filter((word) => !/^\d/.test(word));
     // Digits are a house number, or part of a name or a postal code: both are looked for. Alone they can be no house.
     const numbers = names.length === 0 ? [] : asked.filter((word) => /^\d/.test(word));
     const hits = this.#words.find(
       names.length === 0 ? asked : names,
-      Math.max(RANKED, most),
+      Math.max(RANKED, max),
       this.#farness(near),
     );
     const finds = hits.flatMap((hit) => this.#finds(hit, numbers, near));
-    const least = Math.min(...finds.map(({ lacking }) => lacking));
-    const fit = finds.filter(({ lacking }) => lacking === least);
+    const min = Math.min(...finds.map(({ lacking }) => lacking));
+    const fit = finds.filter(({ lacking }) => lacking === min);
     const phrase = asked.join(' ');
     const coded = new Set(/\d/.test(phrase) ? fit.filter((find) => this.#isCodedIn(find.index, phrase)) : []);
     const uncoded = (find: Find) => (coded.has(find) ? 0 : 1);
     fit.sort((a, b) => a.hit.slips - b.hit.slips || uncoded(a) - uncoded(b) || compare(a, b, this.#index));
-    return this.#worded(answers, fit, near, most);
+    return this.#worded(answers, fit, near, max);
   }
 
   /** Roughly how far entries are, or how little known, from 0 to 999. */
@@ -118,23 +118,23 @@ export class PlaceSearch {
     };
   }
 
-  #worded(answers: Answers, finds: readonly Find[], near: Position | undefined, most: number): PlaceAnswer[] {
-    const told: PlaceAnswer[] = [];
+  #worded(answers: Answers, finds: readonly Find[], near: Position | undefined, max: number): PlaceAnswer[] {
+    const reported: PlaceAnswer[] = [];
     for (const { index, hit } of finds) {
-      if (told.length === most) break;
+      if (reported.length === max) break;
       const point = this.#index.positionOf(index);
       const plain =
         near === undefined
           ? answers.plain(index)
           : answers.seen(near, { index, point, distance: distance(near, point) });
       const answer = { ...plain, match: matchOf(hit) };
-      const again = told.some(
+      const again = reported.some(
         (each) => each.text === answer.text && each.kind === answer.kind && distance(each, answer) < SAME,
       );
       if (again) continue;
-      told.push(answer);
+      reported.push(answer);
     }
-    return told;
+    return reported;
   }
 }
 
@@ -174,12 +174,12 @@ function matchOf({ slips, beginnings }: WordHit): PlaceMatch {
   return slips > 0 ? 'misspelt' : beginnings > 0 ? 'beginning' : 'whole';
 }
 
-function* entriesOf(index: PlaceIndex, places: readonly number[]): Generator<Entry> {
+function* entriesOf(index: PlaceIndex, places: readonly number[]): Generator<WordEntry> {
   for (const place of places) yield entryOf(index, place);
 }
 
 /** The texts of a place: its own names, and its kind and address. */
-function entryOf(index: PlaceIndex, place: number): Entry {
+function entryOf(index: PlaceIndex, place: number): WordEntry {
   const { table } = index;
   const address = table.streetAddress(table.streetOf[place] as number);
   const context = [...Object.values(address), table.kind(place).name];

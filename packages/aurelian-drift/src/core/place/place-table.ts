@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { positionProblem, type Position } from '../geodesy/position.js';
 import {
   ADDRESS_PARTS,
   PLACE_LEVELS,
@@ -110,8 +110,8 @@ export class PlaceTable {
 
   /** @throws {InputError} for an impossible position, a place without name and address, or a level that is none. */
   add(place: Place): number {
-    const fault = isSound(place) ? undefined : placeFault(place);
-    if (fault !== undefined) throw fault;
+    const problem = isSound(place) ? undefined : placeProblem(place);
+    if (problem !== undefined) throw problem;
     const { kind, name } = place;
     const level = place.level ?? levelOfKind(kind);
     const index = this.#next(place.lat, place.lon);
@@ -303,8 +303,8 @@ function extrasOf({ id, names, prominence, radius, shape, details }: Place): Ext
 const TEXTS = ['kind', 'name', ...ADDRESS_PARTS] as const;
 
 /** Why a place cannot be taken; `undefined` when it can. */
-function placeFault(place: Place): InputError | undefined {
-  const misplaced = positionFault(place.lat, place.lon);
+function placeProblem(place: Place): InputError | undefined {
+  const misplaced = positionProblem(place.lat, place.lon);
   if (misplaced !== undefined) return new InputError('impossible-position', misplaced);
   const wrong = TEXTS.find((name) => !isText(place[name]));
   if (wrong !== undefined)
@@ -315,7 +315,7 @@ function placeFault(place: Place): InputError | undefined {
       'bad-value',
       `level "${level as string}" is not known, ${suggestion(level, PLACE_LEVELS)}`,
     );
-  const amount = amountFault('radius', radius) ?? amountFault('prominence', prominence);
+  const amount = amountProblem('radius', radius) ?? amountProblem('prominence', prominence);
   if (amount !== undefined) return new InputError('bad-value', amount);
   if (!tells(place))
     return new InputError(
@@ -362,7 +362,7 @@ function isText(value: unknown): boolean {
   return value === undefined || typeof value === 'string';
 }
 
-function amountFault(what: string, value: unknown): string | undefined {
+function amountProblem(what: string, value: unknown): string | undefined {
   if (value === undefined || (typeof value === 'number' && value >= 0 && Number.isFinite(value)))
     return undefined;
   return `${what} must be a number of 0 or more, got ${JSON.stringify(value)}`;

@@ -45,8 +45,8 @@ export class PointTree {
    * `metres` is measured straight through the earth, which is never more than on the ground: over 10 km by 1 mm less,
    * over 1000 km by 1 km, and to half a centimetre. Keep `most` to some thousands; `within` is for all there are.
    */
-  nearest(lat: number, lon: number, most: number, metres = Infinity): number[] {
-    if (!(most >= 1) || this.#ids.length === 0) return [];
+  nearest(lat: number, lon: number, max: number, metres = Infinity): number[] {
+    if (!(max >= 1) || this.#ids.length === 0) return [];
     const points = this.#points;
     const ids = this.#ids;
     const axes = this.#axes;
@@ -83,7 +83,7 @@ export class PointTree {
         const square = dx * dx + dy * dy + dz * dz;
         if (square > limit) continue;
         let place = found.length;
-        if (place === most) {
+        if (place === max) {
           if (square === limit) continue;
           place--;
         }
@@ -93,7 +93,7 @@ export class PointTree {
         }
         squares[place] = square;
         found[place] = ids[i] as number;
-        if (found.length === most) limit = squares[most - 1] as number;
+        if (found.length === max) limit = squares[max - 1] as number;
       }
       if (from !== left || to !== right) continue; // a middle: its near side comes next
       do {
@@ -154,14 +154,14 @@ function longestAxis(points: Int32Array, left: number, right: number): number {
   let best = 0;
   let longest = -1;
   for (let axis = 0; axis < 3; axis++) {
-    let least = Infinity;
-    let most = -Infinity;
+    let min = Infinity;
+    let max = -Infinity;
     for (let i = 3 * left + axis; i <= 3 * right + axis; i += 3) {
       const value = points[i] as number;
-      if (value < least) least = value;
-      if (value > most) most = value;
+      if (value < min) min = value;
+      if (value > max) max = value;
     }
-    if (most - least > longest) [best, longest] = [axis, most - least];
+    if (max - min > longest) [best, longest] = [axis, max - min];
   }
   return best;
 }

@@ -8,7 +8,7 @@ const TWO_SLIPS = 8;
 const KEPT = 64;
 
 /** What is to be found: the texts of its own names, and those that tell where it is. */
-export interface Entry {
+export interface WordEntry {
   readonly names: readonly string[];
   readonly context: readonly string[];
 }
@@ -52,7 +52,7 @@ export class WordIndex {
   /** How far those that are left are, in their order. */
   readonly #far: Float64Array;
 
-  constructor(entries: Iterable<Entry>) {
+  constructor(entries: Iterable<WordEntry>) {
     const numbers = new Map<string, number>();
     const words: string[] = [];
     /** Numbers of the words of a text: most texts are of many entries. */
@@ -121,20 +121,20 @@ export class WordIndex {
    * Of the entries that have all of the words (at most 32 count), the `most` best: fewest slips, most words in the
    * name, fewest mere beginnings, and then the least by `far`.
    */
-  find(words: readonly string[], most: number, far: Farness): WordHit[] {
+  find(words: readonly string[], max: number, far: Farness): WordHit[] {
     const asked = words.slice(0, 32);
     if (asked.length === 0) return [];
     const exact = asked.map((word) => this.#beginningWith(word));
-    const found = this.#join(asked, exact, most, far);
+    const found = this.#join(asked, exact, max, far);
     if (found.length > 0) return found;
     // Slips first in the words that are in no entry as they stand, then in any.
     const loose = asked.map((word, i) =>
       exact[i]?.length === 0 ? this.#nearlyBeginningWith(word) : (exact[i] ?? []),
     );
-    const mended = this.#join(asked, loose, most, far);
+    const mended = this.#join(asked, loose, max, far);
     if (mended.length > 0) return mended;
     const loosest = asked.map((word) => this.#nearlyBeginningWith(word));
-    return this.#join(asked, loosest, most, far);
+    return this.#join(asked, loosest, max, far);
   }
 
   /** Ranges of words, with the letters changed. */
@@ -147,11 +147,11 @@ export class WordIndex {
   }
 
   #nearlyBeginningWith(word: string): readonly Match[] {
-    const most = word.length >= TWO_SLIPS ? 2 : word.length >= ONE_SLIP ? 1 : 0;
-    if (most === 0 || /\d/.test(word)) return this.#beginningWith(word);
+    const max = word.length >= TWO_SLIPS ? 2 : word.length >= ONE_SLIP ? 1 : 0;
+    if (max === 0 || /\d/.test(word)) return this.#beginningWith(word);
     const known = this.#misspelt.get(word);
     if (known !== undefined) return known;
-    const made = misspelt(this.#words, word, most);
+    const made = misspelt(this.#words, word, max);
     if (this.#misspelt.size === KEPT) this.#misspelt.delete(this.#misspelt.keys().next().value ?? '');
     this.#misspelt.set(word, made);
     return made;
@@ -161,7 +161,7 @@ export class WordIndex {
   #join(
     asked: readonly string[],
     matches: readonly (readonly Match[])[],
-    most: number,
+    max: number,
     far: Farness,
   ): WordHit[] {
     if (matches.some((each) => each.length === 0)) return [];
@@ -184,7 +184,7 @@ export class WordIndex {
       matched[entry] = 0;
     }
     far(this.#left, count, this.#far);
-    return leastOf(this.#left, count, costs, this.#far, most).map((entry) =>
+    return leastOf(this.#left, count, costs, this.#far, max).map((entry) =>
       hitOf(entry, costs[entry] as number, asked.length),
     );
   }
@@ -241,14 +241,14 @@ function leastOf(
   count: number,
   costs: Int32Array,
   far: Float64Array,
-  most: number,
+  max: number,
 ): number[] {
   let size = 0;
   for (let i = 0; i < count; i++) {
     const entry = entries[i] as number;
     const key = 1000 * (costs[entry] as number) + (far[i] as number);
     let place = size;
-    if (size === most) {
+    if (size === max) {
       if (key >= (KEYS[size - 1] as number)) continue;
       place--;
     } else size++;

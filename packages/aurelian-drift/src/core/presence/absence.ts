@@ -11,7 +11,7 @@ export type AbsenceStep =
   /** They are heard of. */
   | { readonly step: 'heard' }
   | { readonly step: 'took-leave'; readonly at: number }
-  | { readonly step: 'untold'; readonly at: number }
+  | { readonly step: 'missing'; readonly at: number }
   | { readonly step: 'vanished'; readonly at: number };
 
 export const PRESENT: Absence = Object.freeze({ kind: 'none' });
@@ -24,7 +24,7 @@ export function absenceAfter(absence: Absence, step: AbsenceStep): Absence {
     case 'took-leave':
       if (absence.kind !== 'left') return { kind: 'left', at: step.at, concluded: false };
       return absence.concluded ? { ...absence, concluded: false } : absence;
-    case 'untold':
+    case 'missing':
       return absence.kind === 'left' ? absence : { kind: 'left', at: step.at, concluded: true };
     case 'vanished':
       return absence.kind === 'vanished' ? absence : { kind: 'vanished', at: step.at };

@@ -29,15 +29,28 @@ export function alarmText({
   lat,
   lon,
   certainty,
-  stay,
+  duration,
   notBefore,
 }: Alarm): string {
-  return keptText(KIND, { id, member, kind, time, fence, name, lat, lon, certainty, stay, notBefore });
+  return keptText(KIND, {
+    id,
+    member,
+    kind,
+    time,
+    fence,
+    name,
+    lat,
+    lon,
+    certainty,
+    stay: duration,
+    notBefore,
+  });
 }
 
 /** @throws {InputError} of kind `bad-value` for an alarm that is damaged or of another version. */
 export function alarmOfText(kept: string): Alarm {
   const { value } = readKept(KIND, kept);
   refuseDamaged(value, LAYOUT, 'this is no alarm of a guard');
-  return value as Alarm;
+  const { stay, ...alarm } = value as Omit<Alarm, 'duration'> & { readonly stay?: number };
+  return stay === undefined ? alarm : { ...alarm, duration: stay };
 }

@@ -18,7 +18,7 @@ export class MemberGuard {
   #seen: number | undefined;
   #missed = false;
   #vanished: number | undefined;
-  #stays = 3600;
+  #retention = 3600;
   #last: { readonly lat: number; readonly lon: number } | undefined;
 
   constructor(member: string, watch: FenceWatch) {
@@ -33,7 +33,7 @@ export class MemberGuard {
 
   /** When the record of one who vanished is to be cleared away. */
   get clearAt(): number | undefined {
-    return this.#vanished === undefined ? undefined : this.#vanished + this.#stays * 1000;
+    return this.#vanished === undefined ? undefined : this.#vanished + this.#retention * 1000;
   }
 
   /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
@@ -47,7 +47,7 @@ export class MemberGuard {
       seen: this.#seen,
       missed: this.#missed,
       vanished: this.#vanished,
-      stays: this.#stays,
+      retention: this.#retention,
       last: this.#last,
     });
   }
@@ -59,11 +59,16 @@ export class MemberGuard {
    */
   restore(kept: string): Alarm[] {
     const facts = memberFactsOf(this.member, kept);
-    const told = restoreWatch(this.#watch, facts.watch);
-    ({ session: this.#session, number: this.#number, missed: this.#missed, stays: this.#stays } = facts);
+    const reported = restoreWatch(this.#watch, facts.watch);
+    ({
+      session: this.#session,
+      number: this.#number,
+      missed: this.#missed,
+      retention: this.#retention,
+    } = facts);
     [this.#link, this.#sent] = [facts.link, facts.sent];
     [this.#seen, this.#vanished, this.#last] = [facts.seen, facts.vanished, facts.last];
-    return this.#alarms(told);
+    return this.#alarms(reported);
   }
 
   /**
@@ -76,24 +81,24 @@ export class MemberGuard {
       return undefined;
     if (session !== this.#session) this.#begin(session);
     [this.#number, this.#last] = [number, { lat, lon }];
-    const heard = this.#hear(retained ? Math.min(time, now) : now);
+    const received = this.#receive(retained ? Math.min(time, now) : now);
     // The message was checked as it was read.
     const fix: Fix = { time, lat, lon, origin: 'network', ...(accuracy !== undefined && { accuracy }) };
-    return [...heard, ...this.#alarms(this.#watch.advance(fix))];
+    return [...received, ...this.#alarms(this.#watch.take(fix))];
   }
 
   /**
    * Takes a state; one that was taken before, or a later one was, changes nothing: brokers may bring it again long
    * afterwards.
    */
-  takeState({ state, session, link, sent, stays }: SharedState, retained: boolean, now: number): Alarm[] {
+  takeState({ state, session, link, sent, retention }: SharedState, retained: boolean, now: number): Alarm[] {
     if (this.#session !== '' && startOf(session) < startOf(this.#session)) return [];
     const same = session === this.#session;
     if (same && (link < this.#link || (sent !== undefined && sent <= (this.#sent ?? -Infinity)))) return [];
-    this.#stays = stays;
+    this.#retention = retention;
     if (state === 'vanished') {
       // The last will of one who has left already: nobody waits for them, and what is left is cleared away at once.
-      if (same && !this.present) this.#vanished = now - stays * 1000;
+      if (same && !this.present) this.#vanished = now - retention * 1000;
       else {
         this.#vanished ??= now;
         this.#seen ??= now;
@@ -102,7 +107,7 @@ export class MemberGuard {
     }
     if (!same) this.#begin(session);
     [this.#link, this.#sent] = [link, sent];
-    return this.#hear(retained ? Math.min(sent ?? now, now) : now);
+    return this.#receive(retained ? Math.min(sent ?? now, now) : now);
   }
 
   /** They left, or their record was cleared away: nothing is expected of them. */
@@ -126,7 +131,7 @@ export class MemberGuard {
     [this.#session, this.#number, this.#link, this.#sent] = [session, 0, 0, undefined];
   }
 
-  #hear(time: number): Alarm[] {
+  #receive(time: number): Alarm[] {
     const missed = this.#missed;
     this.#vanished = undefined;
     if (time <= (this.#seen ?? -Infinity)) return [];
@@ -142,7 +147,7 @@ export class MemberGuard {
 
   #alarms(crossings: readonly Crossing[]): Alarm[] {
     const { member } = this;
-    return crossings.map(({ kind, fence, name, time, lat, lon, certainty, stay, notBefore }) => ({
+    return crossings.map(({ kind, fence, name, time, lat, lon, certainty, duration, notBefore }) => ({
       id: alarmId(member, fence, kind, Math.round(time)),
       member,
       kind,
@@ -152,7 +157,7 @@ export class MemberGuard {
       lat,
       lon,
       certainty,
-      stay,
+      duration,
       notBefore,
     }));
   }

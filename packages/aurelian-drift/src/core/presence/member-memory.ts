@@ -37,7 +37,7 @@ export interface MemberFacts {
   readonly missed: boolean;
   /** When they vanished, milliseconds since 1970 UTC, and for how many seconds their place stays. */
   readonly vanished?: number | undefined;
-  readonly stays: number;
+  readonly retention: number;
   /** Where they were last. */
   readonly last?: { readonly lat: number; readonly lon: number } | undefined;
 }
@@ -75,7 +75,7 @@ function textOf({
   seen,
   missed,
   vanished,
-  stays,
+  retention,
   last,
 }: MemberFacts): string {
   const place = last && { lat: last.lat, lon: last.lon };
@@ -88,7 +88,7 @@ function textOf({
     seen,
     missed,
     vanished,
-    stays,
+    stays: retention,
     last: place,
   });
 }
@@ -103,7 +103,18 @@ export function memberFactsOf(member: string, kept: unknown): MemberFacts {
   refuseDamaged(value, LAYOUT, `what is kept of ${member} is no memory of a guard`);
   const { session, number, link, sent, seen, missed, vanished, stays, last, watch } = value as Omit<
     MemberFacts,
-    'watch'
-  > & { readonly watch: unknown };
-  return { watch: watchOfLayout(watch), session, number, link, sent, seen, missed, vanished, stays, last };
+    'watch' | 'retention'
+  > & { readonly watch: unknown; readonly stays: number };
+  return {
+    watch: watchOfLayout(watch),
+    session,
+    number,
+    link,
+    sent,
+    seen,
+    missed,
+    vanished,
+    retention: stays,
+    last,
+  };
 }

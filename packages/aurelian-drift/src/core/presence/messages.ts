@@ -32,7 +32,7 @@ export interface SharedState {
   /** Seconds within which there is a sign of life at the least. */
   readonly keepAlive: number;
   /** Seconds that the place stays after the member vanished. */
-  readonly stays: number;
+  readonly retention: number;
   /** How they are called. */
   readonly name?: string | undefined;
   /** When sharing ends by itself. */
@@ -60,7 +60,7 @@ export interface Alarm {
   readonly lon?: number | undefined;
   readonly certainty?: number | undefined;
   /** Seconds. */
-  readonly stay?: number | undefined;
+  readonly duration?: number | undefined;
   /** After a gap: when it can have been at the earliest. */
   readonly notBefore?: number | undefined;
 }
@@ -77,7 +77,7 @@ export const MESSAGE_BYTES = 8192;
 export const TRAIL_PLACES = 100;
 
 /** A place as a GeoJSON Feature (RFC 7946): longitude and latitude to a centimetre, times as RFC 3339. */
-export function placeMessage(member: string, place: SharedPlace): string {
+export function writePlaceMessage(member: string, place: SharedPlace): string {
   const { lat, lon, time, accuracy, course, speed, session, number, trail } = place;
   return feature(
     { type: 'Point', coordinates: [degrees(lon), degrees(lat)] },
@@ -95,19 +95,22 @@ export function placeMessage(member: string, place: SharedPlace): string {
 }
 
 /** A state as a GeoJSON Feature without a geometry. */
-export function stateMessage(member: string, { state, sent, until, still, ...rest }: SharedState): string {
+export function writeStateMessage(
+  member: string,
+  { state, sent, until, still, ...rest }: SharedState,
+): string {
   const times = { sent: text(sent), until: text(until), still: text(still) };
   return feature(null, { member, state, ...rest, ...times });
 }
 
 /** An alarm as a GeoJSON Feature, a point where a place is known. */
-export function alarmMessage({ lat, lon, time, notBefore, certainty, ...rest }: Alarm): string {
+export function writeAlarmMessage({ lat, lon, time, notBefore, certainty, ...rest }: Alarm): string {
   const geometry =
     lat === undefined || lon === undefined
       ? null
       : { type: 'Point', coordinates: [degrees(lon), degrees(lat)] };
-  const sure = certainty === undefined ? undefined : Math.round(certainty * 1e6) / 1e6;
-  return feature(geometry, { ...rest, time: timeText(time), certainty: sure, notBefore: text(notBefore) });
+  const certain = certainty === undefined ? undefined : Math.round(certainty * 1e6) / 1e6;
+  return feature(geometry, { ...rest, time: timeText(time), certainty: certain, notBefore: text(notBefore) });
 }
 
 /** The id of an announcement: when it began, milliseconds since 1970 UTC in base 36, and chance. */

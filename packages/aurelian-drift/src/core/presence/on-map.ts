@@ -1,4 +1,4 @@
-import type { Member as MemberOnMap } from '../scene/layers/members.js';
+import type { MapMember as MemberOnMap } from '../scene/layers/members.js';
 import type { Member } from './roster.js';
 
 /** The members of a roster that have a place, as a map shows them: a layer of the kind `members`. */

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 import { CROSSING_KINDS } from '../fence/crossing.js';
 import { parseTime } from '../formats/time.js';
 import { MESSAGE_BYTES, SESSION, type Alarm, type SharedPlace, type SharedState } from './messages.js';
@@ -7,16 +7,16 @@ import { placeFrom } from './read-place.js';
 import { readTopic, type MemberTopic } from './topics.js';
 
 /** Why a message is dropped. `ancient` ones are dropped by who knows what time it is and what came before. */
-export const FAULTS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
-export type Fault = (typeof FAULTS)[number];
+export const MESSAGE_PROBLEMS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
+export type MessageProblem = (typeof MESSAGE_PROBLEMS)[number];
 
-export type Reading =
+export type MessageReading =
   | { readonly kind: 'place'; readonly topic: MemberTopic; readonly place: SharedPlace }
   | { readonly kind: 'state'; readonly topic: MemberTopic; readonly state: SharedState }
   | { readonly kind: 'alarm'; readonly topic: MemberTopic; readonly alarm: Alarm }
   /** The member took it back. */
   | { readonly kind: 'cleared'; readonly topic: MemberTopic }
-  | { readonly kind: 'fault'; readonly fault: Fault; readonly reason: string };
+  | { readonly kind: 'problem'; readonly problem: MessageProblem; readonly reason: string };
 
 const Time = v.pipe(
   v.string(),
@@ -44,7 +44,7 @@ const State = v.object({
     link: Count,
     sent: v.optional(Time),
     keepAlive: v.pipe(v.number(), v.minValue(1), v.maxValue(86_400)),
-    stays: v.pipe(v.number(), v.minValue(0), v.maxValue(86_400)),
+    retention: v.pipe(v.number(), v.minValue(0), v.maxValue(86_400)),
     name: v.optional(Label),
     until: v.optional(Time),
     rounding: v.optional(Amount),
@@ -63,7 +63,7 @@ const AlarmShape = v.object({
     fence: v.optional(v.pipe(v.string(), v.maxLength(200))),
     name: v.optional(v.pipe(v.string(), v.maxLength(200))),
     certainty: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(1))),
-    stay: v.optional(Seconds),
+    duration: v.optional(Seconds),
     notBefore: v.optional(Time),
   }),
 });
@@ -81,22 +81,22 @@ export class MessageReader {
   }
 
   /** What a message says. Never throws: what cannot be taken is a fault, with its reason in words. */
-  read(topic: string, payload: string): Reading {
+  read(topic: string, payload: string): MessageReading {
     const parts = this.#partsOf(topic);
     if (parts?.party !== this.#party)
-      return fault('forged', `"${topic.slice(0, 80)}" is no topic of a member of ${this.#party}`);
+      return problem('forged', `"${topic.slice(0, 80)}" is no topic of a member of ${this.#party}`);
     if (payload.length === 0) return { kind: 'cleared', topic: parts };
     if (payload.length > MESSAGE_BYTES)
-      return fault('oversized', `it is longer than ${MESSAGE_BYTES} letters`);
+      return problem('oversized', `it is longer than ${MESSAGE_BYTES} letters`);
     let document: unknown;
     try {
       document = JSON.parse(payload);
     } catch {
-      return fault('malformed', 'it is no JSON');
+      return problem('malformed', 'it is no JSON');
     }
     const whose = (document as { properties?: { member?: unknown } } | null)?.properties?.member;
     if (whose !== undefined && whose !== parts.member)
-      return fault('forged', `${shown(whose)} is told under the topic of ${parts.member}`);
+      return problem('forged', `${formatValue(whose)} is told under the topic of ${parts.member}`);
     switch (parts.leaf) {
       case 'place':
         return placeOf(parts, document);
@@ -119,23 +119,23 @@ export class MessageReader {
 }
 
 /** What one message says, as a `MessageReader` reads it. */
-export function readMessage(party: string, topic: string, payload: string): Reading {
+export function readMessage(party: string, topic: string, payload: string): MessageReading {
   return new MessageReader(party).read(topic, payload);
 }
 
-function placeOf(topic: MemberTopic, document: unknown): Reading {
+function placeOf(topic: MemberTopic, document: unknown): MessageReading {
   const place = placeFrom(document);
-  return typeof place === 'string' ? fault('malformed', place) : { kind: 'place', topic, place };
+  return typeof place === 'string' ? problem('malformed', place) : { kind: 'place', topic, place };
 }
 
-function stateOf(topic: MemberTopic, document: unknown): Reading {
+function stateOf(topic: MemberTopic, document: unknown): MessageReading {
   const result = v.safeParse(State, document, { abortEarly: true });
   if (!result.success) return malformed(result.issues[0]);
   const { member: _, ...state } = result.output.properties;
   return { kind: 'state', topic, state };
 }
 
-function alarmOf(topic: MemberTopic, document: unknown): Reading {
+function alarmOf(topic: MemberTopic, document: unknown): MessageReading {
   const result = v.safeParse(AlarmShape, document, { abortEarly: true });
   if (!result.success) return malformed(result.issues[0]);
   const { geometry, properties } = result.output;
@@ -143,11 +143,11 @@ function alarmOf(topic: MemberTopic, document: unknown): Reading {
   return { kind: 'alarm', topic, alarm: { ...properties, lat, lon } };
 }
 
-function malformed(issue: v.BaseIssue<unknown>): Reading {
+function malformed(issue: v.BaseIssue<unknown>): MessageReading {
   const path = issue.path?.map(({ key }) => String(key)).join('.') ?? '';
-  return fault('malformed', `${path === '' ? 'it' : path}: expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 80)}`); // prettier-ignore
+  return problem('malformed', `${path === '' ? 'it' : path}: expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 80)}`); // prettier-ignore
 }
 
-function fault(kind: Fault, reason: string): Reading {
-  return { kind: 'fault', fault: kind, reason };
+function problem(kind: MessageProblem, reason: string): MessageReading {
+  return { kind: 'problem', problem: kind, reason };
 }

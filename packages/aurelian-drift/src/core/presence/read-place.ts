@@ -1,4 +1,4 @@
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 import { parseTime } from '../formats/time.js';
 import { SESSION, TRAIL_PLACES, type SharedPlace } from './messages.js';
 
@@ -14,7 +14,7 @@ export function placeFrom(document: unknown): SharedPlace | string {
   if (type !== 'Feature' || point.type !== 'Point' || !Array.isArray(point.coordinates))
     return 'it is no GeoJSON Feature of a Point';
   const [lon, lat] = point.coordinates as unknown[];
-  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180)) return `geometry.coordinates: ${shown([lon, lat])} is no place`; // prettier-ignore
+  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180)) return `geometry.coordinates: ${formatValue([lon, lat])} is no place`; // prettier-ignore
   const { session, number, time, accuracy, course, speed, trail } = (properties ?? {}) as Record<
     string,
     unknown
@@ -42,10 +42,10 @@ function trailFrom(trail: unknown, time: number): SharedPlace['trail'] {
   return places;
 }
 
-function isWithin(value: unknown, least: number, most: number): value is number {
-  return typeof value === 'number' && value >= least && value <= most;
+function isWithin(value: unknown, min: number, max: number): value is number {
+  return typeof value === 'number' && value >= min && value <= max;
 }
 
-function isAbsentOr(value: unknown, most: number): value is number | undefined {
-  return value === undefined || isWithin(value, 0, most);
+function isAbsentOr(value: unknown, max: number): value is number | undefined {
+  return value === undefined || isWithin(value, 0, max);
 }

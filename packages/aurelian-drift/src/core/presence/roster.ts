@@ -3,7 +3,7 @@ import { distanceBetween } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { PRESENT, absenceAfter, type Absence, type AbsenceStep } from './absence.js';
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
-import { MessageReader, type Fault } from './read-message.js';
+import { MessageReader, type MessageProblem } from './read-message.js';
 import { OLDEST, isAncient, lateAfter, stillAfter, vanishedAfter } from './signs-of-life.js';
 import { checkId } from './topics.js';
 
@@ -62,10 +62,10 @@ export interface RosterOptions {
 }
 
 /** Messages that were dropped, by why. `repeated` ones are no fault: brokers deliver at least once. */
-export type Dropped = Readonly<Record<Fault | 'repeated', number>>;
+export type Dropped = Readonly<Record<MessageProblem | 'repeated', number>>;
 
 /** What a message brought about. */
-export interface Taken {
+export interface RosterResult {
   readonly events: readonly RosterEvent[];
   readonly alarm?: Alarm | undefined;
   /** Why it was dropped, in words. */
@@ -73,11 +73,11 @@ export interface Taken {
 }
 
 /** Seconds without a retained message after which a broker that was found again has told all that it keeps. */
-const RETELLING = 5;
+const REPORT_AGAIN = 5;
 /** Alarms whose ids are remembered, to show each once. */
 const ALARMS = 10_000;
 
-interface Entry {
+interface RosterEntry {
   readonly id: string;
   said: SharedState | undefined;
   place: SharedPlace | undefined;
@@ -92,7 +92,7 @@ interface Entry {
   /** When they were heard of again after they slept, were late, or vanished, or said that they rest no longer. */
   awake: number;
   /** Whether the broker told of them since it was found again, and of the very connection that was known before. */
-  told: 'no' | 'yes' | 'same';
+  reported: 'no' | 'yes' | 'same';
   /** Absent before anything was told. */
   state: MemberState | undefined;
   since: number;
@@ -108,8 +108,8 @@ interface Entry {
 export class Roster {
   readonly #reader: MessageReader;
   readonly #options: Required<RosterOptions>;
-  readonly #entries = new Map<string, Entry>();
-  readonly #dropped: Record<Fault | 'repeated', number> = {
+  readonly #entries = new Map<string, RosterEntry>();
+  readonly #dropped: Record<MessageProblem | 'repeated', number> = {
     forged: 0,
     oversized: 0,
     malformed: 0,
@@ -149,12 +149,12 @@ export class Roster {
   }
 
   /** @param retained whether the broker had kept the message, so that it is no sign of life of now. */
-  take(topic: string, payload: string, retained: boolean, now: number): Taken {
+  take(topic: string, payload: string, retained: boolean, now: number): RosterResult {
     if (retained && this.#again !== undefined) this.#again = now;
     const reading = this.#reader.read(topic, payload);
     switch (reading.kind) {
-      case 'fault':
-        return this.#drop(reading.fault, reading.reason);
+      case 'problem':
+        return this.#drop(reading.problem, reading.reason);
       case 'alarm': {
         const { alarm } = reading;
         if (this.#alarms.has(alarm.id)) return this.#drop('repeated', `${alarm.id} was told before`);
@@ -181,7 +181,7 @@ export class Roster {
   beginAgain(now: number): void {
     if (this.#entries.size === 0) return;
     this.#again = now;
-    for (const entry of this.#entries.values()) entry.told = 'no';
+    for (const entry of this.#entries.values()) entry.reported = 'no';
   }
 
   /**
@@ -196,20 +196,20 @@ export class Roster {
    * have lost it, they are late and then vanished, for nobody must be thought to have left who has not.
    */
   #whoLeftUnseen(now: number): RosterEvent[] {
-    if (this.#again === undefined || now < this.#again + RETELLING * 1000) return [];
+    if (this.#again === undefined || now < this.#again + REPORT_AGAIN * 1000) return [];
     this.#again = undefined;
     const entries = [...this.#entries.values()];
-    if (!entries.some(({ told }) => told === 'same')) return [];
+    if (!entries.some(({ reported }) => reported === 'same')) return [];
     return entries.flatMap((entry) => {
-      return entry.told === 'no' ? this.#clear(entry.id, { step: 'untold', at: now }) : [];
+      return entry.reported === 'no' ? this.#clear(entry.id, { step: 'missing', at: now }) : [];
     });
   }
 
   #whatTimeChanged(now: number): RosterEvent[] {
     return [...this.#entries.values()].flatMap((entry) => {
       const { absence } = entry;
-      const stays = absence.kind === 'left' ? this.#options.leftFor * 1000 : staysOf(entry);
-      if (absence.kind !== 'none' && now >= absence.at + stays) {
+      const retention = absence.kind === 'left' ? this.#options.leftFor * 1000 : staysOf(entry);
+      if (absence.kind !== 'none' && now >= absence.at + retention) {
         this.#entries.delete(entry.id);
         return [];
       }
@@ -217,7 +217,7 @@ export class Roster {
     });
   }
 
-  #takePlace(id: string, place: SharedPlace, retained: boolean, now: number): Taken {
+  #takePlace(id: string, place: SharedPlace, retained: boolean, now: number): RosterResult {
     const { time, session, number } = place;
     if (isAncient(time, now, this.#options.oldest)) return this.#drop('ancient', `a place of ${new Date(time).toISOString()}`); // prettier-ignore
     const entry = this.#entries.get(id) ?? this.#begin(id, now);
@@ -238,12 +238,12 @@ export class Roster {
     this.#keepTrail(entry, place);
     // One who is heard of has neither left nor vanished; that the broker had kept a place says nothing of either.
     if (!retained) entry.absence = absenceAfter(entry.absence, { step: 'heard' });
-    this.#hear(entry, retained ? time : now, now);
+    this.#receive(entry, retained ? time : now, now);
     if (retained && entry.said !== undefined) vanishedBefore(entry, entry.said);
     return { events: this.#settle(entry, now) };
   }
 
-  #takeState(id: string, state: SharedState, retained: boolean, now: number): Taken {
+  #takeState(id: string, state: SharedState, retained: boolean, now: number): RosterResult {
     const { session, link, sent } = state;
     if (sent !== undefined && isAncient(sent, now, this.#options.oldest))
       return this.#drop('ancient', `a state of ${new Date(sent).toISOString()}`);
@@ -259,10 +259,10 @@ export class Roster {
       return this.#drop('ancient', `the last will of ${id}, who has left`);
     if (known?.session === session && known.link === link && (sent ?? Infinity) <= (known.sent ?? 0)) {
       // Brokers may bring it again long afterwards; kept, it shows that the broker has its memory.
-      if (retained && sent === known.sent) entry.told = 'same';
+      if (retained && sent === known.sent) entry.reported = 'same';
       return this.#drop('repeated', `a state of ${id} that is not newer than the last`);
     }
-    entry.told = retained && known?.session === session && known.link === link ? 'same' : 'yes';
+    entry.reported = retained && known?.session === session && known.link === link ? 'same' : 'yes';
     if (known !== undefined && session !== known.session) this.#forgetPlaces(entry, session);
     entry.said = state;
     if (state.state === 'vanished') {
@@ -270,7 +270,7 @@ export class Roster {
       vanishedBefore(entry, state);
     } else {
       entry.absence = absenceAfter(absence, { step: 'heard' });
-      this.#hear(entry, retained ? (sent ?? now) : now, now);
+      this.#receive(entry, retained ? (sent ?? now) : now, now);
       if (known?.still !== undefined && state.still === undefined) entry.awake = entry.seen;
     }
     return { events: this.#settle(entry, now) };
@@ -292,13 +292,13 @@ export class Roster {
   }
 
   /** Places of other sessions than that. */
-  #forgetPlaces(entry: Entry, session?: string): void {
+  #forgetPlaces(entry: RosterEntry, session?: string): void {
     if (entry.place?.session === session && session !== undefined) return;
     [entry.place, entry.anchor, entry.trail] = [undefined, undefined, []];
   }
 
-  #begin(id: string, now: number): Entry {
-    const entry: Entry = {
+  #begin(id: string, now: number): RosterEntry {
+    const entry: RosterEntry = {
       id,
       said: undefined,
       place: undefined,
@@ -308,7 +308,7 @@ export class Roster {
       absence: PRESENT,
       trail: [],
       awake: -Infinity,
-      told: 'yes',
+      reported: 'yes',
       state: undefined,
       since: now,
       shown: undefined,
@@ -317,13 +317,13 @@ export class Roster {
     return entry;
   }
 
-  #hear(entry: Entry, time: number, now: number): void {
+  #receive(entry: RosterEntry, time: number, now: number): void {
     entry.seen = Math.max(entry.seen, Math.min(time, now));
     const before = entry.state;
     if (before === 'asleep' || before === 'late' || before === 'vanished') entry.awake = entry.seen;
   }
 
-  #keepTrail(entry: Entry, place: SharedPlace): void {
+  #keepTrail(entry: RosterEntry, place: SharedPlace): void {
     const { trail } = entry;
     const { lat, lon, time } = place;
     if (this.#options.trail === 0) return;
@@ -338,7 +338,7 @@ export class Roster {
   }
 
   /** The state of now, and since when it holds. */
-  #stateOf(entry: Entry, now: number): [MemberState, number] {
+  #stateOf(entry: RosterEntry, now: number): [MemberState, number] {
     const { absence, said, seen, anchor, place, awake } = entry;
     if (absence.kind !== 'none') return [absence.kind, absence.at];
     if (said?.state === 'asleep') {
@@ -355,7 +355,7 @@ export class Roster {
     return now >= moved + stillAfter(said) ? ['still', anchor.time] : ['moved', moved];
   }
 
-  #settle(entry: Entry, now: number): readonly RosterEvent[] {
+  #settle(entry: RosterEntry, now: number): readonly RosterEvent[] {
     const [state, since] = this.#stateOf(entry, now);
     const before = entry.state;
     // Vanished by the watcher’s own clock: from now on until a word is heard, or it is cleared away.
@@ -364,7 +364,7 @@ export class Roster {
     return before === state ? NOTHING : [{ kind: state, before, member: shownOf(entry) }];
   }
 
-  #drop(kind: Fault | 'repeated', reason: string): Taken {
+  #drop(kind: MessageProblem | 'repeated', reason: string): RosterResult {
     this.#dropped[kind]++;
     return { events: [], dropped: `${kind}: ${reason}` };
   }
@@ -372,7 +372,7 @@ export class Roster {
 
 const NOTHING: readonly RosterEvent[] = [];
 
-function shownOf(entry: Entry): Member {
+function shownOf(entry: RosterEntry): Member {
   const { id, said, place, trail, state = 'joined', since, seen } = entry;
   entry.shown ??= {
     id,
@@ -394,7 +394,7 @@ function shownOf(entry: Entry): Member {
  * The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at
  * the latest.
  */
-function vanishedBefore(entry: Entry, said: SharedState): void {
+function vanishedBefore(entry: RosterEntry, said: SharedState): void {
   const { absence, seen } = entry;
   if (absence.kind !== 'vanished' || seen === -Infinity) return;
   const at = Math.min(absence.at, seen + vanishedAfter(said));
@@ -402,6 +402,6 @@ function vanishedBefore(entry: Entry, said: SharedState): void {
 }
 
 /** Milliseconds for which the place of one who vanished stays. */
-function staysOf({ said }: Entry): number {
-  return (said?.stays ?? 3600) * 1000;
+function staysOf({ said }: RosterEntry): number {
+  return (said?.retention ?? 3600) * 1000;
 }

@@ -18,13 +18,13 @@ export const OLDEST = 86_400;
 const AHEAD = 600;
 
 /** Seconds after the last sign of life in which others are told that a member vanished. @param keepAlive seconds. */
-export function toldWithin(keepAlive: number): number {
+export function reportedWithin(keepAlive: number): number {
   return PERIODS * keepAlive + WAY;
 }
 
 /** Milliseconds after the last sign of life. */
 export function vanishedAfter({ keepAlive }: SharedState): number {
-  return (toldWithin(keepAlive) - TICK) * 1000;
+  return (reportedWithin(keepAlive) - TICK) * 1000;
 }
 
 /** Milliseconds after the last sign of life. */

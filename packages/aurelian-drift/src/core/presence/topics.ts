@@ -1,6 +1,6 @@
 import { FNV_START, fnv1aByte } from '../check/fnv.js';
 import { InputError } from '../check/input-error.js';
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 
 /** Over how many buckets the members of a party are spread. */
 export const BUCKETS = 256;
@@ -20,7 +20,7 @@ export interface MemberTopic {
 /** One of `of` shares of the buckets; `number` counts from 1. */
 export interface Slot {
   readonly number: number;
-  readonly of: number;
+  readonly count: number;
 }
 
 /**
@@ -38,7 +38,7 @@ export function checkId(what: 'party' | 'member', id: unknown): string {
   if (typeof id === 'string' && ID.test(id)) return id;
   throw new InputError(
     'bad-value',
-    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${shown(id)}`,
+    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${formatValue(id)}`,
   );
 }
 
@@ -71,29 +71,31 @@ export function readTopic(topic: string): MemberTopic | undefined {
 /** What to subscribe to, to hear of all of a party, or of the members of a slot. */
 export function partyFilters(party: string, slot?: Slot): string[] {
   const start = `drift/${VERSION}/${party}`;
-  if (slot === undefined || slot.of === 1) return [`${start}/+/+/+`];
+  if (slot === undefined || slot.count === 1) return [`${start}/+/+/+`];
   return slotBuckets(slot).map((bucket) => `${start}/${bucket}/+/+`);
 }
 
 /** The buckets of a slot: every `of`-th. Each bucket is in one slot, and slots differ by one bucket at most. */
-export function slotBuckets({ number, of }: Slot): number[] {
+export function slotBuckets({ number, count }: Slot): number[] {
   return Array.from({ length: BUCKETS }, (_, bucket) => bucket).filter(
-    (bucket) => numberOf(bucket, of) === number,
+    (bucket) => numberOf(bucket, count) === number,
   );
 }
 
 /** The number of the slot of a member, where there are so many. */
-export function slotNumberOf(member: string, of: number): number {
-  return numberOf(bucketOf(member), of);
+export function slotNumberOf(member: string, count: number): number {
+  return numberOf(bucketOf(member), count);
 }
 
-function numberOf(bucket: number, of: number): number {
-  return (bucket % of) + 1;
+function numberOf(bucket: number, count: number): number {
+  return (bucket % count) + 1;
 }
 
 /** Whether a slot is one: its number is 1 to `of`, which is 256 at most. */
-export function isSlot({ number, of }: Slot): boolean {
-  return Number.isInteger(number) && Number.isInteger(of) && number >= 1 && number <= of && of <= BUCKETS;
+export function isSlot({ number, count }: Slot): boolean {
+  return (
+    Number.isInteger(number) && Number.isInteger(count) && number >= 1 && number <= count && count <= BUCKETS
+  );
 }
 
 /**
@@ -102,7 +104,7 @@ export function isSlot({ number, of }: Slot): boolean {
  * @throws {InputError} for what is none.
  */
 export function slotFrom(text: string): Slot {
-  const [, number = 0, of = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
-  if (isSlot({ number, of })) return { number, of };
-  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got ${shown(text)}`); // prettier-ignore
+  const [, number = 0, count = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
+  if (isSlot({ number, count })) return { number, count };
+  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got ${formatValue(text)}`); // prettier-ignore
 }

@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { shown } from '../check/number.js';
+import { formatValue } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { ROLES, type Holder, type Role } from './rights.js';
 import { checkId } from './topics.js';
@@ -37,7 +37,7 @@ export function partyUsersFrom(document: unknown): PartyUser[] {
       id: checked('id', () => checkId('member', id)),
     };
     if (!ROLES.includes(role as Role))
-      throw at('role', new InputError('bad-value', `${user.id} has the role ${shown(role)}, ${suggestion(role, ROLES)}`)); // prettier-ignore
+      throw at('role', new InputError('bad-value', `${user.id} has the role ${formatValue(role)}, ${suggestion(role, ROLES)}`)); // prettier-ignore
     if (typeof password !== 'string' || password === '')
       throw at('password', new InputError('bad-value', `${user.id} has no password`));
     if (ids.has(user.id)) throw at('id', new InputError('bad-value', `there are two users "${user.id}"`));

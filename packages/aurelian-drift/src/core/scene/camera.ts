@@ -1,6 +1,6 @@
 import { InputError } from '../check/input-error.js';
 import type { Bounds } from '../geodesy/bounds.js';
-import { placeFault, type Position } from '../geodesy/position.js';
+import { placeProblem, type Position } from '../geodesy/position.js';
 import {
   ECCENTRICITY_SQUARED,
   EQUATORIAL_RADIUS,
@@ -28,8 +28,8 @@ export interface CameraView {
   readonly height: number;
 }
 
-export const LEAST_ZOOM = 0;
-export const MOST_ZOOM = 22;
+export const MIN_ZOOM = 0;
+export const MAX_ZOOM = 22;
 /** Pixels the world is wide at zoom 0. */
 const WORLD = 256;
 
@@ -56,12 +56,12 @@ export class Camera implements CameraView {
     width,
     height,
   }: Omit<CameraView, 'turn'> & { readonly turn?: number }) {
-    const fault = placeFault(centre);
-    if (fault !== undefined) throw new InputError('impossible-position', fault);
-    if (typeof zoom !== 'number' || !(zoom >= LEAST_ZOOM && zoom <= MOST_ZOOM)) {
+    const problem = placeProblem(centre);
+    if (problem !== undefined) throw new InputError('impossible-position', problem);
+    if (typeof zoom !== 'number' || !(zoom >= MIN_ZOOM && zoom <= MAX_ZOOM)) {
       throw new InputError(
         'bad-value',
-        `zoom must be a number from ${LEAST_ZOOM} to ${MOST_ZOOM}, got ${zoom as unknown as string}`,
+        `zoom must be a number from ${MIN_ZOOM} to ${MAX_ZOOM}, got ${zoom as unknown as string}`,
       );
     }
     if (typeof turn !== 'number' || !Number.isFinite(turn)) {
@@ -175,7 +175,7 @@ export class Camera implements CameraView {
 
   /** Zoomed, kept within range, with the position under the pixel staying there. */
   zoomedAround(zoom: number, x: number, y: number): Camera {
-    const limited = Math.max(LEAST_ZOOM, Math.min(MOST_ZOOM, zoom));
+    const limited = Math.max(MIN_ZOOM, Math.min(MAX_ZOOM, zoom));
     const held = this.positionAt(x, y);
     const zoomed = this.with({ zoom: limited });
     const now = zoomed.pixelOf(held);
@@ -202,7 +202,7 @@ export class Camera implements CameraView {
    * Moved so that a box fills the picture but for a margin in pixels on every side; a box without size is centred
    * and the zoom stays, limited to `mostZoom`.
    */
-  framing(bounds: Bounds, margin = 40, mostZoom = 18): Camera {
+  framing(bounds: Bounds, margin = 40, maxZoom = 18): Camera {
     const [west, south, east, north] = bounds;
     const x1 = mercatorX(west);
     const x2 = mercatorX(east < west ? east + 360 : east);
@@ -216,6 +216,6 @@ export class Camera implements CameraView {
     const roomY = Math.max(1, this.height - 2 * margin);
     const scale = Math.min(roomX / wide, roomY / high);
     const zoom = Number.isFinite(scale) ? Math.log2(scale / WORLD) : this.zoom;
-    return this.with({ centre, zoom: Math.max(LEAST_ZOOM, Math.min(mostZoom, zoom)) });
+    return this.with({ centre, zoom: Math.max(MIN_ZOOM, Math.min(maxZoom, zoom)) });
   }
 }

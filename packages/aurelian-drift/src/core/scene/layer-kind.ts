@@ -14,7 +14,7 @@ export interface ReadyLayer {
   /** Whom its data is by. */
   readonly credit?: string | undefined;
   /** What is wrong with it, and what helps. */
-  readonly trouble?: { readonly what: string; readonly remedy: string } | undefined;
+  readonly error?: { readonly what: string; readonly remedy: string } | undefined;
   /** Steps that stay while a map is moved: those that come near a region. */
   under?(camera: Camera, region: Region): readonly Layer[];
   /** Steps of what has come since `under` was drawn. */

@@ -1,6 +1,6 @@
 import type { Fix } from '../fix/fix.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
-import { LEAST_ZOOM, MOST_ZOOM, type Camera } from './camera.js';
+import { MIN_ZOOM, MAX_ZOOM, type Camera } from './camera.js';
 
 /** How the view follows the user: not at all, with the own place held, or also turned so that the course points up. */
 export const STEERINGS = ['free', 'centred', 'course-up'] as const;
@@ -100,7 +100,7 @@ export class Steering {
     const wanted = firstWidth ?? Math.max(fix.accuracy ?? 0, 1) * 4;
     const at = camera.with({ centre: { lat: fix.lat, lon: wrapLongitude(fix.lon) } });
     const metres = at.metresPerPixel * Math.min(camera.width, camera.height);
-    const most = firstWidth === undefined ? CLOSEST_FIRST : MOST_ZOOM;
-    return at.with({ zoom: Math.max(LEAST_ZOOM, Math.min(most, camera.zoom + Math.log2(metres / wanted))) });
+    const max = firstWidth === undefined ? CLOSEST_FIRST : MAX_ZOOM;
+    return at.with({ zoom: Math.max(MIN_ZOOM, Math.min(max, camera.zoom + Math.log2(metres / wanted))) });
   }
 }

@@ -10,7 +10,7 @@ export const FONT_STACK = "'Source Sans 3', 'Source Sans Pro', sans-serif";
  *
  * @param ids what ids in it begin with, where several stand in one page.
  */
-export function paintSvg(scene: Scene, theme: Theme = 'day', ids = ''): string {
+export function writeSvg(scene: Scene, theme: Theme = 'day', ids = ''): string {
   const painter = new SvgPainter(theme, ids);
   const body = scene.layers
     .map(({ id, steps }) => `<g id="${xmlText(ids + id)}">\n${painter.steps(steps)}</g>\n`)

@@ -3,17 +3,17 @@ import type { Trail } from '../trail/trail.js';
 import { mercatorX, mercatorY } from './mercator.js';
 
 /** Zooms that have a level of their own; each keeps the points a pixel apart at its zoom. */
-const LEAST_LEVEL = 2;
-const MOST_LEVEL = 19;
+const MIN_LEVEL = 2;
+const MAX_LEVEL = 19;
 /** Points of a block: what lies outside a picture is passed over by the block. */
 const BLOCK = 128;
 /** Marks a kept point that begins a run. */
 const BEGINS = 0x80000000;
 
 /** The points of a trail that are worth drawing at one zoom. */
-class Level {
+class PyramidLevel {
   /** Squared distance, on the Mercator square, from which a point is kept. */
-  readonly least: number;
+  readonly min: number;
   /** Indices of fixes, in order; `BEGINS` set for the first of a run. */
   kept = new Uint32Array(256);
   count = 0;
@@ -21,7 +21,7 @@ class Level {
   boxes = new Float64Array(64);
 
   constructor(zoom: number) {
-    this.least = (1 / (256 * 2 ** zoom)) ** 2;
+    this.min = (1 / (256 * 2 ** zoom)) ** 2;
   }
 
   add(index: number, begins: boolean, x: number, y: number): void {
@@ -59,7 +59,7 @@ export class TrailPyramid {
   readonly #trail: Trail;
   /** Where nothing was heard for long the line is broken, since nobody knows where it went. */
   readonly #silences = new Silences();
-  readonly #levels: readonly Level[];
+  readonly #levels: readonly PyramidLevel[];
   /** Points on the Mercator square, unwrapped, so that a run never jumps across the date line. */
   #xs = new Float64Array(1024);
   #ys = new Float64Array(1024);
@@ -68,7 +68,10 @@ export class TrailPyramid {
 
   constructor(trail: Trail) {
     this.#trail = trail;
-    this.#levels = Array.from({ length: MOST_LEVEL - LEAST_LEVEL + 1 }, (_, i) => new Level(LEAST_LEVEL + i));
+    this.#levels = Array.from(
+      { length: MAX_LEVEL - MIN_LEVEL + 1 },
+      (_, i) => new PyramidLevel(MIN_LEVEL + i),
+    );
     this.grow();
   }
 
@@ -94,8 +97,8 @@ export class TrailPyramid {
       const starts = segments[this.#segments]?.start === i;
       if (starts) this.#segments++;
       if (starts) this.#silences.breakSegment();
-      const spared = this.#trail.isMarked(i, 'spared');
-      this.#add(i, this.#silences.heard(this.#trail.number(i, 'time'), spared) || starts);
+      const spared = this.#trail.isMarked(i, 'planned-gap');
+      this.#add(i, this.#silences.received(this.#trail.number(i, 'time'), spared) || starts);
     }
     this.#length = length;
     return true;
@@ -119,7 +122,7 @@ export class TrailPyramid {
       const before = ((level.kept[level.count - 1] as number) & ~BEGINS) >>> 0;
       const dx = x - (this.#xs[before] as number);
       const dy = y - (this.#ys[before] as number);
-      if (dx * dx + dy * dy >= level.least) level.add(i, false, x, y);
+      if (dx * dx + dy * dy >= level.min) level.add(i, false, x, y);
     }
   }
 
@@ -127,17 +130,17 @@ export class TrailPyramid {
    * The finest level, as a zoom, that has no more than so many points near a box: what is denser than that is one
    * colour to the eye, and need not be told apart.
    */
-  zoomFor(zoom: number, box: readonly [number, number, number, number], most: number): number {
+  zoomFor(zoom: number, box: readonly [number, number, number, number], max: number): number {
     let level = this.#levelOf(zoom);
-    while (level > 0 && this.#countNear(this.#levels[level] as Level, box) > most) level--;
-    return LEAST_LEVEL + level;
+    while (level > 0 && this.#countNear(this.#levels[level] as PyramidLevel, box) > max) level--;
+    return MIN_LEVEL + level;
   }
 
   #levelOf(zoom: number): number {
-    return Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - LEAST_LEVEL));
+    return Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - MIN_LEVEL));
   }
 
-  #countNear({ count, boxes }: Level, box: readonly [number, number, number, number]): number {
+  #countNear({ count, boxes }: PyramidLevel, box: readonly [number, number, number, number]): number {
     let near = 0;
     for (let start = 0, at = 0; start < count; start += BLOCK, at += 4) {
       const x1 = boxes[at] as number;
@@ -156,8 +159,8 @@ export class TrailPyramid {
    */
   visit(zoom: number, box: readonly [number, number, number, number], sink: RunSink): void {
     const level = this.#levels[
-      Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - LEAST_LEVEL))
-    ] as Level;
+      Math.max(0, Math.min(this.#levels.length - 1, Math.ceil(zoom) - MIN_LEVEL))
+    ] as PyramidLevel;
     const { kept, count, boxes } = level;
     for (let start = 0; start < count; start += BLOCK) {
       const end = Math.min(start + BLOCK, count);
@@ -191,7 +194,7 @@ export class TrailPyramid {
   }
 
   /** From the last point that was kept to where the user is. */
-  #finish(level: Level, shift: number, sink: RunSink): void {
+  #finish(level: PyramidLevel, shift: number, sink: RunSink): void {
     const last = this.#length - 1;
     if (level.count === 0 || ((level.kept[level.count - 1] as number) & ~BEGINS) >>> 0 === last) return;
     sink.go(last, (this.#xs[last] as number) + shift, this.#ys[last] as number);

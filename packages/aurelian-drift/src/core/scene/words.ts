@@ -11,7 +11,7 @@ export type Words =
     };
 
 /** Names that are told one by one; more are counted. */
-const TOLD = 5;
+const REPORTED = 5;
 
 /** What layers show, in words: things of the same name counted together. */
 export function wordsOf(
@@ -30,11 +30,11 @@ export function wordsOf(
     counted.set(one, { ...sum, count: sum.count + count, names: [...sum.names, ...names] });
   }
   const listed = Array.from(counted.values(), ({ one, many, count, names }) => {
-    const told = names.slice(0, TOLD).join(', ');
-    const rest = names.length > TOLD ? ', …' : '';
+    const reported = names.slice(0, REPORTED).join(', ');
+    const rest = names.length > REPORTED ? ', …' : '';
     return count === 0
       ? []
-      : [`${count} ${count === 1 ? one : many}${told === '' ? '' : `: ${told}${rest}`}`];
+      : [`${count} ${count === 1 ? one : many}${reported === '' ? '' : `: ${reported}${rest}`}`];
   });
   return [...texts, ...listed.flat()];
 }

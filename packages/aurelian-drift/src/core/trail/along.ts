@@ -1,5 +1,5 @@
 import { checkOptions, numberFrom } from '../check/options.js';
-import { fixOf, type Fix } from '../fix/fix.js';
+import { fixFrom, type Fix } from '../fix/fix.js';
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight, shareOfStraight } from '../geodesy/straight.js';
@@ -46,7 +46,7 @@ export function nearestOnTrail(
   at: Position,
 ): (TrailPoint & { readonly distance: number }) | undefined {
   let best: TrailPoint | undefined;
-  let least = Infinity;
+  let min = Infinity;
   for (const { start, end } of trail.segments) {
     for (let i = start; i < end; i++) {
       const from = position(trail, i);
@@ -54,14 +54,14 @@ export function nearestOnTrail(
       const share = Math.max(0, Math.min(1, shareOfStraight(at, from, to)));
       const point = alongStraight(from, to, share);
       const far = distance(at, point);
-      if (!(far < least)) continue;
-      least = far;
+      if (!(far < min)) continue;
+      min = far;
       const time = trail.number(i, 'time');
       const next = i + 1 < end ? trail.number(i + 1, 'time') : time;
       best = { ...point, time: time + share * (next - time), index: i };
     }
   }
-  return best === undefined ? undefined : { ...best, distance: least };
+  return best === undefined ? undefined : { ...best, distance: min };
 }
 
 /**
@@ -92,7 +92,7 @@ function fixAt(trail: Trail, i: number, time: number): Fix {
   const fix = trail.at(i) as Fix;
   if (before >= time) return fix;
   const share = (time - before) / (trail.number(i + 1, 'time') - before);
-  return fixOf({ time, ...alongStraight(fix, position(trail, i + 1), share), origin: fix.origin });
+  return fixFrom({ time, ...alongStraight(fix, position(trail, i + 1), share), origin: fix.origin });
 }
 
 function position(trail: Trail, i: number): Position {

@@ -18,8 +18,8 @@ export class ClimbCounter {
   #descent = 0;
   #seen = 0;
   /** Where the swing that is under way began, and the farthest it has led. */
-  #base: Level | undefined;
-  #extreme: Level = { altitude: 0, accuracy: 0 };
+  #base: HeightBand | undefined;
+  #extreme: HeightBand = { altitude: 0, accuracy: 0 };
   #datum: AltitudeDatum | undefined;
 
   add(fix: Fix): void {
@@ -71,19 +71,19 @@ export class ClimbCounter {
   }
 }
 
-interface Level {
+interface HeightBand {
   readonly altitude: number;
   /** Metres, 95 %; 0 when none is stated. */
   readonly accuracy: number;
 }
 
 /** Whether two altitudes are so far apart that noise seldom makes it, the coarser of the two taken. */
-function isSwing(from: Level, to: Level): boolean {
+function isSwing(from: HeightBand, to: HeightBand): boolean {
   const swing = Math.max(SWING, SWING_IN_ACCURACY * Math.max(from.accuracy, to.accuracy));
   return Math.abs(to.altitude - from.altitude) >= swing;
 }
 
 /** Whether an altitude is much surer than the one a swing began at, and no swing away from it: it takes its place. */
-function outdoes(here: Level, base: Level): boolean {
+function outdoes(here: HeightBand, base: HeightBand): boolean {
   return here.accuracy > 0 && here.accuracy < base.accuracy / 1.5 && !isSwing(base, here);
 }

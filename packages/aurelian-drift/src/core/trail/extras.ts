@@ -6,7 +6,7 @@
 export type Extras = Readonly<Record<string, string>>;
 
 /** Keys of a trail that are kept: a file of endless invented ones must not fill the memory. */
-export const MOST_KEYS = 64;
+export const MAX_KEYS = 64;
 
 /** Whether a text is the key of an extra. */
 export function isExtraKey(key: string): boolean {

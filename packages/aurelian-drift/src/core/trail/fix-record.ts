@@ -1,6 +1,6 @@
 import { InputError } from '../check/input-error.js';
 import { crc32 } from '../check/crc32.js';
-import { fixOf, type AltitudeDatum, type Fix, type Mark, type Origin } from '../fix/fix.js';
+import { fixFrom, type AltitudeDatum, type Fix, type Mark, type Origin } from '../fix/fix.js';
 
 /** Numbers of a fix, in the order they are written, as doubles; NaN is absent. */
 const NUMBERS = [
@@ -36,7 +36,15 @@ const KEPT_ORIGINS: readonly Origin[] = [
   'replayed',
 ];
 const KEPT_DATUMS: readonly AltitudeDatum[] = ['unknown', 'ellipsoid', 'sea'];
-const KEPT_MARKS: readonly Mark[] = ['cached', 'coarse', 'late', 'duplicate', 'backwards', 'wild', 'spared'];
+const KEPT_MARKS: readonly Mark[] = [
+  'cached',
+  'coarse',
+  'late',
+  'duplicate',
+  'backwards',
+  'outlier',
+  'planned-gap',
+];
 
 /** What is kept of a trail in one piece: fixes of one segment, the break between two, or a note. */
 export type FixRecord =
@@ -102,7 +110,7 @@ function fixAt(bytes: Uint8Array, view: DataView, start: number): Fix {
   const numbers = Object.fromEntries(NUMBERS.map((name, i) => [name, view.getFloat64(start + i * 8, true)]));
   const at = start + NUMBERS.length * 8;
   const bits = bytes[at + 2] as number;
-  return fixOf({
+  return fixFrom({
     ...(numbers as Record<(typeof NUMBERS)[number], number>),
     origin: KEPT_ORIGINS[bytes[at] as number],
     altitudeDatum: KEPT_DATUMS[bytes[at + 1] as number],

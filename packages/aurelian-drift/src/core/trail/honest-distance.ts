@@ -1,8 +1,8 @@
 import { offsetTo } from '../estimate/local-offset.js';
-import { FASTEST, LEAST_STEP } from '../estimate/order.js';
-import type { Motion } from '../estimate/path-filter.js';
-import { Steadier } from '../estimate/steady.js';
-import { ROOM, isSure, type Rest } from '../estimate/stillness.js';
+import { FASTEST, MIN_STEP } from '../estimate/fix-order.js';
+import type { Velocity } from '../estimate/path-filter.js';
+import { FixFilter } from '../estimate/fix-filter.js';
+import { ROOM, isCertain, type Rest } from '../estimate/stillness.js';
 import type { Fix } from '../fix/fix.js';
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
@@ -25,7 +25,7 @@ const FOLLOWING = 5;
 interface Station {
   readonly east: number;
   readonly north: number;
-  readonly place: Position;
+  readonly position: Position;
   /** 95 % radius of the place, metres. */
   readonly accuracy: number;
   readonly time: number;
@@ -49,13 +49,13 @@ export class DistanceCounter {
   topSpeed: number | undefined;
   readonly #honest: boolean;
   readonly #silences = new Silences();
-  readonly #steadier = new Steadier();
-  #steadied = false;
+  readonly #filter = new FixFilter();
+  #smoothed = false;
   /** The counted place before `#anchor`, of the same segment, and the speed from there. */
-  #before: { readonly place: Station; readonly speed: number } | undefined;
+  #before: { readonly station: Station; readonly speed: number } | undefined;
   #anchor: Station | undefined;
   #here: Station | undefined;
-  #motion: Motion | undefined;
+  #motion: Velocity | undefined;
   /** Until when it is decided whether the user moved or rested. */
   #decided = NaN;
   /** When the user was last seen near the anchor, where the velocity is not known well. */
@@ -76,27 +76,27 @@ export class DistanceCounter {
     return this.#anchor?.time;
   }
 
-  get path(): 'fixes' | 'steadied' {
-    return this.#steadied ? 'steadied' : 'fixes';
+  get path(): 'fixes' | 'filtered' {
+    return this.#smoothed ? 'filtered' : 'fixes';
   }
 
   /** Since when the user rests and where; `undefined` in motion. */
   get rest(): Rest | undefined {
-    return this.#steadier.rest;
+    return this.#filter.rest;
   }
 
   /** Returns whether there was silence before the fix: what was gone meanwhile is not known, and not counted. */
   add(fix: Fix): boolean {
-    const silent = this.#silences.heard(fix.time, isSpared(fix));
+    const silent = this.#silences.received(fix.time, isSpared(fix));
     if (silent) this.#forget();
     const last = this.#last;
     this.#last = fix;
     if (last !== undefined) this.rawDistance += distance(last, fix);
-    this.#steadier.advance(fix);
+    this.#filter.take(fix);
     if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
     else {
-      this.#steadied = true;
-      if (this.#steadier.time === fix.time) this.#follow(fix);
+      this.#smoothed = true;
+      if (this.#filter.time === fix.time) this.#follow(fix);
     }
     return silent;
   }
@@ -113,49 +113,49 @@ export class DistanceCounter {
   #held(): { distance: number; moving: number } {
     const [anchor, here] = [this.#anchor, this.#here];
     const none = { distance: 0, moving: 0 };
-    if (!this.#moved || anchor === undefined || here === undefined || !this.#steadied) return none;
-    if (this.#motion !== undefined && isSure(this.#motion)) {
+    if (!this.#moved || anchor === undefined || here === undefined || !this.#smoothed) return none;
+    if (this.#motion !== undefined && isCertain(this.#motion)) {
       const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
-      return this.#steadier.rest === undefined ? { distance: way, moving: 0 } : none;
+      return this.#filter.rest === undefined ? { distance: way, moving: 0 } : none;
     }
     // The middle lags behind a walker by some seconds.
-    const way = distance(anchor.place, here.place);
+    const way = distance(anchor.position, here.position);
     const seconds = (here.time - anchor.time) / 1000;
-    if (way <= ROOM * this.#steadier.accuracy) return none;
+    if (way <= ROOM * this.#filter.accuracy) return none;
     const undecided = Math.max(0, here.time - this.#decided) / 1000;
     return { distance: way, moving: way >= RESTING_SPEED * seconds ? undecided : 0 };
   }
 
   /** Goes where the velocity of the steadied path leads. */
   #follow(fix: Fix): void {
-    const { place, motion, accuracy } = this.#steadier;
+    const { position, velocity, accuracy } = this.#filter;
     const from = this.#here;
-    const before = this.#motion ?? motion;
-    this.#motion = motion;
+    const before = this.#motion ?? velocity;
+    this.#motion = velocity;
     const seconds = from === undefined ? 0 : (fix.time - from.time) / 1000;
     if (from === undefined || this.#anchor === undefined) {
-      this.#anchor = this.#here = { east: 0, north: 0, place, accuracy, time: fix.time };
+      this.#anchor = this.#here = { east: 0, north: 0, position, accuracy, time: fix.time };
       this.#decided = fix.time;
       return;
     }
-    const step = seconds <= NEAR ? between(before, motion, seconds) : offsetTo(from.place, place);
+    const step = seconds <= NEAR ? between(before, velocity, seconds) : offsetTo(from.position, position);
     const way = Math.hypot(step.east, step.north);
     const speed = seconds > 0 ? way / seconds : 0;
-    const known = way <= FASTEST * Math.max(LEAST_STEP, seconds);
+    const known = way <= FASTEST * Math.max(MIN_STEP, seconds);
     this.#here = {
       east: from.east + (known ? step.east : 0),
       north: from.north + (known ? step.north : 0),
-      place,
+      position,
       accuracy,
       time: fix.time,
     };
-    if (isSure(motion)) this.#bySpeed(this.#anchor, this.#here, seconds, speed);
-    else this.#byPlace(this.#anchor, this.#here, this.#steadier.middle ?? place);
+    if (isCertain(velocity)) this.#bySpeed(this.#anchor, this.#here, seconds, speed);
+    else this.#byPlace(this.#anchor, this.#here, this.#filter.middle ?? position);
   }
 
   /** Velocity known well: moves are short, and rest is known for what it is. */
   #bySpeed(anchor: Station, here: Station, seconds: number, speed: number): void {
-    if (this.#steadier.rest !== undefined) {
+    if (this.#filter.rest !== undefined) {
       const share = 1 - Math.exp(-seconds / FOLLOWING);
       const east = anchor.east + (here.east - anchor.east) * share;
       const north = anchor.north + (here.north - anchor.north) * share;
@@ -173,17 +173,17 @@ export class DistanceCounter {
     const anchor = (this.#anchor = this.#settled(from, here));
     const rested = !this.#moved || here.time - anchor.time > RESTED * 1000;
     const room = Math.max(anchor.accuracy, here.accuracy) * (rested ? FIRST_ROOM : ROOM);
-    const way = distance(anchor.place, middle);
+    const way = distance(anchor.position, middle);
     if (!(way > room / 2)) this.#near = here.time;
     if (!(way > room)) return;
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
     const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
     this.#decide(here.time, left);
     // The middle lags behind where the velocities have led by now.
-    const lag = offsetTo(middle, here.place);
+    const lag = offsetTo(middle, here.position);
     const east = here.east - lag.east;
     const north = here.north - lag.north;
-    this.#count(anchor, { ...here, east, north, place: middle }, way);
+    this.#count(anchor, { ...here, east, north, position: middle }, way);
   }
 
   /**
@@ -191,17 +191,17 @@ export class DistanceCounter {
    * coarse.
    */
   #settled(anchor: Station, here: Station): Station {
-    const rest = this.#steadier.rest?.place;
+    const rest = this.#filter.rest?.place;
     const { accuracy } = here;
     if (rest === undefined) {
       this.#settling = false;
-      return accuracy < anchor.accuracy / 2 ? { ...anchor, place: here.place, accuracy } : anchor;
+      return accuracy < anchor.accuracy / 2 ? { ...anchor, position: here.position, accuracy } : anchor;
     }
     this.#decide(here.time, here.time);
     // The last of the way to where the user came to rest.
-    if (!this.#settling && this.#moved) this.distance += distance(anchor.place, rest);
+    if (!this.#settling && this.#moved) this.distance += distance(anchor.position, rest);
     this.#settling = true;
-    return { ...anchor, place: rest, accuracy };
+    return { ...anchor, position: rest, accuracy };
   }
 
   /** The user has moved since some time, and rested from when that was decided last until then. */
@@ -220,14 +220,14 @@ export class DistanceCounter {
 
   #takeAtWord({ lat, lon, time }: Fix): void {
     const [from, anchor] = [this.#here, this.#anchor];
-    const here = { east: 0, north: 0, place: { lat, lon }, accuracy: 0, time };
+    const here = { east: 0, north: 0, position: { lat, lon }, accuracy: 0, time };
     this.#here = here;
     this.#decided = time;
     if (from === undefined || anchor === undefined) {
       this.#anchor = here;
       return;
     }
-    const way = distance(from.place, here.place);
+    const way = distance(from.position, here.position);
     if (!(way > 0)) return;
     const seconds = (time - from.time) / 1000;
     if (seconds > 0 && way / seconds >= RESTING_SPEED) this.moving += seconds;
@@ -236,10 +236,14 @@ export class DistanceCounter {
 
   #top(anchor: Station, speed: number, here: Station): void {
     const before = this.#before;
-    this.#before = { place: anchor, speed };
+    this.#before = { station: anchor, speed };
     if (before === undefined) return;
-    const { place, time } = before.place;
-    const held = Math.min(before.speed, speed, (distance(place, here.place) * 1000) / (here.time - time));
+    const { position, time } = before.station;
+    const held = Math.min(
+      before.speed,
+      speed,
+      (distance(position, here.position) * 1000) / (here.time - time),
+    );
     this.topSpeed = Math.max(this.topSpeed ?? 0, held);
   }
 
@@ -254,12 +258,12 @@ export class DistanceCounter {
     this.moving += held.moving;
     this.#before = this.#anchor = this.#here = this.#last = this.#motion = undefined;
     this.#moved = this.#settling = false;
-    this.#steadier.breakSegment();
+    this.#filter.breakSegment();
   }
 }
 
 /** The way between two velocities some seconds apart. */
-function between(before: Motion, after: Motion, seconds: number): { east: number; north: number } {
+function between(before: Velocity, after: Velocity, seconds: number): { east: number; north: number } {
   return {
     east: ((before.east + after.east) / 2) * seconds,
     north: ((before.north + after.north) / 2) * seconds,

@@ -23,9 +23,9 @@ export function partOf(trail: Trail, marked: Uint8Array, labels: TrailLabels = l
 }
 
 /** Hands a trail on fix by fix, with a break after each segment. */
-export function passThrough(trail: Trail, to: { add(fix: Fix): unknown; breakSegment(): void }): void {
+export function passThrough(trail: Trail, to: { take(fix: Fix): unknown; breakSegment(): void }): void {
   for (const segment of trail.segments) {
-    for (const fix of trail.fixesOf(segment)) to.add(fix);
+    for (const fix of trail.fixesOf(segment)) to.take(fix);
     to.breakSegment();
   }
 }

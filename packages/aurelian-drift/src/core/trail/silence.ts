@@ -1,7 +1,7 @@
 import type { Fix } from '../fix/fix.js';
 
 /** Milliseconds without a fix that are no silence, however often fixes came before. */
-const LEAST = 20_000;
+const MIN = 20_000;
 /** A silence is so many times as long as nearly all steps before it. */
 const OFTEN = 8;
 /** Share of the steps that are "nearly all": a few silences among them do not hide the next one. */
@@ -39,11 +39,11 @@ export class Silences {
    *
    * @param spared the receiver was left off before it by plan, because nothing was to be missed.
    */
-  heard(time: number, spared: boolean): boolean {
+  received(time: number, spared: boolean): boolean {
     const step = this.#last === undefined ? 0 : time - this.#last;
     this.#last = time;
     if (!(step > 0) || spared) return false;
-    const silent = step > LEAST && this.#total >= KNOWN && step > OFTEN * this.#usual();
+    const silent = step > MIN && this.#total >= KNOWN && step > OFTEN * this.#usual();
     if (step !== this.#step) this.#power = Math.min(POWERS - 1, Math.ceil(Math.log2(step)));
     this.#step = step;
     const power = this.#power;
@@ -79,5 +79,5 @@ export class Silences {
 
 /** Whether the receiver was left off before a fix by plan. */
 export function isSpared({ marks }: Fix): boolean {
-  return marks?.includes('spared') === true;
+  return marks?.includes('planned-gap') === true;
 }

@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { isUnsound } from '../estimate/order.js';
+import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
@@ -58,7 +58,7 @@ export class SplitCounter {
     this.#distance = new DistanceCounter(path);
   }
 
-  add(fix: Fix): void {
+  take(fix: Fix): void {
     if (isUnsound(fix)) return;
     const from = this.#distance.anchorTime ?? fix.time;
     if (this.#distance.add(fix)) this.#climb.breakSegment();

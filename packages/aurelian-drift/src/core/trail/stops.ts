@@ -2,7 +2,7 @@ import type { Rest } from '../estimate/stillness.js';
 import type { Position } from '../geodesy/position.js';
 
 /** Seconds of rest that make a stop: a wait at a gate is none. */
-const LEAST = 60;
+const MIN = 60;
 
 /** A rest of a minute or more. */
 export interface Stop extends Position {
@@ -10,7 +10,7 @@ export interface Stop extends Position {
   readonly start: number;
   readonly end: number;
   /** Seconds from start to end. */
-  readonly stay: number;
+  readonly duration: number;
 }
 
 /** Gathers the stops of a trail, from whether the user rests at each fix. */
@@ -26,12 +26,12 @@ export class StopGatherer {
     }
     const { lat, lon } = rest.place;
     if (this.#open?.start !== rest.since) this.breakSegment();
-    this.#open = { lat, lon, start: rest.since, end: time, stay: (time - rest.since) / 1000 };
+    this.#open = { lat, lon, start: rest.since, end: time, duration: (time - rest.since) / 1000 };
   }
 
   /** A gap: whether the rest goes on is not known. */
   breakSegment(): void {
-    if (this.#open !== undefined && this.#open.stay >= LEAST) this.#stops.push(this.#open);
+    if (this.#open !== undefined && this.#open.duration >= MIN) this.#stops.push(this.#open);
     this.#open = undefined;
   }
 
@@ -42,7 +42,7 @@ export class StopGatherer {
     const [count, open] = [this.#stops.length, this.#open];
     return () => {
       const stops = this.#stops.slice(0, count);
-      if (open !== undefined && open.stay >= LEAST) stops.push(open);
+      if (open !== undefined && open.duration >= MIN) stops.push(open);
       return stops;
     };
   }

@@ -1,5 +1,5 @@
 import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
-import { isUnsound } from '../estimate/order.js';
+import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
 import { DistanceCounter } from './honest-distance.js';
@@ -36,10 +36,10 @@ export interface Summary {
   /** Metres summed from fix to fix, noise and all. */
   readonly rawDistance: number;
   /**
-   * What `distance` was measured on: `steadied`, the path with the noise taken out and rests left out; `fixes`, every
+   * What `distance` was measured on: `filtered`, the path with the noise taken out and rests left out; `fixes`, every
    * one as it stands, when no fix states its accuracy.
    */
-  readonly path: 'fixes' | 'steadied';
+  readonly path: 'fixes' | 'filtered';
   /** Metres a second: distance over duration, and distance over moving time; absent as long as that time is 0. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
@@ -88,7 +88,7 @@ export class RunningSummary {
     this.#distance = new DistanceCounter(path);
   }
 
-  add(fix: Fix): void {
+  take(fix: Fix): void {
     this.#fixes++;
     if (this.#broken) {
       this.#segments++;
@@ -183,7 +183,7 @@ export function runningSummaryOf(trail: InSegments): RunningSummary {
   const running = new RunningSummary();
   const { segments, broken = true } = trail;
   segments.forEach((segment, s) => {
-    for (const fix of trail.fixesOf(segment)) running.add(fix);
+    for (const fix of trail.fixesOf(segment)) running.take(fix);
     if (broken || s + 1 < segments.length) running.breakSegment();
   });
   return running;

@@ -1,4 +1,4 @@
-import { fixOf, type Fix } from '../fix/fix.js';
+import { fixFrom, type Fix } from '../fix/fix.js';
 import type { Trail } from './trail.js';
 
 /**
@@ -21,7 +21,7 @@ export function goesBack(trail: Trail, fix: Fix): boolean {
 
 /** The fix without the mark that says that it is out of its place. */
 export function inPlace({ marks = [], ...rest }: Fix): Fix {
-  return fixOf({ ...rest, marks: marks.filter((mark) => mark !== 'backwards') });
+  return fixFrom({ ...rest, marks: marks.filter((mark) => mark !== 'backwards') });
 }
 
 /**

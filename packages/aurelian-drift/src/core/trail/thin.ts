@@ -31,8 +31,8 @@ const BLOCK = 128;
  */
 export function thinTrail(trail: Trail, tolerance: number, options: ThinOptions = {}): Trail {
   checkOptions('thinTrail', options, { timeAware: yesOrNo });
-  const fault = numberFrom(Number.MIN_VALUE, 1e7, 'metres')(tolerance);
-  if (fault !== undefined) throw new InputError('bad-value', `thinTrail: tolerance ${fault}`);
+  const problem = numberFrom(Number.MIN_VALUE, 1e7, 'metres')(tolerance);
+  if (problem !== undefined) throw new InputError('bad-value', `thinTrail: tolerance ${problem}`);
   const kept = new Uint8Array(trail.length);
   for (const { start, end } of trail.segments) {
     const lats = trail.column('lat', start, end);
@@ -153,7 +153,7 @@ function farthestOff(x: Float64Array, y: Float64Array, from: number, to: number,
   const square = dx * dx + dy * dy;
   // Distances are compared times the square of the line's length, so that nothing is divided.
   const scale = square === 0 ? 1 : square;
-  let most = limit * scale;
+  let max = limit * scale;
   let farthest = -1;
   for (let i = from + 1; i < to; i++) {
     const px = (x[i] as number) - ax;
@@ -169,8 +169,8 @@ function farthestOff(x: Float64Array, y: Float64Array, from: number, to: number,
       const across = px * dy - py * dx;
       off = across * across;
     }
-    if (off > most) {
-      most = off;
+    if (off > max) {
+      max = off;
       farthest = i;
     }
   }
@@ -188,15 +188,15 @@ function farthestInTime(
 ): number {
   const [ax, ay, at] = [x[from] as number, y[from] as number, t[from] as number];
   const [dx, dy, dt] = [(x[to] as number) - ax, (y[to] as number) - ay, (t[to] as number) - at];
-  let most = limit;
+  let max = limit;
   let farthest = -1;
   for (let i = from + 1; i < to; i++) {
     const share = dt > 0 ? Math.max(0, Math.min(1, ((t[i] as number) - at) / dt)) : 0;
     const ex = (x[i] as number) - ax - share * dx;
     const ey = (y[i] as number) - ay - share * dy;
     const off = ex * ex + ey * ey;
-    if (off > most) {
-      most = off;
+    if (off > max) {
+      max = off;
       farthest = i;
     }
   }

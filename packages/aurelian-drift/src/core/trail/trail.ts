@@ -2,7 +2,7 @@ import {
   DATUMS,
   MARKS,
   ORIGINS,
-  fixOf,
+  fixFrom,
   type AltitudeDatum,
   type Fix,
   type Mark,
@@ -11,7 +11,7 @@ import {
 } from '../fix/fix.js';
 import { boundsOf, type Bounds } from '../geodesy/bounds.js';
 import { InputError } from '../check/input-error.js';
-import { MOST_KEYS, type Extras } from './extras.js';
+import { MAX_KEYS, type Extras } from './extras.js';
 import { summarise, type Summary } from './summary.js';
 
 /** Fixes that a chunk holds: growing costs one allocation in 4096 fixes, and does not copy what is there. */
@@ -154,7 +154,7 @@ export class Trail {
     let index = 0;
     for (const raw of fixes) {
       try {
-        trail.append(fixOf(raw));
+        trail.append(fixFrom(raw));
       } catch (error) {
         throw error instanceof InputError ? error.at({ path: ['fixes', index] }) : error;
       }
@@ -335,7 +335,7 @@ export class Trail {
     const extras = (this.#extras ??= new Map<string, (string | undefined)[]>());
     let texts = extras.get(key);
     if (texts === undefined) {
-      if (extras.size >= MOST_KEYS) return false;
+      if (extras.size >= MAX_KEYS) return false;
       extras.set(key, (texts = []));
     }
     while (texts.length < index) texts.push(undefined);

@@ -68,10 +68,7 @@ export class Veil {
 
   /** Metres to the nearest area; 0 in one, `Infinity` where there is none. */
   away({ lat, lon }: Position): number {
-    return this.#shapes.reduce(
-      (least, shape) => Math.min(least, Math.max(0, -shape.depth(lat, lon))),
-      Infinity,
-    );
+    return this.#shapes.reduce((min, shape) => Math.min(min, Math.max(0, -shape.depth(lat, lon))), Infinity);
   }
 
   /** A trail without what is in the areas; its `veiled` counts the cuts. Raw fixes that stay are as they were. */

@@ -14,7 +14,7 @@ export interface LateFix {
  */
 export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
   if (late.length === 0) return trail;
-  const before = placesOf(trail, late);
+  const before = gazetteerPlaces(trail, late);
   const merged = new Trail(labelsOf(trail));
   const take = (key: number) => {
     for (const { fix, extras } of before.get(key)?.reverse() ?? []) {
@@ -40,7 +40,7 @@ export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
  * The late fixes by the index of the fix that they go before, the latest of each first. Between two segments there are
  * two places of one index: the one at the end of the first is half less.
  */
-function placesOf(trail: Trail, late: readonly LateFix[]): Map<number, LateFix[]> {
+function gazetteerPlaces(trail: Trail, late: readonly LateFix[]): Map<number, LateFix[]> {
   // The latest first: then segments, and places within them, are passed once. Of equal times the one that came last is
   // first.
   const sorted = late.toReversed().sort((a, b) => b.fix.time - a.fix.time);

@@ -2,7 +2,7 @@ import { dsvFormat } from 'd3-dsv';
 import { InputError } from '../../check/input-error.js';
 import type { RawFix } from '../../fix/fix.js';
 import { salvage } from '../../fix/salvage.js';
-import { positionFault } from '../../geodesy/position.js';
+import { positionProblem } from '../../geodesy/position.js';
 import type { LinePoint } from '../../trail/line.js';
 import { csvColumns, type CsvColumn, type CsvField } from './csv-columns.js';
 import { decimalOf } from '../decimal.js';
@@ -129,8 +129,8 @@ class Table {
       return;
     }
     const short = cells.length < this.#width ? ` (the row has ${cells.length} of ${this.#width} cells)` : '';
-    for (const fault of this.#gatherer.take(new Row(cells, this.#columns, this.#divider !== ','), line))
-      this.#sink.note({ line, text: `${fault}${short}; left out` });
+    for (const problem of this.#gatherer.take(new Row(cells, this.#columns, this.#divider !== ','), line))
+      this.#sink.note({ line, text: `${problem}${short}; left out` });
   }
 
   end(): void {
@@ -202,8 +202,8 @@ class LineRows {
   /** Takes a point; what is left out of it, or all of it, is told. */
   take(row: Row): string[] {
     const [lat, lon, altitude] = [row.number('lat'), row.number('lon'), row.number('altitude')];
-    const fault = positionFault(lat, lon);
-    if (fault !== undefined) return [fault];
+    const problem = positionProblem(lat, lon);
+    if (problem !== undefined) return [problem];
     const high = altitude !== undefined && Number.isFinite(altitude) ? { altitude } : {};
     this.#points.push({ lat: lat as number, lon: lon as number, ...high });
     return [];
@@ -234,8 +234,8 @@ class TrailRows {
     const raw = rawFix(row);
     const { time } = raw;
     if (Number.isNaN(time)) return ['it has no time'];
-    const { fix, faults } = salvage(raw);
-    if (fix === undefined) return [...faults];
+    const { fix, problems } = salvage(raw);
+    if (fix === undefined) return [...problems];
     const noNumbers = Object.entries(raw).filter(([, value]) => Number.isNaN(value));
     const segment = row.text('segment');
     const open = this.#trail(row.text('trail'), segment, line);
@@ -247,7 +247,7 @@ class TrailRows {
       const text = row.cell(index);
       if (text !== '') trail.setExtra(trail.length - 1, key, text);
     }
-    return [...noNumbers.map(([name]) => `the ${name} is no number`), ...faults];
+    return [...noNumbers.map(([name]) => `the ${name} is no number`), ...problems];
   }
 
   end(): void {

@@ -1,5 +1,5 @@
 import type { FormatDescriptor } from '../format-descriptor.js';
-import { tellGeoJson } from './geojson-trail.js';
+import { deliverGeoJson } from './geojson-trail.js';
 import { GeoJsonWriter } from './geojson-write.js';
 
 /** GeoJSON (RFC 7946), with the times of a trail in `properties.columns`. */
@@ -8,6 +8,6 @@ export const GEOJSON = {
   title: 'GeoJSON',
   endings: ['geojson', 'json'],
   recognise: (start) => (start.startsWith('{') ? 'surely' : 'no'),
-  reading: { by: 'document', tell: tellGeoJson },
+  reading: { by: 'document', deliver: deliverGeoJson },
   writer: (output) => new GeoJsonWriter(output),
 } as const satisfies FormatDescriptor;

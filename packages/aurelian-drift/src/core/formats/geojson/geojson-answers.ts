@@ -5,7 +5,7 @@ import { ADDRESS_PARTS, PLACE_LEVELS, type PlaceAnswer } from '../../place/place
 import { coordinateOf, featuresOf } from './geojson.js';
 
 /** Answers as a GeoJSON document, each a point with all that was told of it as properties. */
-export function answersDocument(answers: readonly PlaceAnswer[]): object {
+export function answersToGeoJson(answers: readonly PlaceAnswer[]): object {
   return {
     type: 'FeatureCollection',
     features: answers.map(({ lat, lon, id, ...properties }) => ({
@@ -37,7 +37,7 @@ const Properties = v.object({
 });
 
 /**
- * The answers of a parsed document that `answersDocument` could have made. Properties it does not know are left out.
+ * The answers of a parsed document that `answersToGeoJson` could have made. Properties it does not know are left out.
  *
  * @throws {InputError} with the path of what is no part of an answer.
  */

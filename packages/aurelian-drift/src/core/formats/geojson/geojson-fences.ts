@@ -1,5 +1,5 @@
 import { InputError } from '../../check/input-error.js';
-import { shown } from '../../check/number.js';
+import { formatValue } from '../../check/number.js';
 import { callable, checkOptions } from '../../check/options.js';
 import { closest } from '../../check/suggest.js';
 import { FENCE_NUMBERS } from '../../fence/fence-numbers.js';
@@ -31,28 +31,28 @@ export interface FencesOptions {
 export function fencesFrom(document: unknown, options: FencesOptions = {}): Fence[] {
   checkOptions('fencesFrom', options, { note: callable, timetable: callable });
   const fences: Fence[] = [];
-  const faults: InputError[] = [];
+  const problems: InputError[] = [];
   const seen = new Map<string, string>();
   let index = 0;
-  for (const feature of eachFeature(document, (error) => faults.push(error))) {
+  for (const feature of eachFeature(document, (error) => problems.push(error))) {
     try {
       const { id, name } = labelsOf(feature, ++index);
       const other = seen.get(id);
       if (other !== undefined)
-        faults.push(unfit(name, ` has the same id "${id}" as "${other}"`, [...feature.path, 'id']));
+        problems.push(unfit(name, ` has the same id "${id}" as "${other}"`, [...feature.path, 'id']));
       seen.set(id, name);
-      const before = faults.length;
-      const fence = fenceOf(feature, { id, name }, options, faults);
-      if (faults.length === before) fences.push(fence);
+      const before = problems.length;
+      const fence = fenceOf(feature, { id, name }, options, problems);
+      if (problems.length === before) fences.push(fence);
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
-      faults.push(error);
+      problems.push(error);
     }
   }
-  const [fault] = faults;
-  if (fault !== undefined && faults.length === 1) throw fault;
-  if (fault !== undefined)
-    throw new InputError(fault.kind, `${faults.length} faults: ${faults.map(({ message }) => message).join('; ')}`);
+  const [problem] = problems;
+  if (problem !== undefined && problems.length === 1) throw problem;
+  if (problem !== undefined)
+    throw new InputError(problem.kind, `${problems.length} faults: ${problems.map(({ message }) => message).join('; ')}`);
   if (fences.length === 0) throw new InputError('nothing-inside', 'there is no fence in it');
   return fences;
 } // prettier-ignore
@@ -67,7 +67,7 @@ function fenceOf(
   feature: Feature,
   { id, name }: { readonly id: string; readonly name: string },
   { note, timetable }: FencesOptions,
-  faults: InputError[],
+  problems: InputError[],
 ): Fence {
   const { geometry, properties, path, coordinatesPath } = feature;
   const bad = (what: string) =>
@@ -77,9 +77,9 @@ function fenceOf(
   const { type, coordinates } = geometry;
   const number = <Key extends NumberName>(key: Key, kind?: string) => {
     const value = properties[key] ?? undefined;
-    const fault =
-      value === undefined && kind === undefined ? undefined : numberFault(feature, name, key, kind);
-    if (fault !== undefined) faults.push(fault);
+    const problem =
+      value === undefined && kind === undefined ? undefined : numberProblem(feature, name, key, kind);
+    if (problem !== undefined) problems.push(problem);
     return (value === undefined ? {} : { [key]: value }) as Record<Key, number>;
   };
   const { when } = properties;
@@ -112,12 +112,12 @@ function unfit(name: string, what: string, path: Path): InputError {
 }
 
 /** @param kind of geometry, when the number is needed for it. */
-function numberFault({ properties, path }: Feature, name: string, key: NumberName, kind?: string): InputError | undefined {
+function numberProblem({ properties, path }: Feature, name: string, key: NumberName, kind?: string): InputError | undefined {
   const value = properties[key] ?? undefined;
-  const fault = FENCE_NUMBERS[key](value);
-  if (fault === undefined) return undefined;
+  const problem = FENCE_NUMBERS[key](value);
+  if (problem === undefined) return undefined;
   const at = [...path, 'properties', key];
-  if (value !== undefined || kind === undefined) return unfit(name, `: ${key} ${fault}`, at);
+  if (value !== undefined || kind === undefined) return unfit(name, `: ${key} ${problem}`, at);
   const near = closest(key, Object.keys(properties));
   const hint = near === undefined ? '' : `; is "${near}" meant for it?`;
   return unfit(name, ` is a ${kind} and needs a ${key} in metres${hint}`, at);
@@ -127,7 +127,7 @@ function whenOf({ properties, path }: Feature, name: string, timetable: FencesOp
   const at = [...path, 'properties', 'when'];
   const { when } = properties;
   if (timetable === undefined) throw unfit(name, ': it has times when it is watched; pass { timetable } to fencesFrom', at);
-  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${shown(when)}`, at);
+  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${formatValue(when)}`, at);
   try {
     return timetable(when);
   } catch (error) {
@@ -140,7 +140,7 @@ function partOf(value: unknown, path: Path, name: string, note?: (text: string) 
   if (rings.length === 0) throw unfit(name, ' has no outline', path);
   return rings.map((ring, i) => {
     const outline = mendOutline(ring);
-    if ('fault' in outline) throw unfit(name, ` ${outline.fault}`, [...path, i]);
+    if ('problem' in outline) throw unfit(name, ` ${outline.problem}`, [...path, i]);
     for (const what of outline.mended) note?.(`fence "${name}" ${what}: mended`);
     return outline.ring;
   });

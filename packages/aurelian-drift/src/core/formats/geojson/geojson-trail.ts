@@ -1,13 +1,14 @@
 import { InputError } from '../../check/input-error.js';
-import { fixFault, fixOf, type RawFix } from '../../fix/fix.js';
+import { fixProblem, fixFrom, type RawFix } from '../../fix/fix.js';
 import type { LinePoint } from '../../trail/line.js';
-import { MOST_KEYS, extrasAmong, isExtraKey } from '../../trail/extras.js';
+import { MAX_KEYS, extrasAmong, isExtraKey } from '../../trail/extras.js';
 import { Trail } from '../../trail/trail.js';
 import { FIX_COLUMNS, rawColumns, type FixColumn } from '../fix-columns.js';
 import { coordinateOf, coordinatesOf, featuresOf, listOf, partsOf, type Feature } from './geojson.js';
 import { withPointExtras } from '../point-extras.js';
 import { parseTime } from '../time.js';
-import { TrackGatherer, type TrackDocument } from '../track-document.js';
+import { documentReader } from '../document-reader.js';
+import { TrackGatherer, gather, type ReadOptions, type TrackDocument } from '../track-document.js';
 import type { TrackSink } from '../track-sink.js';
 
 type Column = readonly (readonly unknown[])[];
@@ -18,14 +19,25 @@ type Column = readonly (readonly unknown[])[];
  *
  * @throws {InputError} with the path of an impossible position or of a column that does not match.
  */
-export function geoJsonTrailsFrom(document: unknown): TrackDocument {
+export function tracksFrom(document: unknown): TrackDocument {
   const gatherer = new TrackGatherer();
-  tellGeoJson(document, gatherer);
+  deliverGeoJson(document, gatherer);
   return gatherer.document;
 }
 
-/** Tells a sink what a parsed GeoJSON document holds, as `geoJsonTrailsFrom` gathers it. */
-export function tellGeoJson(document: unknown, sink: TrackSink): void {
+/**
+ * Reads a GeoJSON document that is in memory; `tracksFrom` takes one that is parsed already.
+ *
+ * @throws {InputError} when the text is not JSON; otherwise as `tracksFrom`.
+ */
+export function readGeoJson(text: string, options: ReadOptions = {}): TrackDocument {
+  return gather('readGeoJson', text, options, (sink, source) =>
+    documentReader(deliverGeoJson, sink, { source }),
+  );
+}
+
+/** Passes the content of a parsed GeoJSON document to a sink, in the order of its features. */
+export function deliverGeoJson(document: unknown, sink: TrackSink): void {
   const { name: title } = (document ?? {}) as { name?: unknown };
   if (typeof title === 'string') sink.title(title);
   for (const feature of featuresOf(document)) {
@@ -79,7 +91,7 @@ function trailOf(
   }
   const extras = Object.keys(given)
     .filter(isExtraKey)
-    .slice(0, MOST_KEYS)
+    .slice(0, MAX_KEYS)
     .map((key): [string, Column] => {
       const value = (given as Record<string, unknown>)[key];
       return [key, columnOf(value, parts, single, [...path, 'properties', 'columns', key])];
@@ -94,10 +106,10 @@ function trailOf(
     const count = isOneFix(part, (name) => columns.get(name)?.[p]) ? 1 : part.length;
     part.slice(0, count).forEach((point, i) => {
       const raw = rawFix(point, (name) => columns.get(name)?.[p]?.[i]);
-      const fault = fixFault(raw);
+      const problem = fixProblem(raw);
       const where = [...coordinatesPath, ...(single ? [] : [p]), i];
-      if (fault !== undefined) throw new InputError('impossible-fix', fault, { path: where });
-      trail.append(fixOf(raw));
+      if (problem !== undefined) throw new InputError('impossible-fix', problem, { path: where });
+      trail.append(fixFrom(raw));
       for (const [key, column] of extras) {
         const text = column[p]?.[i];
         if (typeof text === 'string') trail.setExtra(trail.length - 1, key, text);

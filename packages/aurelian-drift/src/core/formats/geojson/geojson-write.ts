@@ -21,13 +21,13 @@ export function writeGeoJson(content: TrackContent): string {
  * parallel to its coordinates. `time` is RFC 3339; numbers are in SI units; null stands for what is not
  * known. An altitude above the ellipsoid is the coordinates' own third number; any other is a column.
  */
-export function trailFeature(trail: Trail): object {
+export function trailToGeoJson(trail: Trail): object {
   const { features } = JSON.parse(writeGeoJson({ trails: [trail] })) as { features: [object] };
   return features[0];
 }
 
 /** Makes the text of a list: what stands for a fix, and what stands for it the second time. */
-type ListOf = (of: (fix: Fix, index: number) => unknown, again: (fix: Fix) => unknown) => string;
+type ListOf = (toValue: (fix: Fix, index: number) => unknown, again: (fix: Fix) => unknown) => string;
 
 /** Writes GeoJSON. The columns of a trail are kept aside until its coordinates are complete. */
 export class GeoJsonWriter implements TrackWriter {
@@ -131,12 +131,13 @@ export class GeoJsonWriter implements TrackWriter {
     );
     this.#single = last ? undefined : singles.at(-1);
     if (!last) singles[singles.length - 1] = undefined;
-    return (of, again) => {
+    return (toValue, again) => {
       const padding = (single: Fix | undefined) =>
         single === undefined ? '' : `,${JSON.stringify(again(single))}`;
       const runs = segments.map(
         (run, s) =>
-          run.map(({ fix, index }) => JSON.stringify(of(fix, index) ?? null)).join(',') + padding(singles[s]),
+          run.map(({ fix, index }) => JSON.stringify(toValue(fix, index) ?? null)).join(',') +
+          padding(singles[s]),
       );
       const start = first ? '[[' : joined ? ',' : `${padding(closed)}],[`;
       return start + runs.join('],[') + (last ? ']]' : '');

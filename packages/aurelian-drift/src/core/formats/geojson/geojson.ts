@@ -1,5 +1,5 @@
 import { InputError } from '../../check/input-error.js';
-import { positionFault, type Position } from '../../geodesy/position.js';
+import { positionProblem, type Position } from '../../geodesy/position.js';
 
 /*
  * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is checked
@@ -101,7 +101,7 @@ function isRecord(value: unknown): value is Record<string, unknown> {
 }
 
 function unexpected(expected: string, got: unknown, path: Path): InputError {
-  const told =
+  const reported =
     typeof got === 'string'
       ? `"${got}"`
       : Array.isArray(got)
@@ -109,7 +109,7 @@ function unexpected(expected: string, got: unknown, path: Path): InputError {
         : isRecord(got)
           ? 'Object'
           : String(got);
-  return new InputError('not-this-format', `this is not GeoJSON: expected ${expected}, got ${told}`, {
+  return new InputError('not-this-format', `this is not GeoJSON: expected ${expected}, got ${reported}`, {
     path,
   });
 }
@@ -127,8 +127,8 @@ export function coordinateOf(
     throw new InputError('not-this-format', 'expected a position, [longitude, latitude]', { path });
   }
   const [lon, lat, altitude] = value as unknown[];
-  const fault = positionFault(lat, lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault, { path });
+  const problem = positionProblem(lat, lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem, { path });
   return {
     lat: lat as number,
     lon: lon as number,

@@ -1,5 +1,5 @@
 import type { SaxesTagPlain } from 'saxes';
-import { positionFault } from '../../geodesy/position.js';
+import { positionProblem } from '../../geodesy/position.js';
 import { decimalOf } from '../decimal.js';
 import { gpxKey } from './gpx-extras.js';
 import { DRIFT_NAMESPACE, GPX_NAMESPACE } from './gpx-words.js';
@@ -33,9 +33,9 @@ export interface GpxPoint {
 export interface GpxSink {
   trackStart(): void;
   /** The name or description of the track or route that is open. */
-  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void;
+  label(owner: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void;
   /** What the standard or others have in the track or route that is open, by its key. */
-  extra(of: 'track' | 'route', key: string, text: string): void;
+  extra(owner: 'track' | 'route', key: string, text: string): void;
   segmentStart(): void;
   trackPoint(point: GpxPoint): void;
   trackEnd(): void;
@@ -371,8 +371,8 @@ export class GpxReader implements TrackReader {
     const lon = decimalOf(tag.attributes['lon']);
     if (!(Math.abs(lat) <= 90 && Math.abs(lon) <= 180)) {
       const shown = (text: string | undefined, value: number) => (Number.isNaN(value) ? text : value);
-      const fault = positionFault(shown(tag.attributes['lat'], lat), shown(tag.attributes['lon'], lon));
-      throw this.#parser.error('impossible-position', fault ?? 'impossible position');
+      const problem = positionProblem(shown(tag.attributes['lat'], lat), shown(tag.attributes['lon'], lon));
+      throw this.#parser.error('impossible-position', problem ?? 'impossible position');
     }
     this.#step = 0;
     const point = this.#only;

@@ -1,6 +1,6 @@
 import { DATUMS, ORIGINS, type AltitudeDatum, type Origin } from '../../fix/fix.js';
 import { salvage } from '../../fix/salvage.js';
-import { MOST_KEYS } from '../../trail/extras.js';
+import { MAX_KEYS } from '../../trail/extras.js';
 import type { LinePoint } from '../../trail/line.js';
 import { appendNumbers, kindsOf, type TrailLabels } from '../../trail/trail.js';
 import { knownWords } from '../fix-columns.js';
@@ -54,18 +54,18 @@ class GpxTracks implements GpxSink {
     this.#untimed = undefined;
   }
 
-  label(of: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void {
+  label(owner: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void {
     if (kind === 'veiled') {
-      if (of === 'track' && /^\d{1,9}$/.test(text.trim())) this.#labels.veiled = Number(text);
-    } else if (of === 'track') this.#labels[kind] ??= text;
-    else if (of === 'route') this.#route.labels[kind] ??= text;
+      if (owner === 'track' && /^\d{1,9}$/.test(text.trim())) this.#labels.veiled = Number(text);
+    } else if (owner === 'track') this.#labels[kind] ??= text;
+    else if (owner === 'route') this.#route.labels[kind] ??= text;
     else if (kind === 'name') this.#sink.title(text);
   }
 
-  extra(of: 'track' | 'route', key: string, text: string): void {
-    const labels = of === 'track' ? this.#labels : this.#route.labels;
+  extra(owner: 'track' | 'route', key: string, text: string): void {
+    const labels = owner === 'track' ? this.#labels : this.#route.labels;
     const extras = (labels.extras ??= {});
-    if (Object.keys(extras).length < MOST_KEYS) extras[key] = text;
+    if (Object.keys(extras).length < MAX_KEYS) extras[key] = text;
   }
 
   segmentStart(): void {
@@ -169,7 +169,7 @@ class GpxTracks implements GpxSink {
    */
   #takeChecked(point: GpxPoint): void {
     const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
-    const { fix, faults } = salvage({
+    const { fix, problems } = salvage({
       ...knownWords(point),
       time,
       lat,
@@ -181,7 +181,7 @@ class GpxTracks implements GpxSink {
       speed,
     });
     if (fix !== undefined) this.#pieces.take(fix, extrasOf(point));
-    for (const fault of faults) this.#sink.note({ line: point.line, text: `${fault}; left out` });
+    for (const problem of problems) this.#sink.note({ line: point.line, text: `${problem}; left out` });
   }
 }
 

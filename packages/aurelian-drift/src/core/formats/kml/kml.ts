@@ -1,8 +1,8 @@
 import type { SaxesTagPlain } from 'saxes';
 import type { RawFix } from '../../fix/fix.js';
 import { salvage } from '../../fix/salvage.js';
-import { positionFault } from '../../geodesy/position.js';
-import { MOST_KEYS, isExtraKey } from '../../trail/extras.js';
+import { positionProblem } from '../../geodesy/position.js';
+import { MAX_KEYS, isExtraKey } from '../../trail/extras.js';
 import type { Line, LinePoint } from '../../trail/line.js';
 import { decimalOf } from '../decimal.js';
 import { rawColumns, type FixColumn } from '../fix-columns.js';
@@ -92,7 +92,7 @@ export class KmlReader implements TrackReader {
     } catch (error) {
       // Cut short: what is whole of the Placemark is told.
       if (this.#track !== undefined) this.#placemark?.tracks.push(this.#track);
-      if (this.#placemark !== undefined) this.#tell(this.#placemark);
+      if (this.#placemark !== undefined) this.#report(this.#placemark);
       throw error;
     }
   }
@@ -136,7 +136,7 @@ export class KmlReader implements TrackReader {
       this.#track = undefined;
     }
     if (name === 'Placemark' && this.#placemark !== undefined) {
-      this.#tell(this.#placemark);
+      this.#report(this.#placemark);
       this.#placemark = undefined;
     }
   }
@@ -184,14 +184,14 @@ export class KmlReader implements TrackReader {
     // The standard divides tuples by blanks and has none inside; some writers put one after each comma.
     return tuplesIn(text).map((tuple) => {
       const [lon = NaN, lat = NaN, altitude = NaN] = tuple.split(',').map(decimalOf);
-      const fault = positionFault(lat, lon);
-      if (fault !== undefined) throw this.#parser.error('impossible-position', fault);
+      const problem = positionProblem(lat, lon);
+      if (problem !== undefined) throw this.#parser.error('impossible-position', problem);
       const high = this.#altitudeMode === 'absolute' && !Number.isNaN(altitude) ? { altitude } : {};
       return { lat: lat + 0, lon: lon + 0, ...high };
     });
   }
 
-  #tell(placemark: OpenPlacemark): void {
+  #report(placemark: OpenPlacemark): void {
     const { name, description, extras, veiled, time, tracks, parts, points, places } = placemark;
     const labels = {
       ...(name !== undefined && { name }),
@@ -229,7 +229,7 @@ export class KmlReader implements TrackReader {
       });
     this.#pieces.breakSegment();
     // No more than a trail keeps: a file of endless columns must not be walked through for every fix.
-    const extras = [...track.columns].filter(([key]) => isExtraKey(key)).slice(0, MOST_KEYS);
+    const extras = [...track.columns].filter(([key]) => isExtraKey(key)).slice(0, MAX_KEYS);
     for (let i = 0; i < Math.min(whens.length, lines.length); i++) {
       const line = lines[i] as number;
       if (Number.isNaN(whens[i])) {
@@ -237,9 +237,9 @@ export class KmlReader implements TrackReader {
         continue;
       }
       const raw = rawFix(track, i);
-      const misplaced = positionFault(raw.lat, raw.lon);
+      const misplaced = positionProblem(raw.lat, raw.lon);
       if (misplaced !== undefined) throw this.#parser.error('impossible-position', misplaced).at({ line });
-      const { fix, faults } = salvage(raw);
+      const { fix, problems } = salvage(raw);
       if (fix !== undefined) {
         const trail = this.#pieces.room();
         trail.append(fix);
@@ -248,7 +248,7 @@ export class KmlReader implements TrackReader {
           if (text !== undefined && text !== '') trail.setExtra(trail.length - 1, key, text);
         }
       }
-      for (const fault of faults) this.#sink.note({ line, text: `${fault}; left out` });
+      for (const problem of problems) this.#sink.note({ line, text: `${problem}; left out` });
     }
   }
 }
@@ -278,7 +278,7 @@ function takeDatum(placemark: OpenPlacemark, name: string, value: string): void 
   if (name === POINTS) placemark.points = parsedOrNothing(value);
   if (isExtraKey(name)) {
     const extras = (placemark.extras ??= {});
-    if (Object.keys(extras).length < MOST_KEYS) extras[name] = value;
+    if (Object.keys(extras).length < MAX_KEYS) extras[name] = value;
   }
   if (name === VEILED && /^\d{1,9}$/.test(value.trim())) placemark.veiled = Number(value);
 }

@@ -13,7 +13,7 @@ const { altitude: ALTITUDE_FACTOR } = confidenceFactors(68);
 /** Characters of a line: more than that is no line of sentences. */
 const LONGEST_LINE = 4096;
 /** Fixes without a date that are kept until a sentence says it. */
-const MOST_UNDATED = 100_000;
+const MAX_UNDATED = 100_000;
 
 /** What a decoder makes of sentences. */
 export interface NmeaSink {
@@ -100,8 +100,8 @@ export class NmeaDecoder {
       if (line.trim() !== '' && !line.startsWith('!')) this.#note('a line without a sentence left out');
       return;
     }
-    if ('fault' in sentence) {
-      this.#note(`${sentence.fault}; left out`);
+    if ('problem' in sentence) {
+      this.#note(`${sentence.problem}; left out`);
       return;
     }
     const { type, fields, checked } = sentence;
@@ -156,7 +156,7 @@ export class NmeaDecoder {
       if (epoch.none) this.#break();
     } else if (Number.isNaN(this.#midnight)) {
       this.#undated.push(epoch);
-      if (this.#undated.length > MOST_UNDATED) this.#tellLine();
+      if (this.#undated.length > MAX_UNDATED) this.#tellLine();
     } else this.#fix(epoch, this.#midnight);
   }
 
@@ -198,9 +198,9 @@ export class NmeaDecoder {
       origin,
       ...(!Number.isNaN(altitude) && { altitude, altitudeDatum: 'sea' }),
     };
-    const { fix, faults } = salvage(raw);
+    const { fix, problems } = salvage(raw);
     if (fix !== undefined) this.#sink.fix(fix);
-    for (const fault of faults) this.#note(`${fault}; left out`, line);
+    for (const problem of problems) this.#note(`${problem}; left out`, line);
   }
 
   /** What has no date is a line: no day can be made up for it. */
@@ -311,6 +311,6 @@ function place(
 }
 
 /** The sentences of a time agree, or the first of them is believed. */
-function firstOf(known: number, told: number): number {
-  return Number.isNaN(known) ? told : known;
+function firstOf(known: number, reported: number): number {
+  return Number.isNaN(known) ? reported : known;
 }

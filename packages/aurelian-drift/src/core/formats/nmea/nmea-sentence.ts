@@ -9,7 +9,7 @@ export type Sentence =
       /** Whether it had a checksum, which it passed. */
       readonly checked: boolean;
     }
-  | { readonly fault: string };
+  | { readonly problem: string };
 
 /** Characters between start and checksum: the standard has 82 in a line; some receivers take more. */
 const LONGEST = 256;
@@ -19,20 +19,20 @@ export function sentenceIn(line: string): Sentence | undefined {
   const start = line.indexOf('$');
   if (start < 0) return undefined;
   const text = line.slice(start + 1).trimEnd();
-  if (text.length > LONGEST) return { fault: `a sentence of ${text.length} characters` };
+  if (text.length > LONGEST) return { problem: `a sentence of ${text.length} characters` };
   const star = text.lastIndexOf('*');
   const body = star < 0 ? text : text.slice(0, star);
   if (star >= 0) {
     const stated = text.slice(star + 1);
     const sum = checksum(body);
     if (stated.toUpperCase() !== sum)
-      return { fault: `the checksum of ${firstWord(body)} is ${sum}, and it says ${printed(stated)}` };
+      return { problem: `the checksum of ${firstWord(body)} is ${sum}, and it says ${printed(stated)}` };
   }
   const [address = '', ...fields] = body.split(',');
   // A maker's own sentences begin with P and have no talker.
   if (/^P[A-Z0-9]+$/.test(address))
     return { talker: 'P', type: address.slice(1), fields, checked: star >= 0 };
-  if (!/^[A-Z0-9]{2}[A-Z0-9]{3}$/.test(address)) return { fault: `"${printed(address)}" is no sentence` };
+  if (!/^[A-Z0-9]{2}[A-Z0-9]{3}$/.test(address)) return { problem: `"${printed(address)}" is no sentence` };
   return { talker: address.slice(0, 2), type: address.slice(2), fields, checked: star >= 0 };
 }
 

@@ -48,9 +48,9 @@ export class NmeaWriter extends TrailsOnlyWriter {
 
   #fixText(fix: Fix): string {
     for (const column of FIX_COLUMNS) {
-      const told = column === 'origin' || column === 'altitudeDatum' || CARRIED.has(column);
+      const reported = column === 'origin' || column === 'altitudeDatum' || CARRIED.has(column);
       const high = column === 'altitude' && fix.altitudeDatum === 'sea';
-      if (!told && !high && columnValue(fix, column) !== undefined)
+      if (!reported && !high && columnValue(fix, column) !== undefined)
         this.left.add(...(WORDS[column] ?? ([column, `${column}s`] as const)));
     }
     const { clock, date } = timeFields(fix.time);

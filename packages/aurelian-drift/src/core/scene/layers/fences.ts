@@ -34,7 +34,7 @@ export interface FenceShapeOnSheet {
 /** Fences in one picture beyond which they are drawn without stitches: so many, none would be seen. */
 const CROWD = 250;
 /** Fences in one picture that all have their name tabs. */
-const MOST_TABS = 120;
+const MAX_TABS = 120;
 /** Pixels between the points of an outline in a crowd. */
 const CROWD_FINEST = 3;
 /** Pixels below which a fence is a dot, and below which it is not drawn at all. */
@@ -136,7 +136,7 @@ function fenceTabs(
   });
   // In a crowd there is room for few names: those of the fences that someone is inside of.
   const named =
-    seen.length <= MOST_TABS ? seen : seen.filter(({ fence }) => paint.inside?.has(fence.id) === true);
+    seen.length <= MAX_TABS ? seen : seen.filter(({ fence }) => paint.inside?.has(fence.id) === true);
   const steps = named.flatMap((shape) => {
     const { fence } = shape;
     const inside = paint.inside?.has(fence.id) === true;

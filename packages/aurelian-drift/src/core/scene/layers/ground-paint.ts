@@ -13,7 +13,7 @@ export interface GroundPaint {
       colour: string;
       width: number;
       fixed?: boolean;
-      least?: number;
+      min?: number;
       dash?: readonly number[];
     };
   }[];
@@ -68,7 +68,7 @@ export const GROUND_PAINT: readonly GroundPaint[] = [
   {
     kind: 'stream',
     from: 12,
-    coats: [{ stroke: { colour: blend(LOOK.water, LOOK.ink, 0.3), width: 1.7, least: 0.8 } }],
+    coats: [{ stroke: { colour: blend(LOOK.water, LOOK.ink, 0.3), width: 1.7, min: 0.8 } }],
   },
   {
     kind: 'lake',
@@ -84,14 +84,14 @@ export const GROUND_PAINT: readonly GroundPaint[] = [
     kind: 'path',
     from: 12.5,
     coats: [
-      { stroke: { colour: blend(LOOK.parchment, LOOK.ink, 0.62), width: 1.5, least: 0.9, dash: [5, 2.5] } },
+      { stroke: { colour: blend(LOOK.parchment, LOOK.ink, 0.62), width: 1.5, min: 0.9, dash: [5, 2.5] } },
     ],
   },
   {
     kind: 'lane',
     coats: [
-      { stroke: { colour: blend(LOOK.parchment, LOOK.ink, 0.6), width: 5, least: 1.8 } },
-      { stroke: { colour: LOOK.lane, width: 3.5, least: 0.8 } },
+      { stroke: { colour: blend(LOOK.parchment, LOOK.ink, 0.6), width: 5, min: 1.8 } },
+      { stroke: { colour: LOOK.lane, width: 3.5, min: 0.8 } },
     ],
   },
   { kind: 'building', from: 13.5, coats: [{ fill: blend(LOOK.ink, LOOK.parchment, 0.25) }] },

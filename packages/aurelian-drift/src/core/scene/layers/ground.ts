@@ -154,7 +154,7 @@ function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom
       ...(stroke !== undefined && {
         stroke: {
           colour: stroke.colour,
-          width: Math.max(stroke.least ?? 0.5, width),
+          width: Math.max(stroke.min ?? 0.5, width),
           ...(stroke.dash !== undefined && { dash: stroke.dash }),
         },
       }),

@@ -229,10 +229,10 @@ function fitted(text: string, size: number, width: number): string {
 /** The longest round length that is at most so many pixels, in the largest unit that it has one whole of. */
 function scaleBar(
   camera: Camera,
-  most: number,
+  max: number,
   units: UnitSystem = 'metric',
 ): { label: string; pixels: number } {
-  const room = most * camera.metresPerPixel;
+  const room = max * camera.metresPerPixel;
   const table = SCALE_UNITS[units];
   const [metres, name] = table.find(([each]) => each <= room) ?? table.at(-1) ?? [1, 'm'];
   const power = 10 ** Math.floor(Math.log10(room / metres));

@@ -7,7 +7,7 @@ import type { Layer, Step } from '../scene.js';
 import type { LabelRoom } from './label-room.js';
 
 /** Somebody else on the map. */
-export interface Member extends Position {
+export interface MapMember extends Position {
   readonly id: string;
   readonly name: string;
   /** Seconds since the last sign of life; told in words once it is over a minute. */
@@ -28,7 +28,7 @@ const RING = 14;
  * Other members: violet half-moons with their names, each state of a form of its own, and told how long ago they were
  * heard of.
  */
-export function membersLayer(members: readonly Member[], camera: Camera, room: LabelRoom): Layer {
+export function membersLayer(members: readonly MapMember[], camera: Camera, room: LabelRoom): Layer {
   const placed = members.map((member) => ({ member, at: camera.pixelOf(member) }));
   const seen = placed.filter(
     ({ at: { x, y } }) => x >= -20 && y >= -20 && x <= camera.width + 20 && y <= camera.height + 20,
@@ -48,16 +48,16 @@ export function membersLayer(members: readonly Member[], camera: Camera, room: L
   };
 }
 
-function wordsOf({ name, state = 'present', age = 0 }: Member): string {
+function wordsOf({ name, state = 'present', age = 0 }: MapMember): string {
   return [name, ...(state === 'present' ? [] : [state]), ...(age > 60 ? [ageText(age)] : [])].join(', ');
 }
 
-function colourOf({ state }: Member): string {
+function colourOf({ state }: MapMember): string {
   if (state === 'vanished') return LOOK.alert;
   return state === 'late' ? blend(LOOK.violet, LOOK.parchment, 0.4) : LOOK.violet;
 }
 
-function trailSteps(member: Member, camera: Camera): Step[] {
+function trailSteps(member: MapMember, camera: Camera): Step[] {
   const way = [...(member.trail ?? []), member].map((at) => camera.pixelOf(at));
   if (way.length < 2) return [];
   const ring = way.flatMap(({ x, y }) => [x, y]);
@@ -68,7 +68,7 @@ function trailSteps(member: Member, camera: Camera): Step[] {
   ];
 }
 
-function ringSteps(member: Member, x: number, y: number, camera: Camera): Step[] {
+function ringSteps(member: MapMember, x: number, y: number, camera: Camera): Step[] {
   const radius = (member.accuracy ?? 0) / camera.metresPerPixelAt(member.lat);
   if (radius <= RING) return [];
   const colour = blend(colourOf(member), LOOK.parchment, 0.3);
@@ -76,7 +76,7 @@ function ringSteps(member: Member, x: number, y: number, camera: Camera): Step[]
   return [{ kind: 'disc', x, y, radius, fill, stroke: { colour, width: 1.1 } }];
 }
 
-function moonSteps(member: Member, x: number, y: number): Step[] {
+function moonSteps(member: MapMember, x: number, y: number): Step[] {
   const { state } = member;
   const colour = colourOf(member);
   const half = Array.from({ length: 13 }, (_, i) => [
@@ -116,7 +116,7 @@ function moonSteps(member: Member, x: number, y: number): Step[] {
 /** Other members of a party. */
 export interface MembersLayer {
   readonly kind: 'members';
-  readonly members: readonly Member[];
+  readonly members: readonly MapMember[];
 }
 
 export const MEMBERS: LayerKind<MembersLayer> = {

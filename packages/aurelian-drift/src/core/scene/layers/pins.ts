@@ -181,13 +181,13 @@ export class PinsOnSheet implements ReadyLayer {
   /** Of several in reach the one nearest to the pixel from the side, and of those the last. */
   hit(x: number, y: number, camera: Camera): string | undefined {
     let found: string | undefined;
-    let least = Infinity;
+    let min = Infinity;
     for (const { pin, x: wx, y: wy } of this.#pins) {
       const pixel = camera.pixelOfWorld(wx, wy);
       const [dx, dy] = [x - pixel.x, y - pixel.y];
       if (!onPin(dx, dy)) continue;
       const far = Math.abs(dx);
-      if (far <= least) [found, least] = [pin.id, far];
+      if (far <= min) [found, min] = [pin.id, far];
     }
     return found;
   }

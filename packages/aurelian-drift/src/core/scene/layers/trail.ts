@@ -15,7 +15,7 @@ const COLOURS = Array.from({ length: SHADES }, (_, i) => blend(LOOK.violet, LOOK
 /** Points beyond which a line is drawn without its paper rim, and without round joins: so dense, none would be seen. */
 const DENSE = 3000;
 /** Points of a trail in one picture: more are not told apart by the eye, and take their time. */
-const MOST_POINTS = 18_000;
+const MAX_POINTS = 18_000;
 
 /** What a trail is shaded by. */
 export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
@@ -25,8 +25,8 @@ export interface TrailPaint {
   /** From violet to gold: slow to fast, low to high, good to poor. Default `speed`. */
   readonly shade?: Shading;
   /** Values drawn in violet and in gold; by default the least and the greatest tenth of what is there. */
-  readonly least?: number;
-  readonly most?: number;
+  readonly min?: number;
+  readonly max?: number;
   /** Marks along it. */
   readonly crumbs?: CrumbSpacing;
 }
@@ -35,7 +35,7 @@ export interface TrailPaint {
  * The values that a trail's shades reach from and to: those of the least and the greatest tenth, by a sample of at most
  * 2000 fixes.
  */
-function shadeRange(trail: Trail, { shade = 'speed', least, most }: TrailPaint): readonly [number, number] {
+function shadeRange(trail: Trail, { shade = 'speed', min, max }: TrailPaint): readonly [number, number] {
   if (shade === 'plain') return [0, 0];
   const stride = Math.max(1, Math.ceil(trail.length / 2000));
   const sample: number[] = [];
@@ -45,8 +45,8 @@ function shadeRange(trail: Trail, { shade = 'speed', least, most }: TrailPaint):
   }
   sample.sort((a, b) => a - b);
   return [
-    least ?? sample[Math.floor(sample.length * 0.1)] ?? 0,
-    most ?? sample[Math.floor(sample.length * 0.9)] ?? 0,
+    min ?? sample[Math.floor(sample.length * 0.1)] ?? 0,
+    max ?? sample[Math.floor(sample.length * 0.9)] ?? 0,
   ];
 }
 
@@ -63,7 +63,7 @@ export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {})
 
 /** The zoom whose points a trail is drawn with in a whole picture, so that parts drawn later match. */
 function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
-  return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MOST_POINTS);
+  return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MAX_POINTS);
 }
 
 /** The part of a trail that comes near a region of the picture. */
@@ -181,9 +181,9 @@ class TrailBrush {
   }
 
   #shadeOf(index: number): number {
-    const [least, most] = this.#range;
+    const [min, max] = this.#range;
     const value = this.#shade === 'plain' ? NaN : this.#trail.number(index, this.#shade);
-    const share = most > least && !Number.isNaN(value) ? (value - least) / (most - least) : 0.5;
+    const share = max > min && !Number.isNaN(value) ? (value - min) / (max - min) : 0.5;
     return Math.max(0, Math.min(SHADES - 1, Math.round(share * (SHADES - 1))));
   }
 }

@@ -1,9 +1,9 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
-import type { ListenerFault } from '../live/listener.js';
+import type { OnListenerError } from '../live/listener.js';
 import { isolatedWarn, type Warn } from '../live/warn.js';
 
 /** What a developer should know of, a closed set. */
-export type NoticeKind =
+export type DiagnosticKind =
   | 'nobody-listens'
   | 'owner-gone'
   | 'prompt-without-act'
@@ -15,11 +15,11 @@ export type NoticeKind =
   | 'less-than-asked'
   | 'unhandled-failure'
   | 'impossible-fix'
-  | 'source-fault'
-  | 'listener-fault';
+  | 'source-error'
+  | 'listener-error';
 
-export interface Notice {
-  readonly kind: NoticeKind;
+export interface Diagnostic {
+  readonly kind: DiagnosticKind;
   /** What happened and what to do. */
   readonly text: string;
   /** Milliseconds since 1970 UTC, of the latest. */
@@ -32,8 +32,8 @@ export interface Notice {
 const KEPT = 50;
 
 /** Keeps what a developer should know; says each thing once, and counts how often it happened. */
-export class Notices {
-  readonly #all = liveValue<readonly Notice[]>([], this.faultsOf('a receiver'));
+export class Diagnostics {
+  readonly #all = liveValue<readonly Diagnostic[]>([], this.faultsOf('a receiver'));
   readonly #warn: Warn;
   readonly #now: () => number;
 
@@ -42,22 +42,22 @@ export class Notices {
     this.#now = now;
   }
 
-  get $all(): LiveValue<readonly Notice[]> {
+  get $all(): LiveValue<readonly Diagnostic[]> {
     return this.#all;
   }
 
   /** @param cause what was thrown, for the console to show with its stack. */
-  tell(kind: NoticeKind, text: string, cause?: unknown): void {
+  report(kind: DiagnosticKind, text: string, cause?: unknown): void {
     const all = this.#all.get();
-    const known = all.find((notice) => notice.kind === kind && notice.text === text);
-    const others = all.filter((notice) => notice !== known);
-    const notice = { kind, text, time: this.#now(), count: (known?.count ?? 0) + 1 };
-    this.#all.set([...others, notice].slice(-KEPT));
+    const known = all.find((diagnostic) => diagnostic.kind === kind && diagnostic.text === text);
+    const others = all.filter((diagnostic) => diagnostic !== known);
+    const diagnostic = { kind, text, time: this.#now(), count: (known?.count ?? 0) + 1 };
+    this.#all.set([...others, diagnostic].slice(-KEPT));
     if (known === undefined) this.#warn(text, cause);
   }
 
   /** Takes what listeners throw. @param owner what they listen to, in words. */
-  faultsOf(owner: string): ListenerFault {
-    return (error) => this.tell('listener-fault', `a listener of ${owner} threw: ${String(error)}`, error);
+  faultsOf(owner: string): OnListenerError {
+    return (error) => this.report('listener-error', `a listener of ${owner} threw: ${String(error)}`, error);
   }
 }

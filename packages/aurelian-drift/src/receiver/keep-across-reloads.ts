@@ -3,10 +3,10 @@ const STORE = Symbol.for('aurelian-drift.kept');
 
 /**
  * Makes something once and keeps it for the life of the page, also when a development server replaces the module that
- * asks for it: `const receiver = kept('receiver', () => new Receiver({ … }))`. So there is one watch, and no second
+ * asks for it: `const receiver = keepAcrossReloads('receiver', () => new Receiver({ … }))`. So there is one watch, and no second
  * prompt.
  */
-export function kept<T>(name: string, make: () => T): T {
+export function keepAcrossReloads<T>(name: string, make: () => T): T {
   const holder = globalThis as { [STORE]?: Map<string, unknown> | undefined };
   const store = (holder[STORE] ??= new Map<string, unknown>());
   if (!store.has(name)) store.set(name, make());

@@ -4,15 +4,15 @@ import { alongStraight } from '../geodesy/straight.js';
 import { labelsOf } from '../trail/part.js';
 import { Trail } from '../trail/trail.js';
 import { offsetTo, shifted } from './local-offset.js';
-import { PLACE, smoothed, type Belief } from './motion-filter.js';
-import { MEMORY, type Knowledge } from './path-filter.js';
-import { Steadier, knowledgeOf } from './steady.js';
-import { SteadyNumbers } from './steady-fix.js';
+import { PLACE, smoothed, type Estimate } from './motion-filter.js';
+import { MEMORY, type FilterState } from './path-filter.js';
+import { FixFilter, knowledgeOf } from './fix-filter.js';
+import { EstimateNumbers } from './estimate-numbers.js';
 
 /** A fix on its way through: what was known at it, or nothing when it was refused. */
 interface Node {
   readonly raw: Fix;
-  readonly knowledge: Knowledge | undefined;
+  readonly knowledge: FilterState | undefined;
 }
 
 /** A stretch of the path that joins on, and the rests in it. */
@@ -22,23 +22,23 @@ interface Run {
 }
 
 /**
- * The best path that can be had of a finished trail: the filter of `Steadier` run forward and its smoother back, so
+ * The best path that can be had of a finished trail: the filter of `FixFilter` run forward and its smoother back, so
  * that each place is judged by what came before and after; a rest is at the one place in the middle of it. One fix for
  * each of the trail, at its own time, in segments as there; a jump begins a segment. A fix that was refused lies on the
  * path between its neighbours. The raw trail stays as it is.
  */
-export function steadyTrail(trail: Trail): Trail {
+export function smoothTrail(trail: Trail): Trail {
   const steady = new Trail(labelsOf(trail));
   for (const segment of trail.segments) {
-    const steadier = new Steadier();
+    const filter = new FixFilter();
     let run: Run = { nodes: [], rests: [] };
     for (const raw of trail.fixesOf(segment)) {
-      const { jump, rest } = steadier.advance(raw);
+      const { jump, rest } = filter.take(raw);
       if (jump) {
         appendRun(steady, run);
         run = { nodes: [], rests: [] };
       }
-      const knowledge = knowledgeOf(steadier);
+      const knowledge = knowledgeOf(filter);
       // A fix that was refused as a whole left what is known where it was.
       run.nodes.push({ raw, knowledge: knowledge.time === raw.time ? knowledge : undefined });
       const last = run.rests.at(-1);
@@ -51,43 +51,43 @@ export function steadyTrail(trail: Trail): Trail {
 }
 
 /** What is believed of each place once all of a run is known; `undefined` where a fix was refused. */
-function smoothedBeliefs(nodes: readonly Node[]): (Believed | undefined)[] {
-  const all: (Believed | undefined)[] = Array.from({ length: nodes.length });
-  let later: (Believed & { readonly foretold: Belief | undefined }) | undefined;
+function smoothedEstimates(nodes: readonly Node[]): (Estimated | undefined)[] {
+  const all: (Estimated | undefined)[] = Array.from({ length: nodes.length });
+  let later: (Estimated & { readonly predicted: Estimate | undefined }) | undefined;
   for (let i = nodes.length - 1; i >= 0; i--) {
     const { knowledge } = nodes[i] as Node;
     if (knowledge === undefined) continue;
-    const { origin, time, foretold } = knowledge;
-    const belief =
-      later?.foretold === undefined
-        ? knowledge.belief
+    const { origin, time, predicted } = knowledge;
+    const estimate =
+      later?.predicted === undefined
+        ? knowledge.estimate
         : smoothed(
-            knowledge.belief,
-            later.foretold,
+            knowledge.estimate,
+            later.predicted,
             inOrigin(origin, later),
             (later.time - time) / 1000,
             MEMORY,
           );
-    later = { origin, belief, time, foretold };
+    later = { origin, estimate, time, predicted };
     all[i] = later;
   }
   return all;
 }
 
-interface Believed {
+interface Estimated {
   readonly origin: Position;
-  readonly belief: Belief;
+  readonly estimate: Estimate;
   readonly time: number;
 }
 
 function appendRun(steady: Trail, { nodes, rests }: Run): void {
-  const beliefs = smoothedBeliefs(nodes);
-  const restAt = restFinder(beliefs, rests);
-  const places = beliefs.map((believed, i) => {
-    if (believed === undefined) return undefined;
+  const estimates = smoothedEstimates(nodes);
+  const restAt = restFinder(estimates, rests);
+  const places = estimates.map((estimated, i) => {
+    if (estimated === undefined) return undefined;
     const { raw } = nodes[i] as Node;
     const rest = restAt(raw.time);
-    const fix = new SteadyNumbers(believed.origin, believed.belief).fixLike(raw, rest !== undefined);
+    const fix = new EstimateNumbers(estimated.origin, estimated.estimate).fixLike(raw, rest !== undefined);
     return rest === undefined ? fix : Object.freeze({ ...fix, ...rest });
   });
   let before: Fix | undefined;
@@ -108,16 +108,16 @@ function appendRun(steady: Trail, { nodes, rests }: Run): void {
 
 /** Gives the one place of the rest that a time falls in; for times in order. */
 function restFinder(
-  beliefs: readonly (Believed | undefined)[],
+  estimates: readonly (Estimated | undefined)[],
   rests: Run['rests'],
 ): (time: number) => Position | undefined {
   const found = rests.map(({ since, until }) => {
     let middle: Position | undefined;
     let count = 0;
-    for (const believed of beliefs) {
-      if (believed === undefined || believed.time < since || believed.time > until) continue;
-      const { origin, belief } = believed;
-      const at = shifted(origin, { east: belief[PLACE] as number, north: belief[PLACE + 1] as number });
+    for (const estimated of estimates) {
+      if (estimated === undefined || estimated.time < since || estimated.time > until) continue;
+      const { origin, estimate } = estimated;
+      const at = shifted(origin, { east: estimate[PLACE] as number, north: estimate[PLACE + 1] as number });
       middle = middle === undefined ? at : alongStraight(middle, at, 1 / (count + 1));
       count++;
     }
@@ -132,10 +132,10 @@ function restFinder(
 }
 
 /** A belief with its place told from another origin. */
-function inOrigin(origin: Position, { origin: own, belief }: Believed): Belief {
-  const at = shifted(own, { east: belief[PLACE] as number, north: belief[PLACE + 1] as number });
+function inOrigin(origin: Position, { origin: own, estimate }: Estimated): Estimate {
+  const at = shifted(own, { east: estimate[PLACE] as number, north: estimate[PLACE + 1] as number });
   const { east, north } = offsetTo(origin, at);
-  const moved = belief.slice();
+  const moved = estimate.slice();
   moved[PLACE] = east;
   moved[PLACE + 1] = north;
   return moved;

@@ -4,11 +4,11 @@ import {
   Trail,
   ahead,
   distance,
-  thrift,
+  dutyCycling,
   type Fence,
   type FollowEvent,
   type FollowOptions,
-  type ThriftOptions,
+  type DutyCyclingOptions,
 } from 'aurelian-drift';
 import { journey, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -18,20 +18,24 @@ const granted = { permission: 'granted' } as const;
 const square = { parts: [[hut, ahead(hut, 90, 900), ahead(ahead(hut, 90, 900), 0, 900), ahead(hut, 0, 900), hut]] }; // prettier-ignore
 
 /** Follows with thrift, and tells what happened. */
-function thrifty(device: SimulatedDeviceOptions, options: ThriftOptions = {}, follow: FollowOptions = {}) {
+function isDutyCycling(
+  device: SimulatedDeviceOptions,
+  options: DutyCyclingOptions = {},
+  follow: FollowOptions = {},
+) {
   const made = setUp({ ...granted, ...device });
-  const spared: (FollowEvent & { kind: 'spares' })[] = [];
-  const following = made.receiver.follow({ thrift: thrift(options), ...follow });
+  const spared: (FollowEvent & { kind: 'receiver-off' })[] = [];
+  const following = made.receiver.follow({ dutyCycling: dutyCycling(options), ...follow });
   following.onEvent((event) => {
-    if (event.kind === 'spares') spared.push(event);
+    if (event.kind === 'receiver-off') spared.push(event);
   });
-  following.tap(() => {});
+  following.onFix(() => {});
   return { ...made, follow: following, spared };
 }
 
 describe('thrift', () => {
   it('leaves the receiver off at rest, the longer the longer it lasts, and back on in motion', async () => {
-    const { clock, device, receiver, follow, spared } = thrifty({ at: hut, reception: 'open' });
+    const { clock, device, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
     await clock.advance(50);
     expect(receiver.usage.receiverOn).to.be.closeTo(50, 0.1);
     await clock.advance(250); // five minutes of stillness
@@ -39,7 +43,7 @@ describe('thrift', () => {
     expect(Math.max(...pauses())).to.be.within(30, 65);
     await clock.advance(1500);
     expect(pauses().at(-1)).to.be.within(115, 125); // the longest
-    expect(spared.every(({ why }) => why === 'rest')).to.equal(true);
+    expect(spared.every(({ reason }) => reason === 'rest')).to.equal(true);
     expect(follow.state).to.equal('still'); // not silent: nothing was expected
     const before = receiver.usage.receiverOn;
     expect(before).to.be.below(200);
@@ -58,7 +62,7 @@ describe('thrift', () => {
   it('takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of the way', async () => {
     for (const reception of ['open', 'trees'] as const) {
       const rests = { every: 1800, for: 4200 };
-      const { clock, receiver, follow } = thrifty(
+      const { clock, receiver, follow } = isDutyCycling(
         { route: square, afterwards: 'again', reception, rests, seed: 90_001 },
         {},
         { profile: 'round' },
@@ -85,8 +89,8 @@ describe('thrift', () => {
       expect((receiver.usage.receiverOn * 1000) / (clock.now() - began)).to.be.below(0.38);
       expect(summary.distance / way).to.be.within(0.97, 1.03);
       expect(summary.gaps).to.deep.equal([]); // left off by plan is no gap
-      expect(trail.isMarked(0, 'spared')).to.equal(false);
-      expect(Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'spared')).filter(Boolean).length).to.be.above(50);
+      expect(trail.isMarked(0, 'planned-gap')).to.equal(false);
+      expect(Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'planned-gap')).filter(Boolean).length).to.be.above(50);
       expect(summary.stops.length).to.be.within(3, 7);
     }
   }).timeout(240_000); // prettier-ignore
@@ -98,10 +102,10 @@ describe('thrift', () => {
         const metres = 8 * 1.6 ** i;
         const fence: Fence = { kind: 'circle', id: 'bank', name: 'Bank', centre: ahead(hut, 90, metres + 200), radius: 200 };
         const watch = new FenceWatch([fence]);
-        const { clock, device, follow } = thrifty({ at: hut, reception: 'exact', seed: i }, { nearestEdge: (at) => watch.nearestEdge(at), lateness, topSpeed });
+        const { clock, device, follow } = isDutyCycling({ at: hut, reception: 'exact', seed: i }, { nearestEdge: (at) => watch.nearestEdge(at), lateness, topSpeed });
         let noticed = NaN;
-        follow.tap((fix) => {
-          if (watch.advance(fix).some(({ kind }) => kind === 'enter')) noticed = clock.now();
+        follow.onFix((fix) => {
+          if (watch.take(fix).some(({ kind }) => kind === 'enter')) noticed = clock.now();
         });
         await clock.advance(1200 + 7 * i);
         const left = clock.now();
@@ -124,23 +128,23 @@ describe('thrift', () => {
       radius: 60,
     };
     const watch = new FenceWatch([fence]);
-    const { clock, receiver, follow, spared } = thrifty(
+    const { clock, receiver, follow, spared } = isDutyCycling(
       { route: { parts: [[hut, ahead(hut, 90, 1400)]] }, reception: 'open', seed: 5 },
       { nearestEdge: (at) => watch.nearestEdge(at) },
       { every: 60 },
     );
-    const told: string[] = [];
-    follow.tap((fix) => told.push(...watch.advance(fix).map(({ kind }) => kind)));
+    const reported: string[] = [];
+    follow.onFix((fix) => reported.push(...watch.take(fix).map(({ kind }) => kind)));
     await clock.advance(1000);
-    expect(told).to.deep.equal(['enter', 'exit']);
+    expect(reported).to.deep.equal(['enter', 'exit']);
     expect(receiver.usage.receiverOn).to.be.below(400);
-    expect(new Set(spared.map(({ why }) => why))).to.deep.equal(new Set(['interval', 'edge']));
+    expect(new Set(spared.map(({ reason }) => reason))).to.deep.equal(new Set(['interval', 'edge']));
     follow.stop();
   });
 
   it('spares more when the battery is low, but is no later at an edge for that', async () => {
     const pausesAt = async (battery: number | undefined, edge: number) => {
-      const { clock, spared } = thrifty(
+      const { clock, spared } = isDutyCycling(
         { at: hut, reception: 'exact' },
         { battery: () => battery, nearestEdge: () => edge },
       );
@@ -155,15 +159,15 @@ describe('thrift', () => {
   }); // prettier-ignore
 
   it('waits for a better fix after switching on, and leaves one that runs for somebody else alone', async () => {
-    const { clock, receiver, follow, spared } = thrifty({ at: hut, reception: 'open' });
+    const { clock, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
     await clock.advance(400);
     const count = spared.length;
     expect(count).to.be.above(3);
     const other = receiver.follow();
     const seen: number[] = [];
-    other.tap((fix) => seen.push(fix.time));
+    other.onFix((fix) => seen.push(fix.time));
     const tapped: boolean[] = [];
-    follow.tap((fix) => tapped.push(fix.marks?.includes('spared') === true));
+    follow.onFix((fix) => tapped.push(fix.marks?.includes('planned-gap') === true));
     await clock.advance(300);
     expect(seen.length).to.be.above(290); // its fixes are not held up
     expect(tapped.length).to.be.above(290); // and are free for the thrifty one
@@ -176,7 +180,7 @@ describe('thrift', () => {
   });
 
   it('goes on through hiding and showing, and stops when it is told to while the receiver is off', async () => {
-    const { clock, device, receiver, follow, spared } = thrifty({ at: hut, reception: 'open' });
+    const { clock, device, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
     await clock.advance(400);
     device.hide();
     await clock.advance(300);
@@ -194,14 +198,14 @@ describe('thrift', () => {
   });
 
   it('names what is no option of it', () => {
-    expect(() => thrift({ nearestEgde: () => 5 } as ThriftOptions)).to.throw('thrift has no option "nearestEgde", did you mean "nearestEdge"?'); // prettier-ignore
-    expect(() => thrift({ lateness: 1 })).to.throw('lateness must be 5 to 3600 seconds');
+    expect(() => dutyCycling({ nearestEgde: () => 5 } as DutyCyclingOptions)).to.throw('thrift has no option "nearestEgde", did you mean "nearestEdge"?'); // prettier-ignore
+    expect(() => dutyCycling({ lateness: 1 })).to.throw('lateness must be 5 to 3600 seconds');
     const { receiver } = setUp(granted);
-    expect(() => receiver.follow({ thrift: true as never })).to.throw('must be thrift(');
+    expect(() => receiver.follow({ dutyCycling: true as never })).to.throw('must be dutyCycling(');
   });
 
   it('leaves its remark in the trail, which takes it through files', () => {
-    const trail = Trail.from([{ time: 1_800_000_000_000, ...hut, marks: ['spared'] }]);
-    expect([trail.isMarked(0, 'spared'), trail.isMarked(0, 'wild'), trail.isMarked(7, 'spared')]).to.deep.equal([true, false, false]); // prettier-ignore
+    const trail = Trail.from([{ time: 1_800_000_000_000, ...hut, marks: ['planned-gap'] }]);
+    expect([trail.isMarked(0, 'planned-gap'), trail.isMarked(0, 'outlier'), trail.isMarked(7, 'planned-gap')]).to.deep.equal([true, false, false]); // prettier-ignore
   });
 });

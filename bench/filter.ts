@@ -1,13 +1,13 @@
 import {
   RunningSummary,
-  Steadier,
+  FixFilter,
   Trail,
   distance,
-  steadyTrail,
+  smoothTrail,
   type Fix,
   type Position,
 } from 'aurelian-drift';
-import { stay, type Reception } from 'aurelian-drift/testing';
+import { standstill, type Reception } from 'aurelian-drift/testing';
 import { bytesFor, type Row } from './measure.js';
 import { reference } from './reference.js';
 import { GAP, RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
@@ -52,7 +52,7 @@ function measured(reception: Reception): Measured {
   const errors = seeds.map((seed) => errorsOf(walk({ seed, reception }), reception));
   const lengths = seeds.map((seed) => lengthsOf(walk({ seed, reception, rests: RESTS })));
   const stands = seeds.map((seed) => standing(reception, seed));
-  const middle = <Each>(all: readonly Each[], of: (each: Each) => number) => medianOf(all.map(of));
+  const middle = <Each>(all: readonly Each[], read: (each: Each) => number) => medianOf(all.map(read));
   return {
     reception,
     raw: middle(errors, ({ raw }) => raw),
@@ -74,15 +74,15 @@ function measured(reception: Reception): Measured {
 
 function errorsOf({ raw, truth }: Walk, reception: Reception) {
   const fixes = [...raw];
-  const told = reference(fixes, reception);
-  const steadier = new Steadier();
+  const reported = reference(fixes, reception);
+  const filter = new FixFilter();
   return {
     raw: errorOf(fixes, truth),
     mean: errorOf(means(fixes), truth),
-    live: errorOf(fixes.map((fix) => steadier.advance(fix).fix), truth),
-    later: errorOf([...steadyTrail(raw)], truth),
-    referenceLive: errorOf(told.live, truth),
-    referenceLater: errorOf(told.later, truth),
+    live: errorOf(fixes.map((fix) => filter.take(fix).fix), truth),
+    later: errorOf([...smoothTrail(raw)], truth),
+    referenceLive: errorOf(reported.live, truth),
+    referenceLater: errorOf(reported.later, truth),
   }; // prettier-ignore
 }
 
@@ -93,7 +93,7 @@ function lengthsOf({ raw, way }: Walk) {
     honest: honest / way,
     raw: rawDistance / way,
     mean: lengthOf(means([...raw])) / way,
-    path: lengthOf([...steadyTrail(raw)]) / way,
+    path: lengthOf([...smoothTrail(raw)]) / way,
   };
 }
 
@@ -107,8 +107,8 @@ function lengthOf(path: readonly (Position & { readonly time: number })[]): numb
 function standing(reception: Reception, seed: number) {
   const running = new RunningSummary();
   let ticks = 0;
-  for (const { fix } of stay({ lat: 44.19, lon: -33.6 }, { reception, seed })) {
-    if (fix !== undefined) running.add(fix);
+  for (const { fix } of standstill({ lat: 44.19, lon: -33.6 }, { reception, seed })) {
+    if (fix !== undefined) running.take(fix);
     if (++ticks > 600) break;
   }
   return running.summary();
@@ -118,13 +118,14 @@ function standing(reception: Reception, seed: number) {
 export function means(fixes: readonly Fix[]): (Position & { time: number })[] {
   return fixes.map(({ time }, i) => {
     const some = fixes.slice(Math.max(0, i - MEAN_OF + 1), i + 1);
-    const of = (value: (fix: Fix) => number) => some.reduce((sum, fix) => sum + value(fix), 0) / some.length;
-    return { time, lat: of(({ lat }) => lat), lon: of(({ lon }) => lon) };
+    const read = (value: (fix: Fix) => number) =>
+      some.reduce((sum, fix) => sum + value(fix), 0) / some.length;
+    return { time, lat: read(({ lat }) => lat), lon: read(({ lon }) => lon) };
   });
 }
 
 /** The steadied path and the honest distance under each reception, and what a fix costs. */
-export function steadyRows(all: readonly Measured[] = measureReceptions()): Row[] {
+export function filterRows(all: readonly Measured[] = measureReceptions()): Row[] {
   return [...all.map(pathRow), ...all.map(distanceRow), ...all.map(standingRow), speedRow(), memoryRow()];
 }
 
@@ -170,14 +171,14 @@ function distanceRow({ reception, honest, honestWorst, rawSum, meanSum, pathSum 
   };
 }
 
-function standingRow({ reception, standing: most, standingRaw }: Measured): Row {
+function standingRow({ reception, standing: max, standingRaw }: Measured): Row {
   return {
     what: `standing still for 10 min under \`${reception}\``,
-    ours: `at most ${most.toFixed(0)} m`,
+    ours: `at most ${max.toFixed(0)} m`,
     baseline: `raw sum ${standingRaw.toFixed(0)} m`,
-    ratio: `${(most / standingRaw).toFixed(3)} ×`,
+    ratio: `${(max / standingRaw).toFixed(3)} ×`,
     goal: '< 20 m',
-    met: most < 20,
+    met: max < 20,
   };
 }
 
@@ -194,8 +195,8 @@ function speedRow(): Row {
     return Math.max(...rates);
   };
   const ours = rate(() => {
-    const steadier = new Steadier();
-    for (const fix of fixes) steadier.advance(fix);
+    const filter = new FixFilter();
+    for (const fix of fixes) filter.take(fix);
   });
   const baseline = rate(() => {
     const trail = new Trail();
@@ -216,13 +217,13 @@ function speedRow(): Row {
 function memoryRow(): Row {
   const fixes = [...walk({ seed: FIRST_SEED, reception: 'street' }).raw];
   const heldAfter = (rounds: number) => {
-    const steadier = new Steadier();
+    const filter = new FixFilter();
     const bytes = bytesFor(() => {
       for (let round = 0; round < rounds; round++) {
-        for (const fix of fixes) steadier.advance({ ...fix, time: fix.time + round * 4e6 });
+        for (const fix of fixes) filter.take({ ...fix, time: fix.time + round * 4e6 });
       }
     });
-    return Math.max(0, bytes) + (Number.isNaN(steadier.place.lat) ? NaN : 0);
+    return Math.max(0, bytes) + (Number.isNaN(filter.position.lat) ? NaN : 0);
   };
   heldAfter(5);
   const [short, long] = [heldAfter(1), heldAfter(100)];

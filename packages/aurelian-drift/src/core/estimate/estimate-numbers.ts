@@ -3,13 +3,13 @@ import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
 import { shifted } from './local-offset.js';
-import { PLACE, PP, VELOCITY, type Belief } from './motion-filter.js';
+import { PLACE, PP, VELOCITY, type Estimate } from './motion-filter.js';
 
 /** Below this speed, in m/s, nobody can tell the course. */
 export const SLOW = 0.3;
 
 /** What of a belief makes a fix: metres and m/s east and north of an origin, and the variance of the place. */
-export class SteadyNumbers {
+export class EstimateNumbers {
   readonly #origin: Position;
   readonly #east: number;
   readonly #north: number;
@@ -17,13 +17,13 @@ export class SteadyNumbers {
   readonly #northward: number;
   readonly #variance: number;
 
-  constructor(origin: Position, belief: Belief) {
+  constructor(origin: Position, estimate: Estimate) {
     this.#origin = origin;
-    this.#east = belief[PLACE] as number;
-    this.#north = belief[PLACE + 1] as number;
-    this.#eastward = belief[VELOCITY] as number;
-    this.#northward = belief[VELOCITY + 1] as number;
-    this.#variance = belief[PP] as number;
+    this.#east = estimate[PLACE] as number;
+    this.#north = estimate[PLACE + 1] as number;
+    this.#eastward = estimate[VELOCITY] as number;
+    this.#northward = estimate[VELOCITY + 1] as number;
+    this.#variance = estimate[PP] as number;
   }
 
   /** The fix that they amount to, with what else the raw one says. At rest there is no speed and no course. */

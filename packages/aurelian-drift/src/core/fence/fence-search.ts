@@ -5,7 +5,7 @@ import type { Scale } from './plane.js';
 declare const opaque: unique symbol;
 
 /**
- * An index of fences for `FenceWatch` and `sharedFences`: `manyFences()` makes one. It belongs to one of them, which
+ * An index of fences for `FenceWatch` and `sharedFences`: `fenceIndex()` makes one. It belongs to one of them, which
  * fills it.
  */
 export interface FenceIndex {
@@ -13,7 +13,7 @@ export interface FenceIndex {
 }
 
 /** Finds what has bounds near a place. */
-export interface FenceFinder<Item> {
+export interface FenceSearch<Item> {
   add(bounds: Bounds, item: Item): void;
   remove(item: Item): void;
   /** All whose bounds come within so many metres of a place, and perhaps others. */
@@ -28,6 +28,6 @@ export interface FenceFinder<Item> {
 export type Around<Item> = (at: Position, metres: number, scale: Scale) => readonly Item[];
 
 /** The finder that an index is. */
-export function finderOf<Item>(index: FenceIndex | undefined): FenceFinder<Item> | undefined {
-  return index as FenceFinder<Item> | undefined;
+export function finderOf<Item>(index: FenceIndex | undefined): FenceSearch<Item> | undefined {
+  return index as FenceSearch<Item> | undefined;
 }

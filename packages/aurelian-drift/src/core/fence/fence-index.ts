@@ -3,7 +3,7 @@ import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import { widenedBy } from './bounds.js';
 import type { Plot } from './field.js';
-import type { Around, FenceFinder, FenceIndex } from './finder.js';
+import type { Around, FenceSearch, FenceIndex } from './fence-search.js';
 import { Surrounding } from './surrounding.js';
 
 /**
@@ -13,7 +13,7 @@ import { Surrounding } from './surrounding.js';
 const LOOSE = 256;
 const SHARE = 0.02;
 
-interface Entry<Item> {
+interface TreeEntry<Item> {
   readonly item: Item;
   readonly bounds: Bounds;
   /** Removed, or put in anew, since the tree was made. */
@@ -24,16 +24,16 @@ interface Entry<Item> {
  * An index for thousands of fences: a packed tree of their boxes, and a short list of those that were added since.
  * Adding a few to many does not make the tree anew.
  */
-export function manyFences(): FenceIndex {
+export function fenceIndex(): FenceIndex {
   return new FenceTree<Plot>() as FenceIndex;
 }
 
-class FenceTree<Item> implements FenceFinder<Item> {
-  readonly #entries = new Map<Item, Entry<Item>>();
+class FenceTree<Item> implements FenceSearch<Item> {
+  readonly #entries = new Map<Item, TreeEntry<Item>>();
   /** Whose each box of the tree is. */
-  #packed: Entry<Item>[] = [];
+  #packed: TreeEntry<Item>[] = [];
   #tree: Flatbush | undefined;
-  #loose = new Set<Entry<Item>>();
+  #loose = new Set<TreeEntry<Item>>();
   /** How often something was added or removed. */
   #edition = 0;
 
@@ -60,7 +60,7 @@ class FenceTree<Item> implements FenceFinder<Item> {
     for (const { item, bounds } of this.#loose) if (meets(bounds, box)) found.push(item);
     for (const [west, south, east, north] of plainBoxes(box)) {
       for (const i of this.#tree?.search(west, south, east, north) ?? []) {
-        const { item, gone } = this.#packed[i] as Entry<Item>;
+        const { item, gone } = this.#packed[i] as TreeEntry<Item>;
         if (!gone) found.push(item);
       }
     }

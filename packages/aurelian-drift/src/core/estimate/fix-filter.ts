@@ -1,12 +1,12 @@
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
-import type { Belief } from './motion-filter.js';
-import { PathFilter, type Knowledge, type Motion, type Outcome } from './path-filter.js';
-import { SteadyNumbers } from './steady-fix.js';
+import type { Estimate } from './motion-filter.js';
+import { PathFilter, type FilterState, type Velocity, type Outcome } from './path-filter.js';
+import { EstimateNumbers } from './estimate-numbers.js';
 import { Stillness, type Rest } from './stillness.js';
 
 /** A fix made steady. */
-export interface Steadied {
+export interface FilterResult {
   /**
    * Where the user most likely was, with its own 95 % radius, speed and course, no speed and no course at rest;
    * everything else as in the raw fix. Made when it is read.
@@ -21,28 +21,28 @@ export interface Steadied {
 }
 
 /** What a filter knows now; for the smoother only. */
-export let knowledgeOf: (steadier: Steadier) => Knowledge;
+export let knowledgeOf: (filter: FixFilter) => FilterState;
 
 /**
  * Steadies fixes one by one, live, and tells rest from motion. Time between fixes may be anything; the cost of each is
  * the same. The model and its source are in `motion-filter.ts`. Raw fixes stay as they are.
  */
-export class Steadier {
+export class FixFilter {
   static {
-    knowledgeOf = (steadier) => steadier.#filter.knowledge;
+    knowledgeOf = (filter) => filter.#filter.knowledge;
   }
 
   readonly #filter = new PathFilter();
   readonly #stillness = new Stillness();
 
   /** Takes the next fix. One older than its predecessor is refused. */
-  advance(raw: Fix): Steadied {
+  take(raw: Fix): FilterResult {
     const filter = this.#filter;
-    const outcome = filter.advance(raw);
-    const { place, motion, accuracy } = filter;
+    const outcome = filter.take(raw);
+    const { position, velocity, accuracy } = filter;
     if (outcome === 'jump') this.#stillness.forget();
-    if (outcome !== 'refused') this.#stillness.add(raw.time, place, motion, accuracy);
-    return new SteadyReading(raw, place, filter.believed(outcome), outcome, this.#stillness.rest);
+    if (outcome !== 'refused') this.#stillness.add(raw.time, position, velocity, accuracy);
+    return new FilterReading(raw, position, filter.estimated(outcome), outcome, this.#stillness.rest);
   }
 
   /** The next fix follows on nothing. */
@@ -57,13 +57,13 @@ export class Steadier {
   }
 
   /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
-  get place(): Position {
-    return this.#filter.place;
+  get position(): Position {
+    return this.#filter.position;
   }
 
   /** m/s east and north, and the standard deviation of each. */
-  get motion(): Motion {
-    return this.#filter.motion;
+  get velocity(): Velocity {
+    return this.#filter.velocity;
   }
 
   /** Metres: the 95 % radius that the receiver usually states, or that of the place when it is known less well. */
@@ -83,15 +83,15 @@ export class Steadier {
 }
 
 /** A steadied fix as a few numbers, until somebody wants to read it. */
-class SteadyReading extends SteadyNumbers implements Steadied {
+class FilterReading extends EstimateNumbers implements FilterResult {
   readonly refused: boolean;
   readonly jump: boolean;
   readonly rest: Rest | undefined;
   readonly #raw: Fix;
   #fix: Fix | undefined;
 
-  constructor(raw: Fix, origin: Position, belief: Belief, outcome: Outcome, rest: Rest | undefined) {
-    super(origin, belief);
+  constructor(raw: Fix, origin: Position, estimate: Estimate, outcome: Outcome, rest: Rest | undefined) {
+    super(origin, estimate);
     this.#raw = raw;
     this.refused = outcome === 'refused' || outcome === 'velocity';
     this.jump = outcome === 'jump';

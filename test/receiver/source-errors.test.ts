@@ -19,7 +19,7 @@ describe('a source that misbehaves', () => {
       'unknown',
       'the driver has gone',
     ]);
-    expect(receiver.deliveries.faults).to.equal(1);
+    expect(receiver.deliveries.problems).to.equal(1);
     expect(warnings.join()).to.include('threw on watch: Error: the driver has gone');
   });
 
@@ -33,7 +33,7 @@ describe('a source that misbehaves', () => {
         throw new Error('no');
       };
     };
-    expect(await clock.until(receiver.fix())).to.include({ lat: hut.lat });
+    expect(await clock.settle(receiver.fix())).to.include({ lat: hut.lat });
     device.readAccess = () => Promise.reject(new Error('not now'));
     expect(await receiver.readAccess()).to.include({
       support: 'yes',
@@ -41,9 +41,9 @@ describe('a source that misbehaves', () => {
       switch: 'unknown',
     });
     device.watch = () => () => {};
-    expect(await kindOf(clock.until(receiver.fix({ patience: 9 })))).to.equal('timed-out');
-    expect(receiver.deliveries.faults).to.equal(1);
-    expect(receiver.$notices.get().map(({ text }) => text)).to.have.length(2);
+    expect(await kindOf(clock.settle(receiver.fix({ patience: 9 })))).to.equal('timed-out');
+    expect(receiver.deliveries.problems).to.equal(1);
+    expect(receiver.$diagnostics.get().map(({ text }) => text)).to.have.length(2);
   });
 
   it('by answering after the stop, or with nonsense: left out and counted, each by its kind', async () => {
@@ -54,8 +54,8 @@ describe('a source that misbehaves', () => {
       return () => {};
     };
     const follow = receiver.follow();
-    let heard = 0;
-    follow.tap(() => heard++, { all: true });
+    let received = 0;
+    follow.onFix(() => received++, { all: true });
     await clock.advance(1);
     const time = clock.now();
     sink!.fix({ time, ...hut });
@@ -72,10 +72,10 @@ describe('a source that misbehaves', () => {
     follow.stop();
     sink!.fix({ time: time + 1000, ...hut });
     sink!.end();
-    expect([heard, follow.state]).to.deep.equal([1, 'stopped']);
-    expect(receiver.deliveries).to.include({ sound: 1, impossible: 6, afterStop: 2 });
+    expect([received, follow.state]).to.deep.equal([1, 'stopped']);
+    expect(receiver.deliveries).to.include({ accepted: 1, impossible: 6, afterStop: 2 });
     expect(
-      receiver.$notices
+      receiver.$diagnostics
         .get()
         .map(({ text }) => text)
         .join(),
@@ -88,40 +88,40 @@ describe('a source that misbehaves', () => {
       for (let i = 0; i < 100; i++) sink.fix({ time: clock.now(), lat: 100, lon: 0 });
       return () => {};
     };
-    receiver.follow().tap(() => {});
+    receiver.follow().onFix(() => {});
     await clock.advance(1);
-    expect([warnings.length, receiver.$notices.get()[0]!.count]).to.deep.equal([1, 100]);
+    expect([warnings.length, receiver.$diagnostics.get()[0]!.count]).to.deep.equal([1, 100]);
   });
 
   it('a listener that throws takes no fix from the others', async () => {
     const { receiver, clock, warnings } = setUp(granted);
     const follow = receiver.follow();
-    let heard = 0;
-    follow.tap(() => {
+    let received = 0;
+    follow.onFix(() => {
       throw new Error('a slip in the app');
     });
-    follow.tap(() => heard++);
+    follow.onFix(() => received++);
     await clock.advance(5.5);
-    expect(heard).to.equal(5);
+    expect(received).to.equal(5);
     expect(warnings).to.deep.equal(['a listener of a follow threw: Error: a slip in the app']);
   });
 });
 
 /** Counts what is open on a device, and proves that nothing is opened twice. */
-function counting(device: SimulatedDevice): { source: Source; open: () => number; most: () => number } {
+function counting(device: SimulatedDevice): { source: Source; open: () => number; max: () => number } {
   let open = 0;
-  let most = 0;
+  let max = 0;
   const watch = device.watch.bind(device);
   device.watch = (demand, sink) => {
     open++;
-    most = Math.max(most, open);
+    max = Math.max(max, open);
     const release = watch(demand, sink);
     return () => {
       open--;
       release();
     };
   };
-  return { source: device, open: () => open, most: () => most };
+  return { source: device, open: () => open, max: () => max };
 }
 
 describe('fifty follows, opened and closed at random', () => {
@@ -143,7 +143,7 @@ describe('fifty follows, opened and closed at random', () => {
           level: 'background',
           background: 'by-level',
         });
-        const { source, open, most } = counting(device);
+        const { source, open, max } = counting(device);
         const receiver = new Receiver({ source, clock, purpose: 'Test.', warn: () => {} });
         const follows: { follow: Follow; times: number[]; stopped: boolean; late: number }[] = [];
         const pick = (which: number) => follows[which % Math.max(1, follows.length)];
@@ -151,7 +151,7 @@ describe('fifty follows, opened and closed at random', () => {
           if (kind === 'open' && follows.length < 50) {
             const follow = receiver.follow({ background, ...(accuracy !== undefined && { accuracy }) });
             const entry = { follow, times: [] as number[], stopped: false, late: 0 };
-            follow.tap((fix) => (entry.stopped ? entry.late++ : entry.times.push(fix.time)));
+            follow.onFix((fix) => (entry.stopped ? entry.late++ : entry.times.push(fix.time)));
             follows.push(entry);
           } else if (kind === 'stop' || kind === 'stop twice') {
             const entry = pick(which);
@@ -176,7 +176,7 @@ describe('fifty follows, opened and closed at random', () => {
         expect([open(), device.watches, receiver.usage.openWatches, receiver.follows.length]).to.deep.equal([
           0, 0, 0, 0,
         ]);
-        expect(most()).to.be.at.most(1);
+        expect(max()).to.be.at.most(1);
         expect(receiver.$tracking.get()).to.deep.equal({ active: false });
         for (const { times, late } of follows) {
           expect(late).to.equal(0);

@@ -1,11 +1,11 @@
 import {
   RunningSummary,
-  Steadier,
+  FixFilter,
   Trail,
   ahead,
   distance,
-  fixOf,
-  steadyTrail,
+  fixFrom,
+  smoothTrail,
   type Fix,
   type Position,
   type RawFix,
@@ -34,7 +34,7 @@ function walk(reception: Reception, seed: number, keep: (fix: Fix) => RawFix = (
     if (last !== undefined) length += distance(last, moment.truth);
     last = moment.truth;
     if (moment.fix === undefined) continue;
-    raw.append(fixOf(keep(moment.fix)));
+    raw.append(fixFrom(keep(moment.fix)));
     truth.push(moment.truth);
   }
   return { raw, truth, length };
@@ -44,8 +44,8 @@ const error = (path: Iterable<Position>, truth: readonly Position[]) =>
   Math.sqrt([...path].reduce((sum, at, i) => sum + distance(at, truth[i]!) ** 2, 0) / truth.length);
 const lengthOf = (path: readonly Position[]) => path.reduce((sum, at, i) => sum + (i === 0 ? 0 : distance(path[i - 1]!, at)), 0); // prettier-ignore
 const live = (raw: Trail) => {
-  const steadier = new Steadier();
-  return Array.from(raw, (fix) => steadier.advance(fix));
+  const filter = new FixFilter();
+  return Array.from(raw, (fix) => filter.take(fix));
 };
 const median = (values: number[]) => values.toSorted((a, b) => a - b)[values.length >> 1]!;
 
@@ -64,7 +64,7 @@ describe('a steadied path', function () {
       const shares = seeds.map((seed) => {
         const { raw, truth, length } = walk(reception, seed);
         const was = error(raw, truth);
-        const after = [...steadyTrail(raw)];
+        const after = [...smoothTrail(raw)];
         return {
           live: error(live(raw).map(({ fix }) => fix), truth) / was,
           later: error(after, truth) / was,
@@ -81,7 +81,7 @@ describe('a steadied path', function () {
   it('needs no speed and no course, and is no worse than the fixes without them', () => {
     for (const reception of ['open', 'trees'] as const) {
       const { raw, truth } = walk(reception, 9011, ({ speed: _, course: __, ...fix }) => fix);
-      expect(error(steadyTrail(raw), truth)).to.be.below(error(raw, truth));
+      expect(error(smoothTrail(raw), truth)).to.be.below(error(raw, truth));
       expect(error(live(raw).map(({ fix }) => fix), truth)).to.be.below(1.02 * error(raw, truth));
     }
   }); // prettier-ignore
@@ -89,7 +89,7 @@ describe('a steadied path', function () {
   it('states a radius that holds the truth about as often as it says', () => {
     for (const reception of ['open', 'trees'] as const) {
       const { raw, truth } = walk(reception, 9021);
-      const held = [...steadyTrail(raw)].filter((fix, i) => distance(fix, truth[i]!) <= fix.accuracy!).length;
+      const held = [...smoothTrail(raw)].filter((fix, i) => distance(fix, truth[i]!) <= fix.accuracy!).length;
       expect(held / truth.length, reception).to.be.above(0.8);
     }
   });
@@ -102,7 +102,7 @@ describe('a steadied path', function () {
       if (i === 700) trail.breakSegment();
       trail.append(fix);
     });
-    const steady = steadyTrail(trail);
+    const steady = smoothTrail(trail);
     expect([...trail]).to.deep.equal(before);
     expect([steady.name, steady.length, steady.segments]).to.deep.equal([
       'Round',
@@ -118,25 +118,25 @@ describe('a steadied path', function () {
     const { raw } = walk('open', 9041);
     const hurt = new Trail();
     [...raw].forEach((fix, i) =>
-      hurt.append(i % 97 === 50 ? fixOf({ ...fix, ...ahead(fix, 30, 400) }) : fix),
+      hurt.append(i % 97 === 50 ? fixFrom({ ...fix, ...ahead(fix, 30, 400) }) : fix),
     );
     const [clean, still] = [live(raw), live(hurt)];
     for (const [i, { fix, refused }] of still.entries()) {
       expect(refused).to.equal(i % 97 === 50);
       expect(distance(fix, clean[i]!.fix)).to.be.below(12);
     }
-    const after = [...steadyTrail(raw)];
-    for (const [i, fix] of [...steadyTrail(hurt)].entries()) expect(distance(fix, after[i]!)).to.be.below(12);
+    const after = [...smoothTrail(raw)];
+    for (const [i, fix] of [...smoothTrail(hurt)].entries()) expect(distance(fix, after[i]!)).to.be.below(12);
   });
 
   it('follows a real jump within a quarter of a minute, and begins a segment there', () => {
     const before = Array.from({ length: 60 }, (_, i) => ({ time: start + i * 1000, ...ahead(hut, 90, i * 1.4), accuracy: 8 }));
     const after = Array.from({ length: 60 }, (_, i) => ({ time: start + (60 + i) * 1000, ...ahead(hut, 0, 5_000_000 + i * 1.4), accuracy: 8 }));
-    const told = live(Trail.from([...before, ...after]));
-    const jump = told.findIndex((each) => each.jump);
+    const reported = live(Trail.from([...before, ...after]));
+    const jump = reported.findIndex((each) => each.jump);
     expect(jump).to.be.within(61, 76);
-    expect(distance(told.at(-1)!.fix, after.at(-1)!)).to.be.below(8);
-    expect(steadyTrail(Trail.from([...before, ...after])).segments).to.deep.equal([{ start: 0, end: jump }, { start: jump, end: 120 }]);
+    expect(distance(reported.at(-1)!.fix, after.at(-1)!)).to.be.below(8);
+    expect(smoothTrail(Trail.from([...before, ...after])).segments).to.deep.equal([{ start: 0, end: jump }, { start: jump, end: 120 }]);
   }); // prettier-ignore
 
   it('takes a sharp corner at speed, and never runs away straight on', () => {
@@ -145,12 +145,12 @@ describe('a steadied path', function () {
     for (const gait of ['cycle', 'drive'] as const) {
       for (let seed = 9061; seed < 9071; seed++) {
         for (const keep of [(fix: Fix): RawFix => fix, ({ speed: _, course: __, ...fix }: Fix): RawFix => fix]) {
-          const steadier = new Steadier();
+          const filter = new FixFilter();
           let refused = 0;
           for (const { truth, fix } of journey(line, { seed, gait })) {
-            const steadied = steadier.advance(fixOf(keep(fix!)));
-            refused += Number(steadied.refused);
-            expect(distance(steadied.fix, truth)).to.be.below(30);
+            const smoothed = filter.take(fixFrom(keep(fix!)));
+            refused += Number(smoothed.refused);
+            expect(distance(smoothed.fix, truth)).to.be.below(30);
           }
           expect(refused).to.be.below(5);
         }
@@ -166,10 +166,10 @@ describe('a steadied path', function () {
         const at = ahead(ahead(truth, 0, white * random.normal()), 90, white * random.normal());
         const [east, north] = [1.4 + speedError * random.normal(), speedError * random.normal()];
         const course = ((Math.atan2(east, north) * 180) / Math.PI + 360) % 360;
-        return { truth, fix: fixOf({ time: start + i * 1000, ...at, accuracy: 2.45 * white, speed: Math.hypot(east, north), course }) };
+        return { truth, fix: fixFrom({ time: start + i * 1000, ...at, accuracy: 2.45 * white, speed: Math.hypot(east, north), course }) };
       });
-      const steadier = new Steadier();
-      const path = fixes.map(({ fix }) => steadier.advance(fix).fix).slice(200);
+      const filter = new FixFilter();
+      const path = fixes.map(({ fix }) => filter.take(fix).fix).slice(200);
       const truth = fixes.slice(200).map((each) => each.truth);
       return error(path, truth) / error(fixes.slice(200).map(({ fix }) => fix), truth);
     };
@@ -180,10 +180,10 @@ describe('a steadied path', function () {
   it('tells rest within seconds of stopping, without course, and motion promptly', () => {
     for (const reception of ['exact', 'open', 'trees', 'street'] as const) {
       for (let seed = 9091; seed < 9097; seed++) {
-        const steadier = new Steadier();
+        const filter = new FixFilter();
         let [stopped, left] = [NaN, NaN];
         for (const { truth, fix } of journey(route, { seed, reception, rests: { every: 300, for: 90 } })) {
-          const { rest, fix: steady } = steadier.advance(fix!);
+          const { rest, fix: steady } = filter.take(fix!);
           if (truth.speed === 0 && Number.isNaN(stopped)) stopped = truth.time;
           if (truth.speed !== 0) stopped = NaN;
           if (truth.speed === 0) left = truth.time;
@@ -205,7 +205,7 @@ describe('a steadied path', function () {
       raw.append(moment.fix!);
       truth.push(moment.truth);
     }
-    const after = [...steadyTrail(raw)];
+    const after = [...smoothTrail(raw)];
     const settled = resting.filter((i) => i > 20 && truth[i - 20]!.lon === truth[i]!.lon);
     const places = new Set(settled.map((i) => `${after[i]!.lat} ${after[i]!.lon}`));
     expect(settled.length).to.be.above(150);
@@ -229,16 +229,16 @@ describe('a steadied path', function () {
         const fixes = steps.map(({ seconds, east, ...rest }) => {
           time += seconds * 1000;
           at = ahead(at, 90, east);
-          return fixOf({ time, ...at, ...rest });
+          return fixFrom({ time, ...at, ...rest });
         });
-        const steadier = new Steadier();
-        const path = [...fixes.map((fix) => steadier.advance(fix).fix), ...steadyTrail(Trail.from(fixes))];
+        const filter = new FixFilter();
+        const path = [...fixes.map((fix) => filter.take(fix).fix), ...smoothTrail(Trail.from(fixes))];
         for (const fix of path) {
           for (const value of [fix.lat, fix.lon, fix.accuracy, fix.speed]) expect(value).to.satisfy(Number.isFinite);
         }
-        expect(steadyTrail(Trail.from(fixes)).length).to.equal(fixes.length);
+        expect(smoothTrail(Trail.from(fixes)).length).to.equal(fixes.length);
         const running = new RunningSummary();
-        for (const fix of fixes) running.add(fix);
+        for (const fix of fixes) running.take(fix);
         const { distance: length, rawDistance, moving, resting } = running.summary();
         for (const value of [length, rawDistance, moving, resting]) expect(value).to.satisfy((each: number) => Number.isFinite(each) && each >= 0);
       }),
@@ -247,7 +247,7 @@ describe('a steadied path', function () {
 
   it('crosses the date line and comes near the pole as it does anywhere', () => {
     for (const from of [{ lat: 10, lon: 179.999 }, { lat: 89.9, lon: 0 }]) {
-      const fixes = Array.from({ length: 300 }, (_, i) => fixOf({ time: start + i * 1000, ...ahead(from, 80, i * 2), accuracy: 6, speed: 2 }));
+      const fixes = Array.from({ length: 300 }, (_, i) => fixFrom({ time: start + i * 1000, ...ahead(from, 80, i * 2), accuracy: 6, speed: 2 }));
       for (const [i, { fix, refused }] of live(Trail.from(fixes)).entries()) {
         expect(refused).to.equal(false);
         expect(distance(fix, fixes[i]!)).to.be.below(9);
@@ -256,6 +256,6 @@ describe('a steadied path', function () {
   }); // prettier-ignore
 
   it('of each reception there is can be had', () => {
-    for (const reception of RECEPTION_NAMES) expect(steadyTrail(walk(reception, 9051).raw).length).to.be.above(500); // prettier-ignore
+    for (const reception of RECEPTION_NAMES) expect(smoothTrail(walk(reception, 9051).raw).length).to.be.above(500); // prettier-ignore
   });
 });

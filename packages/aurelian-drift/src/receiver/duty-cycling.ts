@@ -1,20 +1,20 @@
 import { callable, checkOptions, numberFrom } from '../core/check/options.js';
 import { pauseFor, type Pause } from '../core/estimate/sampling-plan.js';
-import type { Steadier } from '../core/estimate/steady.js';
+import type { FixFilter } from '../core/estimate/fix-filter.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 
 /**
- * When the receiver is left off: `thrift()` makes one, for any number of follows. Its options stay as they were given.
+ * When the receiver is left off: `dutyCycling()` makes one, for any number of follows. Its options stay as they were given.
  */
-export interface Thrift {
-  readonly options: ThriftOptions;
+export interface DutyCycling {
+  readonly options: DutyCyclingOptions;
 }
 
 /** What a `Thrift` is to the receiver. */
-export interface Planner extends Thrift {
+export interface Planner extends DutyCycling {
   /** For one follow. */
-  planFor(sampling: SamplingOptions, steadier: Steadier): ThriftPlan;
+  planFor(sampling: SamplingOptions, filter: FixFilter): DutyCyclePlan;
 }
 
 interface SamplingOptions {
@@ -24,7 +24,7 @@ interface SamplingOptions {
   readonly accuracy?: number | undefined;
 }
 
-export interface ThriftOptions {
+export interface DutyCyclingOptions {
   /**
    * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a
    * `FenceWatch`. Near an edge fixes pass more often than `every` and `beyond` say. Default: there is none.
@@ -44,11 +44,11 @@ export interface ThriftOptions {
 }
 
 /**
- * Leaves the receiver off while nothing can happen that a fix is needed for: `receiver.follow({ thrift: thrift() })`.
+ * Leaves the receiver off while nothing can happen that a fix is needed for: `receiver.follow({ dutyCycling: dutyCycling() })`.
  *
  * @throws {InputError} for a misspelt option or a value out of range.
  */
-export function thrift(options: ThriftOptions = {}): Thrift {
+export function dutyCycling(options: DutyCyclingOptions = {}): DutyCycling {
   checkOptions('thrift', options, {
     nearestEdge: callable,
     lateness: numberFrom(5, 3600, 'seconds'),
@@ -58,7 +58,7 @@ export function thrift(options: ThriftOptions = {}): Thrift {
   });
   const planner: Planner = {
     options: Object.freeze({ ...options }),
-    planFor: (sampling, steadier) => new ThriftPlan(options, sampling, steadier),
+    planFor: (sampling, filter) => new DutyCyclePlan(options, sampling, filter),
   };
   return planner;
 }
@@ -74,14 +74,14 @@ const SETTLING = 0.02;
 const PATIENCE = 10;
 
 /** Decides after each fix how long the receiver may be left off. */
-export class ThriftPlan {
-  readonly #options: ThriftOptions;
+export class DutyCyclePlan {
+  readonly #options: DutyCyclingOptions;
   readonly #sampling: {
     readonly every: number;
     readonly beyond: number;
     readonly accuracy: number | undefined;
   };
-  readonly #steadier: Steadier;
+  readonly #filter: FixFilter;
   #warmUp = WARM_UP;
   /** When the receiver was switched on last, milliseconds; NaN once it has given a good fix. */
   #on = NaN;
@@ -90,11 +90,11 @@ export class ThriftPlan {
   /** Metres of accuracy that fixes usually have. */
   #usual = Infinity;
 
-  constructor(options: ThriftOptions, sampling: SamplingOptions, steadier: Steadier) {
+  constructor(options: DutyCyclingOptions, sampling: SamplingOptions, filter: FixFilter) {
     this.#options = options;
     const { every = 0, beyond = 0, accuracy } = sampling;
     this.#sampling = { every, beyond, accuracy };
-    this.#steadier = steadier;
+    this.#filter = filter;
   }
 
   /** Whether near an edge more fixes are needed than pass by interval and distance. */
@@ -116,14 +116,14 @@ export class ThriftPlan {
       this.#first = false;
     }
     if (this.#improves(fix, now)) return undefined;
-    const { place, motion, accuracy, rest } = this.#steadier;
+    const { position, velocity, accuracy, rest } = this.#filter;
     const { nearestEdge, lateness = 15, topSpeed = 3, longest = 120, battery } = this.#options;
-    const edge = nearestEdge?.(place);
+    const edge = nearestEdge?.(position);
     const charge = battery?.();
     const pause = pauseFor(
       {
         rested: rest === undefined ? 0 : (fix.time - rest.since) / 1000,
-        speed: Math.hypot(motion.east, motion.north),
+        speed: Math.hypot(velocity.east, velocity.north),
         accuracy: Math.max(accuracy, fix.accuracy ?? 0),
         ...(edge !== undefined && { edge }),
         ...(charge !== undefined && { battery: charge }),

@@ -1,6 +1,6 @@
 import { InputError } from '../check/input-error.js';
-import { placeOfGeoUri } from '../formats/geo-uri.js';
-import { positionFault, type Position } from '../geodesy/position.js';
+import { readGeoUri } from '../formats/geo-uri.js';
+import { positionProblem, type Position } from '../geodesy/position.js';
 
 /** A number with a dot or a comma before its decimals. */
 const NUMBER = String.raw`\d{1,3}(?:[.,]\d+)?`;
@@ -23,7 +23,7 @@ const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
  * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth, and of kind `bad-value`
  * for a text of over 200 characters.
  */
-export function typedPosition(text: string): Position | undefined {
+export function readPosition(text: string): Position | undefined {
   if (text.length > LONGEST_TYPED) {
     const reason = `a typed position has at most ${LONGEST_TYPED} characters, got ${text.length}`;
     throw new InputError('bad-value', reason);
@@ -35,7 +35,7 @@ export function typedPosition(text: string): Position | undefined {
     .replaceAll('\u2212', '-')
     .replaceAll('\u2019', '\u2032')
     .replaceAll('\u201D', '\u2033');
-  const geo = placeOfGeoUri(plain);
+  const geo = readGeoUri(plain);
   if (geo !== undefined) return { lat: geo.lat, lon: geo.lon };
   const angles = SIGN_OF_POSITION.test(plain) ? anglesOf(plain) : undefined;
   const [first, second] = angles ?? [];
@@ -81,7 +81,7 @@ function angleOf(
 }
 
 function checked(lat: number, lon: number): Position {
-  const fault = positionFault(lat, lon);
-  if (fault !== undefined) throw new InputError('impossible-position', fault);
+  const problem = positionProblem(lat, lon);
+  if (problem !== undefined) throw new InputError('impossible-position', problem);
   return { lat: lat + 0, lon: lon + 0 };
 }
