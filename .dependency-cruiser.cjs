@@ -4,7 +4,7 @@
  */
 const BROWSER = 'packages/aurelian-drift/src';
 const NODE = 'packages/aurelian-drift-node/src';
-const WINGS = ['sources', 'stores', 'places', 'presence', 'preflight', 'map', 'report'];
+const WINGS = ['texts', 'sources', 'stores', 'places', 'presence', 'preflight', 'map', 'report'];
 const NODE_WINGS = ['files', 'services', 'stores', 'preflight'];
 
 /** Of the files in one folder of a package: imports within the package lead to the folder itself and to the allowed ones. */
@@ -73,7 +73,7 @@ module.exports = {
       from: { path: `^${NODE}/` },
       to: {
         path: `^${BROWSER}/`,
-        pathNot: `^${BROWSER}/(index|formats|testing|internal|(map|places|presence|stores|report)/index)\\.ts$`,
+        pathNot: `^${BROWSER}/(index|formats|testing|internal|(map|places|presence|stores|report|texts)/index)\\.ts$`,
       },
     },
     {
@@ -84,7 +84,7 @@ module.exports = {
       to: {
         path: '^packages/',
         pathNot: [
-          `^${BROWSER}/(index|internal|testing|(map|elements|places|presence|stores|report)/index)\\.ts$`,
+          `^${BROWSER}/(index|internal|testing|(map|elements|places|presence|stores|report|texts)/index)\\.ts$`,
           `^${NODE}/index\\.ts$`,
         ],
       },

@@ -92,7 +92,7 @@ try {
 }
 
 function goOn(page: Page) {
-  return page.getByRole('button', { name: 'Go on' });
+  return page.getByRole('button', { name: 'Continue' });
 }
 
 /** The pretend walk, so many fixes on. */

@@ -80,7 +80,7 @@ export class FenceDesk {
     write('fence-metres-label', kind === 'circle' ? 'Radius in m' : 'Half its width in m');
     element('fence-tools').hidden = false;
     element('fence-start').hidden = true;
-    this.#map.follow('free');
+    this.#map.steer('free');
     this.#parts.onDrawing(this.#draft.id);
     this.#drawn();
     field('fence-name').focus({ preventScroll: true });

@@ -211,7 +211,7 @@ function offerPlaces(map: MapSheet, places: PlaceService): void {
   find.addEventListener('choose', (event) => {
     const { at, text } = event.detail;
     map.pins.add({ id: 'found', group: 'found', ...at, text, open: true, colour: '#5b4a8a' });
-    map.follow('free');
+    map.steer('free');
     map.look({ centre: at });
   });
 }

@@ -283,7 +283,7 @@ describe('the command line, with trails in files', function () {
       expect(await page.locator('img').count()).to.equal(0);
       expect(await page.locator('h2').first().textContent()).to.equal('<img src=x onerror=alert(1)> & "walk"');
       expect(await page.locator('body').textContent()).to.include('No height is known.')
-        .and.include('For 10 min 1 s in 1 gap nothing is known of the way')
+        .and.include('The path is unknown for 10 min 1 s in 1 gap')
         .and.match(/Distance\d+ ft/);
       await page.close();
       expect((await run('report names.gpx -o names.html')).err).to.include('there is a file of that name already');

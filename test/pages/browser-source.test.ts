@@ -110,7 +110,7 @@ describe('a prompt that is answered late', function () {
       await page.goto(`${served.address}whereabouts/`);
       await page.clock.install();
       await page.click('#find');
-      await page.getByRole('button', { name: 'Go on' }).click();
+      await page.getByRole('button', { name: 'Continue' }).click();
       await page.getByText('Waiting for your answer…').waitFor();
       await page.clock.runFor(600_000); // ten minutes; the patience is twenty seconds
       expect(await page.getByText('Waiting for your answer…').isVisible()).to.equal(true);

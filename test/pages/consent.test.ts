@@ -34,12 +34,12 @@ describe('the consent card', function () {
   const shown = async (page: Page, text: string | RegExp) => page.getByText(text).first().waitFor();
   const device = (options: object) => `?device=${encodeURIComponent(JSON.stringify(options))}`;
 
-  it('says why before the system asks; “Go on” leads to the one prompt', async () => {
+  it('says why before the system asks; “Continue” leads to the one prompt', async () => {
     const { page, context } = await open('card.html');
     await page.click('#ask');
     await shown(page, 'To show <b>you</b> on the round.'); // markup in a purpose is text
     expect(await page.getByRole('dialog', { name: 'Your position' }).isVisible()).to.equal(true);
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await shown(page, 'fix, 1 prompts');
     expect(await page.getByRole('dialog').count()).to.equal(0);
     await context.close();
@@ -51,14 +51,14 @@ describe('the consent card', function () {
     await page.getByRole('button', { name: 'Not now' }).click();
     await shown(page, 'declined, 0 prompts');
     expect(await page.locator('aurelian-consent [role=status]').textContent()).to.include(
-      'Nothing was asked of the device.',
+      'Nothing was asked of your device.',
     );
     await page.click('#ask');
     await page.getByRole('dialog').waitFor();
     await page.keyboard.press('Escape'); // the card has the focus
     await shown(page, 'declined, 0 prompts');
     await page.click('#ask');
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await shown(page, 'fix, 1 prompts');
     await context.close();
   });
@@ -73,7 +73,7 @@ describe('the consent card', function () {
   it('turns into the remedy after a refusal, with a button where the platform lets the app act', async () => {
     const { page, context } = await open(`card.html${device({ answer: 'bar' })}`);
     await page.click('#ask');
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await shown(page, 'barred, 1 prompts');
     expect(await page.getByRole('alert').textContent()).to.include(
       'This page is not allowed to know your position.',
@@ -127,7 +127,7 @@ describe('the consent card', function () {
     await page.click('#ask');
     await page.getByRole('dialog').waitFor();
     expect(await problems()).to.deep.equal([]);
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await page.getByRole('alert').waitFor();
     expect(await problems()).to.deep.equal([]);
     await context.close();
@@ -138,14 +138,14 @@ describe('every kind of failure', function () {
   this.timeout(240_000);
   const { open } = pages();
   const reported: Readonly<Record<string, string>> = {
-    unsupported: 'This device cannot tell where it is.',
-    insecure: 'because its connection is not secure',
-    forbidden: 'This page may not ask for your position here.',
-    undeclared: 'built without the declaration it needs',
-    'switched-off': 'Positioning is switched off on this device.',
+    unsupported: 'This device cannot find its position.',
+    insecure: 'its connection is not secure',
+    forbidden: 'This page cannot ask for your position here.',
+    undeclared: 'lacks the declaration that it needs',
+    'switched-off': 'Location is turned off on this device.',
     refused: 'You did not allow this page to know your position.',
     barred: 'This page is not allowed to know your position.',
-    'approximate-only': 'Only your rough position is shared with this page.',
+    'approximate-only': 'Only your approximate position is shared with this page.',
     'no-signal': 'The device cannot find its position right now.',
     'timed-out': 'The device did not find its position in time.',
     unknown: 'Something went wrong while finding your position.',
@@ -164,14 +164,14 @@ describe('every kind of failure', function () {
       const early = ['unsupported', 'insecure', 'forbidden', 'undeclared', 'switched-off'].includes(
         behaviour,
       );
-      if (!early) await page.getByRole('button', { name: 'Go on' }).click();
+      if (!early) await page.getByRole('button', { name: 'Continue' }).click();
       await page.clock.runFor(21_000); // patience is twenty seconds
       await page.getByRole('alert').filter({ hasText: text }).waitFor();
       expect(await page.locator('#position').textContent()).to.equal('–');
       expect(await page.locator('#map').isVisible()).to.equal(false);
     }
     await page.selectOption('select', 'well');
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await page.clock.runFor(3000);
     await page.locator('#position', { hasText: '44.20' }).waitFor();
     expect(await page.getByRole('alert').count()).to.equal(0);
@@ -180,8 +180,8 @@ describe('every kind of failure', function () {
 
   it('on the way is explained on the page round, with the trail kept', async () => {
     const { page, context } = await open('round/?tempo=60&pretend=withdrawn');
-    await page.getByRole('button', { name: 'Go on' }).click();
-    await page.getByText('The permission to know your position was taken back.').waitFor();
+    await page.getByRole('button', { name: 'Continue' }).click();
+    await page.getByText('The permission to know your position was withdrawn.').waitFor();
     expect(await page.getByRole('button', { name: 'Open the settings' }).isVisible()).to.equal(true);
     expect(await page.locator('#standing').textContent()).to.equal('Following has ended.');
     const fixes = Number(await page.locator('#fixes').textContent());

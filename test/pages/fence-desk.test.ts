@@ -7,7 +7,7 @@ import { pages } from '../support/pages.js';
 
 const started = async (page: Page) => {
   await page.click('#use-pretend');
-  await page.getByRole('button', { name: 'Go on', exact: true }).click();
+  await page.getByRole('button', { name: 'Continue', exact: true }).click();
   await page.locator('#map canvas').first().waitFor();
 };
 const reported = (page: Page) => page.locator('#fence-events').textContent();

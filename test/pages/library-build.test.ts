@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { build, preview } from 'vite';
 import { launchChromium } from '../../scripts/browser.js';
@@ -15,6 +15,7 @@ const ENTRIES = [
   '/stores',
   '/report',
   '/testing',
+  '/texts',
 ];
 
 describe('a library of somebody else’s, built with ours in it', function () {
@@ -33,6 +34,9 @@ describe('a library of somebody else’s, built with ours in it', function () {
       resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
       build: { outDir: 'public', lib: { entry: 'library.js', formats: ['es'], fileName: 'library' } },
     });
+    const files = await readdir(`${folder}public`);
+    for (const language of ['german', 'french', 'spanish'])
+      expect(files.some((file) => file.startsWith(`${language}-`)), `${language} is loaded apart`).to.equal(true);
     const page = `<!doctype html><title>Somebody else’s</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><script type="module">
       const { part0: drift, part2: map, part8: testing } = await import('./library.js');
       const receiver = new drift.Receiver({ source: testing.previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' });

@@ -147,8 +147,10 @@ describe('<aurelian-map>', function () {
       [404, /ground\.json answers 404/],
     ];
     for (const [ground, text] of broken) {
-      const { page, context } = await start(ground);
-      await page.locator('aurelian-map .note').filter({ hasText: text }).waitFor();
+      const { page, context, errors } = await start(ground);
+      const note = page.locator('aurelian-map .note');
+      await note.filter({ hasText: 'The background of the map cannot be read.' }).waitFor();
+      expect(errors.join()).to.match(text);
       await page.getByRole('button', { name: 'Closer' }).click();
       await page.waitForFunction(
         () => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get()!.zoom === 16,

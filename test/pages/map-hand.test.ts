@@ -271,7 +271,7 @@ describe('pins', function () {
     await page.evaluate((at) => {
       window.sheet.pins.add({ id: 'p', ...at, text: 'Wick', draggable: true });
       window.sheet.showFix(window.drift.fixFrom({ ...window.drift.ahead(at, 200, 400), time: Date.now() }));
-      window.sheet.follow('free');
+      window.sheet.steer('free');
       window.sheet.look({ centre: at });
     }, HUT);
     const from = await pinAt(page, 'p');
@@ -371,9 +371,9 @@ describe('pins', function () {
       const { refused } = window.sheet.pins.addAll(
         Array.from({ length: 100_001 }, (_, i) => (i === 5 ? { lat: 95, lon: 0 } : { ...at })),
       );
-      return { refused, note: window.sheet.notes.get('pins')?.what };
+      return { refused, note: window.sheet.notes.get('pins')?.text };
     }, HUT);
-    expect(note.note).to.equal('100000 pins stand at one place; one of them is drawn.');
+    expect(note.note).to.equal('100000 pins stand at one place; one is drawn.');
     expect(note.refused).to.deep.equal(['latitude 95 is outside −90…90; latitude and longitude swapped?']);
     await page.getByText('100000 pins stand at one place').waitFor();
     await page.getByRole('button', { name: 'Other' }).waitFor({ state: 'attached' });

@@ -369,24 +369,24 @@ describe('tiles', function () {
   });
 
   const errors: readonly [string, object, object, RegExp][] = [
-    [
-      'that do not come',
-      { status: 500 },
-      {},
-      /The map’s tiles do not come: 127\.0\.0\.1:\d+, it answers 500\. Check the address/,
-    ],
-    ['of another size', { size: 100 }, {}, /is 100 by 100 pixels, where 256 are due/],
+    ['that do not come', { status: 500 }, {}, /^tiles of 127\.0\.0\.1:\d+ cannot be loaded: it answers 500$/],
+    ['of another size', { size: 100 }, {}, /is 100 by 100 pixels, and the option size says 256/],
     ['whose key is refused', { key: 'right' }, { key: 'wrong' }, /refuses the key for its tiles \(401\)/],
-    ['whose key is missing', { key: 'right' }, {}, /There is no key for the map’s tiles/],
-    ['whose key is blank', { key: 'right' }, { key: '  ' }, /The key for the map’s tiles is blank/],
+    ['whose key is missing', { key: 'right' }, {}, /needs a key, and the option key is missing/],
+    ['whose key is blank', { key: 'right' }, { key: '  ' }, /needs a key, and the option key is blank/],
   ];
   for (const [what, manner, options, text] of errors) {
-    it(`${what} are named in a note within the map`, async () => {
+    it(`${what} are told to the user in a note, and to the developer with the reason`, async () => {
       const server = await tileServer(manner);
       const { page, context } = await sheet();
       const keyed = 'key' in manner ? '?key={key}' : '';
       await put(page, { template: `${server.address}/{z}/{x}/{y}.png${keyed}`, ...options });
-      await page.locator('#map .note').filter({ hasText: text }).waitFor({ timeout: 15_000 });
+      const note = page
+        .locator('#map .note')
+        .filter({ hasText: 'The background of the map cannot be loaded.' });
+      await note.waitFor({ timeout: 15_000 });
+      await page.waitForFunction(() => window.warned.length > 0);
+      expect((await page.evaluate(() => window.warned)).at(-1)).to.match(text);
       await context.close();
       await server.close();
     });
@@ -427,13 +427,13 @@ describe('a map that has nothing to show', function () {
 
   it('says which of five it is, each with its remedy: no size, no background, tiles, no fix, refused', async () => {
     const flat = await sheet({}, {}, '#map { height: 0 !important }');
-    await note(flat.page, 'This map has no size. Give its container a height in CSS.').waitFor();
+    await note(flat.page, 'This map cannot be shown.').waitFor();
     await flat.context.close();
     const bare = await sheet();
     await bare.page.evaluate(() => window.sheet.layers.remove('grid'));
-    await note(bare.page, 'No background layer.').waitFor();
+    await note(bare.page, 'This map has no background.').waitFor();
     await bare.page.evaluate(() => window.sheet.layers.put('grid', { kind: 'grid' }));
-    expect(await note(bare.page, 'No background layer.').count()).to.equal(0);
+    expect(await note(bare.page, 'This map has no background.').count()).to.equal(0);
     await bare.context.close();
     const waiting = await bound({ warmUp: 60 });
     await waiting.page.getByRole('button', { name: 'Own place' }).click();

@@ -53,7 +53,7 @@ describe('places on the example pages', function () {
     it('takes a typed place after a refusal: no dead end', async () => {
       const { page, context, complaints } = await open('whereabouts/'); // headless Chromium refuses
       await page.click('#find');
-      await page.getByRole('button', { name: 'Go on' }).click();
+      await page.getByRole('button', { name: 'Continue' }).click();
       await page.getByRole('alert').waitFor();
       await field(page).fill('chapel well');
       const both = page.locator('aurelian-find').getByRole('option');
@@ -100,11 +100,11 @@ describe('places on the example pages', function () {
       const { page, context, complaints } = await open('whereabouts/');
       const note = page.locator('aurelian-find .note');
       await field(page).fill('zzyzx');
-      await note.filter({ hasText: 'Nothing is called that.' }).waitFor();
+      await note.filter({ hasText: 'No place has this name.' }).waitFor();
       await field(page).fill('tolvya');
-      await note.filter({ hasText: 'nearly so:' }).waitFor();
+      await note.filter({ hasText: 'Similar names:' }).waitFor();
       await field(page).fill('<img src=x onerror=alert(1)>');
-      await note.filter({ hasText: 'Nothing is called that.' }).waitFor();
+      await note.filter({ hasText: 'No place has this name.' }).waitFor();
       expect(complaints).to.deep.equal([]);
       await context.close();
     });
@@ -142,7 +142,7 @@ describe('places on the example pages', function () {
     // No faster than a walk: the map follows, and at sixty times that the pin is soon out of its sight.
     const { page, context, complaints } = await open('round/?tempo=1');
     await page.click('#use-pretend');
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await page.locator('#place', { hasText: /Skerrin$/ }).waitFor();
     const { x, y, width, height } = (await page.locator('#map .stage').boundingBox())!;
     await page.mouse.click(x + width * 0.3, y + height * 0.3);

@@ -6,7 +6,7 @@ import type { Page } from 'playwright-core';
 import { mapSays, pages } from '../support/pages.js';
 
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
-const goOn = (page: Page) => page.getByRole('button', { name: 'Go on' }).click();
+const goOn = (page: Page) => page.getByRole('button', { name: 'Continue' }).click();
 /**
  * Eastwards into Sedge Bottom, from 6 m before its edge to 12 m behind it, a stride every quarter of a second: a
  * runner's.
@@ -143,7 +143,7 @@ describe('the page round', function () {
     expect(reported).to.be.at.least(before - 30);
     await page.click('#go-on');
     await page.click('#use-pretend');
-    await page.getByRole('button', { name: 'Go on', exact: true }).click();
+    await page.getByRole('button', { name: 'Continue', exact: true }).click();
     await page.waitForFunction(
       (had) => Number(document.getElementById('fixes')?.textContent) > had,
       reported + 20,

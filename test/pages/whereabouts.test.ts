@@ -42,7 +42,7 @@ describe('the page whereabouts', function () {
   it('explains a refusal with its remedy, keeps the map hidden, and succeeds when asked again after the permission came', async () => {
     const { page, context } = await open('whereabouts/'); // headless Chromium answers a prompt with a refusal
     await page.click('#find');
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await page.getByText('This page is not allowed to know your position.').waitFor();
     expect(await page.getByRole('alert').textContent()).to.match(/site settings beside the address/);
     expect(await page.locator('#map').isVisible()).to.equal(false);
@@ -76,7 +76,7 @@ describe('the page whereabouts', function () {
     await page.getByText('Nothing was asked of the device.').waitFor();
     await page.getByRole('button', { name: 'Try it with a pretend device' }).click();
     await page.getByText('Pretend device that').waitFor();
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByRole('button', { name: 'Continue' }).click();
     await page.locator('#position', { hasText: '44.20' }).waitFor();
     await context.close();
   });
@@ -88,7 +88,7 @@ describe('the page whereabouts', function () {
     );
     await page.goto(new URL('whereabouts/', (await open('')).page.url()).href);
     await page.click('#find');
-    await page.getByText('This device cannot tell where it is.').waitFor();
+    await page.getByText('This device cannot find its position.').waitFor();
     await context.close();
   });
 

@@ -93,7 +93,10 @@ describe('looking up places with a provider', () => {
     const asked = failure(client.at(hut));
     await clock.advance(20);
     const error = await asked;
-    expect(error).to.include({ kind: 'failing', userText: 'The service of place names has a fault.' });
+    expect(error).to.include({
+      kind: 'failing',
+      userText: 'The service for place names has a problem. Try again later.',
+    });
     expect(error.message).to.match(/^failing: .*\(503\)$/);
     expect(times.slice(1).map((time, i) => (time - times[i]!) / 1000)).to.deep.equal([1, 2, 4]);
   });

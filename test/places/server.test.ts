@@ -219,7 +219,7 @@ describe('a service of places that behaves badly', () => {
     const client = new PlaceLookUp({ provider: httpPlaces('http://127.0.0.1:9'), retries: 0 });
     const error = (await client.at(hut).catch((reason: unknown) => reason)) as PlaceError;
     expect(error.kind).to.equal('unreachable');
-    expect(error.userText).to.equal('The place names cannot be reached; is there a network?');
+    expect(error.userText).to.equal('The place names cannot be loaded. Check that you are connected.');
     expect(() => httpPlaces('places.example')).to.throw('Give one like https://places.example.');
   });
 

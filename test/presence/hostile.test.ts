@@ -230,7 +230,7 @@ describe('what was kept of a watch', () => {
     const clock = new VirtualClock();
     const store = memoryGuardStore();
     const { watch } = walked();
-    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, retention: 60 };
+    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, stays: 60 };
     const save = (id: string, change: object) => store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
     await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
     await save('tomas', { number: 'seven' });

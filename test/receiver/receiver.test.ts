@@ -23,7 +23,7 @@ describe('access', () => {
     const receiver = new Receiver({ source: none, purpose: 'Test.', clock });
     expect(receiver.$access.get().support).to.equal('no');
     const failure = await receiver.fix().catch((error: unknown) => error as NoFixError);
-    expect(failure).to.include({ kind: 'unsupported', userText: 'This device cannot tell where it is.' });
+    expect(failure).to.include({ kind: 'unsupported', userText: 'This device cannot find its position.' });
     expect(device.prompts).to.equal(0);
   });
 

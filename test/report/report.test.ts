@@ -44,7 +44,7 @@ describe('a report', () => {
     expect(distance).to.be.closeTo(1439, 15);
     expect(rawDistance).to.be.above(9000);
     expect(reported).to.match(/Distance 1\.4\d km.*Stops 1 Raw distance 9\.\d+ km/);
-    expect(reported).to.include('The distance is of the steadied path; a plain sum from fix to fix');
+    expect(reported).to.include('The distance is that of the filtered path; the plain sum from fix to fix');
     expect(reported).to.match(/Stops From Stay Where 22:40:0\d (3 min 5\d s|4 min( \ds)?) 44\.208\d\d° N, 33\.600\d\d° W/);
   }); // prettier-ignore
 
@@ -81,7 +81,7 @@ describe('a report', () => {
     expect(report(coarse)).to.match(/<desc>From 20\.\d to 79\.\d/);
     const apart = walk().map((raw, i) => ({ ...raw, time: raw.time + (i > 900 ? 600_000 : 0) }));
     const page = report(apart);
-    expect(words(page)).to.include('For 10 min 1 s in 1 gap nothing is known of the way');
+    expect(words(page)).to.include('The path is unknown for 10 min 1 s in 1 gap');
     const [figure] = /<figure class="chart">.*?<\/figure>/s.exec(page)!;
     expect(figure.match(/stroke-linecap="round"/g)).to.have.length(2);
   });

@@ -3,7 +3,10 @@ import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RemedyId } from '../core/fix/no-fix-kinds.js';
 import type { Explanation, Explain } from '../receiver/explain.js';
 import type { Receiver } from '../receiver/receiver.js';
-import { consentTexts, type ConsentTexts } from './consent-texts.js';
+import { consent, failures } from '../core/texts/english.js';
+import { partOf } from '../core/texts/part.js';
+import type { ConsentTexts, Texts } from '../core/texts/texts.js';
+import { ElementTexts } from './element-texts.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
@@ -69,6 +72,7 @@ export class ConsentElement extends PaperElement {
   declare more: string | undefined;
   declare protected view:
     { kind: 'closed' } | { kind: 'purpose'; purpose: string } | { kind: 'failed'; error: NoFixError };
+  protected readonly language = new ElementTexts(this, () => this.requestUpdate());
   #receiver: Receiver | undefined;
   #unwatch = () => {};
   #answer: ((answer: Explanation) => void) | undefined;
@@ -85,6 +89,14 @@ export class ConsentElement extends PaperElement {
     return new Promise((resolve) => (this.#answer = resolve));
   };
 
+  /** Texts for the user. Default: those of the nearest `lang` around the card, else of the browser's languages. */
+  get texts(): Texts | undefined {
+    return this.language.own;
+  }
+  set texts(texts: Texts | undefined) {
+    this.language.own = texts;
+  }
+
   /** Whose failures the card turns into their remedy. */
   get receiver(): Receiver | undefined {
     return this.#receiver;
@@ -97,6 +109,7 @@ export class ConsentElement extends PaperElement {
 
   override connectedCallback(): void {
     super.connectedCallback();
+    this.language.load();
     this.#watch();
   }
 
@@ -113,7 +126,8 @@ export class ConsentElement extends PaperElement {
   }
 
   protected override render(): unknown {
-    const { language, texts } = this.#texts();
+    const language = this.language.current?.language ?? 'en';
+    const texts = partOf(this.language.current, 'consent', consent);
     switch (this.view.kind) {
       case 'closed':
         return nothing;
@@ -132,7 +146,7 @@ export class ConsentElement extends PaperElement {
         );
       case 'failed': {
         const { error } = this.view;
-        const [happened, helps] = texts.failures[error.kind];
+        const { happened, help } = this.language.current?.failures?.[error.kind] ?? failures[error.kind];
         const { act } = error.remedy;
         return this.#card(
           language,
@@ -140,7 +154,7 @@ export class ConsentElement extends PaperElement {
           undefined,
           html`
             <p class="what" part="title">${happened}</p>
-            <p part="text">${helps}</p>
+            <p part="text">${help}</p>
             <p class="acts">
               ${act === undefined ? nothing : html`<button part="act" class="main" @click=${() => this.#act(act)}>${actText(error.remedy.id, texts)}</button>`}
               <button part="close" @click=${() => (this.view = { kind: 'closed' })}>${texts.close}</button>
@@ -214,14 +228,9 @@ export class ConsentElement extends PaperElement {
     ];
     this.#unwatch = () => ends.forEach((end) => end());
   }
-
-  #texts() {
-    const own = this.closest('[lang]')?.getAttribute('lang');
-    return consentTexts(own === null || own === undefined || own === '' ? navigator.languages : [own]);
-  }
 }
 
-function actText(remedy: RemedyId, { acts }: ConsentTexts): string {
-  if (remedy === 'turn-on-switch') return acts.turnOn;
-  return remedy === 'open-settings' || remedy === 'allow-precise' ? acts.settings : acts.ask;
+function actText(remedy: RemedyId, { turnOn, openSettings, askAgain }: ConsentTexts): string {
+  if (remedy === 'turn-on-switch') return turnOn;
+  return remedy === 'open-settings' || remedy === 'allow-precise' ? openSettings : askAgain;
 }

@@ -3,7 +3,11 @@ import { readPosition } from '../core/fix/read-position.js';
 import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { PlaceAnswer } from '../core/place/place.js';
-import { placeError } from '../places/place-error.js';
+import { placeError, type PlaceErrorKind } from '../core/place/place-error.js';
+import { find, placeFailures } from '../core/texts/english.js';
+import { partOf } from '../core/texts/part.js';
+import type { FindTexts, Texts } from '../core/texts/texts.js';
+import { ElementTexts } from './element-texts.js';
 import type { PlaceService } from '../places/place-service.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
@@ -17,20 +21,6 @@ export interface FindChoice {
   readonly answer?: PlaceAnswer;
 }
 
-/** The words of the field; an app sets its own. */
-export interface FindTexts {
-  readonly label: string;
-  readonly nothing: string;
-  readonly nearly: string;
-  readonly position: string;
-}
-
-const TEXTS: FindTexts = {
-  label: 'Find a place',
-  nothing: 'Nothing is called that.',
-  nearly: 'Nothing is called that; nearly so:',
-  position: 'Position',
-};
 /** Milliseconds after the last letter until it is looked up. */
 const PAUSE = 120;
 /** How many places are offered. */
@@ -142,14 +132,26 @@ export class FindElement extends PaperElement {
   near: Position | undefined;
   /** BCP 47 tags of names, most wanted first. */
   language: string | readonly string[] | undefined;
-  /** Words of the field. */
-  texts: Partial<FindTexts> = {};
+  readonly #language = new ElementTexts(this, () => this.requestUpdate());
   #timer: ReturnType<typeof setTimeout> | undefined;
   #cancel = new AbortController();
 
   constructor() {
     super();
     this.view = { kind: 'closed' };
+  }
+
+  /** Texts for the user. Default: those of the nearest `lang` around the field, else of the browser's languages. */
+  get texts(): Texts | undefined {
+    return this.#language.own;
+  }
+  set texts(texts: Texts | undefined) {
+    this.#language.own = texts;
+  }
+
+  override connectedCallback(): void {
+    super.connectedCallback();
+    this.#language.load();
   }
 
   override disconnectedCallback(): void {
@@ -211,7 +213,11 @@ export class FindElement extends PaperElement {
   }
 
   get #texts(): FindTexts {
-    return { ...TEXTS, ...this.texts };
+    return partOf(this.#language.current, 'find', find);
+  }
+
+  #failureText(kind: PlaceErrorKind): string {
+    return this.#language.current?.placeFailures?.[kind] ?? placeFailures[kind];
   }
 
   get #field(): HTMLInputElement | null {
@@ -235,11 +241,11 @@ export class FindElement extends PaperElement {
       const choices = this.#asPosition(text) ?? (await this.#asName(text, cancel.signal));
       if (cancel.signal.aborted) return;
       const slips = choices.length > 0 && choices.every(({ answer }) => answer?.match === 'misspelt');
-      const note = choices.length === 0 ? this.#texts.nothing : slips ? this.#texts.nearly : '';
+      const note = choices.length === 0 ? this.#texts.nothing : slips ? this.#texts.similar : '';
       this.view = { kind: 'open', choices, active: -1, note };
     } catch (cause) {
       if (cancel.signal.aborted) return;
-      this.view = { kind: 'open', choices: [], active: -1, note: placeError(cause).userText };
+      this.view = { kind: 'open', choices: [], active: -1, note: this.#failureText(placeError(cause).kind) };
     }
   }
 

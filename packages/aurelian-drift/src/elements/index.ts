@@ -4,7 +4,7 @@
  */
 
 import { ConsentElement } from './consent.js';
-import { FindElement, type FindChoice, type FindTexts } from './find.js';
+import { FindElement, type FindChoice } from './find.js';
 import { InspectorElement } from './inspector.js';
 import { MapElement } from './map.js';
 
@@ -34,4 +34,4 @@ declare global {
 
 export { PageElement } from './page-element.js';
 export { PaperElement, type PaperElementShape } from './paper-element.js';
-export { ConsentElement, FindElement, InspectorElement, MapElement, type FindChoice, type FindTexts };
+export { ConsentElement, FindElement, InspectorElement, MapElement, type FindChoice };

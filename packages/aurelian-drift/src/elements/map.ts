@@ -10,6 +10,10 @@ import type { Theme } from '../core/scene/theme.js';
 import { MapSheet } from '../map/map-sheet.js';
 import type { MapSheetOptions } from '../map/map-options.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { map } from '../core/texts/english.js';
+import { partOf } from '../core/texts/part.js';
+import type { Texts } from '../core/texts/texts.js';
+import { ElementTexts } from './element-texts.js';
 import { PageElement } from './page-element.js';
 
 /** Attributes that are looked at; others are the page's own, and a near miss of one of these is said. */
@@ -30,17 +34,28 @@ const ATTRIBUTES = [
 /**
  * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground`
  * (address of a GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties:
- * `receiver`, `sheet`. Events: `view`, `onFix`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
+ * `receiver`, `sheet`. Events: `view`, `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
  * styling: `stage`, `strip`. What it holds lies over the map, out of the way of its margin.
  */
 export class MapElement extends PageElement {
   static readonly observedAttributes = ATTRIBUTES;
+  readonly #texts = new ElementTexts(this, () => {
+    if (this.#sheet !== undefined) this.#sheet.texts = this.#texts.current;
+  });
   #sheet: MapSheet | undefined;
   #receiver: Receiver | undefined;
 
   /** The map itself; `undefined` while the element is in no document. */
   get sheet(): MapSheet | undefined {
     return this.#sheet;
+  }
+
+  /** Texts for the user. Default: those of the nearest `lang` around the map, else of the browser's languages. */
+  get texts(): Texts | undefined {
+    return this.#texts.own;
+  }
+  set texts(texts: Texts | undefined) {
+    this.#texts.own = texts;
   }
 
   /** Whose fixes are shown. */
@@ -54,6 +69,7 @@ export class MapElement extends PageElement {
 
   connectedCallback(): void {
     this.#open();
+    this.#texts.load();
   }
 
   disconnectedCallback(): void {
@@ -67,7 +83,7 @@ export class MapElement extends PageElement {
     try {
       if (name === 'theme') sheet.theme = (now ?? 'day') as Theme;
       else if (name === 'units') sheet.units = (now ?? 'metric') as UnitSystem;
-      else if (name === 'steering') sheet.follow((now ?? 'centred') as SteeringMode);
+      else if (name === 'steering') sheet.steer((now ?? 'centred') as SteeringMode);
       else if (name === 'ground') void this.#loadGround(sheet);
       else if (name === 'centre' && now !== null) sheet.look({ centre: placeOf(now) });
       else if ((name === 'zoom' || name === 'turn') && now !== null)
@@ -104,6 +120,7 @@ export class MapElement extends PageElement {
     const [steering, theme, units] = [text('steering'), text('theme'), text('units')];
     return {
       container: this,
+      texts: this.#texts.current,
       ...(centre !== undefined && { centre: placeOf(centre) }),
       ...(zoom !== undefined && { zoom: numberOf('zoom', zoom) }),
       ...(turn !== undefined && { turn: numberOf('turn', turn) }),
@@ -134,10 +151,7 @@ export class MapElement extends PageElement {
       sheet.layers.put('ground', { kind: 'ground', ground, ...(credit !== null && { credit }) });
     } catch (error) {
       report(error);
-      sheet.note('content', {
-        what: 'The background cannot be read.',
-        remedy: error instanceof Error ? error.message : String(error),
-      });
+      sheet.note('content', { text: partOf(sheet.texts, 'map', map).unreadableBackground });
     }
   }
 }

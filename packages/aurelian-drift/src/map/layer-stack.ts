@@ -122,8 +122,8 @@ export class LayerStack implements MapLayers {
     return this.shown.flatMap(({ ready }) => ready.credit ?? []);
   }
 
-  /** What is wrong with what is shown. */
-  get errors(): readonly { readonly what: string; readonly remedy: string }[] {
+  /** Why data of visible layers cannot be shown, for the developer. */
+  get errors(): readonly string[] {
     return this.shown.flatMap(({ ready }) => ready.error ?? []);
   }
 

@@ -14,6 +14,7 @@ import type { Ground } from '../core/scene/layers/ground.js';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
 import { THEMES, type Theme } from '../core/scene/theme.js';
+import type { Texts } from '../core/texts/texts.js';
 import type { Receiver } from '../receiver/receiver.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
@@ -51,8 +52,10 @@ export interface MapSheetOptions {
   /** Where it is kept. Default the page's local storage. */
   readonly storage?: ViewStorage;
   readonly theme?: Theme;
-  /** Of the scale. Default `metric`. */
+  /** Units of the scale. Default `metric`. */
   readonly units?: UnitSystem;
+  /** Texts for the user. Default: English. */
+  readonly texts?: Texts | undefined;
   /** Whether the strip of controls is there. Default true. */
   readonly controls?: boolean;
   /** Called when the own place is wanted and there is no fix and no receiver: the moment to ask for one. */
@@ -92,6 +95,7 @@ export function checkMapSheet(options: MapSheetOptions): void {
     keepView: someText,
     storage: anything,
     ...PAINT_RULES,
+    texts: anything,
     controls: yesOrNo,
     onOwnPlace: anything,
     now: anything,

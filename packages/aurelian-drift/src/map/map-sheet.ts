@@ -9,6 +9,9 @@ import type { FencesPaint } from '../core/scene/layers/fences.js';
 import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import type { Theme } from '../core/scene/theme.js';
+import { map } from '../core/texts/english.js';
+import { filled, partOf } from '../core/texts/part.js';
+import type { MapTexts, Texts } from '../core/texts/texts.js';
 import type { Trail } from '../core/trail/trail.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
@@ -51,7 +54,7 @@ export class MapSheet {
   readonly #page: SheetStage;
   readonly #frame: SheetFrame;
   readonly #strip: Strip;
-  readonly #notes = new Notes();
+  readonly #notes: Notes;
   readonly #pinKeys: PinKeys;
   readonly #layers: LayerStack;
   readonly #board: PinBoard;
@@ -68,6 +71,7 @@ export class MapSheet {
   #veiled: boolean;
   #theme: Theme;
   #units: UnitSystem;
+  #texts: Texts | undefined;
   #scheduled = 0;
   #calm: ReturnType<typeof setTimeout> | undefined;
   #trailIds: readonly string[] = [];
@@ -79,6 +83,7 @@ export class MapSheet {
     const { container, ground, credit } = options;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     const report: OnListenerError = warnOfListener('a MapSheet', this.#warn);
+    this.#notes = new Notes(this.#warn);
     this.#events = new Emitter(report);
     this.#lifetime = new Lifetime(report);
     HOLDERS.get(container)?.close();
@@ -86,6 +91,7 @@ export class MapSheet {
     this.#options = options;
     this.#theme = options.theme ?? 'day';
     this.#units = options.units ?? 'metric';
+    this.#texts = options.texts;
     const { keepView, storage = localStorageOf() } = options;
     const memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, this.#warn);
     const kept = memory?.read();
@@ -119,11 +125,12 @@ export class MapSheet {
     });
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
-      steer: (on) => this.follow(on ? 'centred' : 'free'),
-      courseUp: (on) => this.follow(on ? 'course-up' : 'centred'),
+      steer: (on) => this.steer(on ? 'centred' : 'free'),
+      courseUp: (on) => this.steer(on ? 'course-up' : 'centred'),
       closer: () => this.#zoomBy(1),
       wider: () => this.#zoomBy(-1),
     });
+    this.#strip.label(this.#mapTexts);
     const onStage = [this.#frame.canvas, this.#pinKeys.element, this.#notes.element];
     this.#page = buildStage(container, onStage, options.controls === false ? [] : [this.#strip.element]);
     this.#applyTheme();
@@ -262,13 +269,31 @@ export class MapSheet {
     this.#schedule();
   }
 
+  /** Texts for the user; `undefined` for English. */
+  get texts(): Texts | undefined {
+    return this.#texts;
+  }
+  set texts(texts: Texts | undefined) {
+    this.#texts = texts;
+    this.#strip.label(this.#mapTexts);
+    this.#own?.refresh();
+    this.#checkSize();
+    this.#checkLayers();
+    this.#checkPins();
+    this.#schedule();
+  }
+
+  get #mapTexts(): MapTexts {
+    return partOf(this.#texts, 'map', map);
+  }
+
   /** Centres on the own place and follows it; without a fix, asks for one. */
   toOwnPlace(): void {
-    this.follow(this.#view.steering.mode === 'course-up' ? 'course-up' : 'centred');
+    this.steer(this.#view.steering.mode === 'course-up' ? 'course-up' : 'centred');
   }
 
   /** Follows the own place in some way, or leaves the view to the hand; takes up again what a hand has suspended. */
-  follow(mode: SteeringMode): void {
+  steer(mode: SteeringMode): void {
     const fix = this.#fix;
     this.#view.steering.set(mode);
     this.#hand.halt();
@@ -281,7 +306,7 @@ export class MapSheet {
 
   /** What the map shows, in words. */
   describe(): string {
-    const { label = 'Map' } = this.#options;
+    const { label = this.#mapTexts.label } = this.#options;
     const camera = this.#veiled ? undefined : this.#view.camera;
     return describeMap(label, camera, this.#fix, [...this.#layers.shown, this.#board]);
   }
@@ -316,6 +341,7 @@ export class MapSheet {
       fix: (fix) => this.showFix(fix),
       note: (kind, note) => this.#notes.set(kind, note),
       changed: () => this.#showState(),
+      texts: () => ({ map: this.#mapTexts, failures: this.#texts?.failures }),
     });
   }
 
@@ -367,28 +393,26 @@ export class MapSheet {
     const { clientWidth: width, clientHeight: height } = container;
     const empty =
       container.isConnected && !isHidden(container) && (width === 0 || this.#page.stage.clientHeight === 0);
-    if (empty && !this.#notes.shown.has('no-size')) {
-      this.#warn(`the map's container is ${width} by ${height} pixels; give it a height in CSS`);
-    }
-    this.#notes.set(
-      'no-size',
-      empty ? { what: 'This map has no size.', remedy: 'Give its container a height in CSS.' } : undefined,
-    );
+    const developer = `the map's container is ${width} by ${height} pixels; give it a height in CSS`;
+    this.#notes.set('no-size', empty ? { text: this.#mapTexts.noSize, developer } : undefined);
   }
 
   #checkLayers(): void {
-    const remedy = 'Put a ground or tiles layer, or the grid on purpose.';
+    const { noBackground: text, tiles } = this.#mapTexts;
+    const developer = 'the map has no ground, tiles or grid layer';
+    this.#notes.set('no-background', this.#layers.hasBackground ? undefined : { text, developer });
+    const [error] = this.#layers.errors;
     this.#notes.set(
-      'no-background',
-      this.#layers.hasBackground ? undefined : { what: 'No background layer.', remedy },
+      'tiles',
+      error === undefined ? undefined : { text: tiles.happened, help: tiles.help, developer: error },
     );
-    this.#notes.set('tiles', this.#layers.errors[0]);
   }
 
   #checkPins(): void {
-    const what = this.#board.crowd;
-    const remedy = 'Give them places of their own.';
-    this.#notes.set('pins', what === undefined ? undefined : { what, remedy });
+    const count = this.#board.crowd;
+    const text = filled(this.#mapTexts.crowdedPins, { count: count ?? 0 });
+    const developer = `${count} pins have the same position`;
+    this.#notes.set('pins', count === undefined ? undefined : { text, developer });
   }
 
   #change(change: Change): void {

@@ -1,20 +1,29 @@
+import type { Warn } from '../live/warn.js';
+
 /** What may be wrong with a map, each with a note of its own within it. */
 export type MapNoteKind = 'no-size' | 'no-background' | 'tiles' | 'no-fix' | 'refused' | 'pins' | 'content';
 
+/** A note in the map, for the user. */
 export interface MapNote {
-  readonly what: string;
-  /** What helps. */
-  readonly remedy: string;
-  /** Does it. */
+  /** What happened, in a sentence. */
+  readonly text: string;
+  /** What the user can do, in a sentence. */
+  readonly help?: string;
+  /** A button that does it. */
   readonly act?: { readonly label: string; readonly run: () => void };
+  /** What the developer has to know: it goes to `warn`, once for each different text, and is not shown. */
+  readonly developer?: string;
 }
 
 /** Slips of paper in the upper corner of the map: what is wrong, and what helps. Never blank in silence. */
 export class Notes {
   readonly element: HTMLElement;
   readonly #notes = new Map<MapNoteKind, { note: MapNote; element: HTMLElement }>();
+  readonly #warn: Warn;
+  readonly #warned = new Set<string>();
 
-  constructor() {
+  constructor(warn: Warn) {
+    this.#warn = warn;
     this.element = document.createElement('div');
     this.element.className = 'notes';
     this.element.setAttribute('role', 'status');
@@ -24,10 +33,20 @@ export class Notes {
     return new Map([...this.#notes].map(([kind, { note }]) => [kind, note]));
   }
 
-  /** Shows a note, or takes it away. */
+  /** Warns once the app has had its turn: a map that gets its layers right after it was made needs no warning. */
+  #warnLater(kind: MapNoteKind, developer: string): void {
+    setTimeout(() => {
+      if (this.#notes.get(kind)?.note.developer !== developer || this.#warned.has(developer)) return;
+      this.#warned.add(developer);
+      this.#warn(developer);
+    });
+  }
+
+  /** Shows a note, or removes it. */
   set(kind: MapNoteKind, note: MapNote | undefined): void {
+    if (note?.developer !== undefined) this.#warnLater(kind, note.developer);
     const before = this.#notes.get(kind);
-    if (before?.note.what === note?.what && before?.note.remedy === note?.remedy) return;
+    if (before?.note.text === note?.text && before?.note.help === note?.help) return;
     before?.element.remove();
     this.#notes.delete(kind);
     if (note === undefined) return;
@@ -38,12 +57,12 @@ export class Notes {
   }
 }
 
-function slip({ what, remedy, act }: MapNote): HTMLElement {
+function slip({ text, help, act }: MapNote): HTMLElement {
   const element = document.createElement('p');
   element.className = 'note';
   const strong = document.createElement('strong');
-  strong.textContent = what;
-  element.append(strong, ` ${remedy}`);
+  strong.textContent = text;
+  element.append(strong, help === undefined ? '' : ` ${help}`);
   if (act !== undefined) {
     const button = document.createElement('button');
     button.type = 'button';

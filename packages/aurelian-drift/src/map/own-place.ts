@@ -2,6 +2,7 @@ import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Receiver } from '../receiver/receiver.js';
+import type { FailureText, FailureTexts, MapTexts } from '../core/texts/texts.js';
 import type { MapNote } from './notes.js';
 
 /** What a map learns of its user's place. */
@@ -10,6 +11,8 @@ export interface OwnPlaceSink {
   /** Waiting, or why there is nothing; `undefined` when there is nothing to say. */
   note(kind: 'no-fix' | 'refused', note: MapNote | undefined): void;
   changed(): void;
+  /** The texts for the user: those of the map, and of failures where they are not in English. */
+  texts(): { readonly map: MapTexts; readonly failures: Partial<FailureTexts> | undefined };
 }
 
 /**
@@ -68,42 +71,36 @@ export class OwnPlace {
     this.#follow?.stop();
   }
 
+  /** Writes the notes again, after a change of language. */
+  refresh(): void {
+    const status = this.#receiver.$status.get();
+    this.#report(status.state === 'failed' ? status.error : undefined, status.state);
+  }
+
   #report(error: NoFixError | undefined, state: string): void {
-    const waiting = state === 'waiting' || state === 'asking';
-    const ask = { label: 'Show my place', run: () => this.show() };
-    const waits =
-      state === 'asking'
-        ? { what: 'Waiting for your answer.', remedy: 'The map shows you once you allow it.' }
-        : { what: 'Waiting for your position.', remedy: 'Under open sky it takes some seconds.' };
+    const texts = this.#sink.texts();
+    const show = () => this.show();
     const idle = this.#receiver.$fix.get() === undefined && state === 'idle' && !this.shown;
-    this.#sink.note(
-      'no-fix',
-      waiting
-        ? waits
-        : idle
-          ? { what: 'Your position is not known yet.', remedy: 'The map shows you once it is.', act: ask }
-          : error?.kind === 'timed-out' || error?.kind === 'no-signal'
-            ? {
-                what: error.userText,
-                remedy: error.remedy.text,
-                act: { label: 'Try again', run: () => this.show() },
-              }
-            : undefined,
-    );
-    const refused = error !== undefined && error.kind !== 'timed-out' && error.kind !== 'no-signal';
+    const passing = error?.kind === 'timed-out' || error?.kind === 'no-signal';
+    const failure =
+      error && (texts.failures?.[error.kind] ?? { happened: error.userText, help: error.remedy.text });
     const act = error?.remedy.act;
+    let note: MapNote | undefined;
+    if (state === 'asking') note = noteOf(texts.map.waitingForAnswer);
+    else if (state === 'waiting') note = noteOf(texts.map.waitingForPosition);
+    else if (idle) note = noteOf(texts.map.noPosition, { label: texts.map.showPlace, run: show });
+    else if (passing && failure !== undefined)
+      note = noteOf(failure, { label: texts.map.tryAgain, run: show });
+    this.#sink.note('no-fix', note);
+    const run = act === undefined ? show : () => void act();
+    const label = act === undefined ? texts.map.tryAgain : texts.map.doIt;
     this.#sink.note(
       'refused',
-      refused
-        ? {
-            what: error.userText,
-            remedy: error.remedy.text,
-            act: {
-              label: act === undefined ? 'Try again' : 'Do it now',
-              run: act === undefined ? () => this.show() : () => void act(),
-            },
-          }
-        : undefined,
+      failure === undefined || passing ? undefined : noteOf(failure, { label, run }),
     );
   }
+}
+
+function noteOf({ happened, help }: FailureText, act?: MapNote['act']): MapNote {
+  return { text: happened, help, ...(act !== undefined && { act }) };
 }

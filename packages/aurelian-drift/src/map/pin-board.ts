@@ -115,13 +115,13 @@ export class PinBoard implements MapPins {
     this.#onMany();
   }
 
-  /** What is worth a note: very many at one place. */
-  get crowd(): string | undefined {
+  /** Number of pins at the first place that has too many to tell apart; `undefined` where there is none. */
+  get crowd(): number | undefined {
     const places = new Map<string, number>();
     for (const { lat, lon } of this.#pins.values()) {
       const key = `${lat},${lon}`;
       const count = (places.get(key) ?? 0) + 1;
-      if (count >= CROWD) return `${this.#countAt(lat, lon)} pins stand at one place; one of them is drawn.`;
+      if (count >= CROWD) return this.#countAt(lat, lon);
       places.set(key, count);
     }
     return undefined;

@@ -1,3 +1,4 @@
+import type { MapTexts } from '../core/texts/texts.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 
 /** What the strip of controls tells the map. */
@@ -35,15 +36,24 @@ export class Strip {
     this.element.className = 'strip';
     this.element.setAttribute('part', 'strip');
     this.element.setAttribute('role', 'toolbar');
-    this.element.setAttribute('aria-label', 'Map controls');
-    this.#own = button('Own place', () => sink.ownPlace());
+    this.#own = button(() => sink.ownPlace());
     this.#own.classList.add('own');
     this.#own.prepend(kiteDrawing());
-    this.#follow = toggle('Follow', (on) => sink.steer(on));
-    this.#course = toggle('Course up', (on) => sink.courseUp(on));
-    this.#closer = button('Closer', () => sink.closer());
-    this.#wider = button('Wider', () => sink.wider());
+    this.#follow = toggle((on) => sink.steer(on));
+    this.#course = toggle((on) => sink.courseUp(on));
+    this.#closer = button(() => sink.closer());
+    this.#wider = button(() => sink.wider());
     this.element.append(this.#own, this.#follow, this.#course, this.#closer, this.#wider);
+  }
+
+  /** Writes the labels. */
+  label(texts: MapTexts): void {
+    this.element.setAttribute('aria-label', texts.controls);
+    setLabel(this.#own, texts.ownPlace);
+    setLabel(this.#follow, texts.follow);
+    setLabel(this.#course, texts.courseUp);
+    setLabel(this.#closer, texts.closer);
+    setLabel(this.#wider, texts.wider);
   }
 
   show({ mode, following, ownPlace, closerAllowed, widerAllowed }: StripState): void {
@@ -55,18 +65,21 @@ export class Strip {
   }
 }
 
-function button(label: string, act: () => void): HTMLButtonElement {
+function setLabel(button: HTMLButtonElement, text: string): void {
+  const label = button.querySelector('span');
+  if (label !== null) label.textContent = text;
+}
+
+function button(act: () => void): HTMLButtonElement {
   const made = document.createElement('button');
   made.type = 'button';
-  const words = document.createElement('span');
-  words.textContent = label;
-  made.append(words);
+  made.append(document.createElement('span'));
   made.addEventListener('click', act);
   return made;
 }
 
-function toggle(label: string, act: (on: boolean) => void): HTMLButtonElement {
-  const made = button(label, () => act(made.getAttribute('aria-checked') !== 'true'));
+function toggle(act: (on: boolean) => void): HTMLButtonElement {
+  const made = button(() => act(made.getAttribute('aria-checked') !== 'true'));
   made.setAttribute('role', 'switch');
   made.classList.add('switch');
   return made;

@@ -38,7 +38,7 @@ export class TileSource {
   readonly #onTile: () => void;
   readonly #tiles = new Map<string, Tile>();
   readonly #abort = new AbortController();
-  #error: { what: string; remedy: string } | undefined;
+  #error: string | undefined;
   #clock = 0;
   #scheduled = false;
 
@@ -54,16 +54,12 @@ export class TileSource {
     this.#options = options;
     this.#onTile = onTile;
     if (this.#needsKey && (options.key ?? '').trim() === '') {
-      const what =
-        options.key === undefined
-          ? 'There is no key for the map’s tiles.'
-          : 'The key for the map’s tiles is blank.';
-      this.#error = { what, remedy: 'Give the tiles layer its key.' };
+      this.#error = `tiles: the template needs a key, and the option key is ${options.key === undefined ? 'missing' : 'blank'}`;
     }
   }
 
-  /** What is wrong, if anything is. */
-  get error(): { readonly what: string; readonly remedy: string } | undefined {
+  /** Why tiles are missing, for the developer; `undefined` when nothing is wrong. */
+  get error(): string | undefined {
     return this.#error;
   }
 
@@ -156,8 +152,7 @@ export class TileSource {
       if (response.status === 401 || response.status === 403) {
         this.#fail(
           tile,
-          `${host} refuses the key for its tiles (${response.status}).`,
-          'Give a key that is valid for this page.',
+          `${host} refuses the key for its tiles (${response.status}); give a key that is valid for this page`,
         );
         return;
       }
@@ -167,11 +162,7 @@ export class TileSource {
       if (wrong) {
         const seen = `${bitmap.width} by ${bitmap.height}`;
         bitmap.close();
-        this.#fail(
-          tile,
-          `A tile of ${host} is ${seen} pixels, where ${size} are due.`,
-          `Set size to what the server gives.`,
-        );
+        this.#fail(tile, `a tile of ${host} is ${seen} pixels, and the option size says ${size}`);
         return;
       }
       tile.state = 'there';
@@ -190,17 +181,13 @@ export class TileSource {
         return;
       }
       const reason = (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
-      this.#fail(
-        tile,
-        `The map’s tiles do not come: ${host}, ${reason}.`,
-        'Check the address, and whether you are connected.',
-      );
+      this.#fail(tile, `tiles of ${host} cannot be loaded: ${reason}`);
     }
   }
 
-  #fail(tile: Tile, what: string, remedy: string): void {
+  #fail(tile: Tile, error: string): void {
     tile.state = 'failed';
-    this.#error = { what, remedy };
+    this.#error = error;
     this.#report();
   }
 

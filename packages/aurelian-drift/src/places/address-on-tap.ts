@@ -2,7 +2,7 @@ import { positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { AtOptions } from '../core/place/gazetteer.js';
 import type { PlaceAnswer } from '../core/place/place.js';
-import { placeError, type PlaceError } from './place-error.js';
+import { placeError, type PlaceError } from '../core/place/place-error.js';
 import type { PlaceService } from './place-service.js';
 
 /** What of a map is needed to tap it for an address; a `MapSheet` has it. */

@@ -1,12 +1,14 @@
+import type { PlaceFailureTexts } from '../core/texts/texts.js';
 import { abortable } from '../receiver/abortable.js';
 import type { Clock } from '../receiver/clock.js';
-import { PlaceError, placeError } from './place-error.js';
+import { PlaceError, placeError } from '../core/place/place-error.js';
 
 export interface AskingOptions {
   readonly patience: number;
   readonly retries: number;
   readonly every: number;
   readonly clock: Clock;
+  readonly texts: Partial<PlaceFailureTexts> | undefined;
 }
 
 /** Seconds before the first further try; each next waits twice as long. */
@@ -39,13 +41,15 @@ export class Asking {
     ask: (ends: AbortSignal) => Promise<Answer> | undefined,
     signal: AbortSignal | undefined,
   ): Promise<Answer> {
+    const { texts } = this.#options;
     for (let tries = 0; ; tries++) {
       await this.#turn(signal);
       try {
         return await this.#try(ask, signal);
       } catch (cause) {
         signal?.throwIfAborted();
-        const error = placeError(cause);
+        const failure = placeError(cause);
+        const error = texts === undefined ? failure : failure.with(texts);
         const pause = error.retryAfter ?? FIRST_PAUSE * 2 ** tries;
         if (!error.passing || tries >= this.#options.retries || pause > LONGEST_PAUSE) throw error;
         await this.#wait(pause, signal);

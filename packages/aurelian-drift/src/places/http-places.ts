@@ -4,7 +4,7 @@ import { positionPair } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { AnswerOptions } from '../core/place/gazetteer.js';
 import type { PlaceAnswer } from '../core/place/place.js';
-import { PlaceError } from './place-error.js';
+import { PlaceError } from '../core/place/place-error.js';
 import type { PlaceProvider } from './place-service.js';
 
 /** Bytes of an answer beyond which it is none: a thousand places told at length are a tenth of it. */

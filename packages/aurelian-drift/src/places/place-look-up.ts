@@ -1,3 +1,4 @@
+import type { Texts } from '../core/texts/texts.js';
 import { anything, checkOptions, numberFrom, patienceSeconds, seconds } from '../core/check/options.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { rounded } from '../core/geodesy/rounded.js';
@@ -14,7 +15,7 @@ import { isCoarserOrSame, type Place, type PlaceAnswer, type PlaceLevel } from '
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { AnswerCache } from './answer-cache.js';
 import { Asking } from './asking.js';
-import { PlaceError } from './place-error.js';
+import { PlaceError } from '../core/place/place-error.js';
 import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
 
 export interface PlaceLookUpOptions {
@@ -38,6 +39,8 @@ export interface PlaceLookUpOptions {
   /** Seconds that an answer is kept. Default a day. */
   readonly keepFor?: number;
   readonly clock?: Clock;
+  /** Texts for the user in a failure. Default: English. */
+  readonly texts?: Texts | undefined;
 }
 
 const DEFAULTS = Object.freeze({
@@ -77,6 +80,7 @@ export class PlaceLookUp implements PlaceService {
       keep: numberFrom(0, 100_000, ''),
       keepFor: numberFrom(0, 1e9, 'seconds'),
       clock: anything,
+      texts: anything,
     });
     const { provider, rounding, clock = systemClock } = options;
     const { patience, retries, every, sameWithin, keep, keepFor } = { ...DEFAULTS, ...options };
@@ -84,7 +88,7 @@ export class PlaceLookUp implements PlaceService {
     this.#rounding = rounding;
     this.#sameWithin = sameWithin;
     this.#cache = new AnswerCache(clock, keep, keepFor);
-    this.#asking = new Asking({ patience, retries, every, clock });
+    this.#asking = new Asking({ patience, retries, every, clock, texts: options.texts?.placeFailures });
   }
 
   /** How often the provider was asked, tries counted one by one. */

@@ -14,7 +14,7 @@ import { languageProblem } from '../core/place/languages.js';
 import { PLACE_LEVELS, isCoarserOrSame, type PlaceAnswer, type PlaceLevel } from '../core/place/place.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
-import { placeError, type PlaceError } from './place-error.js';
+import { placeError, type PlaceError } from '../core/place/place-error.js';
 import type { PlaceService } from './place-service.js';
 
 export interface PlaceWatchOptions {

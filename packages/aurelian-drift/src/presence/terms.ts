@@ -1,4 +1,7 @@
-import { durationText, lengthText } from '../core/fix/words.js';
+import { Formatter } from '../core/fix/formatter.js';
+import { sharing } from '../core/texts/english.js';
+import { filled, partOf } from '../core/texts/part.js';
+import type { Texts } from '../core/texts/texts.js';
 
 /** What sharing means to who shares: who learns what, how exactly, for how long, and what becomes of it. */
 export interface SharingTerms {
@@ -25,25 +28,31 @@ export interface SharingTerms {
   readonly retention: number;
 }
 
-/** The terms in sentences, to be shown before and while sharing. */
-export function termsText(terms: SharingTerms, now: number): string[] {
+/**
+ * The terms in sentences, to be shown before and while sharing.
+ *
+ * @param now milliseconds since 1970 UTC.
+ * @param texts of another language, which also sets how numbers, lengths and durations are written. Default: English.
+ */
+export function termsText(terms: SharingTerms, now: number, texts?: Texts): string[] {
   const { recipients, rounding, veiled, trail, until, limit, protection, vanishedAfter, retention } = terms;
   const left = until === undefined ? limit : Math.max(0, (until - now) / 1000);
+  const own = partOf(texts, 'sharing', sharing);
+  const locale = texts?.sharing === undefined ? 'en-GB' : texts.language;
+  const format = new Formatter({ locale });
+  const list = new Intl.ListFormat(locale);
   return [
-    `Seen by ${LIST.format(recipients)}.`,
-    rounding === undefined
-      ? 'They see the exact place.'
-      : `They see the place rounded to ${lengthText(rounding)}.`,
-    ...(veiled ? ['Places in your private areas are not sent.'] : []),
-    trail === 0
-      ? 'They do not see where you were before.'
-      : `They see the way of the last ${durationText(trail)}.`,
+    filled(own.recipients, { recipients: list.format(recipients) }),
+    rounding === undefined ? own.exact : filled(own.rounded, { length: format.length(rounding) }),
+    ...(veiled ? [own.veiled] : []),
+    trail === 0 ? own.noTrail : filled(own.trail, { duration: format.duration(trail) }),
     left === undefined
-      ? 'It goes on until you switch it off.'
-      : `It ends by itself ${until === undefined ? 'after' : 'in'} ${durationText(left)}.`,
-    ...(protection === 'cleaned-up' ? ['Closing this app takes your place back.'] : []),
-    `If this device dies or loses its network, they are told within ${durationText(vanishedAfter)} that you vanished, and keep your last place for ${durationText(retention)}.`,
+      ? own.noLimit
+      : filled(until === undefined ? own.endsAfter : own.endsIn, { duration: format.duration(left) }),
+    ...(protection === 'cleaned-up' ? [own.cleanedUp] : []),
+    filled(own.vanished, {
+      vanishedAfter: format.duration(vanishedAfter),
+      retention: format.duration(retention),
+    }),
   ];
 }
-
-const LIST = new Intl.ListFormat('en-GB');

@@ -1,3 +1,5 @@
+import { page } from '../core/texts/english.js';
+import type { Texts } from '../core/texts/texts.js';
 import { NoFixError, type Remedy } from '../core/fix/no-fix-error.js';
 import type { NoFixKind } from '../core/fix/no-fix-kinds.js';
 
@@ -78,21 +80,27 @@ export function obstacleIn(access: AccessReading, level: AccessLevel = 'foregrou
 export type Acts = (kind: NoFixKind | 'not-asked') => (() => Promise<unknown>) | undefined;
 
 /** A reading with its remedy. */
-export function accessOf(reading: AccessReading, acts: Acts = () => undefined): Access {
+export function accessOf(reading: AccessReading, acts: Acts = () => undefined, texts?: Texts): Access {
   const obstacle = obstacleIn(reading);
-  if (obstacle !== undefined) return { ...reading, remedy: failureFor(obstacle, reading, acts).remedy };
+  if (obstacle !== undefined)
+    return { ...reading, remedy: failureFor(obstacle, reading, acts, texts).remedy };
   if (reading.permission !== 'not-asked') return { ...reading };
   const act = acts('not-asked');
-  const text = 'Press the button, and choose “Allow” when you are asked.';
+  const text = texts?.page?.beforePrompt ?? page.beforePrompt;
   return { ...reading, remedy: { id: 'ask', text, ...(act !== undefined && { act }) } };
 }
 
 /** The failure that an obstacle is. What is missing is named for the developer. */
-export function failureFor(obstacle: NoFixKind, access: AccessReading, acts: Acts): NoFixError {
-  const act = acts(obstacle);
+export function failureFor(
+  obstacle: NoFixKind,
+  access: AccessReading,
+  acts: Acts,
+  texts?: Texts,
+): NoFixError {
   return new NoFixError(obstacle, {
-    ...(act !== undefined && { act }),
-    ...(obstacle === 'undeclared' && { note: `missing: ${access.undeclared.join(', ') || 'not said what'}` }),
+    act: acts(obstacle),
+    texts: texts?.failures,
+    ...(obstacle === 'undeclared' && { note: `missing: ${access.undeclared.join(', ') || 'unknown'}` }),
   });
 }
 

@@ -143,8 +143,9 @@ export class FollowRun implements WatchUser {
   }
 
   error(error: NoFixError): void {
-    if (error.kind === 'no-signal' || error.kind === 'timed-out') this.report({ kind: 'outage', error });
-    else this.#fail(error);
+    if (error.kind === 'no-signal' || error.kind === 'timed-out') {
+      this.report({ kind: 'outage', error: this.#parts.ladder.remedied(error) });
+    } else this.#fail(error);
   }
 
   gap(): void {

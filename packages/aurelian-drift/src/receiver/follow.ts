@@ -78,7 +78,7 @@ const UNHEARD = 3;
  * A handle on fixes that keep coming, until `stop` is called or the source ends.
  *
  * `for await (const fix of follow)` gives the newest fix each time; one that comes while the loop is busy replaces
- * the one that waits, and `missed` counts it. A `onFix` misses none. Only this handle can stop this follow.
+ * the one that waits, and `missed` counts it. A listener of `onFix` misses none. Only this handle can stop this follow.
  */
 export class Follow implements AsyncIterable<Fix> {
   readonly #fixes: Emitter<FixEvent>;

@@ -13,6 +13,7 @@ import {
 import type { Clock } from './clock.js';
 import type { Explanation } from './explain.js';
 import { limited } from './limited.js';
+import type { Texts } from '../core/texts/texts.js';
 import type { Diagnostics } from './diagnostics.js';
 import type { Patience } from './patience.js';
 import type { Demand, Source } from './source.js';
@@ -46,6 +47,8 @@ export interface LadderParts {
   readonly source: Source;
   readonly clock: Clock;
   readonly diagnostics: Pick<Diagnostics, 'report'>;
+  /** Texts for the user; English where absent. */
+  readonly texts: Texts | undefined;
   /** Comes before the system's prompt: the app's own card, and the look at whether the user has acted. */
   readonly introduce: () => Promise<Explanation>;
   readonly onAccess: (access: Access) => void;
@@ -117,7 +120,11 @@ export class Ladder {
     } catch (error) {
       diagnostics.report('source-error', `${source.name} threw on readAccess: ${String(error)}`, error);
     }
-    const access = accessOf(readingOf({ support: source.supported ? 'yes' : 'no', ...reported }), this.#acts);
+    const access = accessOf(
+      readingOf({ support: source.supported ? 'yes' : 'no', ...reported }),
+      this.#acts,
+      this.#parts.texts,
+    );
     onAccess(access);
     return access;
   }
@@ -174,13 +181,13 @@ export class Ladder {
   }
 
   failure(kind: NoFixKind, access: AccessReading): NoFixError {
-    return failureFor(kind, access, this.#acts);
+    return failureFor(kind, access, this.#acts, this.#parts.texts);
   }
 
   /** A failure that came from elsewhere, with what its remedy can do here. */
   remedied(error: NoFixError): NoFixError {
-    const act = this.#acts(error.kind);
-    return act === undefined || error.remedy.act !== undefined ? error : error.with({ act });
+    const act = error.remedy.act ?? this.#acts(error.kind);
+    return error.with({ act, texts: this.#parts.texts?.failures });
   }
 
   async #turnOn(demand: Demand): Promise<'on' | 'declined' | 'impossible'> {

@@ -16,6 +16,7 @@ import type { Clock } from './clock.js';
 import type { Explain } from './explain.js';
 import { PROFILE_NAMES, type ProfileName } from './profiles.js';
 import type { Source } from './source.js';
+import type { Texts } from '../core/texts/texts.js';
 import type { DutyCycling } from './duty-cycling.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
@@ -35,6 +36,8 @@ export interface ReceiverOptions {
    * said.
    */
   readonly explain?: Explain;
+  /** Texts for the user in failures and remedies, from `loadTexts` or of the app's own. Default: English. */
+  readonly texts?: Texts | undefined;
   /** Gets what a developer should know; by default the console does. */
   readonly warn?: Warn;
   /** Closes the receiver when it aborts; what waits then is rejected with its reason. */
@@ -95,6 +98,7 @@ export function checkReceiver(options: ReceiverOptions): void {
     strict: yesOrNo,
     startUp: yesOrNo,
     explain: callable,
+    texts: anything,
     warn: anything,
     signal: abortSignal,
   });

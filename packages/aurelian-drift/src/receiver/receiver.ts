@@ -86,6 +86,7 @@ export class Receiver {
       strict = false,
       startUp = false,
       explain,
+      texts,
       warn = consoleWarn,
       signal,
     } = options;
@@ -105,11 +106,12 @@ export class Receiver {
     this.#status = liveValue<ReceiverStatus>(statusOf(IDLE), onListenerError);
     this.#fix = liveValue<Fix | undefined>(undefined, onListenerError);
     const support = source.supported ? 'yes' : 'no';
-    this.#access = liveValue<Access>(accessOf(readingOf({ support })), onListenerError);
+    this.#access = liveValue<Access>(accessOf(readingOf({ support }), undefined, texts), onListenerError);
     this.#ladder = new Ladder({
       source,
       clock: own,
       diagnostics: this.#diagnostics,
+      texts,
       introduce: async () => {
         // Going on from the app's own card is an act of the user. Nobody is asked for a receiver that was closed
         // meanwhile.

@@ -13,6 +13,9 @@ import { LOOK } from '../core/scene/look.js';
 import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
 import { writeSvg } from '../core/scene/svg.js';
 import { splitsOf, type Split } from '../core/trail/splits.js';
+import { report } from '../core/texts/english.js';
+import { counted, filled, partOf } from '../core/texts/part.js';
+import type { ReportTexts, Texts } from '../core/texts/texts.js';
 import type { Summary } from '../core/trail/summary.js';
 import type { Trail } from '../core/trail/trail.js';
 import { chart } from './chart.js';
@@ -38,8 +41,10 @@ export interface ReportOptions {
   /** Metres of a split. Default: a kilometre, a mile or a nautical mile. */
   readonly splits?: number;
   readonly units?: UnitSystem;
-  /** A BCP 47 tag for numbers and dates. Default `en-GB`; the report's own words are English. */
+  /** BCP 47 tag for numbers and dates. Default: the language of `texts`, else `en-GB`. */
   readonly locale?: string;
+  /** Texts of the page. Default: English. */
+  readonly texts?: Texts | undefined;
   /** An IANA name. Default `UTC`. */
   readonly timeZone?: string;
   readonly font?: ReportFont;
@@ -64,16 +69,21 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
     locale: someText,
     timeZone: someText,
     font: anything,
+    texts: anything,
   });
   const trails = content.trails.filter((trail) => trail.length > 0);
   if (trails.length === 0) throw new InputError('nothing-inside', 'there is no fix to report');
-  const { units = 'metric', locale = 'en-GB', timeZone = 'UTC', font } = options;
+  const { units = 'metric', timeZone = 'UTC', font, texts } = options;
+  const translated = texts?.report !== undefined;
+  const locale = options.locale ?? (translated ? texts.language : 'en-GB');
+  const own = partOf(texts, 'report', report);
+  const language = translated ? texts.language : 'en';
   const words = new Formatter({ locale, timeZone, units });
-  const title = options.title ?? trails.map(nameOf).join(', ');
-  const parts = new Report(content, words, units, options.splits ?? UNITS[units].large.size);
+  const title = options.title ?? trails.map(({ name = own.trail }) => name).join(', ');
+  const parts = new Report(content, words, units, options.splits ?? UNITS[units].large.size, own, language);
   const several = trails.length > 1;
   return `<!doctype html>
-<html lang="en">
+<html lang="${xmlText(language)}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
@@ -85,17 +95,21 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
 <body>
 <header><h1>${xmlText(title)}</h1></header>
 <main>
-${several ? `${parts.sheet(trails)}\n${trails.map((trail) => `<section><h2>${xmlText(nameOf(trail))}</h2>\n${parts.trail(trail, false)}</section>`).join('\n')}` : parts.trail(trails[0] as Trail, true)}
-${DEFINED}
+${several ? `${parts.sheet(trails)}\n${trails.map((trail) => `<section><h2>${xmlText(trail.name ?? own.trail)}</h2>\n${parts.trail(trail, false)}</section>`).join('\n')}` : parts.trail(trails[0] as Trail, true)}
+${definitionsText(own)}
 </main>
 </body>
 </html>
 `;
 }
 
-function nameOf(trail: Trail): string {
-  return trail.name ?? 'Trail';
-}
+/** Titles of the profiles, by what they show and over what. */
+const TITLES: Readonly<
+  Record<'height' | 'speed', Readonly<Record<'distance' | 'time', (texts: ReportTexts) => string>>>
+> = {
+  height: { distance: (texts) => texts.heightOverDistance, time: (texts) => texts.heightOverTime },
+  speed: { distance: (texts) => texts.speedOverDistance, time: (texts) => texts.speedOverTime },
+};
 
 /** Heading of a part: below the page's own, or below that of one of several trails. */
 type HeadingLevel = 'h2' | 'h3';
@@ -107,7 +121,20 @@ class Report {
   readonly #units: UnitSystem;
   readonly #splitLength: number;
 
-  constructor(content: ReportContent, words: Formatter, units: UnitSystem, splitLength: number) {
+  readonly #texts: ReportTexts;
+  /** BCP 47 tag of the texts. */
+  readonly #language: string;
+
+  constructor(
+    content: ReportContent,
+    words: Formatter,
+    units: UnitSystem,
+    splitLength: number,
+    texts: ReportTexts,
+    language: string,
+  ) {
+    this.#texts = texts;
+    this.#language = language;
     this.#content = content;
     this.#words = words;
     this.#units = units;
@@ -143,7 +170,7 @@ class Report {
         ...(fences === undefined ? [] : [{ kind: 'fences' as const, fences, paint: { toneOf } }]),
       ],
       ...(last !== undefined && trails.length === 1 && { fix: last }),
-      margin: { units: this.#units, credit: credit ?? 'No background' },
+      margin: { units: this.#units, credit: credit ?? this.#texts.noBackground },
     };
     const pictures = (['wide', 'narrow'] as const).map((kind) => {
       const size = SHEETS[kind];
@@ -160,30 +187,34 @@ class Report {
 
   #when({ start, end }: Summary): string {
     if (start === undefined || end === undefined) return '';
-    return `<p class="when">${xmlText(this.#words.time(start))} to ${xmlText(this.#words.time(end))}</p>\n`;
+    const when = filled(this.#texts.when, { start: this.#words.time(start), end: this.#words.time(end) });
+    return `<p class="when">${xmlText(when)}</p>\n`;
   }
 
   #figures(summary: Summary): string {
     const words = this.#words;
     const reported = <Value>(value: Value | undefined, textOf: (value: Value) => string) =>
       value === undefined ? '–' : textOf(value);
+    const { figures: names, none } = this.#texts;
     const figures: [string, string][] = [
-      ['Distance', words.length(summary.distance)],
-      ['Duration', reported(summary.duration, (value) => words.duration(value))],
-      ['Moving', reported(summary.moving, (value) => words.duration(value))],
-      ['Resting', reported(summary.resting, (value) => words.duration(value))],
-      ['Average speed', reported(summary.averageSpeed, (value) => words.speed(value))],
-      ['Moving speed', reported(summary.movingSpeed, (value) => words.speed(value))],
-      ['Pace in motion', reported(summary.movingSpeed, (value) => words.pace(value))],
-      ['Top speed', reported(summary.topSpeed, (value) => words.speed(value))],
-      ['Climb', reported(summary.climb, (value) => words.altitude(value))],
-      ['Descent', reported(summary.descent, (value) => words.altitude(value))],
-      ['Fixes', String(summary.fixes)],
-      ['Gaps', summary.gaps.length === 0 ? 'none' : String(summary.gaps.length)],
-      ['Stops', summary.stops.length === 0 ? 'none' : String(summary.stops.length)],
-      ['Raw distance', words.length(summary.rawDistance)],
+      [names.distance, words.length(summary.distance)],
+      [names.duration, reported(summary.duration, (value) => words.duration(value))],
+      [names.moving, reported(summary.moving, (value) => words.duration(value))],
+      [names.resting, reported(summary.resting, (value) => words.duration(value))],
+      [names.averageSpeed, reported(summary.averageSpeed, (value) => words.speed(value))],
+      [names.movingSpeed, reported(summary.movingSpeed, (value) => words.speed(value))],
+      [names.pace, reported(summary.movingSpeed, (value) => words.pace(value))],
+      [names.topSpeed, reported(summary.topSpeed, (value) => words.speed(value))],
+      [names.climb, reported(summary.climb, (value) => words.altitude(value))],
+      [names.descent, reported(summary.descent, (value) => words.altitude(value))],
+      [names.fixes, String(summary.fixes)],
+      [names.gaps, summary.gaps.length === 0 ? none : String(summary.gaps.length)],
+      [names.stops, summary.stops.length === 0 ? none : String(summary.stops.length)],
+      [names.rawDistance, words.length(summary.rawDistance)],
     ];
-    const cells = figures.map(([name, value]) => `<div><dt>${name}</dt><dd>${xmlText(value)}</dd></div>`);
+    const cells = figures.map(
+      ([name, value]) => `<div><dt>${xmlText(name)}</dt><dd>${xmlText(value)}</dd></div>`,
+    );
     return `<dl class="figures">${cells.join('')}</dl>\n`;
   }
 
@@ -191,40 +222,33 @@ class Report {
   #remarks({ gaps, veiled, path, rawDistance }: Summary): string {
     const words = this.#words;
     const silent = gaps.reduce((sum, { start, end }) => sum + (end - start) / 1000, 0);
+    const { gapRemark, veilRemark, filterRemark } = this.#texts;
+    const language = this.#language;
     const remarks = [
       ...(gaps.length > 0
-        ? [
-            `For ${words.duration(silent)} in ${gaps.length} ${gaps.length === 1 ? 'gap' : 'gaps'} nothing is known of the way: it is in no figure but the duration.`,
-          ]
+        ? [counted(gapRemark, gaps.length, language, { duration: words.duration(silent) })]
         : []),
-      ...(veiled !== undefined
-        ? [
-            `${veiled} ${veiled === 1 ? 'part was' : 'parts were'} cut out before export; the figures are of what is left.`,
-          ]
-        : []),
-      ...(path === 'filtered'
-        ? [
-            `The distance is of the steadied path; a plain sum from fix to fix, noise and all, would be ${words.length(rawDistance)}.`,
-          ]
-        : []),
+      ...(veiled !== undefined ? [counted(veilRemark, veiled, language)] : []),
+      ...(path === 'filtered' ? [filled(filterRemark, { distance: words.length(rawDistance) })] : []),
     ];
     return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
   }
 
   #profiles(trail: Trail, level: HeadingLevel): string {
     const runs = profileOf(trail);
+    const texts = this.#texts;
     const { large, small, speed } = UNITS[this.#units];
     const over = {
       distance: {
         read: (point: ProfilePoint) => point.distance / large.size,
-        x: { unit: `distance, ${large.sign}` },
+        x: { unit: filled(texts.distanceAxis, { unit: large.sign }) },
       },
-      time: { read: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs) },
+      time: { read: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs, texts.timeAxis) },
     };
     const shown = {
       height: {
         read: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
-        y: { unit: `${small.sign}${datumText(trail)}`, span: 20 / small.size },
+        y: { unit: `${small.sign}${datumText(trail, texts)}`, span: 20 / small.size },
         colour: LOOK.gold,
       },
       speed: {
@@ -239,10 +263,13 @@ class Report {
         if (means.flat().length < 2) return '';
         const ys = means.flat().map(([, y]) => y);
         const { y, colour } = shown[what];
-        const name = what === 'height' ? 'Height' : 'Speed';
         return chart({
-          title: `${name} over ${along}`,
-          description: `From ${Math.min(...ys).toFixed(1)} to ${Math.max(...ys).toFixed(1)} ${y.unit}.`,
+          title: TITLES[what][along](texts),
+          description: filled(texts.range, {
+            low: Math.min(...ys).toFixed(1),
+            high: Math.max(...ys).toFixed(1),
+            unit: y.unit,
+          }),
           runs: means,
           x: over[along].x,
           y,
@@ -252,8 +279,8 @@ class Report {
     );
     const unknown = runs.some((run) => run.some(({ altitude }) => altitude !== undefined))
       ? ''
-      : '<p>No height is known.</p>\n';
-    return `<${level} class="part">Profiles</${level}>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
+      : `<p>${xmlText(texts.noHeight)}</p>\n`;
+    return `<${level} class="part">${xmlText(texts.profiles)}</${level}>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
   }
 
   #splits(splits: readonly Split[]): string {
@@ -278,23 +305,25 @@ class Report {
       ];
       return `<tr${minInterval ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td class="bar"><span style="width:${share}%"></span></td></tr>`;
     });
-    const head = ['Split', 'Distance', 'Time', 'Pace', ...(heights ? ['Up', 'Down'] : [])];
-    return tableText(`Splits of ${words.length(this.#splitLength)}`, [...head.map((name) => ({ name, number: true })), { name: 'Speed in motion', number: false, bar: true }], rows); // prettier-ignore
+    const { splits: title, split, figures, time, pace, up, down, speedInMotion } = this.#texts;
+    const head = [split, figures.distance, time, pace, ...(heights ? [up, down] : [])];
+    return tableText(filled(title, { length: words.length(this.#splitLength) }), [...head.map((name) => ({ name, number: true })), { name: speedInMotion, number: false, bar: true }], rows); // prettier-ignore
   }
 
   #stops({ stops }: Summary): string {
     if (stops.length === 0) return '';
+    const texts = this.#texts;
     const words = this.#words;
     const rows = stops.map(
       (stop) =>
         `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td class="number">${xmlText(words.duration(stop.duration))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
     );
     return tableText(
-      'Stops',
+      texts.stops,
       [
-        { name: 'From', number: true },
-        { name: 'Stay', number: true },
-        { name: 'Where', number: false },
+        { name: texts.from, number: true },
+        { name: texts.duration, number: true },
+        { name: texts.where, number: false },
       ],
       rows,
     );
@@ -313,17 +342,19 @@ class Report {
   }
 
   #inside(times: readonly TimeInside[], level: HeadingLevel): string {
-    if (times.length === 0) return `<${level} class="part">Fences</${level}><p>None was entered.</p>`;
+    const texts = this.#texts;
+    if (times.length === 0)
+      return `<${level} class="part">${xmlText(texts.fences)}</${level}><p>${xmlText(texts.noFence)}</p>`;
     const rows = times.map(
       ({ name, duration, visits }) =>
         `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(duration))}</td><td class="number">${visits}</td></tr>`,
     );
     return tableText(
-      'Time in each fence',
+      texts.timeInFences,
       [
-        { name: 'Fence', number: false },
-        { name: 'Inside', number: true },
-        { name: 'Visits', number: true },
+        { name: texts.fence, number: false },
+        { name: texts.inside, number: true },
+        { name: texts.visits, number: true },
       ],
       rows,
     );
@@ -331,23 +362,24 @@ class Report {
 
   #crossings(crossings: readonly Crossing[]): string {
     if (crossings.length === 0) return '';
+    const texts = this.#texts;
     const rows = crossings.map(({ time, kind, name, certainty, duration }) => {
       const cells = [
         `<td class="number">${xmlText(this.#words.clock(time))}</td>`,
-        `<td>${kind}</td><td>${xmlText(name)}</td>`,
+        `<td>${xmlText(texts.kinds[kind])}</td><td>${xmlText(name)}</td>`,
         `<td class="number">${Math.round(certainty * 100)} %</td>`,
         `<td class="number">${duration === undefined ? '' : xmlText(this.#words.duration(duration))}</td>`,
       ];
       return `<tr>${cells.join('')}</tr>`;
     });
     return tableText(
-      'Crossings',
+      texts.crossings,
       [
-        { name: 'Time', number: true },
-        { name: 'What', number: false },
-        { name: 'Fence', number: false },
-        { name: 'Certain', number: true },
-        { name: 'Stay', number: true },
+        { name: texts.time, number: true },
+        { name: texts.kind, number: false },
+        { name: texts.fence, number: false },
+        { name: texts.certainty, number: true },
+        { name: texts.duration, number: true },
       ],
       rows,
     );
@@ -370,7 +402,10 @@ function tableText(
 }
 
 /** Minutes since the start, written as hours and minutes, at even times. */
-function clockAxis(runs: readonly (readonly ProfilePoint[])[]): {
+function clockAxis(
+  runs: readonly (readonly ProfilePoint[])[],
+  unit: string,
+): {
   readonly unit: string;
   readonly ticks: readonly number[];
   textOf(minutes: number): string;
@@ -379,30 +414,25 @@ function clockAxis(runs: readonly (readonly ProfilePoint[])[]): {
   const steps = [1, 2, 5, 10, 15, 30, 60, 120, 180, 360, 720, 1440];
   const step = steps.find((each) => all / each <= 7) ?? Math.ceil(all / 7 / 1440) * 1440;
   return {
-    unit: 'time since the start, h:min',
+    unit,
     ticks: Array.from({ length: Math.floor(all / step) + 1 }, (_, i) => i * step),
     textOf: (minutes) => `${Math.floor(minutes / 60)}:${String(Math.round(minutes % 60)).padStart(2, '0')}`,
   };
 }
 
 /** What heights are above, when all say the same. */
-function datumText(trail: Trail): string {
+function datumText(trail: Trail, { aboveSea, aboveEllipsoid }: ReportTexts): string {
   const datums = new Set<string>();
   for (const { altitude, altitudeDatum } of trail)
     if (altitude !== undefined) datums.add(altitudeDatum ?? 'unknown');
   const [only] = datums;
   if (datums.size !== 1) return '';
-  return only === 'sea' ? ' above the sea' : only === 'ellipsoid' ? ' above the ellipsoid' : '';
+  return only === 'sea' ? ` ${aboveSea}` : only === 'ellipsoid' ? ` ${aboveEllipsoid}` : '';
 }
 
-const DEFINED = `<dl class="defined">
-<div><dt>Distance</dt><dd>is that of the path with the noise taken out, rests left out; where fixes state no accuracy, of the fixes as they are.</dd></div>
-<div><dt>Moving</dt><dd>is the time at 0.4 m/s or more; resting is the rest, gaps apart.</dd></div>
-<div><dt>Average speed</dt><dd>is distance over duration, moving speed and pace distance over the time in motion.</dd></div>
-<div><dt>Top speed</dt><dd>is what two fixes in a row say; one wild fix makes none.</dd></div>
-<div><dt>Climb</dt><dd>and descent count swings of 3 m and more, or of 2.5 times the stated accuracy of the height.</dd></div>
-<div><dt>Gaps</dt><dd>are pauses, and silences that are long beside the steps between fixes.</dd></div>
-<div><dt>Stops</dt><dd>are rests of a minute or more, each at the mean of its places.</dd></div>
-<div><dt>Profiles</dt><dd>are means of the fixes that fall together; they are broken where nothing is known.</dd></div>
-<div><dt>Crossings</dt><dd>are told when they are certain enough for the accuracy, and dated to when the path cut the edge.</dd></div>
-</dl>`;
+function definitionsText({ definitions }: ReportTexts): string {
+  const items = definitions.map(
+    ([term, definition]) => `<div><dt>${xmlText(term)}</dt><dd>${xmlText(definition)}</dd></div>`,
+  );
+  return `<dl class="defined">\n${items.join('\n')}\n</dl>`;
+}

@@ -1,4 +1,5 @@
-import { checkOptions, oneOf } from '../core/check/options.js';
+import { anything, checkOptions, oneOf } from '../core/check/options.js';
+import type { Texts } from '../core/texts/texts.js';
 import type { Source } from '../receiver/source.js';
 import { accessChanges } from './browser-access-changes.js';
 import { browserPositioning, lastPosition } from './browser-positioning.js';
@@ -9,6 +10,8 @@ import { holdScreenOn } from './screen-wake.js';
 export interface BrowserSourceOptions {
   /** Whether a failure that nobody handles is shown on the page: `shown` (default) or `silent`. */
   readonly notes?: 'shown' | 'silent';
+  /** Texts of the note. Default: English. */
+  readonly texts?: Texts | undefined;
 }
 
 /**
@@ -16,7 +19,7 @@ export interface BrowserSourceOptions {
  * for failures that nobody handles.
  */
 export function browserSource(options: BrowserSourceOptions = {}): Source {
-  checkOptions('browserSource', options, { notes: oneOf('shown', 'silent') });
+  checkOptions('browserSource', options, { notes: oneOf('shown', 'silent'), texts: anything });
   const noted = options.notes !== 'silent';
   const positioning = browserPositioning();
   const life = typeof document === 'undefined' ? undefined : pageLife();
@@ -24,7 +27,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
     ...positioning,
     onEvent(listener) {
       const ends = [accessChanges(positioning, () => listener({ kind: 'access' }))];
-      if (noted) ends.push(showUnhandledRejections());
+      if (noted) ends.push(showUnhandledRejections(options.texts));
       return () => {
         for (const end of ends.splice(0)) end();
       };

@@ -1,6 +1,11 @@
+import { page } from '../core/texts/english.js';
+import type { Texts } from '../core/texts/texts.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 
 const ID = 'aurelian-drift-note';
+
+/** Texts of the note's own button, from the source that began last. */
+let labels: Texts | undefined;
 
 /**
  * Shows a failure at the foot of the page: what happened, what helps, and a way to put it away. A later one takes its
@@ -20,7 +25,7 @@ export function showNote(error: NoFixError): void {
   text.textContent = `${error.userText} ${error.remedy.text}`;
   const close = document.createElement('button');
   close.type = 'button';
-  close.textContent = 'Close';
+  close.textContent = labels?.page?.close ?? page.close;
   close.style.cssText =
     'font:inherit;color:inherit;background:none;border:0;text-decoration:underline;cursor:pointer;min-height:24px';
   close.addEventListener('click', () => note.remove());
@@ -39,8 +44,9 @@ function onRejection(event: PromiseRejectionEvent): void {
  * Failures whose promise nobody caught are shown too; the browser's own console line stays. Returns what ends that; to
  * be called once.
  */
-export function showUnhandledRejections(): () => void {
+export function showUnhandledRejections(texts: Texts | undefined): () => void {
   if (typeof window === 'undefined') return () => {};
+  labels = texts;
   if (wanted++ === 0) window.addEventListener('unhandledrejection', onRejection);
   return () => {
     if (--wanted === 0) window.removeEventListener('unhandledrejection', onRejection);

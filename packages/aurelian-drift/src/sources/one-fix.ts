@@ -1,3 +1,4 @@
+import type { Texts } from '../core/texts/texts.js';
 import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
 import { fixFrom, type Fix, type RawFix } from '../core/fix/fix.js';
@@ -14,6 +15,8 @@ import { consoleWarn } from '../live/warn.js';
 import { browserPositioning } from './browser-positioning.js';
 
 export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' | 'signal'> {
+  /** Texts for the user in a failure. Default: English. */
+  readonly texts?: Texts | undefined;
   /** Default the browser. */
   readonly source?: Source;
   /** Default the platform's. */
@@ -35,6 +38,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     signal: abortSignal,
     source: anything,
     clock: anything,
+    texts: anything,
   });
   const { source = browserPositioning(), clock = systemClock, accuracy, signal } = options;
   const patience = new Patience(clock, options.patience ?? PATIENCE);
@@ -42,6 +46,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     source,
     clock,
     diagnostics: { report: (_kind, text, cause) => consoleWarn(text, cause) },
+    texts: options.texts,
     introduce: () => Promise.resolve('go-on'),
     onAccess() {},
     onAsking() {},

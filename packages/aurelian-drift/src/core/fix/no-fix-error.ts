@@ -1,6 +1,9 @@
 import type { NoFixKind, RemedyId } from './no-fix-kinds.js';
-import { NO_FIX_TEXTS } from './no-fix-texts.js';
+import { failures } from '../texts/english.js';
+import type { FailureTexts } from '../texts/texts.js';
+import { NO_FIX_FACTS } from './no-fix-facts.js';
 
+/** What helps against a failure. */
 export interface Remedy {
   readonly id: RemedyId;
   /** What to tell the user to do, one or two sentences. */
@@ -14,9 +17,12 @@ export interface NoFixDetail {
   readonly cause?: unknown;
   /** For the developer, in brackets after the message. */
   readonly note?: string;
-  readonly act?: () => Promise<unknown>;
-  /** Metres, for `approximate-only`: how rough the position is that is shared. */
+  /** Carries out the remedy. */
+  readonly act?: (() => Promise<unknown>) | undefined;
+  /** Metres, for `approximate-only`: 95 % radius of the approximate position. */
   readonly radius?: number;
+  /** Texts of another language than English. A kind without a text is told in English. */
+  readonly texts?: Partial<FailureTexts> | undefined;
 }
 
 /**
@@ -36,17 +42,15 @@ export class NoFixError extends Error {
   readonly #detail: NoFixDetail;
 
   constructor(kind: NoFixKind, detail: NoFixDetail = {}) {
-    const texts = NO_FIX_TEXTS[kind];
+    const [remedy, developer] = NO_FIX_FACTS[kind];
+    const { happened, help } = detail.texts?.[kind] ?? failures[kind];
     const note = detail.note === undefined ? '' : ` (${detail.note})`;
-    super(
-      `${kind}: ${texts.developer}${note}`,
-      detail.cause === undefined ? undefined : { cause: detail.cause },
-    );
+    super(`${kind}: ${developer}${note}`, detail.cause === undefined ? undefined : { cause: detail.cause });
     this.kind = kind;
-    this.userText = texts.user;
+    this.userText = happened;
     this.remedy = {
-      id: texts.remedy,
-      text: texts.help,
+      id: remedy,
+      text: help,
       ...(detail.act !== undefined && { act: detail.act }),
     };
     this.radius = detail.radius;

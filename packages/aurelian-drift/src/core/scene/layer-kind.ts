@@ -13,8 +13,8 @@ export type Change = 'all' | 'over' | ((camera: Camera) => Region | undefined);
 export interface ReadyLayer {
   /** Whom its data is by. */
   readonly credit?: string | undefined;
-  /** What is wrong with it, and what helps. */
-  readonly error?: { readonly what: string; readonly remedy: string } | undefined;
+  /** Why its data cannot be shown, for the developer. */
+  readonly error?: string | undefined;
   /** Steps that stay while a map is moved: those that come near a region. */
   under?(camera: Camera, region: Region): readonly Layer[];
   /** Steps of what has come since `under` was drawn. */

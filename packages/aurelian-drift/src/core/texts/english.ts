@@ -1,0 +1,234 @@
+/*
+ * The texts that users read, in English. Every other language falls back to this table. Each part is an export of its
+ * own, so that a page is built with the parts that it uses.
+ */
+import type {
+  ConsentTexts,
+  FailureTexts,
+  FindTexts,
+  MapTexts,
+  PageTexts,
+  PlaceFailureTexts,
+  ReportTexts,
+  SharingTexts,
+} from './texts.js';
+
+export const failures: FailureTexts = {
+  unsupported: {
+    happened: 'This device cannot find its position.',
+    help: 'Open this page on a phone, or type the place instead.',
+  },
+  insecure: {
+    happened: 'This page cannot ask for your position: its connection is not secure.',
+    help: 'Open the page at its https address.',
+  },
+  forbidden: {
+    happened: 'This page cannot ask for your position here.',
+    help: 'Open the page in a window of its own.',
+  },
+  undeclared: {
+    happened: 'This app lacks the declaration that it needs to ask for your position.',
+    help: 'Tell the makers of this app.',
+  },
+  'switched-off': {
+    happened: 'Location is turned off on this device.',
+    help: 'Turn it on in the settings, then try again.',
+  },
+  refused: {
+    happened: 'You did not allow this page to know your position.',
+    help: 'Press the button again and choose “Allow”.',
+  },
+  barred: {
+    happened: 'This page is not allowed to know your position.',
+    help: 'Allow location for this page in the site settings beside the address, then try again.',
+  },
+  declined: {
+    happened: 'Not now, then. Nothing was asked of your device.',
+    help: 'Press the button whenever you are ready.',
+  },
+  withdrawn: {
+    happened: 'The permission to know your position was withdrawn.',
+    help: 'Allow location for this page in the site settings beside the address, then try again.',
+  },
+  'approximate-only': {
+    happened: 'Only your approximate position is shared with this page.',
+    help: 'Allow the precise position in the settings, or go on without it.',
+  },
+  'no-signal': {
+    happened: 'The device cannot find its position right now.',
+    help: 'Go where there is open sky, then try again.',
+  },
+  'timed-out': {
+    happened: 'The device did not find its position in time.',
+    help: 'Try again under open sky.',
+  },
+  unknown: {
+    happened: 'Something went wrong while finding your position.',
+    help: 'Try again, or tell the makers of this app.',
+  },
+};
+
+export const placeFailures: PlaceFailureTexts = {
+  'timed-out': 'The place names did not arrive in time.',
+  unreachable: 'The place names cannot be loaded. Check that you are connected.',
+  busy: 'Too many place names were requested. Try again in a moment.',
+  failing: 'The service for place names has a problem. Try again later.',
+  refused: 'The service for place names refused the request.',
+  unfit: 'The service for place names gave an answer that cannot be used.',
+  unsupported: 'Place names cannot be looked up here.',
+  unknown: 'Something went wrong while looking up the place.',
+};
+
+export const page: PageTexts = {
+  beforePrompt: 'Press the button, and choose “Allow” when you are asked.',
+  close: 'Close',
+};
+
+export const consent: ConsentTexts = {
+  title: 'Your position',
+  goOn: 'Continue',
+  notNow: 'Not now',
+  more: 'More about this',
+  close: 'Close',
+  askAgain: 'Ask again',
+  openSettings: 'Open the settings',
+  turnOn: 'Turn it on',
+};
+
+export const map: MapTexts = {
+  label: 'Map',
+  controls: 'Map controls',
+  ownPlace: 'Own place',
+  follow: 'Follow',
+  courseUp: 'Course up',
+  closer: 'Closer',
+  wider: 'Wider',
+  showPlace: 'Show my place',
+  tryAgain: 'Try again',
+  doIt: 'Do it now',
+  waitingForAnswer: { happened: 'Waiting for your answer.', help: 'The map shows you once you allow it.' },
+  waitingForPosition: {
+    happened: 'Waiting for your position.',
+    help: 'Under open sky this takes some seconds.',
+  },
+  noPosition: { happened: 'Your position is not known yet.', help: 'The map shows you once it is.' },
+  noSize: 'This map cannot be shown.',
+  noBackground: 'This map has no background.',
+  tiles: { happened: 'The background of the map cannot be loaded.', help: 'Check that you are connected.' },
+  crowdedPins: '{count} pins stand at one place; one is drawn.',
+  unreadableBackground: 'The background of the map cannot be read.',
+};
+
+export const find: FindTexts = {
+  label: 'Find a place',
+  nothing: 'No place has this name.',
+  similar: 'No place has this name. Similar names:',
+  position: 'Position',
+};
+
+export const sharing: SharingTexts = {
+  recipients: 'Seen by {recipients}.',
+  exact: 'They see the exact place.',
+  rounded: 'They see the place rounded to {length}.',
+  veiled: 'Places in your private areas are not sent.',
+  noTrail: 'They do not see where you were before.',
+  trail: 'They see your path of the last {duration}.',
+  noLimit: 'Sharing goes on until you switch it off.',
+  endsAfter: 'Sharing ends by itself after {duration}.',
+  endsIn: 'Sharing ends by itself in {duration}.',
+  cleanedUp: 'Closing this app removes your place.',
+  vanished:
+    'If this device loses its power or its network, they are told within {vanishedAfter} that you vanished, and they see your last place for {retention}.',
+};
+
+export const report: ReportTexts = {
+  trail: 'Trail',
+  when: '{start} to {end}',
+  figures: {
+    distance: 'Distance',
+    duration: 'Duration',
+    moving: 'Moving',
+    resting: 'Resting',
+    averageSpeed: 'Average speed',
+    movingSpeed: 'Moving speed',
+    pace: 'Pace in motion',
+    topSpeed: 'Top speed',
+    climb: 'Climb',
+    descent: 'Descent',
+    fixes: 'Fixes',
+    gaps: 'Gaps',
+    stops: 'Stops',
+    rawDistance: 'Raw distance',
+  },
+  none: 'none',
+  gapRemark: {
+    one: 'The path is unknown for {duration} in {count} gap: this time is counted in the duration only.',
+    other: 'The path is unknown for {duration} in {count} gaps: this time is counted in the duration only.',
+  },
+  veilRemark: {
+    one: '{count} part was cut out before export; the figures are those of the rest.',
+    other: '{count} parts were cut out before export; the figures are those of the rest.',
+  },
+  filterRemark:
+    'The distance is that of the filtered path; the plain sum from fix to fix, including the noise, is {distance}.',
+  noBackground: 'No background',
+  profiles: 'Profiles',
+  noHeight: 'No height is known.',
+  heightOverDistance: 'Height over distance',
+  heightOverTime: 'Height over time',
+  speedOverDistance: 'Speed over distance',
+  speedOverTime: 'Speed over time',
+  range: 'From {low} to {high} {unit}.',
+  distanceAxis: 'distance, {unit}',
+  timeAxis: 'time since the start, h:min',
+  aboveSea: 'above the sea',
+  aboveEllipsoid: 'above the ellipsoid',
+  splits: 'Splits of {length}',
+  split: 'Split',
+  time: 'Time',
+  pace: 'Pace',
+  up: 'Up',
+  down: 'Down',
+  speedInMotion: 'Speed in motion',
+  stops: 'Stops',
+  from: 'From',
+  duration: 'Duration',
+  where: 'Where',
+  fences: 'Fences',
+  noFence: 'None was entered.',
+  timeInFences: 'Time in each fence',
+  fence: 'Fence',
+  inside: 'Inside',
+  visits: 'Visits',
+  crossings: 'Crossings',
+  kind: 'Kind',
+  certainty: 'Certainty',
+  kinds: {
+    initial: 'initial',
+    enter: 'enter',
+    exit: 'exit',
+    linger: 'linger',
+    pass: 'pass',
+    closed: 'closed',
+  },
+  definitions: [
+    [
+      'Distance',
+      'is the length of the filtered path without rests. Where fixes state no accuracy, it is the sum from fix to fix.',
+    ],
+    ['Moving', 'is the time at 0.4 m/s or more. Resting is the other time, without gaps.'],
+    [
+      'Average speed',
+      'is the distance divided by the duration. Moving speed and pace are for the time in motion.',
+    ],
+    ['Top speed', 'is the highest speed over two fixes in a row; a single outlier does not count.'],
+    ['Climb', 'and descent count swings of 3 m or more, or of 2.5 times the stated accuracy of the height.'],
+    ['Gaps', 'are pauses, and silences that are long beside the usual time between fixes.'],
+    ['Stops', 'are rests of a minute or more, each at the mean of its positions.'],
+    ['Profiles', 'show means of neighbouring fixes; they are broken where nothing is known.'],
+    [
+      'Crossings',
+      'are reported when the accuracy makes them certain enough, with the time at which the path cut the edge.',
+    ],
+  ],
+};

@@ -1,0 +1,191 @@
+import type { NoFixKind } from '../fix/no-fix-kinds.js';
+import type { PlaceErrorKind } from '../place/place-error.js';
+
+/** A text with a singular and a plural, chosen by `Intl.PluralRules`. */
+export interface PluralText {
+  readonly one: string;
+  readonly other: string;
+}
+
+/** The two sentences about a failure. */
+export interface FailureText {
+  /** What happened. */
+  readonly happened: string;
+  /** What the user can do. */
+  readonly help: string;
+}
+
+/** Texts of `NoFixError.userText` and of the remedies, by the kind of failure. */
+export type FailureTexts = Readonly<Record<NoFixKind, FailureText>>;
+
+/** Texts of `PlaceError.userText`, by the kind of failure. */
+export type PlaceFailureTexts = Readonly<Record<PlaceErrorKind, string>>;
+
+/** Texts that any page may show: the remedy before the first prompt, and the note about a failure that the app ignores. */
+export interface PageTexts {
+  /** What to do before the first prompt. */
+  readonly beforePrompt: string;
+  /** Label of the button that removes the note. */
+  readonly close: string;
+}
+
+/** Texts of `<aurelian-consent>`. */
+export interface ConsentTexts {
+  readonly title: string;
+  readonly goOn: string;
+  readonly notNow: string;
+  /** Link to the page that explains more. */
+  readonly more: string;
+  readonly close: string;
+  /** Labels of the button that carries out a remedy. */
+  readonly askAgain: string;
+  readonly openSettings: string;
+  readonly turnOn: string;
+}
+
+/** Texts of the map: its strip of controls and the notes in it. */
+export interface MapTexts {
+  /** Name of the map where the app gives none. */
+  readonly label: string;
+  readonly controls: string;
+  readonly ownPlace: string;
+  readonly follow: string;
+  readonly courseUp: string;
+  readonly closer: string;
+  readonly wider: string;
+  readonly showPlace: string;
+  readonly tryAgain: string;
+  /** Label of the button that carries out a remedy, such as opening the settings. */
+  readonly doIt: string;
+  readonly waitingForAnswer: FailureText;
+  readonly waitingForPosition: FailureText;
+  readonly noPosition: FailureText;
+  readonly noSize: string;
+  readonly noBackground: string;
+  readonly tiles: FailureText;
+  /** `{count}` pins stand at one place. */
+  readonly crowdedPins: string;
+  readonly unreadableBackground: string;
+}
+
+/** Texts of `<aurelian-find>`. */
+export interface FindTexts {
+  readonly label: string;
+  /** No place has the name. */
+  readonly nothing: string;
+  /** No place has the name, but places with similar names follow. */
+  readonly similar: string;
+  /** Before a position that was typed in numbers. */
+  readonly position: string;
+}
+
+/** Sentences of the terms of sharing. */
+export interface SharingTexts {
+  /** `{recipients}`: a list of names. */
+  readonly recipients: string;
+  readonly exact: string;
+  /** `{length}`: with its unit. */
+  readonly rounded: string;
+  readonly veiled: string;
+  readonly noTrail: string;
+  /** `{duration}`: with its unit, here and below. */
+  readonly trail: string;
+  readonly noLimit: string;
+  readonly endsAfter: string;
+  readonly endsIn: string;
+  readonly cleanedUp: string;
+  /** `{vanishedAfter}` and `{retention}`: durations with their units. */
+  readonly vanished: string;
+}
+
+/** Texts of a report: headings, names of figures, remarks, and the definitions at its end. */
+export interface ReportTexts {
+  /** Name of a trail without one. */
+  readonly trail: string;
+  /** `{start}` and `{end}`: dates with times. */
+  readonly when: string;
+  readonly figures: Readonly<Record<ReportFigure, string>>;
+  readonly none: string;
+  /** `{count}` gaps of `{duration}` together. */
+  readonly gapRemark: PluralText;
+  /** `{count}` parts. */
+  readonly veilRemark: PluralText;
+  /** `{distance}`: the plain sum. */
+  readonly filterRemark: string;
+  readonly noBackground: string;
+  readonly profiles: string;
+  readonly noHeight: string;
+  readonly heightOverDistance: string;
+  readonly heightOverTime: string;
+  readonly speedOverDistance: string;
+  readonly speedOverTime: string;
+  /** `{low}`, `{high}` and `{unit}`. */
+  readonly range: string;
+  /** `{unit}`. */
+  readonly distanceAxis: string;
+  readonly timeAxis: string;
+  readonly aboveSea: string;
+  readonly aboveEllipsoid: string;
+  /** `{length}` of one split. */
+  readonly splits: string;
+  readonly split: string;
+  readonly time: string;
+  readonly pace: string;
+  readonly up: string;
+  readonly down: string;
+  readonly speedInMotion: string;
+  readonly stops: string;
+  readonly from: string;
+  readonly duration: string;
+  readonly where: string;
+  readonly fences: string;
+  readonly noFence: string;
+  readonly timeInFences: string;
+  readonly fence: string;
+  readonly inside: string;
+  readonly visits: string;
+  readonly crossings: string;
+  readonly kind: string;
+  readonly certainty: string;
+  readonly kinds: Readonly<Record<'initial' | 'enter' | 'exit' | 'linger' | 'pass' | 'closed', string>>;
+  /** Pairs of a term and its definition. */
+  readonly definitions: readonly (readonly [term: string, definition: string])[];
+}
+
+/** Figures at the head of a report. */
+export type ReportFigure =
+  | 'distance'
+  | 'duration'
+  | 'moving'
+  | 'resting'
+  | 'averageSpeed'
+  | 'movingSpeed'
+  | 'pace'
+  | 'topSpeed'
+  | 'climb'
+  | 'descent'
+  | 'fixes'
+  | 'gaps'
+  | 'stops'
+  | 'rawDistance';
+
+/** The parts of a table of texts. */
+export interface TextParts {
+  readonly failures: FailureTexts;
+  readonly placeFailures: PlaceFailureTexts;
+  readonly page: PageTexts;
+  readonly consent: ConsentTexts;
+  readonly map: MapTexts;
+  readonly find: FindTexts;
+  readonly sharing: SharingTexts;
+  readonly report: ReportTexts;
+}
+
+/**
+ * A table of the texts that users read, in one language. Any part and any text in it may be left out; English takes its
+ * place. `loadTexts` loads those that the library has, `textsFrom` checks one of the app's own.
+ */
+export type Texts = {
+  /** BCP 47 tag of the language. */
+  readonly language: string;
+} & { readonly [Part in keyof TextParts]?: Partial<TextParts[Part]> };

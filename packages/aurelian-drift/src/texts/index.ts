@@ -1,0 +1,20 @@
+/*
+ * The texts that users read: `new Receiver({ …, texts: await loadTexts() })`.
+ */
+export { loadTexts } from './load-texts.js';
+export { ENGLISH, textsFrom } from './texts-from.js';
+export type {
+  ConsentTexts,
+  FailureText,
+  FailureTexts,
+  FindTexts,
+  MapTexts,
+  PageTexts,
+  PlaceFailureTexts,
+  PluralText,
+  ReportFigure,
+  ReportTexts,
+  SharingTexts,
+  TextParts,
+  Texts,
+} from '../core/texts/texts.js';

@@ -1,0 +1,122 @@
+import { NO_FIX_KINDS, fixFrom, Receiver, Trail, oneFix, type NoFixError } from 'aurelian-drift';
+import { PLACE_ERROR_KINDS, PlaceError, PlaceLookUp } from 'aurelian-drift/places';
+import { termsText, type SharingTerms } from 'aurelian-drift/presence';
+import { reportPage } from 'aurelian-drift/report';
+import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
+import { ENGLISH, loadTexts, textsFrom, type Texts } from 'aurelian-drift/texts';
+import { expect } from 'chai';
+
+const OWN: Texts = textsFrom({
+  language: 'nl',
+  failures: { refused: { happened: 'Niet toegestaan.', help: 'Druk nog eens.' } },
+  placeFailures: { failing: 'De dienst heeft een probleem.' },
+  sharing: { recipients: 'Gezien door {recipients}.', trail: 'Uw weg van de laatste {duration}.' },
+  report: {
+    ...ENGLISH.report,
+    figures: { ...ENGLISH.report.figures, distance: 'Afstand & weg' },
+    gapRemark: { one: '{count} gat', other: '{count} gaten' },
+  },
+});
+
+const failureOf = (call: Promise<unknown>): Promise<NoFixError> =>
+  call.then(
+    () => expect.fail('it succeeded'),
+    (error: NoFixError) => error,
+  );
+
+describe('the texts that users read', () => {
+  it('are loaded by language, and are English where there is no table', async () => {
+    expect((await loadTexts(['pt-BR', 'de-AT', 'fr']))?.language).to.equal('de');
+    expect((await loadTexts('fr'))?.consent?.goOn).to.equal('Continuer');
+    for (const languages of ['en-GB', 'xx', ['en', 'de'], []])
+      expect(await loadTexts(languages)).to.equal(undefined);
+    expect(await loadTexts()).to.equal(undefined); // no page
+  });
+
+  it('have a sentence and a help for every kind of failure, in each language', async () => {
+    const tables = [ENGLISH, ...(await Promise.all(['de', 'fr', 'es'].map((tag) => loadTexts(tag))))];
+    for (const table of tables)
+      for (const kind of NO_FIX_KINDS) {
+        const { happened, help } = table!.failures![kind]!;
+        expect(happened, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
+        expect(help, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
+      }
+    expect(Object.keys(ENGLISH.placeFailures!)).to.have.members([...PLACE_ERROR_KINDS]);
+  });
+
+  it('are in the failures and remedies of a receiver and of one fix; the developer’s message stays', async () => {
+    const clock = new VirtualClock();
+    const at = { lat: 44.2, lon: -33.6 };
+    const device = () => new SimulatedDevice({ clock, at, answer: 'refuse', warmUp: 0 });
+    const receiver = new Receiver({ source: device(), purpose: 'Test.', clock, texts: OWN });
+    const german = await loadTexts('de');
+    const once = oneFix({ source: device(), clock, texts: german });
+    const [own, other] = await clock.settle(Promise.all([failureOf(receiver.fix()), failureOf(once)]));
+    expect([own.userText, own.remedy.text]).to.deep.equal(['Niet toegestaan.', 'Druk nog eens.']);
+    expect(own.message).to.match(/^refused: the prompt was/);
+    expect(receiver.$access.get().remedy?.text).to.equal('Druk nog eens.');
+    expect(other.userText).to.equal('Sie haben dieser Seite Ihren Standort nicht mitgeteilt.');
+    const english = new Receiver({ source: device(), purpose: 'Test.', clock });
+    expect((await clock.settle(failureOf(english.fix()))).userText).to.equal(
+      ENGLISH.failures!.refused!.happened,
+    );
+  });
+
+  it('are in failed look-ups', async () => {
+    const provider = {
+      near: () => Promise.reject(new PlaceError('failing', { note: '500', retryAfter: 3 })),
+    };
+    const places = new PlaceLookUp({ provider, retries: 0, texts: OWN });
+    const error = await places.near({ lat: 0, lon: 0 }).then(
+      () => expect.fail('it succeeded'),
+      (cause: PlaceError) => cause,
+    );
+    expect([error.userText, error.retryAfter]).to.deep.equal(['De dienst heeft een probleem.', 3]);
+    expect(error.message).to.include('(500)');
+  });
+
+  it('are in the terms of sharing, with what is left out in English and quantities as the language writes them', () => {
+    const terms: SharingTerms = { recipients: ['Ines', 'Odile'], veiled: false, trail: 5400, protection: 'only-expiry', vanishedAfter: 50, retention: 3600 }; // prettier-ignore
+    const lines = termsText(terms, 0, OWN);
+    expect(lines[0]).to.equal('Gezien door Ines en Odile.');
+    expect(lines[1]).to.equal('They see the exact place.');
+    expect(lines[2]).to.match(/^Uw weg van de laatste 1\s?.+30\s?.+\.$/);
+    expect(termsText(terms, 0)[0]).to.equal('Seen by Ines and Odile.');
+  });
+
+  it('are in a report, as text and never as markup, in the language that the page states', () => {
+    const fixes = [0, 1, 2, 900].map((s) => ({
+      time: 1_778_745_600_000 + s * 1000,
+      lat: 44.2 + s * 1e-5,
+      lon: -33.6,
+      accuracy: 5,
+    }));
+    const trail = Trail.from(fixes);
+    trail.breakSegment();
+    trail.append(fixFrom({ ...fixes[3]!, time: fixes[3]!.time + 60_000 }));
+    const page = reportPage({ trails: [trail] }, { texts: OWN });
+    expect(page)
+      .to.include('<html lang="nl">')
+      .and.include('<dt>Afstand &amp; weg</dt>')
+      .and.include('<p>1 gat</p>');
+    expect(page).to.match(/\d,\d/); // a decimal comma
+    expect(reportPage({ trails: [Trail.from(fixes)] })).to.include('<html lang="en">');
+  });
+
+  const wrong: readonly [unknown, string][] = [
+    [{ language: 'nl', consnt: {} }, 'there is no text "consnt", did you mean "consent"'],
+    [{ language: 'nl', map: { folow: 'x' } }, 'map: there is no text "folow", did you mean "follow"'],
+    [{ language: 'nl', map: { follow: 3 } }, 'map.follow: must be a text, got 3'],
+    [{ language: 'nl', failures: { refused: 'Nee.' } }, 'failures.refused: must be an object of texts'],
+    [
+      { language: 'nl', report: { definitions: [['a']] } },
+      'report.definitions.0: must be a list of 2 texts, got 1',
+    ],
+    [{ language: 'not a tag' }, 'language must be a BCP 47 tag'],
+    [null, 'must be an object'],
+  ];
+  for (const [data, message] of wrong)
+    it(`of the app’s own are refused with their place: ${message}`, () => {
+      expect(() => textsFrom(data)).to.throw(message);
+    });
+});
