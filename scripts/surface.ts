@@ -19,6 +19,8 @@ export interface Surface {
    * Types of the packages that stand in a public signature and are exported by no public entry: `Type in Name (file)`.
    */
   readonly hidden: readonly string[];
+  /** Exports, and members of options types, without a doc comment: `Name (entry)` or `Name.member (entry)`. */
+  readonly undocumented: readonly string[];
 }
 
 export function publicSurface(): Surface {
@@ -51,6 +53,7 @@ export function publicSurface(): Surface {
   );
   const known = new Set([...exported.values()].flat().map(([, symbol]) => symbol));
   const hidden = new Set<string>();
+  const undocumented = new Set<string>();
   const entries = new Map<string, string>();
   for (const [entry, symbols] of exported) {
     const texts = [];
@@ -58,12 +61,13 @@ export function publicSurface(): Surface {
       for (const declaration of symbol.declarations ?? []) {
         if (!declaration.getSourceFile().fileName.startsWith(join(root, 'packages'))) continue;
         texts.push(textOf(declaration, name, checker));
+        for (const bare of withoutComment(declaration, name)) undocumented.add(`${bare} (${entry})`);
         for (const { type, file } of unknownTypes(declaration, checker, known))
           hidden.add(`${type} in ${name} (${relative(root, file)})`);
       }
     entries.set(entry, `${[...new Set(texts)].join('\n')}\n`);
   }
-  return { entries, hidden: [...hidden].sort() };
+  return { entries, hidden: [...hidden].sort(), undocumented: [...undocumented].sort() };
 }
 
 /** Whether only the class itself, or one that extends it, sees a member. */
@@ -74,6 +78,18 @@ function isPrivate(member: ts.Node): boolean {
   return modifiers.some(
     ({ kind }) => kind === ts.SyntaxKind.PrivateKeyword || kind === ts.SyntaxKind.ProtectedKeyword,
   );
+}
+
+/** Names in a declaration that have no doc comment: its own, and those of the members of an options type. */
+function withoutComment(declaration: ts.Declaration, name: string): string[] {
+  const commented = (node: ts.Node) => ts.getJSDocCommentsAndTags(node).length > 0;
+  const own = ts.isVariableDeclaration(declaration) ? declaration.parent.parent : declaration;
+  const members =
+    ts.isInterfaceDeclaration(declaration) && name.endsWith('Options') ? [...declaration.members] : [];
+  return [
+    ...(commented(own) ? [] : [name]),
+    ...members.filter((member) => !commented(member)).map((member) => `${name}.${member.name?.getText() ?? ''}`),
+  ];
 }
 
 /** Whether a type is written as the values of a list: `(typeof LIST)[number]`. */

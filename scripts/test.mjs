@@ -16,6 +16,7 @@ const OTHERS = [
   ['layers', 'layers'],
   ['unused code', 'unused'],
   ['package', 'package:check'],
+  ['reference', 'reference:check'],
 ];
 
 let passed = 0;

@@ -22,9 +22,13 @@ describe('the public surface', function () {
     expect(surface.hidden).to.deep.equal([]);
   });
 
+  it('has a doc comment for every export, and for every option', () => {
+    expect(surface.undocumented).to.deep.equal([]);
+  });
+
   it('has no internals in it', () => {
     const all = [...surface.entries.values()].join('\n');
-    for (const name of ['make(', 'appendNumbers', 'TrailPyramid', 'CanvasPainter', 'PathFilter', 'belief'])
+    for (const name of ['make(', 'appendNumbers', 'TrailPyramid', 'CanvasPainter', 'PathFilter', 'estimate'])
       expect(all).to.not.include(name);
   });
 });

@@ -18,10 +18,10 @@ const OWN: Texts = textsFrom({
   },
 });
 
-const failureOf = (call: Promise<unknown>): Promise<NoFixError> =>
+const failureOf = <Failure extends Error = NoFixError>(call: Promise<unknown>): Promise<Failure> =>
   call.then(
     () => expect.fail('it succeeded'),
-    (error: NoFixError) => error,
+    (error: unknown) => error as Failure,
   );
 
 describe('the texts that users read', () => {
@@ -41,7 +41,7 @@ describe('the texts that users read', () => {
         expect(happened, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
         expect(help, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
       }
-    expect(Object.keys(ENGLISH.placeFailures!)).to.have.members([...PLACE_ERROR_KINDS]);
+    expect(Object.keys(ENGLISH.placeFailures)).to.have.members([...PLACE_ERROR_KINDS]);
   });
 
   it('are in the failures and remedies of a receiver and of one fix; the developer’s message stays', async () => {
@@ -58,7 +58,7 @@ describe('the texts that users read', () => {
     expect(other.userText).to.equal('Sie haben dieser Seite Ihren Standort nicht mitgeteilt.');
     const english = new Receiver({ source: device(), purpose: 'Test.', clock });
     expect((await clock.settle(failureOf(english.fix()))).userText).to.equal(
-      ENGLISH.failures!.refused!.happened,
+      ENGLISH.failures.refused!.happened,
     );
   });
 
@@ -67,10 +67,7 @@ describe('the texts that users read', () => {
       near: () => Promise.reject(new PlaceError('failing', { note: '500', retryAfter: 3 })),
     };
     const places = new PlaceLookUp({ provider, retries: 0, texts: OWN });
-    const error = await places.near({ lat: 0, lon: 0 }).then(
-      () => expect.fail('it succeeded'),
-      (cause: PlaceError) => cause,
-    );
+    const error = await failureOf<PlaceError>(places.near({ lat: 0, lon: 0 }));
     expect([error.userText, error.retryAfter]).to.deep.equal(['De dienst heeft een probleem.', 3]);
     expect(error.message).to.include('(500)');
   });

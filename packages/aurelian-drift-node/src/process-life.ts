@@ -5,6 +5,7 @@ const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
 /** What hears signals for all lives there are, so that it is known from what the app has for itself. */
 const HEARING = new Set<NodeJS.SignalsListener>();
 
+/** Options of `processLife`. */
 export interface ProcessLifeOptions {
   /** Seconds that the process may go on after it was asked to end, 0 to 60. Default 3. */
   readonly grace?: number;

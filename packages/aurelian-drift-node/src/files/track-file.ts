@@ -20,6 +20,7 @@ import {
 import { located, parsedJson } from './json-text.js';
 import { bytesOf, decoded } from './text-file.js';
 
+/** Options of `readTrackFile`. */
 export interface ReadFileOptions {
   /** Refuse what would be left out with a note. Default false. */
   readonly strict?: boolean;

@@ -19,6 +19,7 @@ export interface PreflightReport {
   readonly looked: readonly { readonly path: string; readonly as: FileKind }[];
 }
 
+/** Kind of a file that the preflight check reads. */
 export type FileKind =
   'property list' | 'translated texts' | 'manifest' | 'page' | 'headers' | 'code' | 'package';
 

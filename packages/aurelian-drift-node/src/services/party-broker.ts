@@ -19,6 +19,7 @@ import {
   type PartyUser,
 } from 'aurelian-drift/internal';
 
+/** Options of `partyBroker`. */
 export interface PartyBrokerOptions {
   /** Who may do what. The user name is the `id`: that of a member, or the name of a viewer or guard. */
   readonly users: readonly PartyUser[];
@@ -36,6 +37,7 @@ export interface PartyBrokerOptions {
   readonly signal?: AbortSignalLike;
 }
 
+/** A running broker of a party. */
 export interface PartyBroker {
   /** `mqtt://…` or `mqtts://…`; absent without a port. */
   readonly address: string | undefined;

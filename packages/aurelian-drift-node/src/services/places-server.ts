@@ -3,7 +3,9 @@ import { InputError, position, type Position } from 'aurelian-drift';
 import { answersToGeoJson, type Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
 import { formatValue, suggestion } from 'aurelian-drift/internal';
 
+/** Options of `placesServer`. */
 export interface PlacesServerOptions {
+  /** Places that the service answers from. */
   readonly gazetteer: Gazetteer;
   /** Folder of pages to serve at `/`. */
   readonly pages?: string;

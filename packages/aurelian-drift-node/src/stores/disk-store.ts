@@ -10,9 +10,11 @@ import {
 } from 'aurelian-drift';
 import { consoleWarn, shelfStore, type Shelf } from 'aurelian-drift/internal';
 
+/** Options of `diskStore`. */
 export interface DiskStoreOptions {
   /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
   readonly durable?: boolean;
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
   /** Closes it, as `close` does, when it aborts. */
   readonly signal?: AbortSignalLike;

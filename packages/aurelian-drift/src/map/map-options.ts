@@ -20,6 +20,7 @@ import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
 import type { ViewStorage } from './view-memory.js';
 
+/** Options of `MapSheet`. */
 export interface MapSheetOptions {
   /** The element that holds the map; its size is the map's. */
   readonly container: HTMLElement;
@@ -51,6 +52,7 @@ export interface MapSheetOptions {
   readonly keepView?: string;
   /** Where it is kept. Default the page's local storage. */
   readonly storage?: ViewStorage;
+  /** Colours of the map. Default `day`. */
   readonly theme?: Theme;
   /** Units of the scale. Default `metric`. */
   readonly units?: UnitSystem;

@@ -6,14 +6,19 @@ import { sheetScene } from '../core/scene/sheet.js';
 import { writeSvg } from '../core/scene/svg.js';
 import type { Theme } from '../core/scene/theme.js';
 
+/** Options of `stillPicture`. */
 export interface StillPictureOptions {
   /** Pixels. */
   readonly width: number;
+  /** Height of the picture in pixels. */
   readonly height: number;
   /** Default 16. */
   readonly zoom?: number;
+  /** Background. Default: a grid. */
   readonly ground?: Ground;
+  /** Source of the data of the ground. */
   readonly credit?: string;
+  /** Colours of the picture. Default `day`. */
   readonly theme?: Theme;
 }
 

@@ -3,6 +3,7 @@ import type { Camera } from '../core/scene/camera.js';
 import { worldBoxOf, type Region } from '../core/scene/region.js';
 import type { Step } from '../core/scene/scene.js';
 
+/** Options of a layer of tiles. */
 export interface TileOptions {
   /** Address with {z}, {x}, {y}, and {key} where one is needed: square Web Mercator tiles, y from the north. */
   readonly template: string;
@@ -12,6 +13,7 @@ export interface TileOptions {
   readonly credit: string;
   /** Zooms that there are tiles of. Default 0 to 19. */
   readonly minZoom?: number;
+  /** Largest zoom of the service. Beyond it, its tiles are enlarged. */
   readonly maxZoom?: number;
   /** Put in the place of {key}. */
   readonly key?: string;

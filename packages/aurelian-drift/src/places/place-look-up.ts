@@ -18,6 +18,7 @@ import { Asking } from './asking.js';
 import { PlaceError } from '../core/place/place-error.js';
 import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
 
+/** Options of `PlaceLookUp`. */
 export interface PlaceLookUpOptions {
   /** Who answers. */
   readonly provider: PlaceProvider;
@@ -38,6 +39,7 @@ export interface PlaceLookUpOptions {
   readonly keep?: number;
   /** Seconds that an answer is kept. Default a day. */
   readonly keepFor?: number;
+  /** Clock of time-outs and pauses. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Texts for the user in a failure. Default: English. */
   readonly texts?: Texts | undefined;

@@ -17,7 +17,9 @@ import type { Follow } from '../receiver/follow.js';
 import { placeError, type PlaceError } from '../core/place/place-error.js';
 import type { PlaceService } from './place-service.js';
 
+/** Options of `PlaceWatch`. */
 export interface PlaceWatchOptions {
+  /** Service that answers the look-ups. */
   readonly places: PlaceService;
   /**
    * Metres that the user must have moved, and the fix's own accuracy at least, before it is looked up again. Default
@@ -26,8 +28,11 @@ export interface PlaceWatchOptions {
   readonly beyond?: number;
   /** The finest level wanted. Default `house`; a fix that is too coarse for it is looked up by a coarser one. */
   readonly level?: PlaceLevel;
+  /** BCP 47 tags of names, the preferred one first. Default: the names in their own language. */
   readonly language?: string | readonly string[];
+  /** Order of the lines of an address. Default: the order of the country. */
   readonly pattern?: AddressPattern;
+  /** Clock of the pauses. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Closes it when it aborts. */
   readonly signal?: AbortSignalLike;

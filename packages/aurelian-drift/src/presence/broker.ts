@@ -7,6 +7,7 @@ export interface WireMessage {
   readonly payload: string;
 }
 
+/** Options of one connection to a broker. */
 export interface WireOptions {
   /** Tells this client from all others. */
   readonly client: string;

@@ -6,7 +6,9 @@ import { consoleWarn } from '../live/warn.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
+/** Options of `memoryBroker`. */
 export interface MemoryBrokerOptions {
+  /** Clock of the broker. Default: the clock of the platform. */
   readonly clock?: Clock;
   /**
    * Whether a client may say something under a topic; what it may not is taken, and told to nobody. Default: all may.

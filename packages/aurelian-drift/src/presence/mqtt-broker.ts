@@ -9,9 +9,11 @@ import { whenAborted } from '../live/abort-signal.js';
 import { consoleWarn } from '../live/warn.js';
 import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions } from './broker.js';
 
+/** Options of `mqttBroker`. */
 export interface MqttBrokerOptions {
   /** Who we are to the broker: for a member, its own id. */
   readonly username?: string;
+  /** Password for `username`. */
   readonly password?: string;
   /**
    * Certificates in PEM that are trusted beside the system’s own, for a broker that signs its own. In Node only: a

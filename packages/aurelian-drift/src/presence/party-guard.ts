@@ -30,9 +30,11 @@ import type { Broker } from './broker.js';
 import { memoryGuardStore, type GuardStore } from './guard-store.js';
 import { Link, type LinkStatus } from './link.js';
 
+/** Options of `PartyGuard`. */
 export interface PartyGuardOptions {
   /** Id of the party. */
   readonly party: string;
+  /** Broker that the members publish to. */
   readonly broker: Broker;
   /**
    * What members are watched against: a list, or `sharedFences(list, { finder: fenceIndex() })` for thousands of them.
@@ -48,9 +50,11 @@ export interface PartyGuardOptions {
   readonly name?: string;
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
+  /** Clock of the guard. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Ends it, as `close` does, when it aborts. */
   readonly signal?: AbortSignalLike;
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 

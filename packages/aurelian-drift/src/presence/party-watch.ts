@@ -22,17 +22,21 @@ import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Broker } from './broker.js';
 import { Link, type LinkStatus } from './link.js';
 
+/** Options of `PartyWatch`. */
 export interface PartyWatchOptions extends RosterOptions {
   /** Id of the party. */
   readonly party: string;
+  /** Broker that the members publish to. */
   readonly broker: Broker;
   /** Seconds between two states of `$members` at the least, so that a large party can be shown. Default 0.2. */
   readonly every?: number;
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
+  /** Clock of the watch. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Ends it, as `close` does, when it aborts. */
   readonly signal?: AbortSignalLike;
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 

@@ -21,6 +21,7 @@ import type { Broker } from './broker.js';
 import type { SharedBefore, SharingMemory } from './sharing-memory.js';
 import type { SharingTerms } from './terms.js';
 
+/** Options of `Presence`. */
 export interface PresenceOptions {
   /** Id of the party: small letters, digits, - and _. */
   readonly party: string;
@@ -28,6 +29,7 @@ export interface PresenceOptions {
   readonly member: string;
   /** How they are called, at most 80 letters; the id if left out. */
   readonly name?: string;
+  /** Broker that the places are published to. */
   readonly broker: Broker;
   /** Who will see the places, in words for the user: the app knows who may read the party at the broker. */
   readonly recipients: readonly string[];
@@ -35,6 +37,7 @@ export interface PresenceOptions {
    * Seconds, and metres, that a fix must be from the last one sent: both. Default 0: all fixes of the follow are sent.
    */
   readonly every?: number;
+  /** Metres, at least, between places that are sent. Default 0. */
   readonly beyond?: number;
   /** Metres that places are rounded to before they leave the device, 1 to 1 000 000. Default: they are exact. */
   readonly rounding?: number;
@@ -59,9 +62,11 @@ export interface PresenceOptions {
   readonly memory?: SharingMemory;
   /** A `viewer` sees and shares nothing. Default `member`. */
   readonly role?: 'member' | 'viewer';
+  /** Clock of the presence. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Switches sharing off, as `leave` does, when it aborts; from then on nothing is shared. */
   readonly signal?: AbortSignalLike;
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 

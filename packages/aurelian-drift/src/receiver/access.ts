@@ -5,6 +5,7 @@ import type { NoFixKind } from '../core/fix/no-fix-kinds.js';
 
 /** How far a permission reaches: this run of the app, while it is used, or always. */
 export const ACCESS_LEVELS = ['once', 'foreground', 'background'] as const;
+/** Level of permission: for one session, while the app is in use, or in the background too. */
 export type AccessLevel = (typeof ACCESS_LEVELS)[number];
 
 /**

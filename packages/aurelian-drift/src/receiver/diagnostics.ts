@@ -18,6 +18,7 @@ export type DiagnosticKind =
   | 'source-error'
   | 'listener-error';
 
+/** Something that a developer should know, found by a receiver while it runs. */
 export interface Diagnostic {
   readonly kind: DiagnosticKind;
   /** What happened and what to do. */

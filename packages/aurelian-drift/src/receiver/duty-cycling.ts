@@ -24,6 +24,7 @@ interface SamplingOptions {
   readonly accuracy?: number | undefined;
 }
 
+/** Options of `dutyCycling`. */
 export interface DutyCyclingOptions {
   /**
    * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a

@@ -18,6 +18,7 @@ export interface FixContext {
   readonly first: boolean;
 }
 
+/** Options of `Follow.onFix`. */
 export interface OnFixOptions {
   /** Also fixes marked backwards, duplicate or wild, which no readout should show. For recording. Default false. */
   readonly all?: boolean;

@@ -21,7 +21,9 @@ import type { DutyCycling } from './duty-cycling.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
 
+/** Options of `Receiver`. */
 export interface ReceiverOptions {
+  /** Where fixes come from: `browserSource()` in a page. */
   readonly source: Source;
   /** Why the app wants positions, in a sentence for the user. */
   readonly purpose: string;
@@ -44,6 +46,7 @@ export interface ReceiverOptions {
   readonly signal?: AbortSignalLike;
 }
 
+/** Options of `Receiver.fix`. */
 export interface FixOptions {
   /** Metres that will do; a coarser fix is waited past, and offered marked `coarse` when patience ends. */
   readonly accuracy?: number;
@@ -57,6 +60,7 @@ export interface FixOptions {
   readonly signal?: AbortSignalLike;
 }
 
+/** Options of `Receiver.follow`. */
 export interface FollowOptions {
   /** Metres wanted of the device. */
   readonly accuracy?: number;

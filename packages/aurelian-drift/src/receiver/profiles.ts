@@ -18,6 +18,7 @@ export const PROFILES = Object.freeze({
   round: Object.freeze({ accuracy: 8, every: 1, beyond: 0 }),
 }) satisfies Readonly<Record<string, Profile>>;
 
+/** Name of a profile in `PROFILES`. */
 export type ProfileName = keyof typeof PROFILES;
 export const PROFILE_NAMES = Object.keys(PROFILES) as readonly ProfileName[];
 

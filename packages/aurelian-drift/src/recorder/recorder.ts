@@ -16,6 +16,7 @@ import type { Follow } from '../receiver/follow.js';
 import { Keeping } from './keeping.js';
 import type { TrailStore } from './trail-store.js';
 
+/** Options of `Recorder`. */
 export interface RecorderOptions {
   /** Where the trail is kept while it is recorded. Without one it is in memory only. */
   readonly store?: TrailStore;

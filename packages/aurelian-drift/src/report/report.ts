@@ -35,11 +35,13 @@ export interface ReportContent {
   readonly credit?: string;
 }
 
+/** Options of `reportPage`. */
 export interface ReportOptions {
   /** Heading of the page. Default: the names of the trails. */
   readonly title?: string;
   /** Metres of a split. Default: a kilometre, a mile or a nautical mile. */
   readonly splits?: number;
+  /** Units of the figures. Default `metric`. */
   readonly units?: UnitSystem;
   /** BCP 47 tag for numbers and dates. Default: the language of `texts`, else `en-GB`. */
   readonly locale?: string;
@@ -47,6 +49,7 @@ export interface ReportOptions {
   readonly texts?: Texts | undefined;
   /** An IANA name. Default `UTC`. */
   readonly timeZone?: string;
+  /** Font that is put into the page. Default: a font of the reader’s system. */
   readonly font?: ReportFont;
 }
 

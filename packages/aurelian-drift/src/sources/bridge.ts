@@ -27,12 +27,14 @@ export interface BridgePort {
   removeEventListener?(kind: 'message', listener: (event: { data: unknown }) => void): void;
 }
 
+/** Options of `bridgeSource`. */
 export interface BridgeOptions {
   /**
    * Seconds to wait for the shell's hello, without which there is no support, and for each of its answers that no user
    * has to give. An answer that does not come, or breaks the rules, says nothing. Default 5.
    */
   readonly patience?: number;
+  /** Clock of the time-outs. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Gets what a developer should know: messages that were refused, and why. */
   readonly warn?: Warn;

@@ -7,6 +7,7 @@ import { showNote, showUnhandledRejections } from './on-screen-note.js';
 import { pageLife } from './page-life.js';
 import { holdScreenOn } from './screen-wake.js';
 
+/** Options of `browserSource`. */
 export interface BrowserSourceOptions {
   /** Whether a failure that nobody handles is shown on the page: `shown` (default) or `silent`. */
   readonly notes?: 'shown' | 'silent';

@@ -9,9 +9,11 @@ import { OPEN_ACCESS } from '../receiver/access.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Source, SourceEvent, SourceSink } from '../receiver/source.js';
 
+/** Options of `nmeaSource`. */
 export interface NmeaSourceOptions {
   /** For messages. Default `the wired receiver`. */
   readonly name?: string;
+  /** Clock of the retries. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Gets what a developer should know: that the feed failed as it was ended. Default: the console. */
   readonly warn?: Warn;

@@ -14,6 +14,7 @@ import { throwIfAborted } from '../live/abort-signal.js';
 import { consoleWarn } from '../live/warn.js';
 import { browserPositioning } from './browser-positioning.js';
 
+/** Options of `oneFix`. */
 export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' | 'signal'> {
   /** Texts for the user in a failure. Default: English. */
   readonly texts?: Texts | undefined;

@@ -9,6 +9,7 @@ export interface NavigatorLike {
   readonly permissions?: unknown;
 }
 
+/** Options of `installInPlatform`. */
 export interface PlatformDoubleOptions {
   /** Default the page's `navigator`. */
   readonly navigator?: NavigatorLike;

@@ -10,13 +10,16 @@ import { ROUGH_WILL_DO } from '../receiver/usage.js';
 export const ANSWERS = [
   'grant', 'once', 'foreground', 'background', 'approximate', 'refuse', 'bar', 'ignore',
 ] as const; // prettier-ignore
+/** Answer of the pretend user to a prompt. `ignore`: the prompt stays open. */
 export type Answer = (typeof ANSWERS)[number];
 
+/** How the pretend device answers requests for permission. */
 export interface ConsentOptions {
   /** Permission before anybody asks. Default `not-asked`. */
   readonly permission?: 'not-asked' | 'granted' | 'barred';
   /** How far a permission reaches that is granted from the start. Default `foreground`. */
   readonly level?: AccessLevel;
+  /** Precision that the user allows. Default `precise`. */
   readonly precision?: 'precise' | 'approximate';
   /**
    * How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after.

@@ -19,7 +19,9 @@ import { ANSWERS, SimulatedConsent, type Answer, type ConsentOptions } from './s
 import { SimulatedLife } from './simulated-life.js';
 import { SimulatedMotion, type MotionOptions } from './simulated-motion.js';
 
+/** Options of `SimulatedDevice`. */
 export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
+  /** Clock of the device. Default: the clock of the platform. */
   readonly clock?: Clock;
   /** Seconds from the start of a watch to its first fix. Default 1. */
   readonly warmUp?: number;

@@ -3,6 +3,7 @@ import type { Position } from '../core/geodesy/position.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import type { Clock } from '../receiver/clock.js';
 
+/** Options of the motion of a pretend device. */
 export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
   /** Where the device is. Nothing is built in: without `at` and `route` it never finds a position. */
   readonly at?: Position;

@@ -7,6 +7,7 @@ import { ABILITIES, type Ability } from './bridge-abilities.js';
 import { BRIDGE_VERSION, readPageMessage, type PageMessage } from './bridge-messages.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
+/** Options of `simulatedShell`. */
 export interface SimulatedShellOptions {
   /** How sure the radii are that it states, in percent. Default 68, as native platforms have it. */
   readonly confidence?: Confidence;

@@ -7,11 +7,13 @@ import type { TrailStore } from '../recorder/trail-store.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import { consoleWarn, type Warn } from '../live/warn.js';
 
+/** Options of `browserStore`. */
 export interface BrowserStoreOptions {
   /** Of the database, and of the locks. Default `aurelian-drift`. */
   readonly name?: string;
   /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
   readonly durable?: boolean;
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
   /** Closes it, as `close` does, when it aborts. */
   readonly signal?: AbortSignalLike;

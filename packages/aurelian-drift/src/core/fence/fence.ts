@@ -2,6 +2,7 @@ import type { Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import type { Timetable } from './timetable.js';
 
+/** Fields that fences of every kind have. */
 export interface FenceLabels {
   /** Unique among the fences watched together. */
   readonly id: string;

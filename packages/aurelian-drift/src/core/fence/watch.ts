@@ -16,6 +16,7 @@ import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
 import { watchMemoryOf, watchStateOf, type FenceWatchState, type WatchMemory } from './watch-state.js';
 
+/** Options of `FenceWatch`. */
 export interface FenceWatchOptions {
   /**
    * Probability, 0.5…1 (1 excluded), from which being inside counts. Default 0.95. Being outside again must be surer,

@@ -5,10 +5,12 @@ import { positionProblem, type Position } from '../geodesy/position.js';
 
 /** Where a fix came from. `unknown` whenever the platform does not say; it is never guessed. */
 export const ORIGINS = ['unknown', 'satellite', 'network', 'manual', 'simulated', 'replayed'] as const;
+/** Where a fix comes from. */
 export type Origin = (typeof ORIGINS)[number];
 
 /** What an altitude is measured from: the WGS 84 ellipsoid, the level of the sea, or it is not said. */
 export const DATUMS = ['unknown', 'ellipsoid', 'sea'] as const;
+/** Surface that an altitude is measured from: the WGS 84 ellipsoid, the mean sea level, or not known. */
 export type AltitudeDatum = (typeof DATUMS)[number];
 
 /**
@@ -28,6 +30,7 @@ export const MARKS = [
   'outlier',
   'planned-gap',
 ] as const;
+/** Mark on a fix that needs care: see `MARKS` in the source for the meaning of each. */
 export type Mark = (typeof MARKS)[number];
 
 /**

@@ -6,10 +6,12 @@ import { decimalsFor, fixedDecimals } from './decimals.js';
 import { UNITS, UNIT_SYSTEMS, type Unit, type UnitSystem, type Units } from './units.js';
 import { ABSENT, ageText, compassPoint, durationText, type MaybeNumber } from './words.js';
 
+/** Ways to write an angle: decimal degrees, degrees and minutes, or degrees, minutes and seconds. */
 export const ANGLE_STYLES = ['degrees', 'minutes', 'seconds'] as const;
 /** 44.20310°, 44° 12.186′, or 44° 12′ 11.2″. */
 export type AngleStyle = (typeof ANGLE_STYLES)[number];
 
+/** Options of `Formatter`. */
 export interface FormatterOptions {
   /** A BCP 47 tag, like `de` or `en-GB`, for decimals, dates and names of units. By default the platform's own. */
   readonly locale?: string;

@@ -16,6 +16,6 @@ export const NO_FIX_FACTS: Readonly<Record<NoFixKind, readonly [remedy: RemedyId
   withdrawn: ['open-settings', 'the permission was withdrawn'],
   'approximate-only': ['allow-precise', 'positions are coarser than asked for'],
   'no-signal': ['move-to-open-sky', 'the platform has no position'],
-  'timed-out': ['try-again', 'no fix within the patience'],
+  'timed-out': ['try-again', 'no fix within patience'],
   unknown: ['report', 'see its cause'],
 };

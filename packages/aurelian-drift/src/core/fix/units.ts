@@ -1,3 +1,4 @@
+/** Systems of units that a `Formatter` writes in. */
 export const UNIT_SYSTEMS = ['metric', 'imperial', 'nautical'] as const;
 /** Metres and kilometres, feet and miles, or metres and sea miles with knots. */
 export type UnitSystem = (typeof UNIT_SYSTEMS)[number];

@@ -71,6 +71,7 @@ export class TrackGatherer implements TrackSink {
   }
 }
 
+/** Options of the readers of a whole text, such as `readGpx`. */
 export interface ReadOptions {
   /** A name for the text in errors, usually the file's. */
   readonly source?: string;

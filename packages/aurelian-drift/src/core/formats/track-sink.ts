@@ -38,6 +38,7 @@ export interface TrackSink {
   title(name: string): void;
 }
 
+/** Options of `trackReader`. */
 export interface ReaderOptions {
   /** A name for the text in errors. */
   readonly source?: string | undefined;

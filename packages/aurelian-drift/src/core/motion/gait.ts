@@ -21,5 +21,7 @@ export const GAITS = Object.freeze({
   ferry: { speed: 6.5, sway: 0.03, memory: 120, corner: 4, brake: 0.15 },
 }) satisfies Readonly<Record<string, GaitFigures>>;
 
+/** Way of moving of the pretend user: a name in `GAITS`. */
 export type Gait = keyof typeof GAITS;
+/** Names of the gaits in `GAITS`. */
 export const GAIT_NAMES = Object.keys(GAITS) as readonly Gait[];

@@ -16,6 +16,7 @@ import {
 } from './reception.js';
 import { Stride, type RestFigures } from './stride.js';
 
+/** Options of `journey` and `standstill`. */
 export interface JourneyOptions {
   /** Default `walk`. */
   readonly gait?: Gait;

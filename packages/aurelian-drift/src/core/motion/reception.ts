@@ -23,7 +23,9 @@ export const RECEPTIONS = Object.freeze({
   deep: { wander: 3, memory: 60, white: 0.7, gaps: 0.25 },
 }) satisfies Readonly<Record<string, ReceptionFigures>>;
 
+/** Conditions of reception of a pretend device: a name in `RECEPTIONS`. */
 export type Reception = keyof typeof RECEPTIONS;
+/** Names of the receptions in `RECEPTIONS`. */
 export const RECEPTION_NAMES = Object.keys(RECEPTIONS) as readonly Reception[];
 
 /** An error of reception: metres east and north of the truth, and the 95 % radius the receiver would state. */

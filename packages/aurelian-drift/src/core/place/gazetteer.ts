@@ -20,6 +20,7 @@ export interface AnswerOptions {
   readonly pattern?: AddressPattern;
 }
 
+/** Options of `at`: what stands at a position. */
 export interface AtOptions extends AnswerOptions {
   /** The finest level that is told. Default `house`. */
   readonly level?: PlaceLevel;
@@ -29,6 +30,7 @@ export const NEAR_ORDERS = ['distance', 'prominence'] as const;
 /** What comes first among places near one: the nearest, or the most prominent. */
 export type NearOrder = (typeof NEAR_ORDERS)[number];
 
+/** Options of `near`: places around a position. */
 export interface NearOptions extends AnswerOptions {
   /** Metres. Any distance when left out. */
   readonly within?: number;
@@ -40,6 +42,7 @@ export interface NearOptions extends AnswerOptions {
   readonly by?: NearOrder;
 }
 
+/** Options of `named`: places by their names. */
 export interface NamedOptions extends AnswerOptions {
   /** What is near to it comes first among equals. */
   readonly near?: Position;
@@ -47,6 +50,7 @@ export interface NamedOptions extends AnswerOptions {
   readonly max?: number;
 }
 
+/** Options of `Gazetteer`. */
 export interface GazetteerOptions {
   /** BCP 47 tag of the plain names. */
   readonly language?: string;

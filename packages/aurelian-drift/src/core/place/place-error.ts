@@ -1,11 +1,6 @@
+import type { PlaceErrorKind } from './place-error-kinds.js';
 import { placeFailures } from '../texts/english.js';
 import type { PlaceFailureTexts } from '../texts/texts.js';
-
-/** Why a look-up gave no answer: a closed set. */
-export const PLACE_ERROR_KINDS = [
-  'timed-out', 'unreachable', 'busy', 'failing', 'refused', 'unfit', 'unsupported', 'unknown',
-] as const; // prettier-ignore
-export type PlaceErrorKind = (typeof PLACE_ERROR_KINDS)[number];
 
 /** Texts for the developer. The user's texts are in `core/texts`. */
 const DEVELOPER_TEXTS: Readonly<Record<PlaceErrorKind, string>> = {

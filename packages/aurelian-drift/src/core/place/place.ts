@@ -4,6 +4,7 @@ import type { Position } from '../geodesy/position.js';
 export const ADDRESS_PARTS = [
   'houseNumber', 'street', 'locality', 'region', 'postalCode', 'country',
 ] as const; // prettier-ignore
+/** Part of an address. */
 export type AddressPart = (typeof ADDRESS_PARTS)[number];
 
 /** An address by its parts; what is not known is absent. `country` is a name or an ISO 3166-1 code of two letters. */
@@ -11,6 +12,7 @@ export type Address = { readonly [Part in AddressPart]?: string };
 
 /** How exactly a place says where something is, exact to coarse. A spot is a named thing: a hut, a well, a hill. */
 export const PLACE_LEVELS = ['house', 'spot', 'street', 'locality', 'region', 'country'] as const;
+/** How much a place covers, from a house to a country. */
 export type PlaceLevel = (typeof PLACE_LEVELS)[number];
 
 /** The ground that a place covers: lines, or outlines with their holes. */

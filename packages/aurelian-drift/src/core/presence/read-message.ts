@@ -8,8 +8,10 @@ import { readTopic, type MemberTopic } from './topics.js';
 
 /** Why a message is dropped. `ancient` ones are dropped by who knows what time it is and what came before. */
 export const MESSAGE_PROBLEMS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
+/** Reason why a message is dropped: sent by another member than its topic says, too large, of the wrong shape, or too old. */
 export type MessageProblem = (typeof MESSAGE_PROBLEMS)[number];
 
+/** Content of a message, or the reason why it is dropped. */
 export type MessageReading =
   | { readonly kind: 'place'; readonly topic: MemberTopic; readonly place: SharedPlace }
   | { readonly kind: 'state'; readonly topic: MemberTopic; readonly state: SharedState }

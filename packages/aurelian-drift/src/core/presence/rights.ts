@@ -6,6 +6,7 @@ import { readTopic, type MemberTopic } from './topics.js';
  * who vanished.
  */
 export const ROLES = ['member', 'viewer', 'guard'] as const;
+/** Role of a user of a broker. */
 export type Role = (typeof ROLES)[number];
 
 /** Somebody a broker knows. */

@@ -14,6 +14,7 @@ import { checkId } from './topics.js';
  * must be. `left`: they switched sharing off.
  */
 export const MEMBER_STATES = ['joined', 'moved', 'still', 'asleep', 'late', 'vanished', 'left'] as const;
+/** State of a member, as watchers see it. */
 export type MemberState = (typeof MEMBER_STATES)[number];
 
 /** A member as a watcher sees them. */
@@ -50,6 +51,7 @@ export interface RosterEvent {
   readonly member: Member;
 }
 
+/** Options of `Roster`. */
 export interface RosterOptions {
   /** Seconds of each trail that are kept. Default 900; 0 for none. */
   readonly trail?: number;

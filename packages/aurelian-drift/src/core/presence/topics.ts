@@ -8,6 +8,7 @@ export const BUCKETS = 256;
 const VERSION = '1';
 /** What a member, or a guard, tells of a member. */
 const LEAVES = ['place', 'state', 'alarm'] as const;
+/** Last level of a member topic. */
 export type Leaf = (typeof LEAVES)[number];
 
 /** A topic taken apart. */

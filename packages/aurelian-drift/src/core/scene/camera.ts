@@ -28,7 +28,9 @@ export interface CameraView {
   readonly height: number;
 }
 
+/** Smallest zoom of a map: the whole world in 256 pixels. */
 export const MIN_ZOOM = 0;
+/** Largest zoom of a map. */
 export const MAX_ZOOM = 22;
 /** Pixels the world is wide at zoom 0. */
 const WORLD = 256;

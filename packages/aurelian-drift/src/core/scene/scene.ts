@@ -6,6 +6,7 @@
 /** A flat colour, or thin parallel strokes of one colour. */
 export type Fill = string | Hatch;
 
+/** A fill of parallel strokes. Lengths are in pixels, the angle in degrees. */
 export interface Hatch {
   readonly colour: string;
   /** Pixels from one stroke to the next, and the width of a stroke. */
@@ -15,6 +16,7 @@ export interface Hatch {
   readonly angle: number;
 }
 
+/** How a line is drawn. Lengths are in pixels. */
 export interface Stroke {
   readonly colour: string;
   readonly width: number;
@@ -33,6 +35,7 @@ export interface ShapeStep {
   readonly stroke?: Stroke;
 }
 
+/** Draws a disc. Positions and the radius are in pixels. */
 export interface DiscStep {
   readonly kind: 'disc';
   readonly x: number;
@@ -42,6 +45,7 @@ export interface DiscStep {
   readonly stroke?: Stroke;
 }
 
+/** Draws a line of text. Lengths are in pixels, the turn in degrees. */
 export interface TextStep {
   readonly kind: 'text';
   /** Baseline at x, y; `anchor` says which end of the text that is. */
@@ -83,6 +87,7 @@ export interface ImageStep {
   readonly part?: readonly [number, number, number, number];
 }
 
+/** One drawing step. */
 export type Step = ShapeStep | DiscStep | TextStep | ClipStep | ImageStep;
 
 /** Steps that belong together, under a stable id. */
@@ -91,6 +96,7 @@ export interface Layer {
   readonly steps: readonly Step[];
 }
 
+/** A picture as drawing steps, in layers from bottom to top. Sizes are in pixels. */
 export interface Scene {
   readonly width: number;
   readonly height: number;

@@ -4,8 +4,10 @@ import { MIN_ZOOM, MAX_ZOOM, type Camera } from './camera.js';
 
 /** How the view follows the user: not at all, with the own place held, or also turned so that the course points up. */
 export const STEERINGS = ['free', 'centred', 'course-up'] as const;
+/** How the view follows the own place: not at all, keeping it in the middle, or with the course up. */
 export type SteeringMode = (typeof STEERINGS)[number];
 
+/** Options of `Steering`. */
 export interface SteeringOptions {
   /**
    * Metres that the first fix is shown with across the narrow side of the map; by default its ring fits, four times

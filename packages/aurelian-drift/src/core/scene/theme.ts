@@ -1,5 +1,6 @@
 /** How the sheet is coloured: as it is drawn, for the eyes at dusk, or for a printer. */
 export const THEMES = ['day', 'dusk', 'print'] as const;
+/** Colours of a map. */
 export type Theme = (typeof THEMES)[number];
 
 type Rgb = readonly [number, number, number];

@@ -1,5 +1,5 @@
 import type { NoFixKind } from '../fix/no-fix-kinds.js';
-import type { PlaceErrorKind } from '../place/place-error.js';
+import type { PlaceErrorKind } from '../place/place-error-kinds.js';
 
 /** A text with a singular and a plural, chosen by `Intl.PluralRules`. */
 export interface PluralText {

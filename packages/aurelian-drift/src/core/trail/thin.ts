@@ -4,6 +4,7 @@ import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Trail } from './trail.js';
 import { partOf } from './part.js';
 
+/** Options of `thinTrail`. */
 export interface ThinOptions {
   /**
    * Keeps when one was where, too: a fix is left out only when the line was within the tolerance of it at its very

@@ -10,6 +10,7 @@ import type { Line } from './line.js';
 import { labelsOf } from './part.js';
 import { Trail } from './trail.js';
 
+/** Options of `Veil`. */
 export interface VeilOptions {
   /** Metres, 0 to 10 000. Beside an area, as much more is cut off as chance says, up to this. Default 200. */
   readonly margin?: number;

@@ -11,6 +11,7 @@ import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature
 type Path = readonly (string | number)[];
 type NumberName = keyof typeof FENCE_NUMBERS;
 
+/** Options of `fencesFrom`. */
 export interface FencesOptions {
   /** Gets what was put right in an outline, in words with the fence's name. Default: nobody. */
   readonly note?: (text: string) => void;

@@ -12,6 +12,7 @@ import type { LabelRoom } from './label-room.js';
 /** What a fence is for: an ordinary area, or one that must not be entered. */
 export type FenceTone = 'ordinary' | 'closed';
 
+/** How fences are drawn. */
 export interface FencesPaint {
   /** Ids of the fences someone is inside of: their stitch tightens and fills. */
   readonly inside?: ReadonlySet<string>;
@@ -41,6 +42,7 @@ const CROWD_FINEST = 3;
 const DOT = 5;
 const SPECK = 1.2;
 
+/** Projects the outlines of fences to world coordinates, for `fencesLayer`. */
 export function fenceShapes(fences: readonly Fence[]): FenceShapeOnSheet[] {
   return fences.map((fence) => {
     const rings = outlinesOf(fence).map(worldRing);

@@ -21,12 +21,14 @@ import { GROUND_PAINT, type GroundPaint } from './ground-paint.js';
 import { LabelRoom } from './label-room.js';
 import { LABEL_PAINT } from './label-paint.js';
 
+/** A line or an area of the ground, in world coordinates. */
 export interface GroundShape {
   readonly rings: readonly WorldRing[];
   readonly box: readonly [number, number, number, number];
   readonly closed: boolean;
 }
 
+/** A name on the ground, with its position in world coordinates: 0 to 1 from west to east and from north to south. */
 export interface GroundLabel {
   readonly kind: string;
   readonly name: string;

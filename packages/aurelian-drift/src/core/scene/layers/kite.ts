@@ -6,6 +6,7 @@ import { LOOK, blend } from '../look.js';
 import type { Layer, Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
 
+/** How the kite of the own place is drawn. */
 export interface KitePaint {
   /** Milliseconds since 1970 UTC: how old the fix is now. Without it the fix counts as fresh. */
   readonly now?: number;

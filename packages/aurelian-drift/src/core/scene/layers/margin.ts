@@ -5,6 +5,7 @@ import type { Layer, Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
 import { gridStep, multiples } from './grid.js';
 
+/** What is written in the margin of a sheet. */
 export interface MarginPaint {
   /** Whom the map data is by. */
   readonly credit?: string;

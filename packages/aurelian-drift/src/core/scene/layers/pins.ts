@@ -10,6 +10,7 @@ import type { Words } from '../words.js';
 import type { LabelRoom } from './label-room.js';
 
 export const PIN_SHAPES = ['round', 'square', 'flag'] as const;
+/** Shape of the head of a pin. */
 export type PinShape = (typeof PIN_SHAPES)[number];
 
 /** A slim specimen pin: its point is the place. */

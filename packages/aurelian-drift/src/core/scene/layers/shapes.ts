@@ -7,6 +7,7 @@ import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 
+/** How a shape of the app is drawn. */
 export interface ShapePaint {
   /** `#rrggbb`. Default ink. */
   readonly colour?: string;

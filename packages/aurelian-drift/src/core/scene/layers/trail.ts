@@ -19,8 +19,10 @@ const MAX_POINTS = 18_000;
 
 /** What a trail is shaded by. */
 export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
+/** Quantity that the colour of a trail shows. */
 export type Shading = (typeof SHADINGS)[number];
 
+/** How a trail is drawn. */
 export interface TrailPaint {
   /** From violet to gold: slow to fast, low to high, good to poor. Default `speed`. */
   readonly shade?: Shading;
