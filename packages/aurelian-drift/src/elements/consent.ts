@@ -11,14 +11,14 @@ import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
 /**
- * A small card that says why before the system asks: the reason, an optional link to more, “Go on” and “Not now”. Not
- * now does not use up the system’s prompt. After a failure it turns into the remedy, with a button where the platform
- * lets the app act.
+ * A card that explains the purpose before the system asks: the reason, an optional link to more, “Continue” and “Not
+ * now”. “Not now” leaves the prompt of the system unused. After a failure the card shows the remedy, with a button
+ * where the platform allows the app to carry it out.
  *
  * Give `explain` to the receiver, and the receiver to the card: `const receiver = new Receiver({ …, explain:
  * card.explain }); card.receiver = receiver;`
  *
- * Parts for styling: `card`, `title`, `text`, `go-on`, `not-now`, `more`. It speaks the language of its nearest `lang`.
+ * Parts for styling: `card`, `title`, `text`, `go-on`, `not-now`, `more`. The language is that of the nearest `lang`.
  */
 export class ConsentElement extends PaperElement {
   protected static override properties: object = {
@@ -66,9 +66,9 @@ export class ConsentElement extends PaperElement {
     `,
   ];
 
-  /** Why, in a sentence; the receiver’s purpose where it is left out. */
+  /** Reason in a sentence. Default: the purpose of the receiver. */
   declare reason: string | undefined;
-  /** Address of a page that tells more. */
+  /** Address of a page with more information. */
   declare more: string | undefined;
   declare protected view:
     { kind: 'closed' } | { kind: 'purpose'; purpose: string } | { kind: 'failed'; error: NoFixError };
@@ -82,7 +82,7 @@ export class ConsentElement extends PaperElement {
     this.view = { kind: 'closed' };
   }
 
-  /** For `new Receiver({ explain })`: shows the card and waits for the user’s choice. */
+  /** For `new Receiver({ explain })`: shows the card and waits for the choice of the user. */
   readonly explain: Explain = (purpose) => {
     this.#choose('not-now');
     this.view = { kind: 'purpose', purpose };
@@ -97,7 +97,7 @@ export class ConsentElement extends PaperElement {
     this.language.own = texts;
   }
 
-  /** Whose failures the card turns into their remedy. */
+  /** Receiver whose failures the card shows with their remedies. */
   get receiver(): Receiver | undefined {
     return this.#receiver;
   }
@@ -116,7 +116,7 @@ export class ConsentElement extends PaperElement {
   override disconnectedCallback(): void {
     super.disconnectedCallback();
     this.#unwatch();
-    this.#choose('not-now'); // whoever waits for an answer gets one
+    this.#choose('not-now'); // a pending explanation gets an answer
   }
 
   protected override updated(changed: ReadonlyMap<PropertyKey, unknown>): void {
@@ -179,7 +179,7 @@ export class ConsentElement extends PaperElement {
     </div>`;
   }
 
-  /** Only to a page: an address of another kind could run something. */
+  /** Only http and https: other addresses could run code. */
   #link(texts: ConsentTexts): TemplateResult | typeof nothing {
     if (this.more === undefined || !URL.canParse(this.more, document.baseURI)) return nothing;
     const { protocol, href } = new URL(this.more, document.baseURI);
@@ -215,7 +215,7 @@ export class ConsentElement extends PaperElement {
         if (status.state === 'failed') this.view = { kind: 'failed', error: status.error };
         else if (this.view.kind === 'failed') this.view = { kind: 'closed' };
       }),
-      // Settled elsewhere, in the settings for instance: nothing is left to explain.
+      // Settled elsewhere, such as in the settings: the card is no longer needed.
       receiver.$access.listen(({ remedy }) => {
         if (
           remedy === undefined &&

@@ -1,7 +1,9 @@
 import type { Texts } from '../core/texts/texts.js';
 import { languagesOf, loadTexts } from '../texts/load-texts.js';
 
-/** The texts of an element: the app's own, or those of the language of the page, loaded when it is connected. */
+/**
+ * Texts of an element: those of the app, or those of the language of the page, loaded when the element is connected.
+ */
 export class ElementTexts {
   readonly #host: Element;
   readonly #onChange: () => void;
@@ -28,7 +30,7 @@ export class ElementTexts {
     return this.#own ?? this.#loaded;
   }
 
-  /** Loads the texts of the nearest `lang`. English stays when they cannot be fetched. */
+  /** Loads the texts of the nearest `lang`. The texts stay English when the file cannot be fetched. */
   load(): void {
     void loadTexts(languagesOf(this.#host)).then(
       (texts) => {

@@ -13,18 +13,18 @@ import type { PlaceService } from '../places/place-service.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
-/** What was chosen: a place that was found, or a position that was typed. */
+/** The chosen place, or the typed position. */
 export interface FindChoice {
   readonly at: Position;
-  /** How it is told. */
+  /** Text of the choice. */
   readonly text: string;
   /** Absent for a typed position. */
   readonly answer?: PlaceAnswer;
 }
 
-/** Milliseconds after the last letter until it is looked up. */
+/** Milliseconds from the last key to the look-up. */
 const PAUSE = 120;
-/** How many places are offered. */
+/** Maximum number of offered places. */
 const OFFERED = 8;
 
 type View =
@@ -37,10 +37,10 @@ type View =
     };
 
 /**
- * A field to find a place in, as it is typed: by name or address, or a position in numbers. Give it `places`, and
- * `near` for what comes first. It tells a `choose` event with a `Choice` as its detail.
+ * A field that finds places while the user types: by name or address, or as a position in numbers. Set `places`, and
+ * `near` for the order. It dispatches a `choose` event with a `FindChoice` as its detail.
  *
- * A combobox with a list, by the pattern of the ARIA authoring practices: arrows go through the list, Enter chooses,
+ * A combobox with a list, by the pattern of the ARIA authoring practices: arrows move in the list, Enter chooses,
  * Escape closes. Parts for styling: `field`, `list`, `note`.
  */
 export class FindElement extends PaperElement {
@@ -124,14 +124,14 @@ export class FindElement extends PaperElement {
     `,
   ];
 
-  /** What the field is called. */
+  /** Label of the field. */
   declare label: string | undefined;
   declare protected view: View;
-  /** Who is asked. */
+  /** Service that answers the look-ups. */
   places: PlaceService | undefined;
-  /** What is near to it comes first, and tells how far it is. */
+  /** Position whose neighbourhood comes first, and from which distances are shown. */
   near: Position | undefined;
-  /** BCP 47 tags of names, most wanted first. */
+  /** BCP 47 tags of names, the preferred one first. */
   language: string | readonly string[] | undefined;
   readonly #language = new ElementTexts(this, () => this.requestUpdate());
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -160,7 +160,7 @@ export class FindElement extends PaperElement {
     this.close();
   }
 
-  /** Closes the list, and drops what is being looked up. */
+  /** Closes the list, and cancels a pending look-up. */
   close(): void {
     clearTimeout(this.#timer);
     this.#cancel.abort();
@@ -250,7 +250,7 @@ export class FindElement extends PaperElement {
     }
   }
 
-  /** The choice of a text that is a position; none when it is one of nowhere on earth. */
+  /** The choice for a text that is a position; empty for an impossible position. */
   #asPosition(text: string): readonly FindChoice[] | undefined {
     try {
       const at = readPosition(text);

@@ -1,6 +1,6 @@
 /*
- * Custom elements. Importing this in a page defines them: <aurelian-map>, <aurelian-consent>, <aurelian-find> and
- * <aurelian-inspector>. Elsewhere it defines nothing.
+ * Custom elements. Importing this module in a page defines <aurelian-map>, <aurelian-consent>, <aurelian-find> and
+ * <aurelian-inspector>. Without a page it defines nothing.
  */
 
 import { ConsentElement } from './consent.js';
@@ -21,7 +21,7 @@ for (const [name, element] of Object.entries(ELEMENTS)) {
 
 declare global {
   interface HTMLElementEventMap {
-    /** Of `<aurelian-find>`. */
+    /** Dispatched by `<aurelian-find>`. */
     choose: CustomEvent<FindChoice>;
   }
   interface HTMLElementTagNameMap {

@@ -5,8 +5,8 @@ import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
 /**
- * For developers: what a receiver knows, live. The last fix with every field, the access values, the follows that run,
- * the receiver-on time, what came from the source, and the notices.
+ * For developers: shows the state of a receiver, live. The last fix with all fields, the access, the running follows,
+ * the time with the receiver on, the deliveries of the source, and the diagnostics.
  */
 export class InspectorElement extends PaperElement {
   protected static override styles: unknown = [
@@ -105,7 +105,7 @@ export class InspectorElement extends PaperElement {
     const receiver = this.#receiver;
     if (receiver === undefined) return;
     const refresh = () => this.requestUpdate();
-    const timer = setInterval(refresh, 1000); // ages and receiver-on time
+    const timer = setInterval(refresh, 1000); // ages and time with the receiver on
     this.#ends = [
       ...[receiver.$fix, receiver.$access, receiver.$status, receiver.$tracking, receiver.$diagnostics].map(
         (live) => live.listen(refresh),
@@ -132,7 +132,7 @@ function rows(title: string, items: readonly (readonly [string, string])[]): Tem
   </section>`;
 }
 
-/** Every field, in words where there are some. */
+/** All fields of an object, formatted where there is a format. */
 function entries(items: object): [string, string][] {
   const found: [string, string][] = Object.entries(items).map(([name, value]) => [name, shown(name, value)]);
   const { lat, lon } = items as { lat?: number; lon?: number };

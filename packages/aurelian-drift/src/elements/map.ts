@@ -16,7 +16,7 @@ import type { Texts } from '../core/texts/texts.js';
 import { ElementTexts } from './element-texts.js';
 import { PageElement } from './page-element.js';
 
-/** Attributes that are looked at; others are the page's own, and a near miss of one of these is said. */
+/** Attributes of the element. Others belong to the page; one with a similar name is reported. */
 const ATTRIBUTES = [
   'centre',
   'zoom',
@@ -34,8 +34,8 @@ const ATTRIBUTES = [
 /**
  * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground`
  * (address of a GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties:
- * `receiver`, `sheet`. Events: `view`, `tap`, `hold`, `drop`, with what `MapSheet.onEvent` tells in `detail`. Parts for
- * styling: `stage`, `strip`. What it holds lies over the map, out of the way of its margin.
+ * `receiver`, `sheet`, `texts`. Events: `view`, `tap`, `hold`, `drop`, with the data of `MapSheet.onEvent` in `detail`.
+ * Parts for styling: `stage`, `strip`. Its child elements are shown over the map, inside the margin.
  */
 export class MapElement extends PageElement {
   static readonly observedAttributes = ATTRIBUTES;
@@ -45,7 +45,7 @@ export class MapElement extends PageElement {
   #sheet: MapSheet | undefined;
   #receiver: Receiver | undefined;
 
-  /** The map itself; `undefined` while the element is in no document. */
+  /** The map; `undefined` while the element is in no document. */
   get sheet(): MapSheet | undefined {
     return this.#sheet;
   }
@@ -58,13 +58,13 @@ export class MapElement extends PageElement {
     this.#texts.own = texts;
   }
 
-  /** Whose fixes are shown. */
+  /** Receiver whose fixes are shown. */
   get receiver(): Receiver | undefined {
     return this.#receiver;
   }
   set receiver(receiver: Receiver | undefined) {
     this.#receiver = receiver;
-    if (this.#sheet !== undefined) this.#open(); // a map is bound to its receiver for good
+    if (this.#sheet !== undefined) this.#open(); // a map keeps its receiver
   }
 
   connectedCallback(): void {
@@ -147,7 +147,7 @@ export class MapElement extends PageElement {
       const response = await fetch(address);
       if (!response.ok) throw new Error(`${address} answers ${response.status}`);
       const ground = groundFrom(await response.json());
-      if (this.#sheet !== sheet) return; // another map stands here by now
+      if (this.#sheet !== sheet) return; // another map has replaced this one
       sheet.layers.put('ground', { kind: 'ground', ground, ...(credit !== null && { credit }) });
     } catch (error) {
       report(error);
@@ -174,7 +174,7 @@ function numberOf(name: string, text: string): number {
   return number;
 }
 
-/** An element cannot throw to whoever wrote its attributes; the console tells them. */
+/** An element cannot throw to the author of its attributes; the console shows the error. */
 function report(error: unknown): void {
   // eslint-disable-next-line no-console -- what is wrong with a page's markup is for its developer
   console.error(error instanceof Error ? error.message : String(error));

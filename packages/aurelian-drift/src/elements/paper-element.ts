@@ -1,8 +1,8 @@
 import { LitElement } from 'lit';
 
 /**
- * What the elements use of their base class. It is declared here by its shape, so that the declarations of the package
- * do not depend on the package that renders.
+ * The used part of the base class. It is declared here by its shape, so that the declarations of the package do not
+ * depend on the rendering package.
  */
 export declare abstract class PaperElementShape extends HTMLElement {
   /** Observed properties, by name. */
@@ -10,13 +10,13 @@ export declare abstract class PaperElementShape extends HTMLElement {
   protected static styles: unknown;
   /** Where the content is rendered. */
   protected readonly renderRoot: ParentNode;
-  /** Resolves once what was changed is on the screen. */
+  /** Resolves when the current changes are on the screen. */
   readonly updateComplete: Promise<boolean>;
   connectedCallback(): void;
   disconnectedCallback(): void;
   protected requestUpdate(): void;
   protected render(): unknown;
-  /** Called after rendering, with the old value of each property that has changed. */
+  /** Called after rendering, with the old value of each changed property. */
   protected updated(changed: ReadonlyMap<PropertyKey, unknown>): void;
 }
 

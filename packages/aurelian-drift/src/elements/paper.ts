@@ -1,6 +1,6 @@
 import { css } from 'lit';
 
-/** The paper look that the elements share; an app sets its own colours by the same names. */
+/** The common look of the elements; an app sets its own colours by the same names. */
 export const PAPER = css`
   :host {
     --ink: var(--aurelian-ink, #2b2a33);

@@ -1,16 +1,18 @@
 /**
- * A signal that ends what it was given to, by its shape: an `AbortSignal` of the platform, of another frame, or of a
- * polyfill.
+ * A signal that cancels, recognised by its shape: an `AbortSignal` of the platform, of another frame, or of a polyfill.
  */
 export interface AbortSignalLike {
   readonly aborted: boolean;
-  /** What those who wait are rejected with. */
+  /** The reason: pending calls are rejected with it. */
   readonly reason?: unknown;
   addEventListener(type: 'abort', listener: () => void): void;
   removeEventListener(type: 'abort', listener: () => void): void;
 }
 
-/** Calls a function once a signal aborts, at once when it has aborted already. Returns what calls that off. */
+/**
+ * Calls a function when a signal aborts, or at once when it has aborted already. Returns the function that removes the
+ * call.
+ */
 export function whenAborted(signal: AbortSignalLike | undefined, action: () => void): () => void {
   if (signal?.aborted === true) action();
   else signal?.addEventListener('abort', action);

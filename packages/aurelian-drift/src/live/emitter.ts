@@ -1,35 +1,38 @@
 import { isolated, type OnListenerError } from './listener.js';
 import { atTurnsEnd } from './turn.js';
 
-/** What happens, told by one object with a kind to switch on. */
+/** An event: an object with a `kind`. */
 export interface KindOfEvent {
   readonly kind: string;
 }
 
 /**
- * Tells its listeners each event, in the order in which they were added, once the change that it belongs to is
- * complete. Each is isolated: one that throws is reported once, and the others are called all the same. A listener that
- * is removed is not called any more, also for an event that is just being told; one that is added then is called from
- * the next event on.
+ * Passes events to its listeners, in the order in which they were added, when the current change is complete. Listeners
+ * are isolated: an error of one is reported once, and the others are called. A removed listener is not called again,
+ * not even for the current event; a new listener is called from the next event on.
  */
 export class Emitter<Event extends KindOfEvent> {
   readonly #report: OnListenerError;
-  /** Replaced by another list with each change, so that an event goes to those who listened when it was told. */
+  /** Replaced by a new list on each change, so that an event goes to the listeners at the time of the event. */
   #entries: readonly Subscription<Event>[] = [];
 
-  /** @param report gets what a listener throws. */
+  /** @param report takes the errors of listeners. */
   constructor(report: OnListenerError) {
     this.#report = report;
   }
 
-  /** How many listen. */
+  /** Number of listeners. */
   get size(): number {
     return this.#entries.length;
   }
 
-  /** Calls back with each event from now on. Returns the function that ends that; calling it twice is harmless. */
+  /**
+   * Calls the listener with each event from now on. Returns the function that unsubscribes; calling it twice is
+   * harmless.
+   */
   onEvent(listener: (event: Event) => void): () => void {
-    // Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a time.
+    // Each addition is an entry of its own, so a function that was added twice is called twice and removed one at a
+    // time.
     const entry: Subscription<Event> = { call: isolated(listener, this.#report), listens: true };
     this.#entries = [...this.#entries, entry];
     return () => {
@@ -47,12 +50,12 @@ export class Emitter<Event extends KindOfEvent> {
     });
   }
 
-  /** Tells what was told already, and nothing more. */
+  /** Delivers pending events, and none after them. */
   finish(): void {
     this.#entries = [];
   }
 
-  /** Nobody hears anything any more, not even what is just being told. */
+  /** Removes all listeners; pending events are dropped. */
   clear(): void {
     for (const entry of this.#entries) entry.listens = false;
     this.#entries = [];

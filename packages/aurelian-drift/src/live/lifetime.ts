@@ -2,19 +2,19 @@ import { whenAborted, type AbortSignalLike } from './abort-signal.js';
 import type { OnListenerError } from './listener.js';
 
 /**
- * The time from the making of an object to its end, and what must be released then. To what the object waits for it is
- * a signal that aborts when the object ends.
+ * The lifetime of an object: holds what must be released at its end, and is a signal that aborts at the end for
+ * anything that the object waits for.
  */
 export class Lifetime implements AbortSignalLike {
   readonly #report: OnListenerError;
   readonly #ends = new Set<() => unknown>();
-  /** Listeners of the signal: unlike what must be released, each is removed by its function. */
+  /** Listeners of the signal. Unlike releases, each is removed by its function. */
   readonly #listeners = new Map<() => void, () => void>();
   #over: { readonly reason: unknown } | undefined;
-  /** Releases that take their time. */
+  /** Pending asynchronous releases. */
   #releasing: Promise<unknown> = Promise.resolve();
 
-  /** @param report gets what a release throws: the others are released all the same. */
+  /** @param report takes the errors of releases; the other releases still run. */
   constructor(report: OnListenerError) {
     this.#report = report;
   }
@@ -27,14 +27,14 @@ export class Lifetime implements AbortSignalLike {
     return this.#over?.reason;
   }
 
-  /** Resolves once all that was to be released is; what failed on the way was reported. */
+  /** Resolves when all releases are complete, including failed ones, which were reported. */
   get released(): Promise<void> {
     return this.#releasing.then(() => undefined);
   }
 
   /**
-   * Calls a function once, at the end; at once when it is over. It may take its time, by a promise. Returns what calls
-   * that off.
+   * Calls a function once at the end, or at once when the lifetime is over. The function may return a promise. Returns
+   * the function that removes the call.
    */
   add(end: () => unknown): () => void {
     if (this.#over !== undefined) {
@@ -46,12 +46,12 @@ export class Lifetime implements AbortSignalLike {
     return () => void this.#ends.delete(entry);
   }
 
-  /** Ends with a signal, at once when it has aborted already. Returns what calls that off. */
+  /** Ends when a signal aborts, or at once when it has aborted already. Returns the function that removes this link. */
   endWith(signal: AbortSignalLike | undefined): () => void {
     return this.add(whenAborted(signal, () => void this.end(signal?.reason)));
   }
 
-  /** Releases everything, what came last first. Returns whether it was not over yet. */
+  /** Releases everything, in reverse order. Returns false when the lifetime was over already. */
   end(reason: unknown): boolean {
     if (this.#over !== undefined) return false;
     this.#over = { reason };

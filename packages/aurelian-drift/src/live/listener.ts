@@ -1,16 +1,16 @@
 import type { Warn } from './warn.js';
 
-/** Takes what a listener threw. Must not throw itself. */
+/** Takes an error of a listener. Must not throw. */
 export type OnListenerError = (error: unknown) => void;
 
-/** Reports what a listener throws as a warning. @param owner the object that was listened to, for the message. */
+/** Reports errors of listeners as warnings. @param owner name of the object with the listeners, for the message. */
 export function warnOfListener(owner: string, warn: Warn): OnListenerError {
   return (error) => warn(`a listener of ${owner} threw: ${String(error)}`, error);
 }
 
 /**
- * The same listener, made safe to call: what it throws, or what the promise that it returns is rejected with, is
- * reported the first time, and goes no further.
+ * Wraps a listener so that it is safe to call: its first error, thrown or by a rejected promise, is reported; no error
+ * leaves it.
  */
 export function isolated<T>(listener: (value: T) => unknown, report: OnListenerError): (value: T) => void {
   let reported = false;

@@ -3,12 +3,11 @@ import { atTurnsEnd } from './turn.js';
 import { consoleWarn } from './warn.js';
 
 /**
- * A value that changes, and that a view can bind to. `get`, `subscribe` and `listen` are what the stores of most
- * frameworks are made of, so it binds to them directly. Each is a function of its own, and may be passed on without the
- * value.
+ * A value that changes and that a view can bind to. Stores of most frameworks consist of `get`, `subscribe` and
+ * `listen`, so it binds to them directly. Each is a plain function that may be passed on by itself.
  */
 export interface LiveValue<T> {
-  /** The value now. */
+  /** The current value. */
   readonly get: () => T;
   /** Calls the listener at once and after each change. Returns the function that unsubscribes. */
   readonly subscribe: (listener: (value: T) => void) => () => void;
@@ -16,26 +15,26 @@ export interface LiveValue<T> {
   readonly listen: (listener: (value: T) => void) => () => void;
 }
 
-/** A live value in the hands of its owner. */
+/** A live value with the setter, for its owner. */
 export interface OwnedValue<T> extends LiveValue<T> {
-  /** Sets the value and tells the listeners; setting the same value (`Object.is`) changes nothing. */
+  /** Sets the value and notifies the listeners. Setting the same value (`Object.is`) does nothing. */
   set(value: T): void;
-  /** Whether anybody listens. */
+  /** Whether there are listeners. */
   readonly observed: boolean;
 }
 
 interface Subscriber<T> {
   readonly listener: (value: T) => void;
-  /** The number of the change that it was told last; infinite once it has unsubscribed. */
+  /** Number of the last change that was delivered; infinite after unsubscribing. */
   reported: number;
 }
 
 /**
  * Makes a live value.
  *
- * Listeners are isolated: what one throws goes to `report`, once a listener, and the others are told all the same;
- * nothing reaches whoever set the value. They are told when the change that the value is a part of is complete. Of
- * several changes until then, each listener is told the newest value once.
+ * Listeners are isolated: the first error of a listener goes to `report`, the other listeners are called, and the
+ * setter never throws. Listeners are called when the whole change is complete. After several changes until then, each
+ * listener is called once with the newest value.
  *
  * @param report default: a warning in the console.
  */
@@ -43,7 +42,7 @@ export function liveValue<T>(initial: T, report: OnListenerError = reportToConso
   let value = initial;
   let changes = 0;
   let notifying = false;
-  /** Replaced by another list with each change of it, so that it may change while it is gone through. */
+  /** Replaced by a new list on each change, so that it may change during iteration. */
   let subscribers: readonly Subscriber<T>[] = [];
 
   const notify = () => {

@@ -1,24 +1,24 @@
-/** How many changes are under way, one within the other, and what is told when the outermost is complete. */
+/** Nesting depth of the changes in progress, and the notifications that wait for the outermost one. */
 let depth = 0;
 const waiting: (() => void)[] = [];
 
 /**
- * Makes a change as one turn: those who listen to the values and events that it touches are told when it is complete,
- * in the order of the changes. What a listener changes then is told after what is waiting already, so no listener runs
- * inside another or sees half of a change.
+ * Runs a change as one turn: listeners of all values and events in it are called when it is complete, in the order of
+ * the changes. Changes made by a listener are delivered after those that wait already, so no listener runs inside
+ * another or sees half of a change.
  */
 export function inTurn<T>(change: () => T): T {
   depth++;
   try {
     return change();
   } finally {
-    if (depth === 1) for (const report of waiting) report(); // an array tells what is added meanwhile too
+    if (depth === 1) for (const report of waiting) report(); // the loop includes entries that are added while it runs
     depth--;
     if (depth === 0) waiting.length = 0;
   }
 }
 
-/** Tells at the end of the turn, at once outside of any. @param tell must not throw. */
+/** Runs a notification at the end of the turn, or at once outside of a turn. @param tell must not throw. */
 export function atTurnsEnd(report: () => void): void {
   if (depth > 0) waiting.push(report);
   else inTurn(() => void waiting.push(report));

@@ -1,15 +1,12 @@
-/** Takes what a developer should know, and what was thrown, if that is behind it. */
+/** Takes a message for the developer, and the error behind it if there is one. */
 export type Warn = (text: string, cause?: unknown) => void;
 
-/** Where warnings for the developer go unless the app says otherwise; nowhere in an engine that has no console. */
+/** Default for messages to the developer: the console, or nothing in an engine without one. */
 export const consoleWarn: Warn = (text, cause) => {
   (globalThis as Partial<typeof globalThis>).console?.warn(text, ...(cause === undefined ? [] : [cause]));
 };
 
-/**
- * The same warning function, made safe to call from anywhere: if the app's function throws, the warning and the error
- * go to the console, and the caller goes on.
- */
+/** Wraps a warning function so that it is safe to call: if it throws, the warning and the error go to the console. */
 export function isolatedWarn(warn: Warn): Warn {
   return (text, cause) => {
     try {

@@ -12,16 +12,16 @@ import type { Region } from '../core/scene/region.js';
 import { FONT_STACK } from '../core/scene/svg.js';
 import { themed, type Theme } from '../core/scene/theme.js';
 
-/** Lines of one path. */
+/** Maximum number of lines in one path. */
 const BATCH = 64;
 
-/** Paints layers onto a canvas, in the same way as the SVG painter writes them. */
+/** Paints layers on a canvas, in the same way as the SVG painter. */
 export class CanvasPainter {
   readonly #context: CanvasRenderingContext2D;
   readonly #patterns = new Map<string, CanvasPattern>();
   #ratio = 1;
   #theme: Theme = 'day';
-  /** Device pixels that the canvas was moved by since it was drawn whole: hatching goes on where it was. */
+  /** Device pixels by which the canvas was moved since it was painted as a whole: hatching continues from there. */
   #anchor = { x: 0, y: 0 };
 
   constructor(canvas: HTMLCanvasElement) {
@@ -30,7 +30,7 @@ export class CanvasPainter {
     this.#context = context;
   }
 
-  /** Sizes the canvas in CSS pixels; `ratio` device pixels make one of them. */
+  /** Sets the size in CSS pixels; `ratio` device pixels make one. */
   resize(width: number, height: number, ratio: number): void {
     const { canvas } = this.#context;
     canvas.width = Math.round(width * ratio);
@@ -54,12 +54,12 @@ export class CanvasPainter {
     this.#patterns.clear();
   }
 
-  /** Where hatching begins, in device pixels. */
+  /** Start of the hatching, in device pixels. */
   anchor(x: number, y: number): void {
     this.#anchor = { x, y };
   }
 
-  /** Takes over what another painter has drawn, moved by whole device pixels. */
+  /** Copies the picture of another painter, moved by whole device pixels. */
   copyFrom(other: CanvasPainter, dx: number, dy: number): void {
     const context = this.#context;
     context.setTransform(1, 0, 0, 1, 0, 0);
@@ -76,7 +76,7 @@ export class CanvasPainter {
     context.clearRect(0, 0, context.canvas.width, context.canvas.height);
   }
 
-  /** Paints over what is there. */
+  /** Paints over the picture. */
   paint(layers: readonly Layer[]): void {
     const context = this.#context;
     context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
@@ -88,13 +88,13 @@ export class CanvasPainter {
     }
   }
 
-  /** Clears a part and paints it; nothing outside it is touched. */
+  /** Clears a part and paints it; nothing outside is touched. */
   paintPart(layers: readonly Layer[], [x1, y1, x2, y2]: Region): void {
     const context = this.#context;
     context.save();
     context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
     context.beginPath();
-    // Along device pixels: a clip through the middle of one would leave a seam.
+    // At device pixels: a clip through the middle of one would leave a seam.
     const [left, top] = [
       Math.floor(x1 * this.#ratio) / this.#ratio,
       Math.floor(y1 * this.#ratio) / this.#ratio,
@@ -152,7 +152,7 @@ export class CanvasPainter {
     if (step.stroke !== undefined) this.#stroke(step.stroke);
   }
 
-  /** Very many lines: in batches, since the cost of a path grows faster than what is in it. */
+  /** Many lines are drawn in batches, because the cost of a path grows faster than its content. */
   #crowd({ rings, closed }: ShapeStep, stroke: Stroke): void {
     for (let start = 0; start < rings.length; start += BATCH) {
       this.#step({ kind: 'shape', rings: rings.slice(start, start + BATCH), closed, stroke });
@@ -211,7 +211,7 @@ export class CanvasPainter {
     context.save();
     context.translate(x, y);
     if (turn !== 0) context.rotate((turn * Math.PI) / 180);
-    // Half a device pixel over, so that no seam shows between two of them.
+    // Half a device pixel wider, so that no seam shows between two images.
     const over = 0.5 / this.#ratio;
     context.drawImage(picture, left, top, wide, high, 0, 0, width + over, height + over);
     context.restore();
@@ -233,7 +233,7 @@ export class CanvasPainter {
   }
 }
 
-/** Device pixels of a hatch's tile: twice as many as it is shown with. */
+/** Device pixels of a hatch tile: twice the size at which it is shown. */
 function tileSide({ spacing }: Hatch, ratio: number): number {
   return Math.max(2, Math.round(spacing * ratio * 2));
 }

@@ -4,7 +4,7 @@ import type { Camera } from '../core/scene/camera.js';
 import type { StackedLayer } from '../core/scene/layer-kind.js';
 import { wordsOf } from '../core/scene/words.js';
 
-/** What a map shows, in words, for whoever does not see it. */
+/** Describes the map in words, for people who do not see it. */
 export function describeMap(
   label: string,
   camera: Camera | undefined,

@@ -1,44 +1,44 @@
 import { pushed } from '../core/scene/flight.js';
 
-/** Something on the map that a hand has taken hold of. */
+/** Something on the map that the user drags. */
 export interface Held {
   move(x: number, y: number): void;
   drop(x: number, y: number): void;
-  /** The hand has let go without meaning to. */
+  /** The drag was cancelled. */
   cancel(): void;
 }
 
-/** What a hand does to the map, in pixels of the map's own box. */
+/** Effects of gestures on the map, in pixels of the map's own box. */
 export interface GestureSink {
-  /** A finger has come down: what moves by itself stops. After a key it is at its end at once. */
+  /** A finger has come down: animations stop where they are. After a key they jump to their end. */
   touch(by: 'finger' | 'key'): void;
   pan(dx: number, dy: number): void;
-  /** Zoom by so many levels, with the place under the pixel staying there. */
+  /** Zoom by a number of levels; the position under the pixel stays there. */
   zoom(by: number, x: number, y: number, glide: boolean): void;
-  /** Turn by so many degrees clockwise about a pixel. */
+  /** Turn by a number of degrees clockwise about a pixel. */
   turn(by: number, x: number, y: number): void;
-  /** The hand has let go, and nothing moves any more. */
+  /** The gesture has ended, and nothing moves any more. */
   settle(): void;
   tap(x: number, y: number): void;
   hold(x: number, y: number): void;
-  /** What a hand that comes down takes hold of; `undefined` for the map itself. */
+  /** What the pointer drags; `undefined` for the map itself. */
   grab(x: number, y: number): Held | undefined;
-  /** Keys that mean more than moving the map; returns whether it was one. */
+  /** Keys with another meaning than moving the map. Returns whether it was one. */
   key(key: string): boolean;
-  /** Whether things may glide: not under reduced motion. */
+  /** Whether animations are allowed: not under reduced motion. */
   readonly glides: boolean;
 }
 
-/** Pixels of wheel for one level of zoom: a usual wheel's notch is 100. */
+/** Wheel pixels per zoom level: one notch of a usual wheel is 100. */
 const WHEEL_A_LEVEL = 400;
-/** Pixels an arrow key moves the map, and degrees that one turns it with shift. */
+/** Pixels per arrow key, and degrees with shift. */
 const KEY_PAN = 80;
 const KEY_TURN = 15;
-/** Pixels a finger may wander and still tap or hold; milliseconds of a hold, and between the taps of a double one. */
+/** Pixels that a finger may move during a tap or hold; milliseconds of a hold, and between the taps of a double tap. */
 const WANDER = 8;
 const HOLD = 550;
 const DOUBLE = 320;
-/** Degrees that two fingers turn before the map follows, so that a pinch stays a pinch. */
+/** Degrees that two fingers must turn before the map turns, so that a pinch stays a pinch. */
 const TURN_FROM = 12;
 
 interface Point {
@@ -47,7 +47,8 @@ interface Point {
 }
 
 /**
- * Listens to mouse, touch, pen, wheel and keys on an element. Returns what ends that, and what stops a push.
+ * Listens to mouse, touch, pen, wheel and keys on an element. Returns the functions that end this, and that stop a
+ * glide.
  */
 export function listenToGestures(element: HTMLElement, sink: GestureSink): { end(): void; halt(): void } {
   const pointers = new Map<number, Point>();
@@ -104,7 +105,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
     down = { at: here, time: event.timeStamp, moved: false };
     holdTimer = setTimeout(() => {
       if (down === undefined || down.moved) return;
-      down.moved = true; // a hold is no tap
+      down.moved = true; // a hold is not a tap
       if (held === undefined) sink.hold(here.x, here.y);
     }, HOLD);
   };
@@ -121,7 +122,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
     }
     if (down !== undefined && !down.moved) {
       if (Math.hypot(now.x - down.at.x, now.y - down.at.y) <= WANDER) {
-        pointers.set(event.pointerId, before); // what is held back is made up for when it is more
+        pointers.set(event.pointerId, before); // small changes are collected until they are large enough
         return;
       }
       down.moved = true;
@@ -176,7 +177,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
       tap(press.at, event.timeStamp, event.shiftKey);
       return;
     }
-    if (event.timeStamp - moved > 80) velocity = { x: 0, y: 0 }; // the hand rested before it let go
+    if (event.timeStamp - moved > 80) velocity = { x: 0, y: 0 }; // the pointer rested before it was lifted
     glide();
   };
 
@@ -195,7 +196,7 @@ export function listenToGestures(element: HTMLElement, sink: GestureSink): { end
     }
   };
 
-  /** The map goes on as it was pushed, slower and slower. */
+  /** The map glides on, slower and slower. */
   const glide = () => {
     if (!sink.glides || pushed(velocity, 0) === undefined) {
       sink.settle();

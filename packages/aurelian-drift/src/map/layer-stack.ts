@@ -10,10 +10,10 @@ import type { Layer } from '../core/scene/scene.js';
 import { overOf, underOf } from '../core/scene/stack.js';
 import { TILES, type TilesLayer } from './tiles-layer.js';
 
-/** What may lie on a map: what a still picture may show, and tiles. */
+/** A layer of a map: one of the kinds that a still picture may have, or tiles. */
 export type MapLayer = SheetLayer | TilesLayer;
 
-/** Bottom to top, unless a layer is moved. */
+/** Kinds from bottom to top; layers can be moved. */
 const KINDS: readonly AnyLayerKind[] = SHEET_KINDS.flatMap((kind): AnyLayerKind[] =>
   kind === GROUND ? [kind, TILES] : [kind],
 );
@@ -23,24 +23,24 @@ interface StackEntry extends StackedLayer {
   shown: boolean;
 }
 
-/** The layers of a map by their ids, in order. */
+/** Layers of a map by their ids, in order. */
 export interface MapLayers {
   /** Ids, bottom to top. */
   readonly ids: readonly string[];
-  /** Adds a layer, or puts it in the place of the one of that id. @throws {InputError} for a kind that is none. */
+  /** Adds a layer, or replaces the one with the same id. @throws {InputError} for an unknown kind. */
   put(id: string, layer: MapLayer): void;
-  /** The layer of an id; `undefined` when there is none. */
+  /** The layer with an id; `undefined` when there is none. */
   layer(id: string): MapLayer | undefined;
-  /** Removing what is not there is harmless. */
+  /** Removes a layer; an unknown id is harmless. */
   remove(id: string): void;
-  /** Shows or hides a layer that stays in its place. @throws {InputError} for an id that is not there. */
+  /** Shows or hides a layer, which keeps its place. @throws {InputError} for an unknown id. */
   show(id: string, shown: boolean): void;
   isShown(id: string): boolean;
   /** Moves a layer below another one, or to the top. */
   moveBelow(id: string, other?: string): void;
 }
 
-/** The layers of a map, and what each draws. */
+/** The layers of a map, with their drawing. */
 export class LayerStack implements MapLayers {
   readonly #entries = new Map<string, StackEntry>();
   readonly #onChange: (change: Change) => void;
@@ -107,17 +107,17 @@ export class LayerStack implements MapLayers {
     return this.#entries.get(id)?.layer;
   }
 
-  /** Those that are shown, bottom to top. */
+  /** Visible layers, bottom to top. */
   get shown(): readonly StackedLayer[] {
     return [...this.#entries.values()].filter(({ shown }) => shown);
   }
 
-  /** Whether anything lies under it all: a ground, tiles, or the grid on purpose. */
+  /** Whether there is a background: a ground, tiles, or the grid. */
   get hasBackground(): boolean {
     return this.shown.some(({ kind }) => kind.background === true);
   }
 
-  /** Whom the data of what is shown is by. */
+  /** Credits of the visible layers. */
   get credits(): readonly string[] {
     return this.shown.flatMap(({ ready }) => ready.credit ?? []);
   }
@@ -127,7 +127,7 @@ export class LayerStack implements MapLayers {
     return this.shown.flatMap(({ ready }) => ready.error ?? []);
   }
 
-  /** The id of the topmost thing at a pixel. */
+  /** Id of the topmost item at a pixel. */
   hit(x: number, y: number, camera: Camera): string | undefined {
     for (const { ready } of this.shown.toReversed()) {
       const found = ready.hit?.(x, y, camera);
@@ -136,17 +136,17 @@ export class LayerStack implements MapLayers {
     return undefined;
   }
 
-  /** Steps of a part of the picture that stay while the map is moved, bottom to top. */
+  /** Steps of the part of the picture that stays while the map is moved, bottom to top. */
   under(camera: Camera, region: Region): Layer[] {
     return underOf(this.shown, camera, region);
   }
 
-  /** Steps that are drawn anew with each frame: tails of growing trails, members, tabs and names. */
+  /** Steps that are drawn in each frame: ends of growing trails, members, tabs and names. */
   over(camera: Camera, room: LabelRoom): Layer[] {
     return overOf(this.shown, camera, room);
   }
 
-  /** Takes in what layers have grown by. */
+  /** Takes in the growth of layers. */
   grow(): void {
     for (const { ready } of this.#entries.values()) {
       const change = ready.grow?.();
@@ -154,7 +154,7 @@ export class LayerStack implements MapLayers {
     }
   }
 
-  /** All of the picture has been drawn: nothing of a layer is outside it. */
+  /** The whole picture has been drawn: nothing of a layer is missing in it. */
   bake(): void {
     for (const { ready } of this.#entries.values()) ready.drawn?.();
   }

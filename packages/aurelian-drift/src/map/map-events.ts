@@ -1,7 +1,7 @@
 import type { Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
 
-/** What is seen, who moved it last, and whether the move is over. */
+/** The view, who moved it last, and whether the movement has ended. */
 export interface MapView {
   readonly centre: Position;
   readonly zoom: number;
@@ -11,7 +11,7 @@ export interface MapView {
   readonly settled: boolean;
 }
 
-/** What happens on a map, told by one object with a kind. */
+/** Events of a map: one object with a kind. */
 export type MapEvent =
   | ({ readonly kind: 'view' } & MapView)
   /** A short press: the place, and the pin or the kite that was pressed. */

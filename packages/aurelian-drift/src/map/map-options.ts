@@ -22,35 +22,33 @@ import type { ViewStorage } from './view-memory.js';
 
 /** Options of `MapSheet`. */
 export interface MapSheetOptions {
-  /** The element that holds the map; its size is the map's. */
+  /** Element that holds the map, and determines its size. */
   readonly container: HTMLElement;
-  /** Default: the kept view, else the ground's bounds, else the whole world. */
+  /** Centre of the first view. Default: that of the kept view, else the bounds of the ground, else the whole world. */
   readonly centre?: Position;
-  /** 0 to 22. */
+  /** Zoom of the first view, 0 to 22. */
   readonly zoom?: number;
   /** Degrees clockwise from true north that point up. Default 0. */
   readonly turn?: number;
   /** The background, as the layer `ground`. */
   readonly ground?: Ground;
-  /** Whom the ground's data is by; always shown. */
+  /** Source of the data of the ground; always shown. */
   readonly credit?: string;
-  /** What the map is of, for those who do not see it. Default `Map`. */
+  /** Name of the map for screen readers. Default `Map`. */
   readonly label?: string;
-  /** Shows its user's own place, and says within the map why it cannot. */
+  /** Receiver whose fixes are shown as the own place; failures are shown in the map. */
   readonly receiver?: Receiver;
   /** How the view follows the own place. Default `centred`. */
   readonly steering?: SteeringMode;
-  /** Metres across that the first fix is shown with; by default its ring fits, four times over. */
+  /** Width in metres that the first fix is shown with. Default: four times its accuracy ring. */
   readonly firstWidth?: number;
-  /**
-   * Share of the height, 0 to 0.4, by which the own place is held below the middle while the course is up. Default 0.2.
-   */
+  /** Share of the height, 0 to 0.4, by which the own place is below the middle while the course is up. Default 0.2. */
   readonly ahead?: number;
-  /** Seconds after the hand's last touch at which following takes up again by itself. Default never. */
+  /** Seconds after the last touch at which following resumes by itself. Default: never. */
   readonly resumeAfter?: number;
-  /** A name under which the view that a hand has chosen is kept from visit to visit. Default: it is not kept. */
+  /** Name under which a view that the user chose is stored between visits. Default: not stored. */
   readonly keepView?: string;
-  /** Where it is kept. Default the page's local storage. */
+  /** Storage of the view. Default: the local storage of the page. */
   readonly storage?: ViewStorage;
   /** Colours of the map. Default `day`. */
   readonly theme?: Theme;
@@ -58,21 +56,23 @@ export interface MapSheetOptions {
   readonly units?: UnitSystem;
   /** Texts for the user. Default: English. */
   readonly texts?: Texts | undefined;
-  /** Whether the strip of controls is there. Default true. */
+  /** Whether the strip of controls is shown. Default true. */
   readonly controls?: boolean;
-  /** Called when the own place is wanted and there is no fix and no receiver: the moment to ask for one. */
+  /**
+   * Called when the user asks for the own place and there is neither a fix nor a receiver: the moment to ask for one.
+   */
   readonly onOwnPlace?: () => void;
-  /** Milliseconds since 1970 UTC, for ages. Default the platform's time. */
+  /** Current time for ages, milliseconds since 1970 UTC. Default: the clock of the platform. */
   readonly now?: () => number;
-  /** Seconds after which the kite fades and tells its age. Default 15. */
+  /** Seconds after which the kite fades and shows its age. Default 15. */
   readonly staleAfter?: number;
-  /** Gets what a developer should know; by default the console does. */
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
   /** Closes the map when it aborts. */
   readonly signal?: AbortSignalLike;
 }
 
-/** Rules of what may be changed later too. */
+/** Rules for options that can be changed later. */
 export const LOOK_RULES = {
   centre: anything,
   zoom: numberFrom(MIN_ZOOM, MAX_ZOOM, ''),

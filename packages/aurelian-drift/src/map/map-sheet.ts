@@ -35,20 +35,20 @@ import { SheetView, firstCamera } from './sheet-view.js';
 import { Strip } from './strip.js';
 import { ViewMemory, type KeptView } from './view-memory.js';
 
-/** Milliseconds after which a stretched picture is drawn anew, if nothing moves any more. */
+/** Milliseconds after which a stretched picture is drawn again, if nothing moves. */
 const CALM = 130;
 
-/** The map that a container holds: a second one takes the place of the first. */
+/** The map of a container: a second one replaces the first. */
 const HOLDERS = new WeakMap<HTMLElement, MapSheet>();
 
 /**
- * The interactive map. Follows its user's own place until a hand moves it, and then leaves it to the hand until it is
- * asked again.
+ * The interactive map. It follows the own place until the user moves it, and then stays until it is asked to follow
+ * again.
  */
 export class MapSheet {
-  /** The pins on it. */
+  /** Pins on the map. */
   readonly pins: MapPins;
-  /** The layers under them, by their ids. */
+  /** Layers below the pins, by their ids. */
   readonly layers: MapLayers;
   readonly #options: MapSheetOptions;
   readonly #page: SheetStage;
@@ -67,7 +67,7 @@ export class MapSheet {
   readonly #sizes: ResizeObserver;
   #fix: Fix | undefined;
   #kiteOpen = false;
-  /** Nothing is shown until there is a fix: anything else would be of no concern. */
+  /** Nothing is shown before the first fix: an unrelated place would be misleading. */
   #veiled: boolean;
   #theme: Theme;
   #units: UnitSystem;
@@ -153,44 +153,42 @@ export class MapSheet {
     return this.#view.$view;
   }
 
-  /** Whether the map goes with the own place now, live. */
+  /** Whether the map follows the own place now, live. */
   get $following(): LiveValue<boolean> {
     return this.#following;
   }
 
-  /** How the view follows, whether or not a hand has suspended it. */
+  /** How the map follows, whether or not the user has suspended it. */
   get steering(): SteeringMode {
     return this.#view.steering.mode;
   }
 
-  /** What is wrong, as it is said within the map. */
+  /** Notes that are shown in the map. */
   get notes(): ReadonlyMap<MapNoteKind, MapNote> {
     return this.#notes.shown;
   }
 
-  /**
-   * Says something within the map, or takes it back: what is wrong with the content that an app brings, for instance.
-   */
+  /** Shows a note in the map, or removes it with `undefined`: for problems of the app's own content, for example. */
   note(kind: MapNoteKind, note: MapNote | undefined): void {
     this.#notes.set(kind, note);
   }
 
-  /** How often it was drawn, whole and in part: a growing trail and a moved map draw parts only. */
+  /** Number of whole and partial drawings: a growing trail and a moved map draw parts only. */
   get work(): RasterWork {
     return this.#frame.work;
   }
 
-  /** Calls back with view, tap, hold and drop: one object with a kind. */
+  /** Calls the listener with view, tap, hold and drop. Returns the function that unsubscribes. */
   onEvent(listener: (event: MapEvent) => void): () => void {
     return this.#events.onEvent(listener);
   }
 
-  /** Where a position is on the map, in pixels from its top left corner; `undefined` until the map has a size. */
+  /** Pixel of a position, from the top left corner of the map; `undefined` until the map has a size. */
   pixelOf(at: Position): Pixel | undefined {
     return this.#view.camera?.pixelOf(at);
   }
 
-  /** The position under a pixel. */
+  /** Position at a pixel; `undefined` until the map has a size. */
   positionAt(x: number, y: number): Position | undefined {
     return this.#view.camera?.positionAt(x, y);
   }
@@ -204,7 +202,7 @@ export class MapSheet {
     this.#view.move((camera) => camera.with(to), 'program', true);
   }
 
-  /** Shows a whole box, or all of some positions, with a margin. */
+  /** Shows the whole of some bounds or positions, with a margin. */
   frame(content: Bounds | Iterable<Position>): void {
     const bounds = isBounds(content) ? content : boundsOf(content);
     if (bounds === undefined) return;
@@ -212,7 +210,7 @@ export class MapSheet {
     this.#view.move((camera) => camera.framing(bounds, 60), 'program', true);
   }
 
-  /** The user's own place: the one kite moves there. `undefined` takes it away; the view stays. */
+  /** Sets the own place: the kite moves there. `undefined` removes the kite; the view stays. */
   showFix(fix: Fix | undefined): void {
     this.#fix = fix;
     if (fix === undefined) this.#kiteOpen = false;
@@ -222,7 +220,8 @@ export class MapSheet {
   }
 
   /**
-   * Shows the own place from the receiver, asking if needed, and centres on it; or hides it and lets the receiver go.
+   * Shows the own place from the receiver, asking if needed, and centres on it; or hides it and stops the follow of the
+   * map.
    */
   setOwnPlace(shown: boolean): void {
     if (!shown) this.#own?.hide();
@@ -230,7 +229,7 @@ export class MapSheet {
     else this.#own.show();
   }
 
-  /** Trails, drawn as they are now and as they grow: call `redraw` when one has grown. */
+  /** Shows trails, which may grow: call `redraw` after that. */
   showTrails(trails: readonly Trail[]): void {
     const ids = trails.map((_, i) => `trail-${i + 1}`);
     for (const id of this.#trailIds) if (!ids.includes(id)) this.#layers.remove(id);
@@ -238,12 +237,12 @@ export class MapSheet {
     this.#trailIds = ids;
   }
 
-  /** Fences and how they stand. */
+  /** Shows fences with their state. */
   showFences(fences: readonly Fence[], paint: FencesPaint = {}): void {
     this.#layers.put('fences', { kind: 'fences', fences, paint });
   }
 
-  /** Draws again at the next frame: when a trail has grown, or an age has to be told. */
+  /** Draws again in the next frame: when a trail has grown, or an age has changed. */
   redraw(): void {
     this.#view.steer(this.#fix);
     this.#schedule();
@@ -259,7 +258,7 @@ export class MapSheet {
     this.#change('all');
   }
 
-  /** Of the scale. */
+  /** Units of the scale. */
   get units(): UnitSystem {
     return this.#units;
   }
@@ -292,7 +291,7 @@ export class MapSheet {
     this.steer(this.#view.steering.mode === 'course-up' ? 'course-up' : 'centred');
   }
 
-  /** Follows the own place in some way, or leaves the view to the hand; takes up again what a hand has suspended. */
+  /** Sets how the map follows the own place; `free` stops it. Also resumes after the user has suspended it. */
   steer(mode: SteeringMode): void {
     const fix = this.#fix;
     this.#view.steering.set(mode);
@@ -304,14 +303,14 @@ export class MapSheet {
     this.#showState();
   }
 
-  /** What the map shows, in words. */
+  /** Description of the visible map in words. */
   describe(): string {
     const { label = this.#mapTexts.label } = this.#options;
     const camera = this.#veiled ? undefined : this.#view.camera;
     return describeMap(label, camera, this.#fix, [...this.#layers.shown, this.#board]);
   }
 
-  /** Takes the map out of its container and stops listening. */
+  /** Removes the map from its container and ends everything that belongs to it. */
   close(): void {
     this.#lifetime.end(undefined);
   }
@@ -377,7 +376,7 @@ export class MapSheet {
     this.#veiled = false;
   }
 
-  /** Takes the container's size over; the first time, sets the view that was asked for. */
+  /** Takes over the size of the container; the first time, sets the initial view. */
   #measure(): void {
     this.#checkSize();
     const { clientWidth: width, clientHeight: height } = this.#page.stage;
@@ -385,7 +384,7 @@ export class MapSheet {
     if (width === 0 || height === 0 || (camera?.width === width && camera.height === height)) return;
     this.#frame.resize(width, height);
     this.#view.resize(width, height, this.#fix);
-    this.#drawNow(); // not a frame later: a resized canvas is empty
+    this.#drawNow(); // at once: a resized canvas is empty
   }
 
   #checkSize(): void {
@@ -473,7 +472,7 @@ function isBounds(content: Bounds | Iterable<Position>): content is Bounds {
   return Array.isArray(content) && content.length === 4 && content.every((part) => typeof part === 'number');
 }
 
-/** The parts of a view that the options ask for. */
+/** The parts of a view in the options. */
 function definedOf({ centre, zoom, turn }: MapSheetOptions): Partial<KeptView> {
   return {
     ...(centre !== undefined && { centre }),
@@ -482,7 +481,7 @@ function definedOf({ centre, zoom, turn }: MapSheetOptions): Partial<KeptView> {
   };
 }
 
-/** The page's own storage; none where it is barred. */
+/** The local storage of the page; `undefined` where it is blocked. */
 function localStorageOf(): Storage | undefined {
   try {
     return localStorage;

@@ -1,6 +1,6 @@
 import type { Warn } from '../live/warn.js';
 
-/** What may be wrong with a map, each with a note of its own within it. */
+/** Kinds of notes in a map; there is at most one of each. */
 export type MapNoteKind = 'no-size' | 'no-background' | 'tiles' | 'no-fix' | 'refused' | 'pins' | 'content';
 
 /** A note in the map, for the user. */
@@ -11,11 +11,11 @@ export interface MapNote {
   readonly help?: string;
   /** A button that does it. */
   readonly act?: { readonly label: string; readonly run: () => void };
-  /** What the developer has to know: it goes to `warn`, once for each different text, and is not shown. */
+  /** Message for the developer: it goes to `warn`, once per text, and is not shown. */
   readonly developer?: string;
 }
 
-/** Slips of paper in the upper corner of the map: what is wrong, and what helps. Never blank in silence. */
+/** Notes in the upper corner of the map: problems and remedies. */
 export class Notes {
   readonly element: HTMLElement;
   readonly #notes = new Map<MapNoteKind, { note: MapNote; element: HTMLElement }>();
@@ -33,7 +33,7 @@ export class Notes {
     return new Map([...this.#notes].map(([kind, { note }]) => [kind, note]));
   }
 
-  /** Warns once the app has had its turn: a map that gets its layers right after it was made needs no warning. */
+  /** Warns in the next task: a map that gets its layers right after its creation needs no warning. */
   #warnLater(kind: MapNoteKind, developer: string): void {
     setTimeout(() => {
       if (this.#notes.get(kind)?.note.developer !== developer || this.#warned.has(developer)) return;

@@ -5,19 +5,19 @@ import type { Receiver } from '../receiver/receiver.js';
 import type { FailureText, FailureTexts, MapTexts } from '../core/texts/texts.js';
 import type { MapNote } from './notes.js';
 
-/** What a map learns of its user's place. */
+/** Receives the own place and its notes. */
 export interface OwnPlaceSink {
   fix(fix: Fix | undefined): void;
-  /** Waiting, or why there is nothing; `undefined` when there is nothing to say. */
+  /** The current note: waiting, or a failure; `undefined` for none. */
   note(kind: 'no-fix' | 'refused', note: MapNote | undefined): void;
   changed(): void;
-  /** The texts for the user: those of the map, and of failures where they are not in English. */
+  /** Texts for the user: those of the map, and of failures where they are not in English. */
   texts(): { readonly map: MapTexts; readonly failures: Partial<FailureTexts> | undefined };
 }
 
 /**
- * The user's own place on a map, from a receiver: shown and hidden, with a follow of the map's own while it is shown.
- * What others follow stays theirs.
+ * The own place on a map, from a receiver: shown or hidden, with a follow of the map while it is shown. Follows of the
+ * app are not affected.
  */
 export class OwnPlace {
   readonly #receiver: Receiver;
@@ -30,7 +30,7 @@ export class OwnPlace {
     this.#sink = sink;
     this.#ends.push(
       receiver.$fix.subscribe((fix) => {
-        // A place given by hand is to be seen, whether or not anybody follows.
+        // A place given by hand is always shown.
         const reported = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
         if (fix !== undefined && reported) this.#sink.fix(fix);
       }),
@@ -40,7 +40,7 @@ export class OwnPlace {
     );
   }
 
-  /** Whether the map follows for its own part. */
+  /** Whether the map itself follows. */
   get shown(): boolean {
     return this.#follow?.running === true;
   }

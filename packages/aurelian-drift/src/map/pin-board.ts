@@ -15,10 +15,10 @@ import {
 import { wholeOf, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
 
-/** A pin as it is given: any object with a lat and a lon will do. Without an id one is made up. */
+/** Options of a pin: any object with a lat and a lon. A missing id is generated. */
 export type PinOptions = Omit<Pin, 'id'> & { readonly id?: string };
 
-/** Pins at one place from which that is noted. */
+/** Number of pins at one place that causes a note. */
 const CROWD = 1000;
 
 /** The pins of a map, by their ids. */
@@ -26,29 +26,29 @@ export interface MapPins {
   readonly all: readonly Pin[];
   get(id: string): Pin | undefined;
   /**
-   * Adds a pin, or puts it in the place of the one of its id. Returns the id.
+   * Adds a pin, or replaces the one with the same id. Returns the id.
    *
-   * @throws {InputError} for an impossible place or a misspelt option.
+   * @throws {InputError} for an impossible position or a misspelt option.
    */
   add(options: PinOptions): string;
-  /** Many at once. Impossible ones are left out and returned with what is wrong. */
+  /** Adds many pins. Impossible ones are left out and returned with the problem. */
   addAll(pins: Iterable<PinOptions>): {
     readonly ids: readonly string[];
     readonly refused: readonly string[];
   };
-  /** Changes some of a pin. Unknown ids are passed over: it may have been cleared meanwhile. */
+  /** Changes a pin. An unknown id is ignored: the pin may have been removed meanwhile. */
   change(id: string, change: Partial<Omit<Pin, 'id'>>): void;
-  /** Removing what is not there is harmless. */
+  /** Removes a pin; an unknown id is harmless. */
   remove(id: string): void;
-  /** Takes all pins away, or those of a group. The kite is none. */
+  /** Removes all pins, or those of a group. The kite stays. */
   clear(group?: string): void;
 }
 
-/** The pins of a map, and how they are drawn, hit and carried. */
+/** The pins of a map, with their drawing, hit tests and dragging. */
 export class PinBoard implements MapPins {
   readonly #pins = new Map<string, Pin>();
   readonly #onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void;
-  /** Many pins have come or gone. */
+  /** Many pins were added or removed. */
   readonly #onMany: () => void;
   #sheet: PinOnSheet[] | undefined;
   #count = 0;
@@ -133,7 +133,7 @@ export class PinBoard implements MapPins {
     return id === undefined ? undefined : this.#pins.get(id);
   }
 
-  /** Lifts a pin off the map; it is drawn with each frame until it is put down. */
+  /** Lifts a pin; it is drawn in each frame until it is put down. */
   lift(pin: Pin): void {
     this.#held = pin;
     this.#changedAt(pin);
@@ -203,7 +203,7 @@ export class PinBoard implements MapPins {
       ...(shape !== undefined && { shape }),
     };
     this.#pins.set(id, pin);
-    // A pin put in another's place keeps the other's height on the board; a new one comes on top.
+    // A pin that replaces another keeps its place in the drawing order; a new one is on top.
     if (this.#sheet !== undefined) {
       const index =
         old === undefined ? this.#sheet.length : this.#sheet.findIndex((each) => each.pin.id === id);
@@ -212,7 +212,7 @@ export class PinBoard implements MapPins {
     return pin;
   }
 
-  /** As a layer: drawn, hit and described like one. */
+  /** The pins as a layer. */
   get ready(): PinsOnSheet {
     this.#sheet ??= pinsOnSheet(this.all);
     return new PinsOnSheet(this.#sheet, () => this.#held?.id);
@@ -227,7 +227,7 @@ export class PinBoard implements MapPins {
   }
 }
 
-/** The options of a pin that are its own: any object with a lat and a lon may carry more. */
+/** The known options of a pin: the object may have others. */
 function own(options: PinOptions): object {
   const names = ['id', 'lat', 'lon', 'text', 'open', 'group', 'draggable', 'colour', 'shape'];
   return Object.fromEntries(Object.entries(options).filter(([name]) => names.includes(name)));

@@ -3,20 +3,20 @@ import type { Camera } from '../core/scene/camera.js';
 import type { Pin } from '../core/scene/layers/pins.js';
 import type { PinBoard } from './pin-board.js';
 
-/** Pins in view that keys can reach; more would be no list any more. */
+/** Maximum number of visible pins for the keyboard. */
 const REACHABLE = 40;
-/** Pixels an arrow key carries a lifted pin. */
+/** Pixels per arrow key for a lifted pin. */
 const STEP = 10;
 
-/** What keys do to pins. */
+/** Effects of keys on pins. */
 export interface PinKeysSink {
   chosen(pin: Pin): void;
   dropped(pin: Pin): void;
 }
 
 /**
- * The pins in view as buttons for the keyboard and for screen readers, each at its place. Enter chooses one; one that
- * can be dragged is lifted by it, carried by the arrows, and put down by it again; Escape puts it back.
+ * The visible pins as buttons for the keyboard and screen readers, each at its place. Enter chooses a pin; a draggable
+ * one is lifted by Enter, moved by the arrows, and put down by Enter; Escape puts it back.
  */
 export class PinKeys {
   readonly element: HTMLElement;
@@ -32,7 +32,7 @@ export class PinKeys {
     this.element.addEventListener('keydown', (event) => this.#key(event));
   }
 
-  /** Brings the buttons up to what is seen; the one with the focus keeps it. */
+  /** Updates the buttons to the visible pins; the focused one stays. */
   show(camera: Camera): void {
     this.#camera = camera;
     if (this.#board.held !== undefined) return;
@@ -92,7 +92,7 @@ export class PinKeys {
       this.#board.carry(to);
       this.#place(button, { ...held, ...to }, camera);
     } else {
-      return; // the map's own keys
+      return; // keys of the map
     }
     event.preventDefault();
     event.stopPropagation();

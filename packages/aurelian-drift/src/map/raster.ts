@@ -4,26 +4,23 @@ import type { Layer } from '../core/scene/scene.js';
 import type { Theme } from '../core/scene/theme.js';
 import { CanvasPainter } from './canvas-painter.js';
 
-/** Pixels that are drawn beyond what is seen on every side, so that the map can be moved without drawing. */
+/** Pixels that are drawn beyond the visible part on each side, so that the map can be moved without drawing. */
 const BEYOND = 96;
-/**
- * Milliseconds that a picture may take to be drawn anew with every frame of a zoom; a slower one is stretched
- * meanwhile.
- */
+/** Milliseconds for drawing the picture in each frame of a zoom; a slower one is stretched meanwhile. */
 const QUICK = 14;
 
-/** What was done so far, to prove that little was. */
+/** Counts of drawings, which show how little is drawn. */
 export interface RasterWork {
-  /** Whole pictures, parts, and moves of what was there. */
+  /** Whole pictures, parts, and moves. */
   readonly whole: number;
   readonly parts: number;
   readonly moves: number;
 }
 
 /**
- * The part of the map that stays while it is moved, drawn once on a canvas somewhat larger than what is seen. A move
- * shifts it and draws only what comes into view; a change draws only its own part; a zoom stretches it until it is
- * drawn anew.
+ * The part of the map that stays while it is moved, drawn once on a canvas somewhat larger than the visible part. A
+ * move shifts it and draws only what comes into view; a change draws its own part; a zoom stretches it until it is
+ * drawn again.
  */
 export class Raster {
   readonly #layers: (camera: Camera, region: Region) => readonly Layer[];
@@ -35,7 +32,7 @@ export class Raster {
   #lastCost = 0;
   readonly #work = { whole: 0, parts: 0, moves: 0 };
 
-  /** @param whole called when all of it has been drawn anew. */
+  /** @param whole called when the whole picture has been drawn. */
   constructor(layers: (camera: Camera, region: Region) => readonly Layer[], whole: () => void) {
     this.#layers = layers;
     this.#whole = whole;
@@ -61,7 +58,7 @@ export class Raster {
     this.#camera = undefined;
   }
 
-  /** A part has changed; the region is told for the picture's own camera. */
+  /** A part has changed; the region is for the camera of the picture. */
   renew(regionFor: (camera: Camera) => Region | undefined): void {
     if (this.#camera === undefined) return;
     const region = regionFor(this.#camera);
@@ -70,8 +67,8 @@ export class Raster {
   }
 
   /**
-   * Brings the picture up to a camera. With `hurried`, a zoomed or turned one may be stretched instead; returns whether
-   * it was, and has to be drawn again when there is time.
+   * Updates the picture to a camera. With `hurried`, a zoomed or turned one may be stretched instead; returns whether
+   * it was, and must be drawn again later.
    */
   bring(camera: Camera, hurried: boolean): boolean {
     const wide = camera.with({ width: camera.width + 2 * BEYOND, height: camera.height + 2 * BEYOND });
@@ -102,7 +99,7 @@ export class Raster {
     return false;
   }
 
-  /** Puts the picture onto the screen's canvas, as the camera sees it now. */
+  /** Copies the picture to the canvas on the screen, as the camera sees it. */
   blit(context: CanvasRenderingContext2D, camera: Camera): void {
     const now = this.#camera;
     if (now === undefined) return;
@@ -125,7 +122,7 @@ export class Raster {
     context.restore();
   }
 
-  /** Moves what is there by whole device pixels, and draws what has come in at the sides. */
+  /** Moves the picture by whole device pixels, and draws what comes in at the sides. */
   #shift(now: Camera, dx: number, dy: number): void {
     const [px, py] = [Math.round(dx * this.#ratio), Math.round(dy * this.#ratio)];
     const [sx, sy] = [px / this.#ratio, py / this.#ratio];

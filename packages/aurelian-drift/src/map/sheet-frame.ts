@@ -16,12 +16,12 @@ import type { LayerStack } from './layer-stack.js';
 import type { PinBoard } from './pin-board.js';
 import { Raster, type RasterWork } from './raster.js';
 
-/** What a frame shows beside layers and pins. */
+/** Content of a frame beside layers and pins. */
 export interface FrameContent {
   readonly fix: Fix | undefined;
-  /** Whether the kite's own label is open. */
+  /** Whether the label of the kite is open. */
   readonly kiteOpen: boolean;
-  /** Whether only paper is shown. */
+  /** Whether only the empty sheet is shown. */
   readonly veiled: boolean;
   readonly units: UnitSystem;
   /** Milliseconds since 1970 UTC. */
@@ -29,7 +29,7 @@ export interface FrameContent {
   readonly staleAfter: number | undefined;
 }
 
-/** Draws a map frame by frame: the picture that stays, and over it what changes with each frame. */
+/** Draws a map frame by frame: the picture that stays, and over it everything that changes. */
 export class SheetFrame {
   readonly canvas: HTMLCanvasElement;
   readonly #screen: CanvasPainter;
@@ -68,7 +68,7 @@ export class SheetFrame {
     else if (change !== 'over') this.#raster.renew(change);
   }
 
-  /** Draws; with `hurried`, a zoomed picture may be stretched. Returns whether it was, and has to be drawn again. */
+  /** Draws; with `hurried`, a zoomed picture may be stretched. Returns whether it was, and must be drawn again. */
   draw(camera: Camera, content: FrameContent, hurried: boolean): boolean {
     const { fix, veiled, units, now, staleAfter } = content;
     this.#layers.grow();
@@ -89,7 +89,7 @@ export class SheetFrame {
       this.#raster.blit(this.#screen.context, camera);
       const room = new LabelRoom(withinMargin(camera, margin));
       const kite = kiteRoom(camera, content, room);
-      // A pin's label was opened by somebody: names of what lies there anyway give way to it.
+      // The user opened the label of a pin: names below it give way.
       const pins = this.#pins.over(camera, room);
       this.#screen.paint([
         ...kite,

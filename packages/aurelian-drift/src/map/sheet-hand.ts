@@ -4,15 +4,15 @@ import { listenToGestures, type Held } from './gestures.js';
 import type { MapEvent } from './map-events.js';
 import type { PinBoard } from './pin-board.js';
 
-/** What a hand may do to a map. */
+/** What gestures may do to a map. */
 export interface HandSink {
   camera(): Camera | undefined;
   fix(): Fix | undefined;
-  /** The id of what stands at a pixel in one of the layers. */
+  /** Id of an item of the layers at a pixel. */
   hit(x: number, y: number, camera: Camera): string | undefined;
-  /** A finger has come down: what moves by itself stops. After a key it is at its end at once. */
+  /** A finger has come down: animations stop where they are. After a key they jump to their end. */
   touch(by: 'finger' | 'key'): void;
-  /** The hand moves the view. */
+  /** A gesture moves the view. */
   move(change: (camera: Camera) => Camera): void;
   zoom(by: number, x: number, y: number, glide: boolean): void;
   settle(): void;
@@ -21,15 +21,17 @@ export interface HandSink {
   report(event: MapEvent): void;
 }
 
-/** Pixels around the kite that take a finger. */
+/** Pixels around the kite that count as a tap on it. */
 const KITE_REACH = 20;
 
-/** Whether things may glide: not for users who asked for less motion. */
+/** Whether animations are allowed: not for users who asked for reduced motion. */
 export function mayGlide(): boolean {
   return !matchMedia('(prefers-reduced-motion: reduce)').matches;
 }
 
-/** What a hand on the stage does to the map and its pins. Returns what ends that, and what stops a push. */
+/**
+ * Connects gestures on the stage to the map and its pins. Returns the functions that end this, and that stop a glide.
+ */
 export function handOn(stage: HTMLElement, pins: PinBoard, sink: HandSink): { end(): void; halt(): void } {
   return listenToGestures(stage, {
     get glides() {
@@ -67,7 +69,7 @@ function tapped(x: number, y: number, pins: PinBoard, sink: HandSink): void {
   sink.report({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(id !== undefined && { pin: id }) });
 }
 
-/** A pin that can be dragged, carried with the finger where it was taken hold of. */
+/** A draggable pin, carried at the point where it was grabbed. */
 function grabbed(x: number, y: number, pins: PinBoard, sink: HandSink): Held | undefined {
   const camera = sink.camera();
   const pin = camera === undefined ? undefined : pins.at(x, y, camera);

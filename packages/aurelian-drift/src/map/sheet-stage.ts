@@ -1,18 +1,18 @@
 import type { Theme } from '../core/scene/theme.js';
 import { sheetStyle } from './sheet-style.js';
 
-/** What the map is made of on the page: the stage with what lies on it, and the strip below. */
+/** Elements of the map on the page: the stage with its content, and the strip below. */
 export interface SheetStage {
   readonly root: ShadowRoot;
   readonly stage: HTMLElement;
   theme(theme: Theme): void;
-  /** The map in words, for who moves to it; it is not announced. */
+  /** Description of the map for screen readers that move to it; it is not announced. */
   describe(text: string): void;
 }
 
 const KEYS = 'Arrows move the map, plus and minus zoom, shift and arrows turn, Home goes to the own place.';
 
-/** Builds it in a container's shadow, with a slot for the app's own controls over the map. */
+/** Builds the elements in the shadow of a container, with a slot for controls of the app over the map. */
 export function buildStage(
   container: HTMLElement,
   onStage: readonly HTMLElement[],
@@ -36,7 +36,7 @@ export function buildStage(
   stage.append(...onStage, keys);
   const frame = document.createElement('div');
   frame.className = 'frame';
-  // Beside the stage, not in it: the app's own controls take their own touches.
+  // Beside the stage, not in it: controls of the app take their own touches.
   frame.append(stage, slot);
   const sheet = document.createElement('div');
   sheet.className = 'sheet';

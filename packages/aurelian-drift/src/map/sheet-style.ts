@@ -4,7 +4,7 @@ import { NOTES_STYLE } from './notes.js';
 import { PIN_KEYS_STYLE } from './pin-keys.js';
 import { STRIP_STYLE } from './strip.js';
 
-/** The map's own style sheet in a theme. An app may set the colours by their names with `--aurelian-` before them. */
+/** Style sheet of the map in a theme. An app may set the colours by their names with `--aurelian-` before them. */
 export function sheetStyle(theme: Theme): string {
   const colours: Readonly<Record<string, string>> = {
     ink: LOOK.ink,

@@ -7,38 +7,35 @@ import { Steering, type SteeringMode, type SteeringOptions } from '../core/scene
 import type { MapView } from './map-events.js';
 import type { KeptView, ViewMemory } from './view-memory.js';
 
-/** Seconds that a zoom by a button or a key takes. */
+/** Seconds of a zoom by a button or a key. */
 const FLIGHT = 0.22;
 /** Milliseconds after a move in which the view counts as moving. */
 const CALM = 120;
 
-/** What a view starts with. */
+/** Start of a view. */
 export interface ViewStart {
   readonly mode: SteeringMode;
   readonly steering: SteeringOptions;
-  /** Whether the zoom was chosen, so that a first fix leaves it. */
+  /** Whether the zoom was chosen, so that a first fix keeps it. */
   readonly placed: boolean;
-  /** The first camera, once there is a size. */
+  /** The first camera, when there is a size. */
   readonly first: (blank: Camera) => Camera;
   readonly memory: ViewMemory | undefined;
-  /** The view has changed, or goes on changing: draw. */
+  /** The view has changed, or is moving: draw. */
   readonly onChange: () => void;
-  /** Told to the app as well. */
+  /** Reported to the app too. */
   readonly onView: (view: MapView) => void;
-  /** Takes what a listener of the view throws. */
+  /** Takes errors of listeners. */
   readonly report: OnListenerError;
 }
 
-/**
- * Where the map is looked at from, over time: moved by the hand and by the program, steered by the user's own place,
- * kept from visit to visit.
- */
+/** The view over time: moved by the user and the program, steered by the own place, stored between visits. */
 export class SheetView {
   readonly $view;
   readonly steering: Steering;
   readonly #start: ViewStart;
   #camera: Camera | undefined;
-  /** What was asked for before there was a size. */
+  /** Requests from before there was a size. */
   #wanted: (camera: Camera) => Camera;
   #flight: { from: Camera; to: Camera; start: number } | undefined;
   #moved = -Infinity;
@@ -54,12 +51,12 @@ export class SheetView {
     return this.#camera;
   }
 
-  /** Whether it moves just now, so that what is costly can wait. */
+  /** Whether it is moving, so that expensive work can wait. */
   get moving(): boolean {
     return this.#flight !== undefined || performance.now() - this.#moved < CALM;
   }
 
-  /** The size of the picture; the first one sets the view that was asked for. */
+  /** Sets the size; the first one sets the initial view. */
   resize(width: number, height: number, fix: Fix | undefined): void {
     if (this.#camera === undefined) {
       const blank = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 1, width, height });
@@ -86,7 +83,7 @@ export class SheetView {
   }
 
   /**
-   * Zooms by so many levels about a pixel, or about the own place while that is followed; at once, or in a short
+   * Zooms by a number of levels about a pixel, or about the own place while it is followed; at once, or in a short
    * flight.
    */
   zoom(levels: number, x: number, y: number, glide: boolean): void {
@@ -107,19 +104,19 @@ export class SheetView {
     this.#start.onChange();
   }
 
-  /** The hand has let go. */
+  /** The gesture has ended. */
   settle(): void {
-    if (this.#flight === undefined) this.#report('hand', true); // otherwise told when it lands
+    if (this.#flight === undefined) this.#report('hand', true); // otherwise reported at the end of the flight
   }
 
-  /** What moves by itself stops where it is, or is at its end at once. */
+  /** Stops animations where they are, or at their end. */
   stop(landed: boolean): void {
     const flight = this.#flight;
     this.#flight = undefined;
     if (flight !== undefined && landed) this.#camera = flight.to;
   }
 
-  /** Goes with the own place, as far as it is followed. */
+  /** Moves with the own place, if it is followed. */
   steer(fix: Fix | undefined): void {
     const camera = this.#camera;
     if (camera === undefined) {
@@ -131,13 +128,13 @@ export class SheetView {
     if (steered !== camera) this.move(() => steered, 'program', true);
   }
 
-  /** To the own place, north up again unless the course is to be up. */
+  /** To the own place, with north up unless the course is to be up. */
   place(fix: Fix): void {
     const north = this.steering.mode === 'centred' ? { turn: 0 } : {};
     this.move((camera) => this.steering.place(camera.with(north), fix), 'program', true);
   }
 
-  /** A frame of a flight. @param now as animation frames tell it. */
+  /** A frame of a flight. @param now time of the animation frame, milliseconds. */
   advance(now: number): void {
     const flight = this.#flight;
     if (flight === undefined) return;
@@ -163,7 +160,7 @@ export class SheetView {
   }
 }
 
-/** The first camera of a view: what was asked for or kept, over the whole of the ground. */
+/** First camera of a view: the one that was given or stored, else over the whole ground. */
 export function firstCamera(
   blank: Camera,
   ground: Parameters<Camera['framing']>[0] | undefined,

@@ -8,11 +8,11 @@ import type { Theme } from '../core/scene/theme.js';
 
 /** Options of `stillPicture`. */
 export interface StillPictureOptions {
-  /** Pixels. */
+  /** Width of the picture in pixels. */
   readonly width: number;
   /** Height of the picture in pixels. */
   readonly height: number;
-  /** Default 16. */
+  /** Zoom of the picture. Default 16. */
   readonly zoom?: number;
   /** Background. Default: a grid. */
   readonly ground?: Ground;
@@ -22,7 +22,7 @@ export interface StillPictureOptions {
   readonly theme?: Theme;
 }
 
-/** A picture with the user's place in the middle, as SVG text, and what it shows in words for its `alt`. */
+/** A picture with the place of the user in the middle, as SVG text, and its description for `alt`. */
 export function stillPicture(fix: Fix, options: StillPictureOptions): { svg: string; alt: string } {
   const { width, height, zoom = 16, ground, credit, theme } = options;
   const camera = new Camera({ centre: fix, zoom, width, height });

@@ -1,10 +1,10 @@
 import type { MapTexts } from '../core/texts/texts.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 
-/** What the strip of controls tells the map. */
+/** Actions of the strip of controls. */
 export interface StripSink {
   ownPlace(): void;
-  /** Follow the own place, or leave the view to the hand. */
+  /** Follow the own place, or stop following. */
   steer(on: boolean): void;
   /** Turn the map so that the course points up. */
   courseUp(on: boolean): void;
@@ -12,17 +12,17 @@ export interface StripSink {
   wider(): void;
 }
 
-/** What the strip shows. */
+/** State of the strip. */
 export interface StripState {
   readonly mode: SteeringMode;
-  /** Whether the view goes with the user now. */
+  /** Whether the view follows now. */
   readonly following: boolean;
   readonly ownPlace: boolean;
   readonly closerAllowed: boolean;
   readonly widerAllowed: boolean;
 }
 
-/** The controls, in one strip below the map where a thumb reaches them. */
+/** The controls, in one strip below the map within reach of a thumb. */
 export class Strip {
   readonly element: HTMLElement;
   readonly #own: HTMLButtonElement;

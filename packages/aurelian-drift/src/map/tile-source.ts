@@ -7,15 +7,15 @@ import type { Step } from '../core/scene/scene.js';
 export interface TileOptions {
   /** Address with {z}, {x}, {y}, and {key} where one is needed: square Web Mercator tiles, y from the north. */
   readonly template: string;
-  /** Pixels of a tile's side. Default 256. */
+  /** Side of a tile in pixels. Default 256. */
   readonly size?: 256 | 512;
-  /** Whom the tiles are by; always shown. */
+  /** Source of the tiles; always shown. */
   readonly credit: string;
-  /** Zooms that there are tiles of. Default 0 to 19. */
+  /** Smallest zoom of the service. Default 0. */
   readonly minZoom?: number;
-  /** Largest zoom of the service. Beyond it, its tiles are enlarged. */
+  /** Largest zoom of the service; beyond it, its tiles are enlarged. Default 19. */
   readonly maxZoom?: number;
-  /** Put in the place of {key}. */
+  /** Replaces {key}. */
   readonly key?: string;
 }
 
@@ -26,15 +26,18 @@ interface Tile {
   used: number;
 }
 
-/** Tiles kept in memory. */
+/** Maximum number of tiles in memory. */
 const KEPT = 400;
-/** Times a tile is tried, and seconds before it is tried again. */
+/** Number of tries per tile, and seconds between them. */
 const TRIES = 3;
 const AGAIN_AFTER = 1.5;
-/** Zooms up that a parent is looked for to stand in meanwhile. */
+/** Number of zoom levels above a tile that are searched for a substitute. */
 const PARENTS = 6;
 
-/** Tiles by address: fetched as they are needed, tried again, kept, and their parents shown meanwhile. */
+/**
+ * Tiles by address: loaded when needed, tried again after a failure, kept in memory, and replaced by tiles of smaller
+ * zooms meanwhile.
+ */
 export class TileSource {
   readonly #options: TileOptions;
   readonly #onTile: () => void;
@@ -71,7 +74,7 @@ export class TileSource {
     this.#tiles.clear();
   }
 
-  /** The tiles of a region, each in its place; where one is not there yet, the part of a parent that stands in. */
+  /** The tiles of a region with their places; a missing one is replaced by the part of a tile of a smaller zoom. */
   steps(camera: Camera, region: Region): Step[] {
     if (this.#needsKey && (this.#options.key ?? '').trim() === '') return [];
     const { size = 256, minZoom = 0, maxZoom = 19 } = this.#options;
@@ -106,7 +109,7 @@ export class TileSource {
     return this.#options.template.includes('{key}');
   }
 
-  /** A tile, or the nearest parent that is there, and which part of it. */
+  /** A tile, or the nearest one of a smaller zoom with the part to use. */
   #standIn(
     z: number,
     x: number,
@@ -193,7 +196,7 @@ export class TileSource {
     this.#report();
   }
 
-  /** Once for all that come in one frame. */
+  /** Once for all tiles that arrive in one frame. */
   #report(): void {
     if (this.#scheduled) return;
     this.#scheduled = true;

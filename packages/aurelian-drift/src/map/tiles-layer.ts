@@ -1,7 +1,7 @@
 import type { LayerKind, ReadyLayer } from '../core/scene/layer-kind.js';
 import { TileSource, type TileOptions } from './tile-source.js';
 
-/** Tiles by address. They need a page; a still picture has none. */
+/** Layer of tiles. It needs a page; a still picture has none. */
 export interface TilesLayer extends TileOptions {
   readonly kind: 'tiles';
 }

@@ -4,14 +4,14 @@ import type { Position } from '../core/geodesy/position.js';
 import { MIN_ZOOM, MAX_ZOOM } from '../core/scene/camera.js';
 import type { Warn } from '../live/warn.js';
 
-/** What is kept of a view. It is no fix, and none can be made of it. */
+/** Stored view. It is not a fix, and no fix can be made from it. */
 export interface KeptView {
   readonly centre: Position;
   readonly zoom: number;
   readonly turn: number;
 }
 
-/** As much of the platform's storage as is needed. */
+/** The part of the storage of the platform that is needed. */
 export type ViewStorage = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>;
 
 const KIND: KeptKind = { kind: 'map-view', version: 1, what: 'the kept view of a map' };
@@ -21,7 +21,7 @@ const LAYOUT = objectOf({
   turn: within(0, 360),
 });
 
-/** Keeps the view that a hand has chosen, under a name, from visit to visit. */
+/** Stores the view that the user chose, under a name, between visits. */
 export class ViewMemory {
   readonly #key: string;
   readonly #storage: ViewStorage | undefined;
@@ -33,7 +33,7 @@ export class ViewMemory {
     this.#warn = warn;
   }
 
-  /** The view that was kept; damaged data is taken away, with one notice. */
+  /** The stored view; damaged data is removed, with one warning. */
   read(): KeptView | undefined {
     let text: string | undefined;
     try {

@@ -5,7 +5,7 @@ import type { PlaceAnswer } from '../core/place/place.js';
 import { placeError, type PlaceError } from '../core/place/place-error.js';
 import type { PlaceService } from './place-service.js';
 
-/** What of a map is needed to tap it for an address; a `MapSheet` has it. */
+/** The part of a map that is needed to look up a tapped address; a `MapSheet` has it. */
 export interface TapBoard {
   onEvent(
     listener: (event: {
@@ -29,19 +29,19 @@ export interface TapBoard {
   };
 }
 
-/** What was tapped, and what came of it: the numbers at once, then the answers or the failure. */
+/** The tapped position with its result: the position at once, then the answers or the failure. */
 export interface Tapped {
   readonly at: Position;
   readonly answers?: readonly PlaceAnswer[];
   readonly error?: PlaceError;
 }
 
-/** The id and the group of the pin. */
+/** Id and group of the pin. */
 const PIN = 'tapped';
 
 /**
- * A tap on the map puts a pin there at once, with the numbers; its address when that comes. When it does not, the
- * numbers stay. The next tap takes the pin's place, and an answer for an older one is dropped. Returns what ends it.
+ * Shows a pin with the position where the map is tapped, and the address as soon as it arrives. If the look-up fails,
+ * the position stays. The next tap moves the pin, and older answers are dropped. Returns the function that ends this.
  */
 export function addressOnTap(
   map: TapBoard,

@@ -6,7 +6,7 @@ interface Kept {
   readonly until: number;
 }
 
-/** Answers by what was asked, for a while; of too many, the one that was used longest ago goes first. */
+/** Answers by question, for a limited time; when there are too many, the least recently used one is dropped. */
 export class AnswerCache {
   readonly #clock: Clock;
   readonly #max: number;
@@ -24,7 +24,7 @@ export class AnswerCache {
     if (kept === undefined) return undefined;
     this.#kept.delete(key);
     if (kept.until < this.#clock.now()) return undefined;
-    this.#kept.set(key, kept); // a map keeps the order of setting: it is the newest again
+    this.#kept.set(key, kept); // a map keeps the order of insertion: this makes it the newest
     return kept.answers;
   }
 

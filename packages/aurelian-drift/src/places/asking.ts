@@ -11,15 +11,18 @@ export interface AskingOptions {
   readonly texts: Partial<PlaceFailureTexts> | undefined;
 }
 
-/** Seconds before the first further try; each next waits twice as long. */
+/** Seconds before the second try; each later pause is twice as long. */
 const FIRST_PAUSE = 1;
-/** Seconds that a service may ask to be left alone and still be asked again. */
+/** Maximum pause in seconds that a service may request. */
 const LONGEST_PAUSE = 30;
 
-/** Asks with patience: each try ends in time, what may pass is tried again, and questions keep a distance in time. */
+/**
+ * Sends requests with a time limit per try, further tries after temporary failures, and a minimum time between
+ * requests.
+ */
 export class Asking {
   readonly #options: AskingOptions;
-  /** When the next question may be put, milliseconds since 1970 UTC. */
+  /** Earliest time of the next request, milliseconds since 1970 UTC. */
   #next = 0;
   #count = 0;
 
@@ -27,15 +30,15 @@ export class Asking {
     this.#options = options;
   }
 
-  /** How many tries there were. */
+  /** Number of tries so far. */
   get count(): number {
     return this.#count;
   }
 
   /**
-   * What `ask` resolves with, in one of the tries.
+   * Resolves with the result of `ask`, from one of the tries.
    *
-   * @throws {PlaceError} of the last try, or the signal's reason.
+   * @throws {PlaceError} of the last try, or the reason of the signal.
    */
   async ask<Answer>(
     ask: (ends: AbortSignal) => Promise<Answer> | undefined,
@@ -57,7 +60,7 @@ export class Asking {
     }
   }
 
-  /** Waits until it is time for a further question. */
+  /** Waits for the earliest time of the next request. */
   async #turn(signal: AbortSignal | undefined): Promise<void> {
     const { clock, every } = this.#options;
     const now = clock.now();
@@ -81,7 +84,7 @@ export class Asking {
     try {
       const answer = ask(ends.signal);
       if (answer === undefined) throw new PlaceError('unsupported');
-      // A provider that does not heed its signal is not waited for.
+      // A provider that ignores its signal is not waited for.
       return await abortable(answer, ends.signal);
     } catch (cause) {
       throw ends.signal.aborted ? ends.signal.reason : cause;

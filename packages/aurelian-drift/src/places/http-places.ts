@@ -7,15 +7,15 @@ import type { PlaceAnswer } from '../core/place/place.js';
 import { PlaceError } from '../core/place/place-error.js';
 import type { PlaceProvider } from './place-service.js';
 
-/** Bytes of an answer beyond which it is none: a thousand places told at length are a tenth of it. */
+/** Maximum size of an answer in bytes: a thousand detailed places are a tenth of it. */
 const MAX_BYTES = 4_000_000;
 
 /**
- * A provider that asks a service of the routes `/places/at`, `/places/near` and `/places/named`, which answers in
- * GeoJSON; the package's own stand-in speaks them.
+ * A provider for a service with the routes `/places/at`, `/places/near` and `/places/named`, which answers in GeoJSON,
+ * such as the stand-in of this package.
  *
- * @param address where the service is, like `https://places.example`.
- * @throws {InputError} for an address that is none.
+ * @param address address of the service, like `https://places.example`.
+ * @throws {InputError} for an invalid address.
  */
 export function httpPlaces(address: string): PlaceProvider {
   if (!/^https?:\/\//i.test(address) || !URL.canParse(address))
@@ -86,7 +86,7 @@ function refusal({ status, headers }: Response, url: URL): PlaceError {
   });
 }
 
-/** The text of an answer, as long as it is no longer than an answer may be. */
+/** Text of an answer, up to the maximum size. */
 async function limited(response: Response, signal: AbortSignal): Promise<string> {
   const decoder = new TextDecoder();
   let text = '';

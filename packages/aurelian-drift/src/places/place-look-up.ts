@@ -20,24 +20,27 @@ import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
 
 /** Options of `PlaceLookUp`. */
 export interface PlaceLookUpOptions {
-  /** Who answers. */
+  /** Provider of the answers. */
   readonly provider: PlaceProvider;
-  /** Seconds that one try may take, from the question to the last letter of the answer. Default 8. */
+  /** Maximum seconds for one try, to the end of the answer. Default 8. */
   readonly patience?: number;
-  /** Further tries after what may pass: no network, no answer in time, a busy or failing service. Default 2. */
+  /**
+   * Number of further tries after a temporary failure: no network, a time-out, a busy or failing service. Default 2.
+   */
   readonly retries?: number;
-  /** Seconds between two questions at least. Default 0. */
+  /** Minimum seconds between two requests. Default 0. */
   readonly every?: number;
   /**
-   * Metres that positions are rounded to before they leave the device, 1 to 1 000 000. The answers' distances are
-   * worked out here, from the true position. Rounded by more than 60 m, nothing finer than a locality is asked for.
+   * Metres that positions are rounded to before they leave the device, 1 to 1 000 000. Distances of the answers are
+   * computed here, from the true position. With a rounding of more than 60 m, the finest requested level is the
+   * locality.
    */
   readonly rounding?: number;
-  /** Metres within which an answer serves for another position too. Default 10. */
+  /** Distance in metres within which an answer is used again. Default 10. */
   readonly sameWithin?: number;
-  /** Answers that are kept, 0 for none. Default 200. */
+  /** Maximum number of stored answers; 0 for none. Default 200. */
   readonly keep?: number;
-  /** Seconds that an answer is kept. Default a day. */
+  /** Seconds for which an answer is stored. Default: a day. */
   readonly keepFor?: number;
   /** Clock of time-outs and pauses. Default: the clock of the platform. */
   readonly clock?: Clock;
@@ -53,14 +56,14 @@ const DEFAULTS = Object.freeze({
   keep: 200,
   keepFor: 86_400,
 });
-/** Metres of rounding beyond which a house or a street would be a guess. */
+/** Rounding in metres above which a house or a street would be a guess. */
 const FINE = 60;
-/** Metres from which no house, spot or street is where one is. */
+/** Distance in metres beyond which a house, a spot or a street is not an answer to `at`. */
 const ELSEWHERE = 5000;
 
 /**
- * A provider made dependable: patience, retries, cancelling, a pause between questions, answers kept by place,
- * positions rounded for privacy, and answers checked against what was asked.
+ * Makes a provider reliable: time limits, retries, cancelling, minimum time between requests, stored answers, positions
+ * rounded for privacy, and answers checked against the question.
  */
 export class PlaceLookUp implements PlaceService {
   readonly #provider: PlaceProvider;
@@ -93,12 +96,12 @@ export class PlaceLookUp implements PlaceService {
     this.#asking = new Asking({ patience, retries, every, clock, texts: options.texts?.placeFailures });
   }
 
-  /** How often the provider was asked, tries counted one by one. */
+  /** Number of requests to the provider, each try counted. */
   get asked(): number {
     return this.#asking.count;
   }
 
-  /** Forgets every answer: they tell where the user was. */
+  /** Deletes all stored answers, because they reveal where the user was. */
   forget(): void {
     this.#cache.clear();
   }
@@ -160,7 +163,7 @@ export class PlaceLookUp implements PlaceService {
     return answers.slice(0, max).map((answer) => (near === undefined ? answer : seenFrom(near, answer)));
   }
 
-  /** The position that leaves the device, how far off it may be, and what else asks for the very same. */
+  /** The position that leaves the device, its possible error, and the key of its answers. */
   #question<At extends Position | undefined>(
     what: string,
     at: At,
@@ -196,7 +199,7 @@ export class PlaceLookUp implements PlaceService {
     return answers;
   }
 
-  /** A house is none when the position is rounded by more than a street is wide. */
+  /** A rounding wider than a street makes a house meaningless. */
   #finest(level: PlaceLevel | undefined): PlaceLevel | undefined {
     if (this.#rounding === undefined || this.#rounding <= FINE) return level;
     return level === undefined || !isCoarserOrSame(level, 'locality') ? 'locality' : level;

@@ -2,17 +2,17 @@ import type { Position } from '../core/geodesy/position.js';
 import type { AtOptions, Gazetteer, NamedOptions, NearOptions } from '../core/place/gazetteer.js';
 import type { Place, PlaceAnswer } from '../core/place/place.js';
 
-/** What ends a question that nobody waits for any more. */
+/** Cancels a question. */
 export interface Cancel {
   readonly signal?: AbortSignal;
 }
 
 /**
- * Who knows places, whatever stands behind: the app's own data, or a service over the network. Each call rejects with a
- * `PlaceError`, with the signal's reason, or with an `InputError` for a question that makes no sense.
+ * A service for places: data of the app, or a service over the network. Each call rejects with a `PlaceError`, the
+ * reason of the signal, or an `InputError` for an invalid question.
  */
 export interface PlaceService {
-  /** What is at a position, from exact to coarse. */
+  /** Places at a position, from exact to coarse. */
   at(where: Position, options?: AtOptions & Cancel): Promise<readonly PlaceAnswer[]>;
   /** Places around a position. */
   near(where: Position, options?: NearOptions & Cancel): Promise<readonly PlaceAnswer[]>;
@@ -21,8 +21,8 @@ export interface PlaceService {
 }
 
 /**
- * A service as its developer writes it: as many of the three questions as it can answer. What an answer lacks (its
- * level, text, distance and direction) is worked out from what it has. The signal ends when the patience does.
+ * A service as its developer writes it, with any of the three questions. Missing fields of an answer (level, text,
+ * distance and direction) are computed. The signal aborts when the time limit is reached.
  */
 export interface PlaceProvider {
   at?(where: Position, options: AtOptions, signal: AbortSignal): Promise<readonly (Place | PlaceAnswer)[]>;
@@ -34,7 +34,7 @@ export interface PlaceProvider {
   named?(text: string, options: NamedOptions, signal: AbortSignal): Promise<readonly (Place | PlaceAnswer)[]>;
 }
 
-/** A gazetteer as a service: no network, no waiting, no failure. */
+/** A gazetteer as a service: no network, no delay, no failure. */
 export function gazetteerPlaces(gazetteer: Gazetteer): PlaceService {
   const answer = <Options extends Cancel>(
     options: Options,

@@ -21,12 +21,9 @@ import type { PlaceService } from './place-service.js';
 export interface PlaceWatchOptions {
   /** Service that answers the look-ups. */
   readonly places: PlaceService;
-  /**
-   * Metres that the user must have moved, and the fix's own accuracy at least, before it is looked up again. Default
-   * 50.
-   */
+  /** Metres that the user must move before the next look-up, and at least the accuracy of the fix. Default 50. */
   readonly beyond?: number;
-  /** The finest level wanted. Default `house`; a fix that is too coarse for it is looked up by a coarser one. */
+  /** Finest wanted level. Default `house`; for a coarse fix a coarser level is looked up. */
   readonly level?: PlaceLevel;
   /** BCP 47 tags of names, the preferred one first. Default: the names in their own language. */
   readonly language?: string | readonly string[];
@@ -38,17 +35,17 @@ export interface PlaceWatchOptions {
   readonly signal?: AbortSignalLike;
 }
 
-/** What is known of where the user is, in names. The numbers are in the fixes, and are never held back by it. */
+/** Names for the current position. The position itself is in the fixes, and never waits for the names. */
 export interface PlaceReading {
-  /** `none` before the first fix; `looking` while a question is under way. */
+  /** `none` before the first fix; `looking` during a look-up. */
   readonly state: 'none' | 'looking' | 'known' | 'failed';
-  /** The latest answer there was, from exact to coarse; kept when a later look-up fails. */
+  /** The latest answer, from exact to coarse; kept when a later look-up fails. */
   readonly answers: readonly PlaceAnswer[];
-  /** The fix that the answers are of: its time, and how far the user has gone since. */
+  /** The fix of the answers. */
   readonly fix?: Fix;
-  /** Metres between that fix and the newest. */
+  /** Metres between that fix and the newest one. */
   readonly moved?: number;
-  /** Why the newest look-up failed. */
+  /** Failure of the newest look-up. */
   readonly error?: PlaceError;
 }
 

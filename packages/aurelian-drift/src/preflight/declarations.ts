@@ -2,14 +2,14 @@ import { closest } from '../core/check/suggest.js';
 import type { AccessLevel } from '../receiver/access.js';
 
 /*
- * What the platforms call the declarations that positioning needs: names of public interfaces, as their makers
- * document them. All in this one file; no other knows any.
+ * Names of the declarations that positioning needs on each platform, as documented by their makers. This is the only
+ * file with such names.
  */
 
-/** Of what type a property list's value must be. */
+/** Type of a value in a property list. */
 export type PlistType = 'string' | 'array' | 'dict' | 'boolean';
 
-/** Keys of an app's property list, and what they are for. */
+/** Keys of an app's property list, and their use. */
 export const PLIST_KEYS: Readonly<
   Record<string, { readonly type: PlistType; readonly level?: AccessLevel; readonly obsolete?: string }>
 > = {
@@ -34,7 +34,7 @@ export const PLIST = {
   languages: 'CFBundleLocalizations',
 } as const;
 
-/** Keys of other things that are near in spelling, so that nobody is told to mend what is right. */
+/** Keys for other purposes with similar names, which are not reported as misspelt. */
 const OTHER_PLIST_KEYS: readonly string[] = [
   'NSMotionUsageDescription',
   'NSCameraUsageDescription',
@@ -45,15 +45,15 @@ const OTHER_PLIST_KEYS: readonly string[] = [
   'NSPhotoLibraryUsageDescription',
 ];
 
-/** Names as long as these may have one letter in eight wrong and still be meant. */
+/** Names of at least this length may have one wrong letter in eight. */
 const NEAR = 0.12;
 
-/** The key that a misspelt one means; `undefined` for one that means something else. */
+/** The key that a misspelt one stands for; `undefined` for a key with another purpose. */
 export function meantKey(key: string): string | undefined {
   return OTHER_PLIST_KEYS.includes(key) ? undefined : closest(key, Object.keys(PLIST_KEYS), NEAR);
 }
 
-/** The permission that a misspelt one means, also without its prefix; `undefined` for one that means something else. */
+/** The permission that a misspelt one stands for, also without its prefix; `undefined` for one with another purpose. */
 export function meantPermission(name: string): string | undefined {
   if (MANIFEST_PERMISSIONS.includes(name) || OTHER_PERMISSIONS.includes(name)) return undefined;
   return (
@@ -62,7 +62,7 @@ export function meantPermission(name: string): string | undefined {
   );
 }
 
-/** What a system that reads property lists offers in its prompt, by level. */
+/** Choices in the prompt of a system that reads property lists, by level. */
 export const PLIST_CHOICES: Readonly<Record<'foreground' | 'background', readonly string[]>> = {
   foreground: ['once', 'while the app is used', 'not at all', 'precise or approximate'],
   background: ['go on as before', 'always'],
@@ -88,7 +88,7 @@ export const MANIFEST_PERMISSIONS: readonly string[] = [
   MANIFEST.locationService,
 ];
 
-/** Permissions of other things that are near in spelling, so that nobody is told to mend what is right. */
+/** Permissions for other purposes with similar names, which are not reported as misspelt. */
 const OTHER_PERMISSIONS: readonly string[] = [
   permission('FOREGROUND_SERVICE_DATA_SYNC'),
   permission('FOREGROUND_SERVICE_CAMERA'),
@@ -102,12 +102,12 @@ export const MANIFEST_CHOICES: Readonly<Record<'foreground' | 'background', read
   background: ['all the time, in the settings'],
 };
 
-/** The policy's name in headers and in a frame's `allow` (W3C Permissions Policy, Geolocation). */
+/** Name of the policy in headers and in the `allow` of a frame (W3C Permissions Policy, Geolocation). */
 export const POLICY = {
   header: 'permissions-policy',
   former: 'feature-policy',
   feature: 'geolocation',
 } as const;
 
-/** What browsers offer in their prompt. */
+/** Choices in the prompt of browsers. */
 export const PAGE_CHOICES: readonly string[] = ['allow', 'allow this time', 'never allow'];

@@ -1,13 +1,13 @@
-/** What stands in the way, or soon will. */
+/** A problem that prevents positioning, or will. */
 export interface Finding {
-  /** `error`: asking will fail or be refused. `warning`: it works, and not as it should. */
+  /** `error`: a request will fail or be refused. `warning`: it works, but not as it should. */
   readonly severity: 'error' | 'warning';
-  /** A stable name for the rule. */
+  /** Stable name of the rule. */
   readonly rule: string;
   readonly file: string;
   readonly line?: number;
   /** What is wrong. */
   readonly problem: string;
-  /** What to write, or to do. */
+  /** What to write or to do. */
   readonly remedy: string;
 }

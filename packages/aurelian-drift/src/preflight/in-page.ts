@@ -4,9 +4,9 @@ import { frameAllowProblem, frameAllows, originOf } from './policy.js';
 import { purposeProblem } from './purpose-text.js';
 
 /**
- * The look at a running page: in one go, what will make positioning fail or be refused there. Never prompts.
+ * Checks a running page for everything that will make positioning fail or be refused. Never prompts.
  *
- * For development: call it once as the app starts, and show or log what it finds.
+ * For development: call it once when the app starts, and show or log the result.
  */
 export async function preflightPage(receiver: Receiver): Promise<Finding[]> {
   const findings: Finding[] = [];

@@ -1,14 +1,14 @@
 import { closest } from '../core/check/suggest.js';
 import { POLICY } from './declarations.js';
 
-/** What is wrong with a policy as far as positions go: a rule, words, and what to write. */
+/** Problem of a policy with positioning: a rule, a description, and a remedy. */
 export interface PolicyProblem {
   readonly rule: 'barred-by-policy' | 'malformed' | 'misspelt' | 'obsolete';
   readonly problem: string;
   readonly remedy: string;
 }
 
-/** The value of a Permissions-Policy header (a structured dictionary, RFC 9651). */
+/** Checks the value of a Permissions-Policy header (a structured dictionary, RFC 9651). */
 export function headerPolicyProblem(value: string): PolicyProblem | undefined {
   for (const member of value.split(',').map((part) => part.trim())) {
     const name = /^[^\s=]*/.exec(member)?.[0] ?? '';
@@ -39,7 +39,7 @@ export function headerPolicyProblem(value: string): PolicyProblem | undefined {
   return undefined;
 }
 
-/** The `allow` of a frame. */
+/** Checks the `allow` of a frame. */
 export function frameAllowProblem(allow: string): PolicyProblem | undefined {
   for (const part of allow.split(';').map((each) => each.trim())) {
     const [name = '', ...origins] = part.split(/\s+/);
@@ -64,12 +64,12 @@ export function frameAllowProblem(allow: string): PolicyProblem | undefined {
   return undefined;
 }
 
-/** Whether a frame's `allow` lets it ask for positions. */
+/** Whether the `allow` of a frame permits a request for positions. */
 export function frameAllows(allow: string): boolean {
   return allow.split(';').some((part) => part.trim().split(/\s+/)[0] === POLICY.feature);
 }
 
-/** An address that is on another origin than a page's own files, and whether browsers let it locate. */
+/** Whether an address has another origin than the files of the page, and whether browsers allow positioning there. */
 export function originOf(address: string): {
   readonly other: boolean;
   readonly secure: boolean;

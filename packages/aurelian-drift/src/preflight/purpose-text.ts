@@ -1,18 +1,18 @@
-/** What is wrong with a purpose text, and what to write. */
+/** Problem with a purpose text, and what to write. */
 export interface TextProblem {
   readonly rule: 'empty-purpose' | 'template-purpose' | 'vague-purpose';
   readonly problem: string;
   readonly remedy: string;
 }
 
-/** What only a template says. A build's own variable, such as $(NAME), is none. */
+/** Placeholder of a template. A build variable, such as $(NAME), is not one. */
 const TEMPLATE =
   /\b(?:todo|tbd|fixme|lorem|ipsum|xxx+|asdf|foo|placeholder|sample text|description here|text here|insert (?:text|reason)|your (?:reason|text|description))\b|\{\{|\$\{|<[^>]*>|\[[^\]]*\]/i;
-/** Says that the position is wanted, and not what for. */
+/** Text that asks for the position without stating a purpose. */
 const BARE =
   /^\W*(?:(?:this|the|our|\S+) (?:app|application|page|site)|we|allow|please)?\W*(?:would like to|wants? to|needs? to|needs?|requires?|uses?|wants?|access(?:es)?|allow|please allow)*\W*(?:(?:use|know|access|get|have)\W*)*(?:access to)?\W*(?:your|the|user|users|user's)?\W*(?:current )?(?:location|position|whereabouts|gps)(?: data| permission| services?| access)?\W*$/i;
 
-/** What a user who reads a purpose text would miss in it; `undefined` for one that says why. */
+/** What a user misses in a purpose text; `undefined` for a text that states the purpose. */
 export function purposeProblem(text: string): TextProblem | undefined {
   const words = text.trim();
   if (words === '') {

@@ -1,6 +1,6 @@
-/** Where an announcement is between the switch on and the switch off. */
+/** Phase of an announcement between switching on and off. */
 export type Phase =
-  /** Places are taken already; nobody has been told. */
+  /** Places are taken already; nothing has been published. */
   | { readonly phase: 'prepared' }
   /** Others are told. `confirmed`: on this connection the broker has told us our own state. */
   | { readonly phase: 'here'; readonly confirmed: boolean }
@@ -20,7 +20,7 @@ export type PhaseStep =
   | { readonly step: 'end' };
 
 /**
- * The phase after a step: the same value where the step changes nothing. Who leaves only ends, and nothing follows the
+ * Phase after a step. Returns the same value when the step changes nothing; an announcement that is leaving can only
  * end.
  */
 export function phaseAfter(phase: Phase, step: PhaseStep): Phase {

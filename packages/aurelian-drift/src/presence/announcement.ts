@@ -18,7 +18,7 @@ import { phaseAfter, type Phase, type PhaseStep } from './announcement-phase.js'
 import type { Broker, WireMessage } from './broker.js';
 import { Link } from './link.js';
 
-/** What one announcement is made with: resolved options. */
+/** Resolved options of an announcement. */
 export interface AnnouncementOptions {
   readonly party: string;
   readonly member: string;
@@ -34,45 +34,45 @@ export interface AnnouncementOptions {
   readonly veil: LiveVeil | undefined;
   readonly trail: number;
   readonly until: number | undefined;
-  /** Seconds in which the broker must have told us our own state. */
+  /** Seconds within which the broker must have delivered our own state. */
   readonly patience: number;
-  /** It changed how it stands. */
+  /** The status may have changed. */
   readonly onChange: () => void;
-  /** It is over by itself: another device announces the same member now, or the broker does not let us. */
+  /** It has ended by itself: another device announces the same member, or the broker refuses us. */
   readonly onOver: (reason: 'superseded' | 'refused', text: string) => void;
 }
 
-/** Places that wait for the network at most; the oldest goes first. */
+/** Maximum number of places that wait for the network; the oldest is dropped first. */
 const WAITING = 10_000;
-/** Places that are on their way to the broker at a time. */
+/** Number of places on their way to the broker at a time. */
 const WINDOW = 16;
-/** Shares of the keep-alive period between two signs of life, so that one that is slow is not late. */
+/** Signs of life per keep-alive period, so that a slow one is not late. */
 const SIGN = 2 / 3;
-/** Connections in which the broker must have told us our own state. */
+/** Number of connections within which the broker must have delivered our own state. */
 const TRIES = 5;
 
 /**
- * One member’s announcement, from the switch on to the switch off: it keeps the record at the broker true over lost
- * connections, sends in order what waited for the network, and takes the record back at the end.
+ * Announcement of one member, from switching on to switching off: it keeps the retained record at the broker correct
+ * over lost connections, sends waiting places in order, and removes the record at the end.
  */
 export class Announcement {
   readonly #options: AnnouncementOptions;
   readonly #link: Link;
   readonly #topics: { readonly place: string; readonly state: string };
   #number = 0;
-  /** Places that the broker does not have yet, oldest first; the first `#sending` of them are on their way. */
+  /** Places that the broker does not have yet, oldest first; the first `#sending` are on their way. */
   readonly #queue: SharedPlace[] = [];
   #sending = 0;
-  /** Counts connections, so that what an older one answers is let go. */
+  /** Number of the connection; answers of earlier connections are ignored. */
   #round = 0;
-  /** The last fix, if it was not sent for `every` or `beyond`. */
+  /** The last fix, if `every` or `beyond` held it back. */
   #unsent: Fix | undefined;
   #sent: { readonly fix: Fix; readonly place: SharedPlace } | undefined;
   readonly #trail: (Position & { readonly time: number })[] = [];
   #still: number | undefined;
   #veiled = false;
   #phase: Phase = { phase: 'prepared' };
-  /** Whether our own state was ever heard, and connections without that. */
+  /** Whether our own state was ever delivered, and the number of connections without it. */
   #received = false;
   #unheard = 0;
   #cancelSign = () => {};
@@ -106,7 +106,7 @@ export class Announcement {
     return this.#link.$state.get();
   }
 
-  /** Whether the broker has told us our own state: it is there for those who may see it. */
+  /** Whether the broker has delivered our own state: others can see it. */
   get confirmed(): boolean {
     return this.#phase.phase === 'here' && this.#phase.confirmed;
   }
@@ -124,12 +124,12 @@ export class Announcement {
     return this.#queue.length;
   }
 
-  /** Places that waited so long that there were too many. */
+  /** Number of places that were dropped because too many waited. */
   get lost(): number {
     return this.#lost;
   }
 
-  /** The place that was sent last, or waits to be. */
+  /** The latest place, sent or waiting. */
   get latest(): SharedPlace | undefined {
     return this.#sent?.place;
   }
@@ -160,7 +160,7 @@ export class Announcement {
     else this.#unsent = fix;
   }
 
-  /** They have not left their place since that time; `undefined`: they move. */
+  /** Start of the current rest; `undefined` in motion. */
   rest(since: number | undefined): void {
     if (since === this.#still) return;
     this.#still = since;
@@ -168,8 +168,8 @@ export class Announcement {
   }
 
   /**
-   * The device is about to rest: the last fix and that are said at once, and leave is taken, so that nobody is thought
-   * to have vanished.
+   * The device is about to rest: sends the last fix and the state `asleep`, and disconnects properly, so that the
+   * member is not taken for vanished.
    */
   sleep(): void {
     if (!this.#takes) return;
@@ -189,8 +189,8 @@ export class Announcement {
   }
 
   /**
-   * Takes the record back. Resolves once the broker has done so, which may be when the network is back; or, when the
-   * announcement is abandoned for a reason, with that.
+   * Removes the record. Resolves when the broker has confirmed it, which may be after a network outage; or with the
+   * reason, when the announcement is abandoned.
    */
   leave(): Promise<string | undefined> {
     this.#queue.length = 0;
@@ -204,16 +204,16 @@ export class Announcement {
     });
   }
 
-  /** As `leave`, but waits for nothing: the app ends with this call. */
+  /** As `leave`, but without waiting: the app ends with this call. */
   depart(): void {
     this.#end();
     this.#link.depart(this.#cleared());
   }
 
   /**
-   * Ends without taking anything back: the record is another’s now.
+   * Ends without removing anything: the record belongs to another device.
    *
-   * @param why it could not be taken back, if that is what was under way.
+   * @param reason why it could not be removed, if a removal was pending.
    */
   abandon(reason?: string): void {
     this.#end(reason);
@@ -248,11 +248,11 @@ export class Announcement {
     }
     const { member, clock, broker, patience } = this.#options;
     const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
-    // One that was heard before is only slow now: a cluster that has lost a node, for instance.
+    // If our state was delivered before, the broker is only slow: a cluster that has lost a node, for example.
     if (!this.#received) this.#cancelEcho = clock.after(patience, () => !this.confirmed && refuse());
-    // What is retained of us, if anything, is heard before what we say now. The link deals with a denial.
+    // Subscribed before publishing, so that a retained record of ours arrives first. The link handles a denial.
     await this.#link.subscribe([this.#topics.state]);
-    // A broker that denies us the publishing says nothing, or hangs up each time.
+    // A broker that denies publishing gives no answer, or disconnects each time.
     if (!this.#received && ++this.#unheard > TRIES) {
       refuse();
       return;
@@ -293,7 +293,7 @@ export class Announcement {
         ? { lat, lon, time, accuracy, course, speed, session, number }
         : { lat, lon, time, accuracy: coarse.accuracy + (accuracy ?? 0), session, number };
     if (trail === 0) return place;
-    // As many as a message holds, evenly in time.
+    // As many as a message holds, evenly spaced in time.
     const shared = this.#trail.filter((at) => at.time >= time - trail * 1000);
     if (shared.length === 0 || time - (this.#trail.at(-1)?.time ?? 0) >= (trail * 1000) / (TRAIL_PLACES - 1))
       this.#trail.push({ lat, lon, time });
@@ -301,7 +301,7 @@ export class Announcement {
     return { ...place, trail: shared.filter((at) => at.time < time) };
   }
 
-  /** Sends what waits, in order, some at a time. */
+  /** Sends waiting places in order, some at a time. */
   #pump(): void {
     const round = this.#round;
     while (
@@ -339,14 +339,14 @@ export class Announcement {
     try {
       for (const message of this.#cleared()) await this.#link.publish(message, true);
     } catch {
-      return; // the connection was lost: it is done upon the next
+      return; // the connection was lost: it is done at the next one
     }
     await this.#link.close();
     this.#step({ step: 'end' });
     done();
   }
 
-  /** Somebody has taken back what is ours. */
+  /** Another device has removed our record. */
   #sayAgain(): void {
     void this.#sendState();
     const last = this.#sent?.place;
@@ -355,7 +355,7 @@ export class Announcement {
     this.#pump();
   }
 
-  /** What the broker tells us of ourselves. */
+  /** Handles our own record from the broker. */
   #receive(topic: string, payload: string): void {
     const { party, session } = this.#options;
     const reading = readMessage(party, topic, payload);
@@ -368,7 +368,7 @@ export class Announcement {
         this.#options.onOver('superseded', 'another device announces the same member now');
       return;
     }
-    // The will of a connection that was given up after the next had begun.
+    // The last will of a connection that was given up after the next had begun.
     if (state.state === 'vanished') void this.#sendState();
     else if (state.link === this.#link.count && this.#step({ step: 'confirm' })) {
       this.#received = true;
@@ -401,7 +401,7 @@ export class Announcement {
   }
 
   #cleared(): WireMessage[] {
-    // The place first: if we are cut off in between, that is gone.
+    // The place first: if the connection is lost in between, the record is removed.
     return [this.#topics.place, this.#topics.state].map((topic) => ({ topic, payload: '' }));
   }
 }

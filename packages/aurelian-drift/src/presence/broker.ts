@@ -1,68 +1,65 @@
 import type { AbortSignalLike } from '../live/abort-signal.js';
 
-/** What a broker says, or what is said to it. */
+/** A message to or from a broker. */
 export interface WireMessage {
   readonly topic: string;
-  /** Empty to take back what is kept. */
+  /** Empty to remove a retained message. */
   readonly payload: string;
 }
 
 /** Options of one connection to a broker. */
 export interface WireOptions {
-  /** Tells this client from all others. */
+  /** Unique id of the client. */
   readonly client: string;
   /** Seconds between signs of life to the broker. */
   readonly keepAlive: number;
-  /** What the broker says and keeps in our stead when we are gone without a word. */
+  /** Last will: published and retained by the broker when the client disappears without disconnecting. */
   readonly will?: WireMessage | undefined;
-  /** Whether the broker keeps the subscriptions, and what arrives for them, while we are away. */
+  /** Whether the broker keeps the subscriptions, and the messages for them, while the client is away. */
   readonly persistent: boolean;
   /**
-   * Called for each message, in order. The broker is told that a message was taken once what is returned has resolved.
-   * `retained`: the broker had kept it from before.
+   * Called for each message, in order. The message is acknowledged when the returned promise resolves. `retained`: the
+   * broker had stored it before.
    */
   readonly onMessage: (message: WireMessage, retained: boolean) => void | Promise<void>;
-  /** Ends the attempt to connect. Once there is a connection, only its own methods end it. */
+  /** Cancels the attempt to connect. An open connection is ended by its own methods only. */
   readonly signal?: AbortSignalLike | undefined;
-  /** The connection is over, for whatever reason but `end`. */
+  /** The connection has ended, for any reason except `end`. */
   readonly onClosed: (reason: string) => void;
 }
 
 /** One connection to a broker. */
 export interface Wire {
-  /** Whether the broker still knew this client’s subscriptions. */
+  /** Whether the broker still had the subscriptions of this client. */
   readonly known: boolean;
-  /** Resolves once the broker has it. With `retain` it keeps it for who comes later. */
+  /** Resolves when the broker has it. With `retain` the broker stores it for later subscribers. */
   publish(message: WireMessage, retain: boolean): Promise<void>;
-  /** @throws {BrokerError} of kind `refused` when one of the filters may not be heard of. */
+  /** @throws {BrokerError} of kind `refused` when the broker denies one of the filters. */
   subscribe(filters: readonly string[]): Promise<void>;
-  /** Takes leave; the broker says nothing in our stead. */
+  /** Disconnects properly: the broker does not publish the last will. */
   end(): Promise<void>;
-  /**
-   * Says this last (the broker keeps it) and takes leave, all without waiting for anything: the app may end with this
-   * very call.
-   */
+  /** Publishes retained messages and disconnects, without waiting: the app may end with this call. */
   depart(messages: readonly WireMessage[]): void;
-  /** Is gone without a word. */
+  /** Drops the connection without disconnecting. */
   drop(): void;
 }
 
-/** Carries the messages of a party: `mqttBroker` for real, `memoryBroker` for tests and demonstrations. */
+/** Transport for the messages of a party: `mqttBroker` for production, `memoryBroker` for tests and demonstrations. */
 export interface Broker {
-  /** How it is called in messages to people. */
+  /** Name in messages to people. */
   readonly name: string;
   /** @throws {BrokerError} when there is no connection, or the broker was closed. */
   open(options: WireOptions): Promise<Wire>;
   /**
-   * Ends every connection that was opened through it, and opens no more. Closing twice is harmless. Left out by one
-   * that keeps no account of them.
+   * Ends all connections that were opened through it, and opens no more. Closing twice is harmless. Left out by a
+   * broker that does not keep track of them.
    */
   close?(): void;
 }
 
 /**
- * Why there is no connection, or why it does not do. `refused`: the broker does not want us so, and asking again does
- * not help. `unreachable`: it may be back.
+ * Failure of a connection. `refused`: the broker does not accept this client, and another try does not help.
+ * `unreachable`: another try may succeed.
  */
 export class BrokerError extends Error {
   override readonly name = 'BrokerError';

@@ -5,12 +5,12 @@ import { slotNumberOf } from '../core/presence/topics.js';
 import type { GuardStore } from './guard-store.js';
 
 /**
- * Divides what guards remember anew, for another number of slots: the store of slot 1 first. Each member goes with its
- * alarms, and those that were not told yet are told by the guard that takes it up. Of a member that several remember
- * the latest memory counts. Nothing is taken from the old ones.
+ * Divides the states of guards for another number of slots: the store of slot 1 first. Each member moves with its
+ * alarms; unreported ones are reported by the new guard. If several stores have a member, the latest state is used. The
+ * old stores are not changed.
  *
- * @returns how many members each slot has got.
- * @throws {InputError} when there is something in one of the new stores.
+ * @returns the number of members of each slot.
+ * @throws {InputError} when one of the new stores is not empty.
  */
 export async function divideMemory(
   from: readonly GuardStore[],
@@ -35,7 +35,7 @@ export async function divideMemory(
       if (latest.get(member)?.store !== store) continue;
       const slot = slotNumberOf(member, into.length) - 1;
       const own = alarms.get(member) ?? [];
-      // What is damaged goes along as it is: the guard that takes it up tells of it, and begins anew.
+      // Damaged states are copied as they are: the new guard reports them, and begins anew.
       await into[slot]?.save(member, { text: memory }, own);
       await into[slot]?.markReported(own.filter(({ id }) => !unreported.has(id)));
       counts[slot] = (counts[slot] ?? 0) + 1;
@@ -44,7 +44,7 @@ export async function divideMemory(
   return counts;
 }
 
-/** Milliseconds since 1970 UTC of the last that was known of a member; 0 for a memory that is damaged. */
+/** Time of the latest data of a member, milliseconds since 1970 UTC; 0 for a damaged state. */
 function lastSign(member: string, memory: string): number {
   try {
     const { seen = 0, vanished = 0, watch } = memberFactsOf(member, memory);

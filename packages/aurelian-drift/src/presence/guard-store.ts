@@ -2,25 +2,25 @@ import type { MemberMemory } from '../core/presence/member-memory.js';
 import { closedByAwaitUsing } from '../live/dispose.js';
 import type { Alarm } from '../core/presence/messages.js';
 
-/** Where a guard keeps what it must not forget. */
+/** Store for the state of a guard. */
 export interface GuardStore {
-  /** What was remembered of each member: the text that was saved, or whatever has become of it. The guard checks it. */
+  /** Stored states by member. The guard checks them. */
   members(): Promise<readonly (readonly [member: string, text: string])[]>;
   /**
-   * Keeps what is remembered of a member, and the alarms that came of it as untold, all of it or nothing; resolves once
-   * that survives the end of the process.
+   * Stores the state of a member together with the new, unreported alarms, all or nothing. Resolves when they survive
+   * the end of the process.
    */
   save(member: string, memory: MemberMemory, alarms: readonly Alarm[]): Promise<void>;
-  /** Alarms that were kept and not yet told, oldest first. */
+  /** Stored alarms that were not reported yet, oldest first. */
   unreported(): Promise<readonly Alarm[]>;
-  /** They were told. */
+  /** Marks alarms as reported. */
   markReported(alarms: readonly Alarm[]): Promise<void>;
-  /** Whether the broker knows what a client of that name wants to hear, as far as was kept. */
+  /** Whether the subscriptions of a client id are complete at the broker, as far as was stored. */
   subscribed(client: string): Promise<boolean>;
   setSubscribed(client: string, subscribed: boolean): Promise<void>;
-  /** All alarms there were, each once, in order of time. */
+  /** All alarms, each once, in order of time. */
   log(): Promise<readonly Alarm[]>;
-  /** Lets go of where it is kept. Closing twice is harmless. */
+  /** Closes the store. Closing twice is harmless. */
   close(): Promise<void>;
 }
 

@@ -1,4 +1,4 @@
-/* Sharing where one is with a party, and seeing where the others are, over MQTT. */
+/* Sharing positions with a party, and seeing the others, over MQTT. */
 
 export { Presence, type JoinOutcome, type PresenceOptions, type PresenceStatus } from './presence.js';
 export { termsText, type SharingTerms } from './terms.js';

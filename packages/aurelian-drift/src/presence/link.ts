@@ -4,7 +4,7 @@ import { consoleWarn } from '../live/warn.js';
 import type { Clock } from '../receiver/clock.js';
 import { BrokerError, type Broker, type Wire, type WireMessage } from './broker.js';
 
-/** How the connection to a broker stands. */
+/** Status of the connection to a broker. */
 export type LinkStatus =
   | { readonly state: 'off' }
   | { readonly state: 'connecting'; readonly since: number }
@@ -21,42 +21,41 @@ export interface LinkOptions {
   readonly keepAlive: number;
   readonly clock: Clock;
   readonly persistent?: boolean;
-  /** The will of the so-manieth connection, counted from 1. */
+  /** Last will of a connection, by its number from 1. */
   readonly will?: (link: number) => WireMessage;
   readonly onMessage: (message: WireMessage, retained: boolean) => void | Promise<void>;
-  /** There is a connection; `known` tells whether the broker still knew our subscriptions. */
+  /** The connection is open; `known` tells whether the broker still had our subscriptions. */
   readonly onUp: (known: boolean) => Promise<void>;
 }
 
-/** Seconds until it is tried again: the first time, and at the most. */
+/** Seconds until the next try: at first, and at most. */
 const FIRST_RETRY = 1;
 const LAST_RETRY = 30;
 
 /**
- * Seconds of uninterrupted denial after which a broker that never let us in is taken to refuse us, and the number of
- * denials that this takes at least. A cluster that elects a leader (nats-server: 4 to 9 s) denies every subscription
- * until it has one. One that let us in before may need longer: after the loss of a node its denial is an outage, and
- * the link goes on trying.
+ * Seconds of uninterrupted denials, and their minimum number, after which a broker that never admitted us counts as
+ * refusing. A cluster that elects a leader (nats-server: 4 to 9 s) denies every subscription until it has one. A broker
+ * that admitted us before may need longer: its denials are an outage, and the link goes on trying.
  */
 const DENIED_SECONDS = 15;
 const DENIED_TIMES = 3;
 
-/** A connection to a broker that is made again whenever it is lost, until it is closed. */
+/** A connection to a broker that is opened again whenever it is lost, until it is closed. */
 export class Link {
   readonly #options: LinkOptions;
   readonly #state = liveValue<LinkStatus>({ state: 'off' });
   #wire: Wire | undefined;
-  /** Uninterrupted denials: how many, and when the first one came (milliseconds since 1970 UTC). */
+  /** Uninterrupted denials: their number, and the time of the first one in milliseconds since 1970 UTC. */
   #denied = 0;
   #deniedFrom = 0;
-  /** The broker has let us hear of the party before. */
+  /** The broker has admitted us before. */
   #admitted = false;
   #count = 0;
   #retry = FIRST_RETRY;
   #cancelRetry = () => {};
-  /** From an opening to its end: what is under way ends with it. */
+  /** From opening to closing: pending work ends with it. */
   #lifetime: Lifetime | undefined;
-  /** Of the attempt that counts: what an older one brings is let go. */
+  /** Connection attempt number; results of earlier attempts are ignored. */
   #attempt = 0;
 
   constructor(options: LinkOptions) {
@@ -67,7 +66,7 @@ export class Link {
     return this.#state;
   }
 
-  /** Connections so far. */
+  /** Number of connections so far. */
   get count(): number {
     return this.#count;
   }
@@ -89,7 +88,7 @@ export class Link {
     void this.#connect();
   }
 
-  /** Rejects when there is no connection, or it is lost before the broker has it. */
+  /** Rejects when there is no connection, or when it is lost before the broker has the message. */
   publish(message: WireMessage, retain: boolean): Promise<void> {
     return this.#wire?.publish(message, retain) ?? noConnection();
   }
@@ -98,18 +97,18 @@ export class Link {
     return this.#wire?.subscribe(filters) ?? noConnection();
   }
 
-  /** Takes leave, and does not come again until it is opened. */
+  /** Disconnects, until it is opened again. */
   async close(): Promise<void> {
     const wire = this.#stop();
     await wire?.end();
   }
 
-  /** As `close`, but says this last, and waits for nothing: the app may end with this call. */
+  /** As `close`, but publishes messages first and waits for nothing: the app may end with this call. */
   depart(messages: readonly WireMessage[]): void {
     this.#stop()?.depart(messages);
   }
 
-  /** The broker took us and does not let us do what we came for. */
+  /** The broker admitted the connection, but refuses the purpose. */
   refuse(reason: string): void {
     const wire = this.#stop();
     this.#state.set({ state: 'refused', reason });
@@ -150,14 +149,14 @@ export class Link {
       this.#count++;
       this.#retry = FIRST_RETRY;
       await this.#begin(() => onUp(wire.known));
-      // Only now: what was to be heard is subscribed to. The connection may have been lost meanwhile.
+      // Only now: the subscriptions are complete. The connection may have been lost meanwhile.
       if (isOurs()) this.#state.set({ state: 'up', since: clock.now() });
     } catch (error) {
       if (isOurs()) this.#lost(error);
     }
   }
 
-  /** A broker denies a subscription also while it cannot serve one. It refuses us only if it goes on denying. */
+  /** A broker also denies subscriptions while it cannot serve them. Only continued denials are a refusal. */
   async #begin(onUp: () => Promise<void>): Promise<void> {
     const { clock } = this.#options;
     try {
@@ -186,7 +185,7 @@ export class Link {
     const now = this.#state.get();
     const since = now.state === 'down' ? now.since : this.#options.clock.now();
     this.#state.set({ state: 'down', since, reason });
-    // Not all at the same moment, when a broker comes back.
+    // At random times, so that not all clients return at once.
     this.#cancelRetry = this.#options.clock.after(
       this.#retry * (0.5 + Math.random() / 2),
       () => void this.#connect(),
@@ -194,12 +193,12 @@ export class Link {
     this.#retry = Math.min(LAST_RETRY, 2 * this.#retry);
   }
 
-  /** The network is back: there is no use in waiting. */
+  /** The network is back: try at once. */
   readonly #tryNow = () => {
     if (this.#state.get().state === 'down') void this.#connect();
   };
 
-  /** Returns what ends that. */
+  /** Returns the function that ends this. */
   #hearOfNetwork(): () => void {
     const page = globalThis as Partial<Pick<Window, 'addEventListener' | 'removeEventListener'>>;
     page.addEventListener?.('online', this.#tryNow);

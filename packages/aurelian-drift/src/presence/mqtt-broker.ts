@@ -11,30 +11,30 @@ import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions
 
 /** Options of `mqttBroker`. */
 export interface MqttBrokerOptions {
-  /** Who we are to the broker: for a member, its own id. */
+  /** User name: for a member its own id. */
   readonly username?: string;
   /** Password for `username`. */
   readonly password?: string;
   /**
-   * Certificates in PEM that are trusted beside the system’s own, for a broker that signs its own. In Node only: a
-   * browser has its own.
+   * Certificates in PEM that are trusted in addition to those of the system, for a broker with its own authority. In
+   * Node only: a browser has its own.
    */
   readonly ca?: string;
-  /** Whether the broker’s certificate is checked. Default true. In Node only. */
+  /** Whether the certificate of the broker is checked. Default true. In Node only. */
   readonly checkCertificate?: boolean;
   /**
-   * Seconds that connecting may take, and an acknowledgement thrice as long: a broker that gives none is left, and
-   * tried again. Default 10.
+   * Maximum seconds for connecting; an acknowledgement may take three times as long, after which the connection is
+   * dropped and opened again. Default 10.
    */
   readonly patience?: number;
 }
 
 const PROTOCOLS = ['mqtt:', 'mqtts:', 'ws:', 'wss:'];
-/** Bytes from which a payload has too many letters, whatever they are. */
+/** Size in bytes above which a payload is too long in any encoding. */
 const LONGEST = 4 * MESSAGE_BYTES + 4;
 /** DISCONNECT, MQTT 3.1.1, 3.14. */
 const DISCONNECT = Uint8Array.of(0xe0, 0);
-/** Return codes of CONNACK that ask us not to come again so: MQTT 3.1.1, 3.2.2.3. */
+/** Return codes of CONNACK for a permanent refusal: MQTT 3.1.1, 3.2.2.3. */
 const REFUSALS: Readonly<Record<number, string>> = {
   1: 'it does not speak MQTT 3.1.1',
   2: 'it does not take our name',
@@ -44,11 +44,11 @@ const REFUSALS: Readonly<Record<number, string>> = {
 
 /**
  * A broker of MQTT 3.1.1 (OASIS, 2014): `mqtt://` and `mqtts://` over TCP and TLS, in Node; `ws://` and `wss://` over
- * WebSocket, everywhere. Of several addresses, those of a cluster, the next is tried when one does not answer.
+ * WebSocket, everywhere. Of several addresses, such as those of a cluster, the next is tried when one does not answer.
  *
  * It needs the package `mqtt`, an optional peer dependency: `npm install mqtt`.
  *
- * @throws {InputError} for an address or an option that is none.
+ * @throws {InputError} for an invalid address or option.
  */
 export function mqttBroker(
   addresses: string | readonly string[],
@@ -99,8 +99,7 @@ function checkAddress(address: string): string {
 }
 
 /**
- * Tells a client that is not installed from one that could not be loaded just now: of a page, parts are loaded over the
- * network.
+ * Tells a missing package from one that could not be loaded just now: parts of a page are loaded over the network.
  *
  * @throws {BrokerError} always: `refused` where `mqtt`, an optional peer dependency, is not installed.
  */
@@ -119,7 +118,7 @@ async function connected(
   patience: number,
   more: IClientOptions,
 ): Promise<Wire> {
-  const { default: mqtt } = await import('mqtt').catch(missing); // whoever shares nothing need not load it
+  const { default: mqtt } = await import('mqtt').catch(missing); // loaded only when it is needed
   const { client: clientId, keepAlive, will, persistent, signal, onMessage, onClosed } = options;
   if (signal?.aborted === true) throw new BrokerError('unreachable', 'it is not wanted any more');
   const client = mqtt.connect(url, {
@@ -136,7 +135,7 @@ async function connected(
       will: { topic: will.topic, payload: will.payload, qos: 1, retain: true },
     }),
   });
-  // Messages come in one after the other, and each is acknowledged after this.
+  // Messages are handled one after the other, and each is acknowledged afterwards.
   client.handleMessage = ({ topic, payload, retain }, taken) => {
     let taking: void | Promise<void> = undefined;
     try {
@@ -148,7 +147,7 @@ async function connected(
       taken();
       return;
     }
-    // What fails is not acknowledged, and the broker gives it again at the next connection.
+    // A failed message is not acknowledged, and the broker delivers it again at the next connection.
     taking.then(
       () => taken(),
       () => client.end(true),
@@ -192,13 +191,13 @@ async function connected(
   });
 }
 
-/** What a wire knows of its connection. */
+/** State of a wire's connection. */
 interface WireWays {
-  /** Seconds that an acknowledgement may take. */
+  /** Maximum seconds for an acknowledgement. */
   readonly patience: number;
-  /** None came within that: the connection is of no use. */
+  /** No acknowledgement within that time: the connection is useless. */
   readonly silent: () => void;
-  /** Why there is no connection any more. */
+  /** Reason for the end of the connection. */
   readonly lost: () => BrokerError;
 }
 
@@ -207,7 +206,10 @@ class MqttWire implements Wire {
   readonly #client: MqttClient;
   readonly #name: string;
   readonly #ways: WireWays;
-  /** Who waits for an acknowledgement, and since when (milliseconds since 1970 UTC): the oldest first. */
+  /**
+   * Calls that wait for an acknowledgement, with the time of their start (milliseconds since 1970 UTC): the oldest
+   * first.
+   */
   readonly #waiting = new Map<(error: Error) => void, number>();
   #look: ReturnType<typeof setTimeout> | undefined;
 
@@ -246,7 +248,7 @@ class MqttWire implements Wire {
     const client = this.#client;
     if (!client.connected) return;
     for (const { topic, payload } of messages) client.publish(topic, payload, { qos: 0, retain: true });
-    // Behind what was written, without waiting for acknowledgements as ending does.
+    // After pending writes, without waiting for acknowledgements.
     client.stream.write(DISCONNECT);
     client.stream.end();
   }
@@ -255,7 +257,7 @@ class MqttWire implements Wire {
     this.#client.end(true);
   }
 
-  /** One look for many questions: how long the oldest has waited. */
+  /** One timer for many calls: it checks how long the oldest has waited. */
   #judge(): void {
     this.#look = undefined;
     const [oldest] = this.#waiting.values();
@@ -265,7 +267,7 @@ class MqttWire implements Wire {
     else this.#ways.silent();
   }
 
-  /** What the client never answers, because the connection is gone, fails. */
+  /** Calls that the client never answers, because the connection is gone, fail. */
   #acknowledged(ask: (done: (error?: Error | null) => void) => void): Promise<void> {
     return new Promise((resolve, reject) => {
       const fail = (error: Error) => {
@@ -280,7 +282,7 @@ class MqttWire implements Wire {
       this.#look ??= setTimeout(() => this.#judge(), this.#ways.patience * 1000);
       ask((error) => {
         if (error instanceof Error) {
-          // The client has words of its own for what it can no longer do.
+          // The client has its own errors for calls that it can no longer serve.
           fail(error instanceof BrokerError ? error : this.#ways.lost());
           return;
         }
@@ -291,7 +293,7 @@ class MqttWire implements Wire {
   }
 }
 
-/** A payload as text; of one that is too long no more than shows that it is. */
+/** A payload as text; a payload that is too long is cut just above the limit. */
 function textOf(payload: string | Uint8Array): string {
   return (payload.length > LONGEST ? payload.slice(0, LONGEST) : payload).toString();
 }

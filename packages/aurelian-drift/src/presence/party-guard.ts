@@ -36,47 +36,45 @@ export interface PartyGuardOptions {
   readonly party: string;
   /** Broker that the members publish to. */
   readonly broker: Broker;
-  /**
-   * What members are watched against: a list, or `sharedFences(list, { finder: fenceIndex() })` for thousands of them.
-   */
+  /** Fences: a list, or `sharedFences(list, { index: fenceIndex() })` for thousands. */
   readonly fences: readonly Fence[] | SharedFences;
-  /** Seconds without a sign of life after which that is told. Default: it is not. */
+  /** Seconds without a sign of life after which that is reported. Default: never. */
   readonly checkIn?: number;
-  /** The share of the members that this guard takes; others take the others. Default: all. */
+  /** Share of the members for this guard; other guards take the others. Default: all. */
   readonly slot?: Slot;
-  /** Where it remembers. Default: in memory, which a restart does not survive. */
+  /** Store of its state. Default: in memory, which does not survive a restart. */
   readonly store?: GuardStore;
-  /** Tells guards of one party apart that watch it for different things, in the letters of an id. Default `guard`. */
+  /** Name that tells guards of a party with different purposes apart, in the characters of an id. Default `guard`. */
   readonly name?: string;
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
   /** Clock of the guard. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Ends it, as `close` does, when it aborts. */
+  /** Closes the guard when it aborts. */
   readonly signal?: AbortSignalLike;
   /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 
-/** What a guard has done so far. */
+/** Counts of the work of a guard. */
 export interface GuardCounts {
-  /** Places that were taken to the fences. */
+  /** Places that were compared with the fences. */
   readonly places: number;
-  /** Members that are in the party. */
+  /** Members in the party. */
   readonly members: number;
   readonly alarms: number;
   readonly dropped: Dropped;
 }
 
-/** Seconds that are listened before silence counts: what waited at the broker comes first. */
+/** Seconds of listening before silence counts: waiting messages of the broker come first. */
 const LISTENING = 10;
 
 /**
- * Watches a party, or a slot of it, against fences, and that its members give signs of life. Each crossing and each
- * missed check-in is told under the topic of its member and kept in a log, once.
+ * Compares the places of a party, or of a slot of it, with fences, and checks the signs of life of its members. Each
+ * crossing and each missed check-in is published under the topic of its member and stored in a log, once.
  *
- * A message is acknowledged only when what came of it is stored, and the broker keeps for a guard that is away what it
- * has not acknowledged: a guard that was killed goes on where it stopped.
+ * A message is acknowledged only after its result is stored, and the broker keeps unacknowledged messages for a guard
+ * that is away: a guard that was killed continues where it stopped.
  */
 export class PartyGuard {
   readonly #options: PartyGuardOptions;
@@ -96,7 +94,7 @@ export class PartyGuard {
     ancient: 0,
     repeated: 0,
   };
-  /** What is being done: one thing after the other. */
+  /** Queue of the work: one task after the other. */
   #work: Promise<unknown> = Promise.resolve();
   #places = 0;
   #alarms = 0;
@@ -104,7 +102,7 @@ export class PartyGuard {
   #hearsFrom = Infinity;
   readonly #lifetime: Lifetime;
 
-  /** @throws {InputError} for a misspelt option, a bad fence, or a value out of range. */
+  /** @throws {InputError} for a misspelt option, an invalid fence, or a value out of range. */
   constructor(options: PartyGuardOptions) {
     checkOptions('PartyGuard', options, {
       party: anything,
@@ -153,7 +151,7 @@ export class PartyGuard {
     this.#lifetime.endWith(options.signal);
   }
 
-  /** How the connection to the broker stands. */
+  /** Status of the connection to the broker, live. */
   get $link(): LiveValue<LinkStatus> {
     return this.#link.$state;
   }
@@ -164,14 +162,15 @@ export class PartyGuard {
   }
 
   /**
-   * Takes up what it remembers, and begins.
+   * Restores its state, and starts.
    *
-   * @throws {ClosedError} when it is closed, or the signal's reason.
+   * @throws {ClosedError} when it is closed.
+   * @throws the reason of the signal.
    */
   async start(): Promise<void> {
     throwIfAborted(this.#lifetime);
     for (const [member, memory] of await this.#store.members()) {
-      // Nothing is heard of those whom another slot has now.
+      // Members of other slots are skipped.
       if (slotNumberOf(member, this.#slot.count) !== this.#slot.number) continue;
       const guard = this.#make(member);
       const alarms = this.#restore(guard, memory);
@@ -182,12 +181,12 @@ export class PartyGuard {
     this.#tick();
   }
 
-  /** Calls back with each alarm once it is kept. Returns what ends that. */
+  /** Calls the listener with each alarm after it is stored. Returns the function that unsubscribes. */
   onEvent(listener: (event: AlarmEvent) => void): () => void {
     return this.#events.onEvent(listener);
   }
 
-  /** Ends, and closes the store. What comes from now on waits at the broker. */
+  /** Ends, and closes the store. Later messages wait at the broker. */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the guard'));
     return this.#lifetime.released;
@@ -205,17 +204,17 @@ export class PartyGuard {
   }
 
   /**
-   * Takes a message, as the broker brings it; for feeding a guard from elsewhere too. Resolves once what came of it is
-   * stored.
+   * Takes a message as the broker delivers it; also for feeding a guard from another source. Resolves when the result
+   * is stored.
    */
   take(topic: string, payload: string, retained: boolean): Promise<void> {
     return this.#inTurn(() => this.#take(this.#reader.read(topic, payload), retained));
   }
 
   /**
-   * The broker may know the client and not what it wants to hear, when the guard was killed between the one and the
-   * other; and it may know more than the guard, whose memory was taken away. If it knows all, what waited comes by
-   * itself: subscribing again would bring what is retained before that.
+   * The broker may know the client but not its subscriptions, when the guard was killed in between; and it may know
+   * more than the guard, whose store was deleted. If it knows everything, waiting messages arrive by themselves:
+   * subscribing again would deliver retained messages before them.
    */
   async #subscribe(client: string, filters: readonly string[], known: boolean): Promise<void> {
     if (known && (await this.#store.subscribed(client))) return;
@@ -250,7 +249,7 @@ export class PartyGuard {
           ? guard.takePlace(reading.place, retained, now)
           : guard.takeState(reading.state, retained, now);
     } catch (error) {
-      // Whatever is in one message, the broker must not bring it again for ever.
+      // A message must not be delivered again for ever, whatever it contains.
       this.#dropped.malformed++;
       this.#warn(`a message of ${guard.member} could not be taken: ${String(error)}`, error);
       await this.#recall(guard.member);
@@ -270,9 +269,7 @@ export class PartyGuard {
     return guard;
   }
 
-  /**
-   * Stores what is known of a member now. If that fails it is as if nothing had been taken: the broker brings it again.
-   */
+  /** Stores the state of a member. If that fails, the state is reset: the broker delivers the message again. */
   async #keep(guard: MemberGuard, alarms: readonly Alarm[]): Promise<void> {
     try {
       await this.#store.save(guard.member, guard.memory, alarms);
@@ -293,7 +290,7 @@ export class PartyGuard {
     if (memory !== undefined) this.#restore(guard, memory);
   }
 
-  /** Goes on from what was kept; what is damaged is told, and the member begins anew. */
+  /** Restores a stored state; damage is reported, and the member begins anew. */
   #restore(guard: MemberGuard, memory: string): readonly Alarm[] {
     try {
       return guard.restore(memory);
@@ -304,7 +301,7 @@ export class PartyGuard {
     }
   }
 
-  /** Says what was not said yet; what the broker does not acknowledge is said again. */
+  /** Publishes unreported alarms; those that the broker does not acknowledge are published again. */
   async #tellAll(): Promise<void> {
     if (this.#telling || !this.#link.isUp) return;
     this.#telling = true;
@@ -338,7 +335,7 @@ export class PartyGuard {
     const { checkIn } = this.#options;
     const now = this.#clock.now();
     this.#clock.after(TICK, () => this.#tick());
-    // Who does not hear cannot tell that nobody speaks.
+    // Without a connection, silence means nothing.
     if (now < this.#hearsFrom + LISTENING * 1000) return;
     void this.#inTurn(async () => {
       for (const guard of [...this.#guards.values()]) {
@@ -353,13 +350,13 @@ export class PartyGuard {
     );
   }
 
-  /** Takes back the record of one who vanished and whose time is over. */
+  /** Removes the record of a vanished member after its retention. */
   async #clear(guard: MemberGuard): Promise<void> {
     guard.takeLeave();
     await this.#keep(guard, []);
     for (const leaf of ['place', 'state'] as const) {
       const topic = memberTopic(this.#options.party, guard.member, leaf);
-      // Not waited for: the answer comes in the turn of messages. Should it be lost, watchers let it go by their own
+      // Not awaited: the answer comes in the order of messages. If it is lost, watchers remove the member by their own
       // clock.
       this.#link.publish({ topic, payload: '' }, true).catch(() => undefined);
     }

@@ -28,25 +28,25 @@ export interface PartyWatchOptions extends RosterOptions {
   readonly party: string;
   /** Broker that the members publish to. */
   readonly broker: Broker;
-  /** Seconds between two states of `$members` at the least, so that a large party can be shown. Default 0.2. */
+  /** Minimum seconds between two changes of `$members`, so that a large party can be shown. Default 0.2. */
   readonly every?: number;
   /** Seconds between signs of life to the broker. Default 30. */
   readonly keepAlive?: number;
   /** Clock of the watch. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Ends it, as `close` does, when it aborts. */
+  /** Closes the watch when it aborts. */
   readonly signal?: AbortSignalLike;
   /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 
-/** What happens in a party: a member stands otherwise than before, or a guard tells something. */
+/** Event of a party: a change of a member's state, or an alarm. */
 export type PartyEvent = RosterEvent | AlarmEvent;
 
-/** Alarms that are kept; the oldest goes first. */
+/** Maximum number of kept alarms; the oldest is dropped first. */
 const KEPT = 500;
 
-/** Sees where the members of a party are, live, until it is closed. It says nothing to anybody. */
+/** Watches the members of a party, live, until it is closed. It publishes nothing. */
 export class PartyWatch {
   readonly #roster: Roster;
   readonly #link: Link;
@@ -113,32 +113,35 @@ export class PartyWatch {
     this.#lifetime.endWith(signal);
   }
 
-  /** Who is in the party, in the order of their ids, live. */
+  /** Members of the party, in the order of their ids, live. */
   get $members(): LiveValue<readonly Member[]> {
     return this.#members;
   }
 
-  /** What guards told while it was watched, oldest first, live; each once. */
+  /** Alarms received while watching, oldest first, each once, live. */
   get $alarms(): LiveValue<readonly Alarm[]> {
     return this.#alarms;
   }
 
-  /** How the connection to the broker stands: while it is down, members only age. */
+  /** Status of the connection to the broker, live: while it is down, members only age. */
   get $link(): LiveValue<LinkStatus> {
     return this.#link.$state;
   }
 
-  /** Messages that were dropped, by why. */
+  /** Number of dropped messages, by reason. */
   get dropped(): Dropped {
     return this.#roster.dropped;
   }
 
-  /** Calls back with each change of a member’s state, at once, and with each alarm, once. Returns what ends that. */
+  /**
+   * Calls the listener with each change of a member's state, at once, and with each alarm, once. Returns the function
+   * that unsubscribes.
+   */
   onEvent(listener: (event: PartyEvent) => void): () => void {
     return this.#events.onEvent(listener);
   }
 
-  /** Ends the connection and every timer; the members stay as they were. Closing twice is harmless. */
+  /** Ends the connection and all timers; the members stay as they are. Closing twice is harmless. */
   close(): Promise<void> {
     this.#lifetime.end(undefined);
     return this.#lifetime.released;

@@ -23,54 +23,55 @@ import type { SharingTerms } from './terms.js';
 
 /** Options of `Presence`. */
 export interface PresenceOptions {
-  /** Id of the party: small letters, digits, - and _. */
+  /** Id of the party: lower-case letters, digits, - and _. */
   readonly party: string;
-  /** Id of the member, in the same letters. */
+  /** Id of the member, in the same characters. */
   readonly member: string;
-  /** How they are called, at most 80 letters; the id if left out. */
+  /** Display name, at most 80 characters. Default: the id. */
   readonly name?: string;
   /** Broker that the places are published to. */
   readonly broker: Broker;
-  /** Who will see the places, in words for the user: the app knows who may read the party at the broker. */
+  /** Recipients, in words for the user: the app knows who may read the party at the broker. */
   readonly recipients: readonly string[];
   /**
-   * Seconds, and metres, that a fix must be from the last one sent: both. Default 0: all fixes of the follow are sent.
+   * Minimum seconds between places that are sent; both `every` and `beyond` must be reached. Default 0: every fix of
+   * the follow.
    */
   readonly every?: number;
   /** Metres, at least, between places that are sent. Default 0. */
   readonly beyond?: number;
-  /** Metres that places are rounded to before they leave the device, 1 to 1 000 000. Default: they are exact. */
+  /** Metres that places are rounded to before they leave the device, 1 to 1 000 000. Default: exact. */
   readonly rounding?: number;
   /** Areas whose inside is not shared. */
   readonly veil?: Veil;
-  /** Seconds of the trail that go with each place. Default 0. */
+  /** Seconds of the trail that are sent with each place. Default 0. */
   readonly trail?: number;
-  /** Seconds after which sharing ends by itself. Default: it goes on. */
+  /** Seconds after which sharing ends by itself. Default: no limit. */
   readonly limit?: number;
   /**
-   * Seconds between signs of life, 2 to 3600. Others know within one and a half times that and 5 s that we vanished.
-   * Default 30.
+   * Seconds between signs of life, 2 to 3600. Others see within one and a half times that plus 5 s that the member
+   * vanished. Default 30.
    */
   readonly keepAlive?: number;
-  /** Seconds that the last place stays after we vanished. Default 3600. */
+  /** Seconds for which the last place is retained after the member vanished. Default 3600. */
   readonly retention?: number;
-  /** Seconds in which the broker must have confirmed that others are told. Default 10. */
+  /** Seconds within which the broker must have confirmed the announcement. Default 10. */
   readonly patience?: number;
-  /** What tells that the app is closed or put to rest: the `life` of the source, or `processLife()` in Node. */
+  /** Life cycle of the app: the `life` of the source, or `processLife()` in Node. */
   readonly life?: Life | undefined;
-  /** Remembers from one run of the app to the next that sharing was on: `pageMemory()` in a page. */
+  /** Stores that sharing was on until the next run of the app: `pageMemory()` in a page. */
   readonly memory?: SharingMemory;
-  /** A `viewer` sees and shares nothing. Default `member`. */
+  /** A `viewer` sees others and shares nothing. Default `member`. */
   readonly role?: 'member' | 'viewer';
   /** Clock of the presence. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Switches sharing off, as `leave` does, when it aborts; from then on nothing is shared. */
+  /** Switches sharing off, as `leave` does, when it aborts; nothing is shared afterwards. */
   readonly signal?: AbortSignalLike;
   /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
 }
 
-/** How sharing stands. */
+/** Status of sharing. */
 export type PresenceStatus =
   /** Nobody sees anything. */
   | { readonly state: 'off' }
@@ -87,10 +88,10 @@ export type PresenceStatus =
   /** The broker does not let us share, or another device shares as us. */
   | { readonly state: 'refused'; readonly reason: string };
 
-/** Seconds that a receiver’s last fix may be old, to be shared at once. */
+/** Maximum age in seconds of a receiver's last fix that is shared at once. */
 const FRESH = 600;
 
-/** How joining went: `sharing`, once the broker has confirmed it; `refused`; or `left`, switched off before that. */
+/** Outcome of `join`: `sharing`, after the broker has confirmed it; `refused`; or `left`, switched off before that. */
 export type JoinOutcome = 'sharing' | 'refused' | 'left';
 
 type Defaults = Required<
@@ -106,9 +107,9 @@ const DEFAULTS: Defaults = Object.freeze({
 });
 
 /**
- * Shares where one member is with their party, from `join` to `leave`. Off until it is switched on; taken back as a
- * whole when it is switched off, the app is closed, or the follow is over; and expiring by itself when the app, the
- * phone or the network dies.
+ * Shares the position of one member with its party, from `join` to `leave`. It is off until it is switched on;
+ * everything is removed when it is switched off, the app is closed, or the follow ends; and it expires by itself when
+ * the app, the phone or the network dies.
  */
 export class Presence {
   readonly #options: PresenceOptions & Defaults;
@@ -121,11 +122,11 @@ export class Presence {
   #until: number | undefined;
   #settle: (outcome: JoinOutcome) => void = () => {};
   #leaving: Promise<void> | undefined;
-  /** What takes the record of an earlier announcement back, as soon as it can. */
+  /** Removes the record of an earlier announcement as soon as possible. */
   #retiring: Announcement | undefined;
   #lastStart = 0;
 
-  /** @throws {InputError} for a misspelt option, an id that is none, or a value out of range. */
+  /** @throws {InputError} for a misspelt option, an invalid id, or a value out of range. */
   constructor(options: PresenceOptions) {
     checkOptions('Presence', options, {
       party: anything,
@@ -164,29 +165,29 @@ export class Presence {
     this.#status = liveValue<PresenceStatus>({ state: 'off' }, warnOfListener('a Presence', this.#warn));
   }
 
-  /** How sharing stands, live. */
+  /** Status of sharing, live. */
   get $status(): LiveValue<PresenceStatus> {
     return this.#status;
   }
 
-  /** Whether sharing is on: it was switched on, and not off again. */
+  /** Whether sharing is switched on. */
   get on(): boolean {
     return this.#announcement !== undefined;
   }
 
-  /** The place that was shared last, as others see it. */
+  /** The latest shared place, as others see it. */
   get latest(): SharedPlace | undefined {
     return this.#announcement?.latest;
   }
 
-  /** Places that wait for the network, and how many were so many that they were given up. */
+  /** Number of places that wait for the network, and of those that were dropped because too many waited. */
   get waiting(): { readonly places: number; readonly lost: number } {
     return { places: this.#announcement?.waiting ?? 0, lost: this.#announcement?.lost ?? 0 };
   }
 
   /**
-   * An earlier run of the app was sharing when it ended. Sharing is off; ask the user: `join` goes on with it, `leave`
-   * takes back what is left of it.
+   * An earlier run of the app was sharing when it ended. Sharing is off now. Ask the user: `join` continues it, `leave`
+   * removes its record.
    */
   get before(): SharedBefore | undefined {
     const before = this.on ? undefined : this.#options.memory?.read();
@@ -194,7 +195,7 @@ export class Presence {
     return before?.party === party && before.member === member ? before : undefined;
   }
 
-  /** Who learns what, to be shown before and while sharing: `termsText` makes sentences of it. */
+  /** Terms of sharing, to be shown before and while sharing: `termsText` writes them in sentences. */
   get terms(): SharingTerms {
     const { recipients, rounding, veil, trail, limit, life, keepAlive, retention } = this.#options;
     return {
@@ -211,11 +212,11 @@ export class Presence {
   }
 
   /**
-   * Switches sharing on: the fixes of a follow, or of a receiver that is followed for that, are shared until `leave`,
-   * or until the follow is over. Of a receiver the last fix is shared at once, if it is not older than ten minutes.
-   * Sharing twice is sharing once. What is returned never rejects.
+   * Switches sharing on: the fixes of a follow, or of a receiver that is followed for it, are shared until `leave` or
+   * the end of the follow. The last fix of a receiver is shared at once, if it is not older than ten minutes. A second
+   * call has no further effect. The returned promise never rejects.
    *
-   * @throws {InputError} for a viewer, who may not share.
+   * @throws {InputError} for a viewer, who must not share.
    */
   join(from: Follow | Receiver): Promise<JoinOutcome> {
     const { role, memory, party, member, limit, life, signal } = this.#options;
@@ -226,7 +227,7 @@ export class Presence {
       this.#announcement.abandon();
       this.#end();
     }
-    this.#retiring?.abandon(); // the record is written anew
+    this.#retiring?.abandon(); // the record is written again
     const now = this.#clock.now();
     if (life === undefined) {
       const { vanishedAfter, retention } = this.terms;
@@ -249,9 +250,9 @@ export class Presence {
   }
 
   /**
-   * Switches sharing off, and stops the follow: as one act. Resolves once the record is gone at the broker; without a
-   * network, when it is back; or once the broker refuses us, as the status tells then: what is left expires. When
-   * nothing is shared and nothing is left of an earlier run, it does nothing.
+   * Switches sharing off and stops its follow. Resolves when the record is removed at the broker; without a network,
+   * when the network is back; or when the broker refuses, as the status then tells: the record expires. Does nothing
+   * when nothing is shared and no record of an earlier run is left.
    */
   leave(): Promise<void> {
     const announcement = this.#announcement;
@@ -285,7 +286,7 @@ export class Presence {
       patience,
     } = this.#options;
     const chance = crypto.getRandomValues(new Uint32Array(2));
-    // Later sessions of a device begin later, also when its clock does not move.
+    // Later sessions of a device begin later, even when its clock does not move.
     const start = (this.#lastStart = Math.max(Math.floor(now), this.#lastStart + 1));
     const announcement: Announcement = new Announcement({
       party,
@@ -321,7 +322,7 @@ export class Presence {
     const isOurs = () => this.#announcement === announcement;
     const depart = () => {
       if (!isOurs()) return;
-      // Without a connection the record stays until it expires, and the next start has to know.
+      // Without a connection the record stays until it expires, and the next run must know.
       if (announcement.link.state === 'up') this.#options.memory?.write(undefined);
       this.#end();
       announcement.depart();
@@ -354,7 +355,7 @@ export class Presence {
     void follow.outcome.then(() => (isOurs() ? this.leave() : undefined));
   }
 
-  /** The switch is off: nothing is taken any more, and the follow is stopped. */
+  /** Sharing is off: nothing is taken any more, and the follow is stopped. */
   #end(outcome: JoinOutcome = 'left'): void {
     for (const end of this.#ends) end();
     this.#ends = [];
@@ -372,7 +373,7 @@ export class Presence {
     const reason = await announcement.leave();
     this.#leaving = this.#retiring = undefined;
     if (this.#announcement !== undefined) return; // switched on again meanwhile
-    // What is left can be taken back by a later run of the app, or expires.
+    // A later run of the app can remove the record, or it expires.
     if (reason === undefined) this.#options.memory?.write(undefined);
     this.#status.set(reason === undefined ? { state: 'off' } : { state: 'refused', reason });
   }
@@ -388,14 +389,14 @@ export class Presence {
     } else this.#report({ state: 'joining' });
   }
 
-  /** The same standing is told once. */
+  /** An unchanged status is reported once. */
   #report(status: PresenceStatus): void {
     const before: Readonly<Record<string, unknown>> = { ...this.#status.get() };
     if (Object.entries(status).some(([name, value]) => before[name] !== value)) this.#status.set(status);
   }
 }
 
-/** A follow, and the fix to begin with. */
+/** A follow, and the first fix. */
 function followOf(from: Follow | Receiver): [Follow, Fix | undefined] {
   if (!('lastFix' in from)) return [from, from.latest];
   const last = from.lastFix();

@@ -1,6 +1,6 @@
 import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
 
-/** That sharing is on, as it is remembered from one run of the app to the next. */
+/** Stored fact that sharing is on, for the next run of the app. */
 export interface SharedBefore {
   readonly party: string;
   readonly member: string;
@@ -8,7 +8,7 @@ export interface SharedBefore {
   readonly since: number;
 }
 
-/** Where it is remembered. */
+/** Storage of this fact. */
 export interface SharingMemory {
   read(): SharedBefore | undefined;
   write(shared: SharedBefore | undefined): void;
@@ -21,7 +21,7 @@ function layoutOf({ party, member, since }: SharedBefore): string {
   return keptText(KIND, { party, member, since });
 }
 
-/** Remembers in the storage of a page; where that is barred, for as long as the page lives. */
+/** Stores it in the storage of a page; where that is blocked, for the life of the page. */
 export function pageMemory(
   storage: () => Pick<Storage, 'getItem' | 'setItem' | 'removeItem'> = () => localStorage,
 ): SharingMemory {
@@ -35,7 +35,7 @@ export function pageMemory(
           return undefined;
         return { party, member, since };
       } catch {
-        return undefined; // barred, or damaged: nothing is known of before
+        return undefined; // blocked or damaged: nothing is known
       }
     },
     write(shared) {

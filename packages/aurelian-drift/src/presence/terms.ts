@@ -3,11 +3,11 @@ import { sharing } from '../core/texts/english.js';
 import { filled, partOf } from '../core/texts/part.js';
 import type { Texts } from '../core/texts/texts.js';
 
-/** What sharing means to who shares: who learns what, how exactly, for how long, and what becomes of it. */
+/** Terms of sharing for the user: who sees what, how exactly, for how long, and what happens afterwards. */
 export interface SharingTerms {
-  /** Who receives the places, as the user was told. */
+  /** Recipients, as the user was told. */
   readonly recipients: readonly string[];
-  /** Metres that places are rounded to; absent when they are exact. */
+  /** Rounding of the places in metres; absent when they are exact. */
   readonly rounding?: number | undefined;
   /** Whether there are areas whose inside is not shared. */
   readonly veiled: boolean;
@@ -18,13 +18,13 @@ export interface SharingTerms {
   /** Seconds after which it ends by itself. */
   readonly limit?: number | undefined;
   /**
-   * `cleaned-up`: the app is told when it is closed, and takes the place back. `only-expiry`: nobody tells, and only
-   * the times below protect.
+   * `cleaned-up`: the app is notified when it is closed, and removes the place. `only-expiry`: it is not notified, and
+   * only the times below protect the user.
    */
   readonly protection: 'cleaned-up' | 'only-expiry';
-  /** Seconds after the last sign of life in which others learn that we vanished. */
+  /** Seconds after the last sign of life within which others see that the member vanished. */
   readonly vanishedAfter: number;
-  /** Seconds that the last place stays after that. */
+  /** Seconds for which the last place is retained after that. */
   readonly retention: number;
 }
 

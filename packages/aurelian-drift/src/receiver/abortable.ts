@@ -1,6 +1,6 @@
 import type { AbortSignalLike } from '../live/abort-signal.js';
 
-/** The promise, or the signal's reason when it aborts first. */
+/** Resolves with the promise, or rejects with the reason of the signal when it aborts first. */
 export function abortable<T>(promise: Promise<T>, signal: AbortSignalLike | undefined): Promise<T> {
   if (signal === undefined) return promise;
   return new Promise((resolve, reject) => {

@@ -3,40 +3,43 @@ import type { Texts } from '../core/texts/texts.js';
 import { NoFixError, type Remedy } from '../core/fix/no-fix-error.js';
 import type { NoFixKind } from '../core/fix/no-fix-kinds.js';
 
-/** How far a permission reaches: this run of the app, while it is used, or always. */
+/** Levels of permission, from the lowest: for one session, while the app is in use, or in the background too. */
 export const ACCESS_LEVELS = ['once', 'foreground', 'background'] as const;
 /** Level of permission: for one session, while the app is in use, or in the background too. */
 export type AccessLevel = (typeof ACCESS_LEVELS)[number];
 
 /**
- * What stands between the app and a fix, as a source reads it, each a value of its own. A platform that cannot
- * tell says `unknown`; nothing is guessed.
+ * The conditions for a fix, as a source reads them, each in a field of its own. A platform that does not report a
+ * condition gives `unknown`; nothing is guessed.
  */
 export interface AccessReading {
   readonly support: 'yes' | 'no';
-  /** Whether the page came over a connection that may locate. */
+  /** Whether the page came over a connection on which positioning is allowed. */
   readonly secure: 'yes' | 'no' | 'unknown';
-  /** What the document's permissions policy says; it reaches into frames. */
+  /** The permissions policy of the document, which also applies to frames. */
   readonly policy: 'allowed' | 'forbidden' | 'unknown';
-  /** Whether the app was built with the declarations that asking needs, and that following in the background needs. */
+  /**
+   * Whether the app was built with the declarations that a prompt needs, and with those that following in the
+   * background needs.
+   */
   readonly declaration: 'complete' | 'incomplete' | 'unknown';
   readonly backgroundDeclaration: 'complete' | 'incomplete' | 'unknown';
-  /** Names of the declarations that are missing. */
+  /** Names of the missing declarations. */
   readonly undeclared: readonly string[];
-  /** The device's own switch, which is not the permission. `weak`: on, but only for rough positions. */
+  /** The location switch of the device, which is not the permission. `weak`: on, but for approximate positions only. */
   readonly switch: 'on' | 'weak' | 'off' | 'unknown';
-  /** `refused` may be asked again; `barred` will not be asked again by the platform. */
+  /** `refused`: the app may ask again. `barred`: the platform does not ask again. */
   readonly permission: 'not-asked' | 'granted' | 'refused' | 'barred' | 'unknown';
-  /** Whether a request would still bring up a prompt: a platform that cannot tell says so. */
+  /** Whether a request would still show a prompt, if the platform reports this. */
   readonly askable: 'yes' | 'no' | 'unknown';
-  /** How far a granted permission reaches. */
+  /** Level of the granted permission. */
   readonly level: AccessLevel | 'none' | 'unknown';
   readonly precision: 'precise' | 'approximate' | 'unknown';
-  /** What the user's decision covers: every page of the origin, or the app. */
+  /** Whether the decision of the user is valid for every page of the origin, or for the app. */
   readonly scope: 'origin' | 'app' | 'unknown';
 }
 
-/** A reading, with the one remedy that helps next; none when nothing is in the way. */
+/** A reading with the remedy for the first obstacle; without one when nothing is in the way. */
 export interface Access extends AccessReading {
   readonly remedy?: Remedy;
 }
@@ -56,14 +59,14 @@ const UNKNOWN: AccessReading = Object.freeze({
   scope: 'unknown',
 });
 
-/** What a source read, whole: what it does not say is unknown. */
+/** Completes the reading of a source: fields that it leaves out are unknown. */
 export function readingOf(reported: Partial<AccessReading>): AccessReading {
   return { ...UNKNOWN, ...reported };
 }
 
 /**
- * The first thing in the way, in the order in which they have to be removed; `undefined` when a fix may be asked for.
- * For the background, its own declarations count too.
+ * The first obstacle, in the order in which obstacles must be removed; `undefined` when a fix may be requested. The
+ * background level also needs its own declarations.
  */
 export function obstacleIn(access: AccessReading, level: AccessLevel = 'foreground'): NoFixKind | undefined {
   if (access.support === 'no') return 'unsupported';
@@ -77,10 +80,10 @@ export function obstacleIn(access: AccessReading, level: AccessLevel = 'foregrou
   return undefined;
 }
 
-/** What a remedy can do itself, by what is in the way; made by the receiver from what its source can. */
+/** Returns the function that carries out the remedy for an obstacle, where the source offers one. */
 export type Acts = (kind: NoFixKind | 'not-asked') => (() => Promise<unknown>) | undefined;
 
-/** A reading with its remedy. */
+/** Adds the remedy to a reading. */
 export function accessOf(reading: AccessReading, acts: Acts = () => undefined, texts?: Texts): Access {
   const obstacle = obstacleIn(reading);
   if (obstacle !== undefined)
@@ -91,7 +94,7 @@ export function accessOf(reading: AccessReading, acts: Acts = () => undefined, t
   return { ...reading, remedy: { id: 'ask', text, ...(act !== undefined && { act }) } };
 }
 
-/** The failure that an obstacle is. What is missing is named for the developer. */
+/** The failure for an obstacle. Missing declarations are named for the developer. */
 export function failureFor(
   obstacle: NoFixKind,
   access: AccessReading,
@@ -105,7 +108,7 @@ export function failureFor(
   });
 }
 
-/** The reading of a source that needs nobody's leave: a recording, or a receiver that the user has plugged in. */
+/** The reading of a source that needs no permission: a recording, or a receiver that the user has connected. */
 export const OPEN_ACCESS: Partial<AccessReading> = Object.freeze({
   support: 'yes',
   secure: 'yes',

@@ -1,12 +1,12 @@
-/** Time as the library sees it. Everything above the core that waits or tells an age is given one. */
+/** The clock of the library. Everything above the core that waits, or computes an age, is given one. */
 export interface Clock {
   /** Milliseconds since 1970 UTC. */
   now(): number;
-  /** Calls `action` once after so many seconds, unless the returned function is called first. */
+  /** Calls `action` once after a number of seconds, unless the returned function is called first. */
   after(seconds: number, action: () => void): () => void;
 }
 
-/** The platform's own time. */
+/** The clock of the platform. */
 export const systemClock: Clock = {
   now: () => Date.now(),
   after(seconds, action) {
@@ -15,9 +15,7 @@ export const systemClock: Clock = {
   },
 };
 
-/**
- * A clock that starts at `start` (milliseconds since 1970 UTC) and runs `tempo` times as fast as another.
- */
+/** A clock that starts at `start` (milliseconds since 1970 UTC) and runs `tempo` times as fast as another clock. */
 export function scaledClock(tempo: number, start: number, base: Clock = systemClock): Clock {
   const origin = base.now();
   return {

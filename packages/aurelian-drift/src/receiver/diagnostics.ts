@@ -2,7 +2,7 @@ import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { OnListenerError } from '../live/listener.js';
 import { isolatedWarn, type Warn } from '../live/warn.js';
 
-/** What a developer should know of, a closed set. */
+/** Kinds of diagnostics; no others occur. */
 export type DiagnosticKind =
   | 'nobody-listens'
   | 'owner-gone'
@@ -23,16 +23,16 @@ export interface Diagnostic {
   readonly kind: DiagnosticKind;
   /** What happened and what to do. */
   readonly text: string;
-  /** Milliseconds since 1970 UTC, of the latest. */
+  /** Time of the latest occurrence, milliseconds since 1970 UTC. */
   readonly time: number;
-  /** How often. */
+  /** Number of occurrences. */
   readonly count: number;
 }
 
-/** Different notices that are kept; the oldest goes first. */
+/** Maximum number of different diagnostics; the oldest is dropped first. */
 const KEPT = 50;
 
-/** Keeps what a developer should know; says each thing once, and counts how often it happened. */
+/** Collects diagnostics: each is reported once, and its occurrences are counted. */
 export class Diagnostics {
   readonly #all = liveValue<readonly Diagnostic[]>([], this.faultsOf('a receiver'));
   readonly #warn: Warn;
@@ -47,7 +47,7 @@ export class Diagnostics {
     return this.#all;
   }
 
-  /** @param cause what was thrown, for the console to show with its stack. */
+  /** @param cause the error behind it; the console shows its stack. */
   report(kind: DiagnosticKind, text: string, cause?: unknown): void {
     const all = this.#all.get();
     const known = all.find((diagnostic) => diagnostic.kind === kind && diagnostic.text === text);
@@ -57,7 +57,9 @@ export class Diagnostics {
     if (known === undefined) this.#warn(text, cause);
   }
 
-  /** Takes what listeners throw. @param owner what they listen to, in words. */
+  /**
+   * Returns the function that takes errors of listeners. @param owner name of the object with the listeners, in words.
+   */
   faultsOf(owner: string): OnListenerError {
     return (error) => this.report('listener-error', `a listener of ${owner} threw: ${String(error)}`, error);
   }

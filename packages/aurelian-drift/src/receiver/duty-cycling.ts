@@ -4,21 +4,19 @@ import type { FixFilter } from '../core/estimate/fix-filter.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Position } from '../core/geodesy/position.js';
 
-/**
- * When the receiver is left off: `dutyCycling()` makes one, for any number of follows. Its options stay as they were given.
- */
+/** Duty cycling, made by `dutyCycling()`, for any number of follows. Its options do not change. */
 export interface DutyCycling {
   readonly options: DutyCyclingOptions;
 }
 
-/** What a `Thrift` is to the receiver. */
+/** The receiver's view of a `DutyCycling`. */
 export interface Planner extends DutyCycling {
-  /** For one follow. */
+  /** Makes the plan of one follow. */
   planFor(sampling: SamplingOptions, filter: FixFilter): DutyCyclePlan;
 }
 
 interface SamplingOptions {
-  /** Seconds, metres, and metres of accuracy that the follow asks for. */
+  /** Demands of the follow: seconds, metres, and metres of accuracy. */
   readonly every?: number | undefined;
   readonly beyond?: number | undefined;
   readonly accuracy?: number | undefined;
@@ -28,24 +26,23 @@ interface SamplingOptions {
 export interface DutyCyclingOptions {
   /**
    * Metres from a position to the nearest edge whose crossing must not be missed: `(at) => watch.nearestEdge(at)` for a
-   * `FenceWatch`. Near an edge fixes pass more often than `every` and `beyond` say. Default: there is none.
+   * `FenceWatch`. Near an edge, more fixes pass than `every` and `beyond` allow. Default: no edges.
    */
   readonly nearestEdge?: (at: Position) => number;
-  /** Seconds by which a crossing may be noticed late, 5 to 3600. Default 15. */
+  /** Maximum delay of a crossing in seconds, 5 to 3600. Default 15. */
   readonly lateness?: number;
   /**
-   * m/s that the user is not faster than when setting off, 0.1 to 100: what the lateness holds for. Default 3, a
-   * runner.
+   * Maximum speed in m/s of a user who sets off, 0.1 to 100: `lateness` holds up to this speed. Default 3, a runner.
    */
   readonly topSpeed?: number;
-  /** Seconds that the receiver is left off at the most, 5 to 3600. Default 120. */
+  /** Maximum duration of a pause in seconds, 5 to 3600. Default 120. */
   readonly longest?: number;
-  /** Charge of the battery, 0…1, `undefined` when it is not known. Below 0.2 pauses are twice as long. */
+  /** Charge of the battery, 0…1, or `undefined` when it is unknown. Below 0.2 pauses are twice as long. */
   readonly battery?: () => number | undefined;
 }
 
 /**
- * Leaves the receiver off while nothing can happen that a fix is needed for: `receiver.follow({ dutyCycling: dutyCycling() })`.
+ * Switches the receiver off while no fix is needed: `receiver.follow({ dutyCycling: dutyCycling() })`.
  *
  * @throws {InputError} for a misspelt option or a value out of range.
  */
@@ -64,17 +61,17 @@ export function dutyCycling(options: DutyCyclingOptions = {}): DutyCycling {
   return planner;
 }
 
-/** Seconds from switching on to a fix, before it was measured, and the share by which one measurement changes that. */
+/** Seconds from switching on to the first fix, until it is measured; weight of one measurement in the mean. */
 const WARM_UP = 3;
 const LEARNING = 0.3;
-/** So many times coarser than usual is not settled yet after switching on. */
+/** A fix is still unsettled after switching on when it is this many times coarser than usual. */
 const COARSE = 1.5;
-/** Share by which a coarser fix changes what is usual. */
+/** Weight of a coarser fix in the usual accuracy. */
 const SETTLING = 0.02;
-/** Seconds after switching on in which a better fix is waited for. */
+/** Seconds after switching on in which a better fix is awaited. */
 const PATIENCE = 10;
 
-/** Decides after each fix how long the receiver may be left off. */
+/** Decides after each fix how long the receiver may be switched off. */
 export class DutyCyclePlan {
   readonly #options: DutyCyclingOptions;
   readonly #sampling: {
@@ -84,11 +81,11 @@ export class DutyCyclePlan {
   };
   readonly #filter: FixFilter;
   #warmUp = WARM_UP;
-  /** When the receiver was switched on last, milliseconds; NaN once it has given a good fix. */
+  /** When the receiver was last switched on, milliseconds since 1970 UTC; NaN after its first good fix. */
   #on = NaN;
   #first = false;
   #best = Infinity;
-  /** Metres of accuracy that fixes usually have. */
+  /** Usual accuracy of fixes, metres. */
   #usual = Infinity;
 
   constructor(options: DutyCyclingOptions, sampling: SamplingOptions, filter: FixFilter) {
@@ -98,19 +95,19 @@ export class DutyCyclePlan {
     this.#filter = filter;
   }
 
-  /** Whether near an edge more fixes are needed than pass by interval and distance. */
+  /** Whether fixes between those that `every` and `beyond` allow are needed near edges. */
   get guardsEdges(): boolean {
     return this.#options.nearestEdge !== undefined;
   }
 
-  /** The receiver was switched on. @param now milliseconds since 1970 UTC. */
+  /** Tells the plan that the receiver was switched on. @param now milliseconds since 1970 UTC. */
   switchedOn(now: number): void {
     this.#on = now;
     this.#first = true;
     this.#best = Infinity;
   }
 
-  /** How long it may be left off after a sound fix, which `steadier` has had; `undefined`: not at all. */
+  /** The pause after an accepted fix that the filter has taken; `undefined` for none. */
   after(fix: Fix, now: number): Pause | undefined {
     if (this.#first) {
       this.#warmUp += ((now - this.#on) / 1000 - this.#warmUp) * LEARNING;
@@ -134,7 +131,7 @@ export class DutyCyclePlan {
     return pause.seconds > 0 ? pause : undefined;
   }
 
-  /** Whether a better fix can be had by waiting a little: the first ones after switching on are often coarse. */
+  /** Whether waiting a little is likely to give a better fix: the first fixes after switching on are often coarse. */
   #improves({ accuracy }: Fix, now: number): boolean {
     if (accuracy === undefined) return false;
     const usual = this.#usual;

@@ -1,9 +1,10 @@
-/** What the user chose when the app explained itself. */
+/** Choice of the user after the app's own explanation. */
 export type Explanation = 'go-on' | 'not-now';
 
 /**
- * Says why, before the system asks, and waits for the user's choice. `not-now` leaves the system's prompt unused.
+ * Explains the purpose before the system asks, and waits for the choice of the user. With `not-now` the system does not
+ * ask.
  *
- * @param purpose the receiver's.
+ * @param purpose the purpose of the receiver.
  */
 export type Explain = (purpose: string) => Promise<Explanation>;

@@ -2,9 +2,9 @@ import type { Pause } from '../core/estimate/sampling-plan.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { AccessLevel } from './access.js';
 
-/** How a follow stands. A state has only what it can have. */
+/** Status of a follow. A state has only the fields that make sense in it. */
 export type FollowStatus =
-  /** No fix yet, since that time (milliseconds since 1970 UTC, as everywhere). */
+  /** Waiting for the first fix, since this time. Times are milliseconds since 1970 UTC. */
   | { readonly state: 'waiting'; readonly since: number }
   /** Fixes come, and the user moves. */
   | { readonly state: 'live' }
@@ -19,12 +19,12 @@ export type FollowStatus =
   | { readonly state: 'stopped' }
   | { readonly state: 'ended' };
 
-/** How a follow may be over. */
+/** How a follow ended. */
 export type FollowOutcome = 'stopped' | 'ended' | 'failed';
 
-/** What happens to a follow beside its fixes, told by one object with a kind. */
+/** Events of a follow beside its fixes: one object with a `kind`. */
 export type FollowEvent =
-  /** The next fix does not join on to the one before. */
+  /** The next fix does not continue the path: a new segment begins. */
   | { readonly kind: 'gap' }
   /** The device has lost its position; the follow goes on by itself when it is back. */
   | { readonly kind: 'outage'; readonly error: NoFixError }
@@ -51,9 +51,9 @@ export type FollowEvent =
   | FollowFailure;
 
 /**
- * The follow has failed, and is over. A listener that reads `error` has taken the failure on, and so has a loop over
- * the follow, which throws it. A failure that nobody takes on is told as a notice, and on the screen where the source
- * shows it.
+ * The follow has failed and has ended. A listener that reads `error` handles the failure, as does a loop over the
+ * follow, which throws it. A failure that nobody handles becomes a diagnostic, and is shown on the page by sources that
+ * can.
  */
 export interface FollowFailure {
   readonly kind: 'failed';

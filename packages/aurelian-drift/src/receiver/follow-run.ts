@@ -18,7 +18,7 @@ import type { SharedWatch, WatchUser } from './shared-watch.js';
 import type { Demand, Source } from './source.js';
 import type { Planner, DutyCyclePlan } from './duty-cycling.js';
 
-/** What a follow needs of its receiver. */
+/** What a follow needs from its receiver. */
 export interface FollowRunParts {
   readonly source: Source;
   readonly clock: Clock;
@@ -32,7 +32,7 @@ export interface FollowRunParts {
   readonly onOver: () => void;
 }
 
-/** A follow from its start to its end: admission, the watch, what happens on the way, and release. */
+/** One follow from start to end: permission, the shared watch, events, and release. */
 export class FollowRun implements WatchUser {
   readonly follow: Follow;
   readonly name: string | undefined;
@@ -42,13 +42,13 @@ export class FollowRun implements WatchUser {
   readonly #controls: FollowControls;
   readonly #passes: (fix: Fix) => boolean;
   readonly #dutyCycle: DutyCyclePlan | undefined;
-  /** Seconds that the receiver was left off before the next fix. */
+  /** Seconds for which the receiver was off before the next fix. */
   #spared = 0;
-  /** What is released when the follow is over. */
+  /** Releases at the end of the follow. */
   readonly #lifetime: Lifetime;
-  /** The request for the screen that is under way or was granted. */
+  /** The pending or granted request to keep the screen on. */
   #screen: Promise<boolean> | undefined;
-  /** Whether the owner was seen in its document: before that, it may not have been put there yet. */
+  /** Whether the owner has been in its document: it may not have been inserted yet. */
   #owned = false;
   #unowned = 0;
   #approximate = false;
@@ -96,7 +96,7 @@ export class FollowRun implements WatchUser {
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
       this.#dutyCycle?.switchedOn(this.#parts.clock.now());
-      this.#lifetime.add(watch.join(this)); // left at once if the source ended at once
+      this.#lifetime.add(watch.join(this)); // released at once if the source ended at once
     } catch (cause) {
       this.#fail(noFixError(cause));
     }
@@ -119,7 +119,7 @@ export class FollowRun implements WatchUser {
       fix.accuracy !== undefined &&
       fix.accuracy > accuracy
     ) {
-      this.#approximate = false; // told once
+      this.#approximate = false; // reported once
       this.report({ kind: 'approximate-only', radius: fix.accuracy });
     }
     const reported = sound && this.#spared > 0 ? marked(fix, 'planned-gap') : fix;
@@ -129,14 +129,14 @@ export class FollowRun implements WatchUser {
     if (sound && !more) this.#spare(fix);
   }
 
-  /** Leaves the receiver off while nothing can happen that a fix is needed for. */
+  /** Switches the receiver off while no fix is needed. */
   #spare(fix: Fix): void {
     const { clock, watch } = this.#parts;
     const pause = this.follow.running ? this.#dutyCycle?.after(fix, clock.now()) : undefined;
     if (pause === undefined) return;
     const { seconds, reason } = pause;
     watch.spare(this, seconds, () => this.#dutyCycle?.switchedOn(clock.now()));
-    if (watch.open) return; // others go on, and their fixes are free
+    if (watch.open) return; // other follows continue, and their fixes cost nothing
     this.#spared = seconds;
     this.#controls.spare(seconds);
     this.report({ kind: 'receiver-off', until: clock.now() + seconds * 1000, reason });
@@ -174,7 +174,7 @@ export class FollowRun implements WatchUser {
     return this.follow.running;
   }
 
-  /** How far it reaches, and less than was asked, said at the start. */
+  /** Reports the reach of the follow, and a level below the one that was asked for, at the start. */
   #tellReach(access: Access): void {
     const { source, diagnostics } = this.#parts;
     const outcome = source.whenHidden?.(this.demand, access.level);
@@ -206,10 +206,10 @@ export class FollowRun implements WatchUser {
     }
   }
 
-  /** Resolves with whether the screen stays on. Asked several times, it holds the screen once. */
+  /** Resolves with whether the screen stays on. Repeated requests share one. */
   #keepScreenOn(): Promise<boolean> {
     this.#screen ??= this.#holdScreen().then((held) => {
-      if (!held) this.#screen = undefined; // another try may do better
+      if (!held) this.#screen = undefined; // a later request may succeed
       return held;
     });
     return this.#screen;
@@ -228,7 +228,7 @@ export class FollowRun implements WatchUser {
     }
   }
 
-  /** Whether the owner is gone; then the follow is stopped, and that is said. */
+  /** Whether the owner has left the document; the follow is then stopped, with a diagnostic. */
   #ownerGone(): boolean {
     const { owner } = this.#options;
     if (owner === undefined) return false;
@@ -248,7 +248,7 @@ export class FollowRun implements WatchUser {
   #fail(error: NoFixError): void {
     if (!this.follow.running) return;
     const { ladder } = this.#parts;
-    // What worked before and does no longer was taken back, by whatever name the platform calls it.
+    // A permission that worked before was withdrawn, whatever kind the platform reports.
     const withdrawn = this.#worked && (error.kind === 'refused' || error.kind === 'barred');
     const reported = ladder.remedied(withdrawn ? new NoFixError('withdrawn', { cause: error }) : error);
     inTurn(() => {
@@ -267,5 +267,5 @@ export class FollowRun implements WatchUser {
   }
 }
 
-/** Fixes that an owner may take to be put into its document. */
+/** Number of fixes within which an owner must be inserted into its document. */
 const NEVER_SEEN = 3;

@@ -1,9 +1,9 @@
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { FollowStatus } from './follow-events.js';
 
-/** What changes how a follow stands. Times are milliseconds since 1970 UTC. */
+/** Steps that change the status of a follow. Times are milliseconds since 1970 UTC. */
 export type FollowStep =
-  /** The fixes say so. */
+  /** A state that the fixes imply. */
   | { readonly step: 'moves' }
   | { readonly step: 'rests'; readonly since: number }
   /** Nothing has come for too long. */
@@ -18,15 +18,12 @@ export type LastStep =
   | { readonly step: 'ends' }
   | { readonly step: 'fails'; readonly error: NoFixError };
 
-/** Whether a follow that stands so goes on. */
+/** Whether a follow in this status is running. */
 export function goesOn({ state }: FollowStatus): boolean {
   return state !== 'stopped' && state !== 'ended' && state !== 'failed';
 }
 
-/**
- * How a follow stands after a step: the same value where the step changes nothing, and nothing changes one that is
- * over.
- */
+/** Status after a step. Returns the same value when the step changes nothing; an ended follow does not change. */
 export function followStateAfter(state: FollowStatus, step: FollowStep): FollowStatus {
   if (!goesOn(state)) return state;
   const paused = state.state === 'paused';

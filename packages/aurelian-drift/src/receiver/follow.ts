@@ -12,54 +12,60 @@ import { followStateAfter, goesOn, type FollowStep, type LastStep } from './foll
 import { Liveliness } from './liveliness.js';
 import type { Diagnostics } from './diagnostics.js';
 
-/** What a listener is told beside a fix. */
+/** Information about a fix for its listener. */
 export interface FixContext {
-  /** The first fix of this follow: the moment to reveal a map. */
+  /** Whether it is the first fix of this follow: the moment to reveal a map. */
   readonly first: boolean;
 }
 
 /** Options of `Follow.onFix`. */
 export interface OnFixOptions {
-  /** Also fixes marked backwards, duplicate or wild, which no readout should show. For recording. Default false. */
+  /**
+   * Include fixes marked `backwards`, `duplicate` or `outlier`, which no readout should show. For recording. Default
+   * false.
+   */
   readonly all?: boolean;
-  /** Also sound fixes that `every` and `beyond` hold back. For fences, which need the path between. Default false. */
+  /**
+   * Include accepted fixes that `every` and `beyond` hold back. For fences, which need the path in between. Default
+   * false.
+   */
   readonly unsampled?: boolean;
 }
 
-/** A fix comes: it is `passing` the sampling, `held` back by it, or `unsound`. */
+/** Class of a fix: it passes the sampling, is held back by it, or is marked as unusable. */
 interface FixEvent {
   readonly kind: 'passing' | 'held' | 'unsound';
   readonly fix: Fix;
   readonly news: FixContext;
 }
 
-/** What the receiver holds of a follow, and the handle does not show. */
+/** Parts of a follow that only the receiver uses. */
 export interface FollowControls {
-  /** A fix has arrived; `sound` tells whether it may be shown, `passes` whether it is one of those asked for. */
+  /** A fix has arrived. `sound`: it may be shown. `passes`: the sampling lets it through. */
   push(fix: Fix, sound: boolean, passes: boolean): void;
   report(event: FollowEvent): void;
   step(step: FollowStep): void;
   rename(reach: FollowReach): void;
-  /** No fix is expected for so many seconds, by plan. */
+  /** No fix is expected for a number of seconds: the receiver is off by plan. */
   spare(seconds: number): void;
-  /** The path of the fixes that were sound. */
+  /** The filtered path. */
   readonly filter: FixFilter;
 }
 
-/** How far a follow reaches: on while the app is hidden, or only while it is visible. */
+/** Reach of a follow: also while the app is hidden, or only while it is visible. */
 export type FollowReach = 'background' | 'visible-only' | 'unknown';
 
-/** What a follow is made of; by the receiver only. */
+/** Parts that the receiver makes a follow of. */
 export interface FollowParts {
   readonly clock: Clock;
   readonly diagnostics: Diagnostics;
-  /** Seconds. */
+  /** Seconds without a fix after which the follow is silent. */
   readonly silentAfter: number;
-  /** Whether somebody sees the fixes elsewhere: through the receiver's own live values. */
+  /** Whether the fixes are observed elsewhere: by the receiver's own live values. */
   readonly seenElsewhere: () => boolean;
-  /** Leaves the device. Called once, before anybody is told of the end. */
+  /** Releases the device. Called once, before the end is reported. */
   readonly release: () => void;
-  /** The end has been told through the state of the follow. Called once. */
+  /** The end was reported by the status of the follow. Called once. */
   readonly over: () => void;
   readonly unhandled: (error: NoFixError) => void;
 }
@@ -72,14 +78,14 @@ const OUTCOMES = { stops: 'stopped', ends: 'ended', fails: 'failed' } as const s
   FollowOutcome
 >;
 
-/** Fixes that may pass unheard before that is diagnosed. */
+/** Number of unobserved fixes after which a diagnostic is reported. */
 const UNHEARD = 3;
 
 /**
- * A handle on fixes that keep coming, until `stop` is called or the source ends.
+ * Handle of a stream of fixes, which continues until `stop` is called or the source ends.
  *
- * `for await (const fix of follow)` gives the newest fix each time; one that comes while the loop is busy replaces
- * the one that waits, and `missed` counts it. A listener of `onFix` misses none. Only this handle can stop this follow.
+ * `for await (const fix of follow)` gives the newest fix each time: a fix that arrives while the loop is busy replaces
+ * the one that waits, and `missed` counts it. A listener of `onFix` misses none. Only this handle stops this follow.
  */
 export class Follow implements AsyncIterable<Fix> {
   readonly #fixes: Emitter<FixEvent>;
@@ -94,7 +100,7 @@ export class Follow implements AsyncIterable<Fix> {
   #passed = 0;
   #missed = 0;
   #read = 0;
-  /** Loops over this follow that have begun and not been left. */
+  /** Number of loops over this follow in progress. */
   #loops = 0;
   #received = false;
   #outage = false;
@@ -125,76 +131,77 @@ export class Follow implements AsyncIterable<Fix> {
     this.#over = new Promise((resolve) => (this.#settleOver = resolve));
   }
 
-  /** Whether it goes on: neither stopped, nor ended, nor failed. */
+  /** Whether it is running: not stopped, ended or failed. */
   get running(): boolean {
     return goesOn(this.#state.get());
   }
 
-  /** How it stands, in one word: see `$state`. */
+  /** The current state, in one word: see `$status`. */
   get state(): FollowStatus['state'] {
     return this.#state.get().state;
   }
 
-  /** How it stands, live: waiting, live, still, silent, paused, failed, stopped or ended. */
+  /** Status, live: waiting, live, still, silent, paused, failed, stopped or ended. */
   get $status(): LiveValue<FollowStatus> {
     return this.#state;
   }
 
-  /** Whether it goes on while the app is hidden; `unknown` until the device is watched. */
+  /** Whether it continues while the app is hidden; `unknown` until the device is watched. */
   get reach(): FollowReach {
     return this.#reach;
   }
 
-  /** Resolves with how it ended once the follow is over, for whatever reason. Never rejects. */
+  /** Resolves with how the follow ended. Never rejects. */
   get outcome(): Promise<FollowOutcome> {
     return this.#over;
   }
 
-  /** Why it failed, if it did. */
+  /** The failure; `undefined` unless the follow failed. */
   get error(): NoFixError | undefined {
     const state = this.#state.get();
     return state.state === 'failed' ? state.error : undefined;
   }
 
-  /** The fix that passed last. */
+  /** The last fix that passed; `undefined` before the first. */
   get latest(): Fix | undefined {
     return this.#latest;
   }
 
-  /** How many fixes passed so far. */
+  /** Number of fixes that passed. */
   get passed(): number {
     return this.#passed;
   }
 
-  /** How many of them a loop over this follow was too slow to see. */
+  /** Number of passed fixes that a loop over this follow was too slow for. */
   get missed(): number {
     return this.#missed;
   }
 
   /**
-   * Calls back with each fix that passes, each of a bundle too; the returned function ends that.
+   * Calls the listener with each fix that passes, including each fix of a bundle. Returns the function that
+   * unsubscribes.
    *
-   * @throws {InputError} for a misspelt option, or a listener that is no function.
+   * @throws {InputError} for a misspelt option, or a listener that is not a function.
    */
   onFix(listener: (fix: Fix, news: FixContext) => void, options: OnFixOptions = {}): () => void {
     checkOptions('tap', { listener, ...options }, { listener: callable, all: yesOrNo, unsampled: yesOrNo });
     const { all = false, unsampled = false } = options;
     this.#received = true;
-    const report: (fix: Fix, news: FixContext) => unknown = listener; // what it returns may be a promise
+    const report: (fix: Fix, news: FixContext) => unknown = listener; // the listener may return a promise
     return this.#fixes.onEvent(({ kind, fix, news }) =>
       kind === 'passing' || (kind === 'unsound' ? all : unsampled) ? report(fix, news) : undefined,
     );
   }
 
   /**
-   * Calls back with what happens beside the fixes: gaps, outages, the app hidden and back, a failure. Switch on its
-   * `kind`.
+   * Calls the listener with events beside the fixes: gaps, outages, the app hidden and visible, a failure. Returns the
+   * function that unsubscribes.
    */
   onEvent(listener: (event: FollowEvent) => void): () => void {
     return this.#events.onEvent(listener);
   }
 
-  /** Stops; no callback follows. Returns whether it was running: stopping twice is harmless. */
+  /** Stops the follow; no listener is called afterwards. Returns whether it was running: stopping twice is harmless. */
   stop(): boolean {
     const { running } = this;
     this.#step({ step: 'stops' });
@@ -206,7 +213,7 @@ export class Follow implements AsyncIterable<Fix> {
     this.stop();
   }
 
-  /** The fixes from now on. Ends with the follow; throws the `NoFixError` when it fails. */
+  /** Fixes from now on. Ends with the follow, and throws its `NoFixError` when it fails. */
   async *[Symbol.asyncIterator](): AsyncGenerator<Fix> {
     this.#received = true;
     this.#loops++;
@@ -229,7 +236,7 @@ export class Follow implements AsyncIterable<Fix> {
         }
       }
     } finally {
-      this.#loops--; // a loop that was left handles no failure any more
+      this.#loops--; // a loop that was left no longer handles a failure
     }
   }
 
@@ -263,7 +270,7 @@ export class Follow implements AsyncIterable<Fix> {
     this.#events.emit(event);
   }
 
-  /** Listeners are told once all is done: the outcome settled, and after the last step the device released. */
+  /** Listeners are called when everything is done: the outcome is settled, and the device is released. */
   #step(step: FollowStep): void {
     const before = this.#state.get();
     const state = followStateAfter(before, step);
@@ -276,7 +283,7 @@ export class Follow implements AsyncIterable<Fix> {
   }
 
   #end(step: LastStep): void {
-    // After a stop no callback follows; else what came before the end is still told.
+    // After `stop` no listener is called; otherwise earlier events are still delivered.
     if (step.step === 'stops') {
       this.#fixes.clear();
       this.#events.clear();

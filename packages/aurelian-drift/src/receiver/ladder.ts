@@ -19,23 +19,22 @@ import type { Patience } from './patience.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO } from './usage.js';
 
-/** Seconds within which a source must say what stands in the way; after that it is unknown. */
+/** Seconds within which a source must answer `readAccess`; after that the access is unknown. */
 export const READING_LIMIT = 30;
 /**
- * Seconds that the user has to answer a question: the system's prompt, its dialog for the switch, the app's own
- * explanation.
+ * Maximum seconds to wait for the user: at the prompt of the system, its dialog for the switch, or the explanation of
+ * the app.
  */
 const ANSWER_LIMIT = 900;
 /**
- * Seconds that an answer to the prompt is waited for where the platform does not tell the permission: it may have
- * granted it without a prompt, and then no answer comes. A later answer still counts as long as the call has patience
- * left.
+ * Maximum seconds to wait for the prompt on a platform that does not report the permission: it may have granted it
+ * without a prompt, and then no answer comes. A later answer still counts while the call has patience left.
  */
 const UNLIMITED_ANSWER_TIME = 60;
 
-/** What asking helps against. */
+/** Obstacles that a prompt can remove. */
 const ASKING: readonly string[] = ['not-asked', 'refused', 'declined'];
-/** Which settings help against what. */
+/** Settings that can remove an obstacle. */
 const SETTINGS: Readonly<Record<string, 'app' | 'switch' | undefined>> = {
   'switched-off': 'switch',
   barred: 'app',
@@ -49,29 +48,29 @@ export interface LadderParts {
   readonly diagnostics: Pick<Diagnostics, 'report'>;
   /** Texts for the user; English where absent. */
   readonly texts: Texts | undefined;
-  /** Comes before the system's prompt: the app's own card, and the look at whether the user has acted. */
+  /** Runs before the prompt of the system: the explanation of the app, and the check for a user action. */
   readonly introduce: () => Promise<Explanation>;
   readonly onAccess: (access: Access) => void;
-  /** The user is being asked, or no longer. */
+  /** Called when the user is being asked, and when that ends. */
   readonly onAsking: (asking: boolean) => void;
 }
 
 /**
- * The way up to a granted permission: support, secure page, policy, declarations, switch, permission, in that order.
- * Each dialog is shown once, however many wait for its answer.
+ * The steps to a granted permission: support, secure page, policy, declarations, switch, permission, in this order.
+ * Each dialog is shown once, however many calls wait for its answer.
  */
 export class Ladder {
   readonly #parts: LadderParts;
   #prompt: Promise<Explanation> | undefined;
   #dialog: Promise<'on' | 'declined' | 'impossible'> | undefined;
-  /** Whether the source has said that it can show no dialog for the switch. */
+  /** Whether the source has reported that it has no dialog for the switch. */
   #noDialog = false;
 
   constructor(parts: LadderParts) {
     this.#parts = parts;
   }
 
-  /** What a remedy can do, as far as is known now: a shell tells what it can do only when it has answered. */
+  /** Carries out a remedy, as far as is known now: a shell reports its abilities in its answer. */
   readonly #acts: Acts = (kind) => {
     if (ASKING.includes(kind)) return () => this.ask('foreground');
     if (kind === 'switched-off' && this.#parts.source.turnOnSwitch !== undefined && !this.#noDialog)
@@ -89,21 +88,20 @@ export class Ladder {
     };
   }
 
-  /** Shows the dialog for the switch; where there is none, opens the settings. */
+  /** Shows the dialog for the switch, or opens the settings where there is no dialog. */
   async #switchOn(): Promise<Access> {
     const answer = await this.#turnOn({ maxAge: 0 });
     const instead = answer === 'impossible' ? this.#settings('switch') : undefined;
     return instead === undefined ? this.read() : instead();
   }
 
-  /** Whether the user is being asked something. */
+  /** Whether the user is being asked. */
   get asking(): boolean {
     return this.#prompt !== undefined || this.#dialog !== undefined;
   }
 
   /**
-   * Reads what stands in the way, without ever prompting. A source that throws, or does not answer in time, tells
-   * nothing.
+   * Reads the access without a prompt. A source that throws, or does not answer in time, leaves everything unknown.
    *
    * @throws {NoFixError} of kind `timed-out` when patience ends first.
    */
@@ -130,8 +128,8 @@ export class Ladder {
   }
 
   /**
-   * Prompts where that can help, and resolves with what came of it; `declined` when the app's own card was put off. A
-   * prompt that is not answered within `ANSWER_LIMIT` is waited for no longer.
+   * Prompts where that can help, and resolves with the resulting access; `declined` when the user put off the app's own
+   * explanation. Waits at most `ANSWER_LIMIT` for an answer.
    */
   async ask(level: AccessLevel, patience?: Patience): Promise<Access & { readonly declined?: boolean }> {
     const access = await this.read(patience);
@@ -151,16 +149,16 @@ export class Ladder {
   }
 
   /**
-   * Goes up to a granted permission, or throws what is in the way.
+   * Resolves with a granted access, or throws the failure for the obstacle.
    *
-   * @param patience for what the platform has to answer; the user's own time is not counted.
+   * @param patience for the answers of the platform; the user's own time is not counted.
    */
   async climb(demand: Demand, level: AccessLevel, patience?: Patience): Promise<Access> {
     let access = await this.read(patience);
     const early = obstacleIn({ ...access, switch: 'on', permission: 'granted' }, level);
     if (early !== undefined) throw this.failure(early, access);
     const weak = access.switch === 'weak' && demand.accuracy !== undefined && demand.accuracy < ROUGH_WILL_DO;
-    // Nobody is asked to turn on what a refusal for good leaves without use.
+    // Turning on the switch is useless while the permission is barred.
     const useful = access.permission !== 'barred' && this.#parts.source.turnOnSwitch !== undefined;
     if ((access.switch === 'off' || weak) && useful) {
       const answer = await this.#turnOn(demand);
@@ -184,7 +182,7 @@ export class Ladder {
     return failureFor(kind, access, this.#acts, this.#parts.texts);
   }
 
-  /** A failure that came from elsewhere, with what its remedy can do here. */
+  /** Adds the remedy that works here, and the texts, to a failure. */
   remedied(error: NoFixError): NoFixError {
     const act = error.remedy.act ?? this.#acts(error.kind);
     return error.with({ act, texts: this.#parts.texts?.failures });
@@ -209,7 +207,7 @@ export class Ladder {
     }
   }
 
-  /** First the app's own card, then the system's prompt. */
+  /** The explanation of the app, then the prompt of the system. */
   async #ask(level: AccessLevel, permission: Access['permission']): Promise<Explanation> {
     const { source, introduce } = this.#parts;
     const introduced = this.#inTime(introduce(), ANSWER_LIMIT, 'explain', 'not-now' as const);
@@ -219,7 +217,7 @@ export class Ladder {
     return 'go-on';
   }
 
-  /** An answer, or something else when it does not come in time: that is told. */
+  /** The answer, or a fallback with a diagnostic when it does not come in time. */
   #inTime<T, Late>(answer: Promise<T>, seconds: number, what: string, late: Late): Promise<T | Late> {
     const { clock, diagnostics, source } = this.#parts;
     return limited(clock, seconds, answer, () => {
@@ -229,7 +227,7 @@ export class Ladder {
   }
 }
 
-/** Whether a granted level is as much as is wanted; one that is not known is taken for enough. */
+/** Whether a granted level is sufficient; an unknown level counts as sufficient. */
 function reaches(granted: AccessReading['level'], wanted: AccessLevel): boolean {
   return wanted !== 'background' || granted === 'background' || granted === 'unknown';
 }

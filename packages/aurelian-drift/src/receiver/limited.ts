@@ -1,8 +1,8 @@
 import type { Clock } from './clock.js';
 
 /**
- * The outcome of a promise, or what `late` gives if it has not settled after so many seconds. What `late` throws is
- * thrown. The promise itself goes on; its outcome is then ignored.
+ * Resolves with a promise, or with the result of `late` if the promise has not settled after a number of seconds. An
+ * error of `late` rejects. The promise itself continues; its outcome is then ignored.
  */
 export function limited<T, Late>(
   clock: Clock,
@@ -12,7 +12,7 @@ export function limited<T, Late>(
 ): Promise<T | Late> {
   return new Promise<T | Late>((resolve, reject) => {
     const cancel = clock.after(seconds, () => {
-      // In a promise of its own, so that what `late` throws rejects.
+      // In a promise of its own, so that an error of `late` rejects.
       new Promise<Late>((give) => give(late())).then(resolve, reject);
     });
     promise.then(cancel, cancel);

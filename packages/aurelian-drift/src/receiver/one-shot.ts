@@ -7,23 +7,23 @@ import type { Patience } from './patience.js';
 import type { WatchUser } from './shared-watch.js';
 
 export interface OneShot {
-  /** Metres that will do. */
+  /** Sufficient accuracy in metres. */
   readonly accuracy?: number | undefined;
-  /** What is left of it is waited. */
+  /** The call waits for as long as it lasts. */
   readonly patience: Patience;
   readonly signal?: AbortSignalLike | undefined;
-  /** Whether the user shares rough positions only, so that waiting for better ones is in vain. */
+  /** Whether the user shares approximate positions only, so that waiting for better ones is useless. */
   readonly approximate: boolean;
 }
 
-/** A watch that one can join; the function that comes back leaves it. */
+/** A shared watch. The returned function leaves it. */
 export interface Watchable {
   join(user: WatchUser): () => void;
 }
 
 /**
- * One fix from a watch: the first that will do; when patience ends the best so far, marked `coarse`; else a
- * `NoFixError`.
+ * One fix from a watch: the first with sufficient accuracy; when patience ends, the best so far, marked `coarse`;
+ * otherwise a `NoFixError`.
  */
 export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promise<Fix> {
   const { accuracy, patience, signal, approximate } = options;
@@ -66,7 +66,7 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
         }
       },
       error(error) {
-        // "Unavailable" may pass: platforms say so once while the receiver warms up. Patience decides.
+        // "Unavailable" may pass: platforms report it once while the receiver warms up. Patience decides.
         if (error.kind === 'no-signal') signalError = error;
         else if (error.kind !== 'timed-out') finish(() => reject(error));
       },

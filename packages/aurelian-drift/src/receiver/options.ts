@@ -25,70 +25,72 @@ import type { Warn } from '../live/warn.js';
 export interface ReceiverOptions {
   /** Where fixes come from: `browserSource()` in a page. */
   readonly source: Source;
-  /** Why the app wants positions, in a sentence for the user. */
+  /** Purpose of the positions, in a sentence for the user. */
   readonly purpose: string;
-  /** Default the platform's. */
+  /** Clock of the receiver. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Tells of a prompt that comes without the user having acted. Default false. */
+  /** Report a prompt without a preceding user action as a diagnostic. Default false. */
   readonly strict?: boolean;
-  /** The app needs positions as it starts, so that its first prompt follows on no act of the user. Default false. */
+  /** The app needs positions at its start, so the first prompt follows no user action. Default false. */
   readonly startUp?: boolean;
   /**
-   * Says why before the system asks: a card of the app's own, `<aurelian-consent>` for instance. Default: nothing is
-   * said.
+   * Explains the purpose before the system asks, such as `explain` of `<aurelian-consent>`. Default: no explanation.
    */
   readonly explain?: Explain;
   /** Texts for the user in failures and remedies, from `loadTexts` or of the app's own. Default: English. */
   readonly texts?: Texts | undefined;
-  /** Gets what a developer should know; by default the console does. */
+  /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
-  /** Closes the receiver when it aborts; what waits then is rejected with its reason. */
+  /** Closes the receiver when it aborts; pending calls are rejected with its reason. */
   readonly signal?: AbortSignalLike;
 }
 
 /** Options of `Receiver.fix`. */
 export interface FixOptions {
-  /** Metres that will do; a coarser fix is waited past, and offered marked `coarse` when patience ends. */
+  /**
+   * Sufficient accuracy in metres. The call waits for a better fix than a coarser one, and gives the coarser one,
+   * marked `coarse`, when patience ends.
+   */
   readonly accuracy?: number;
-  /** Seconds to wait for the device; the user's time at a prompt is not counted. Default 30. */
+  /** Maximum seconds to wait for the device; the user's time at a prompt is not counted. Default 30. */
   readonly patience?: number;
-  /** Seconds the last fix may be old to be taken instead of a new one. Default 0: always a new one. */
+  /** Maximum age of the last fix, in seconds, to be used instead of a new one. Default 0: always a new one. */
   readonly maxAge?: number;
-  /** A named demand, whose metres count where `accuracy` is not given: see `PROFILES`. */
+  /** A profile of `PROFILES`: its accuracy applies where `accuracy` is absent. */
   readonly profile?: ProfileName;
-  /** Ends the call, which then rejects with the signal's reason. */
+  /** Cancels the call, which then rejects with the reason of the signal. */
   readonly signal?: AbortSignalLike;
 }
 
 /** Options of `Receiver.follow`. */
 export interface FollowOptions {
-  /** Metres wanted of the device. */
+  /** Wanted accuracy in metres. */
   readonly accuracy?: number;
-  /** Seconds, at least, between fixes that pass. Default 0. */
+  /** Minimum seconds between fixes that pass. Default 0. */
   readonly every?: number;
-  /** Metres, at least, between fixes that pass; both `every` and `beyond` must be met. Default 0. */
+  /** Minimum metres between fixes that pass; both `every` and `beyond` must be reached. Default 0. */
   readonly beyond?: number;
-  /** A named demand, whose figures count where none is given: see `PROFILES`. */
+  /** A profile of `PROFILES`: its figures apply where an option is absent. */
   readonly profile?: ProfileName;
-  /** Leaves the receiver off while nothing can happen that a fix is needed for: `dutyCycling()`. Default: it stays on. */
+  /** Switches the receiver off while no fix is needed: `dutyCycling()`. Default: it stays on. */
   readonly dutyCycling?: DutyCycling;
-  /** Go on while the app is hidden, where the platform lets it; asks for the background level. Default false. */
+  /** Continue while the app is hidden, where the platform allows it; asks for the background level. Default false. */
   readonly background?: boolean;
-  /** Words for the sign that the platform shows meanwhile. */
+  /** Text of the notification that the platform shows while the app is hidden. */
   readonly sign?: string;
   /** Keep the screen on, so that a page stays visible. Default false. */
   readonly keepScreenOn?: boolean;
-  /** Seconds without a fix after which it counts as silent. Default 15, or three times `every`. */
+  /** Seconds without a fix after which the follow is silent. Default: 15, or three times `every` if that is longer. */
   readonly silentAfter?: number;
-  /** A name: a follow of that name that runs already is given instead of a second one. */
+  /** A name. If a follow with this name is running, it is returned instead of a second one. */
   readonly name?: string;
-  /** An element, or anything that knows whether it is connected; the follow stops once it no longer is. */
+  /** An element, or another object with `isConnected`. The follow stops when it is no longer connected. */
   readonly owner?: { readonly isConnected: boolean };
   /** Stops the follow. */
   readonly signal?: AbortSignalLike;
 }
 
-/** Seconds that a call waits for the device unless told otherwise. */
+/** Default patience of a call, in seconds. */
 export const PATIENCE = 30;
 
 const accuracy = numberFrom(0.1, 1e6, 'metres');
@@ -106,7 +108,7 @@ export function checkReceiver(options: ReceiverOptions): void {
     warn: anything,
     signal: abortSignal,
   });
-  // Not every caller is checked by a compiler.
+  // Callers in JavaScript are not checked by a compiler.
   const { source, purpose } = options as Partial<ReceiverOptions>;
   if (typeof source?.watch !== 'function') {
     throw new InputError('bad-value', 'Receiver: source is missing; in a page, pass browserSource()');
@@ -146,9 +148,7 @@ export function checkFollow(options: FollowOptions): void {
   });
 }
 
-/**
- * A warning for each duration that may have been meant in milliseconds. @param call the name of the call, for the text.
- */
+/** Warnings for durations that were probably meant in milliseconds. @param call name of the call, for the text. */
 export function doubtfulDurations(call: string, options: FixOptions & FollowOptions): string[] {
   return (['maxAge', 'every', 'silentAfter'] as const).flatMap((name) => {
     const warning = doubtfulSeconds(name, options[name]);

@@ -1,7 +1,7 @@
 import type { Lifetime } from '../live/lifetime.js';
 import type { Clock } from './clock.js';
 
-/** A clock whose alarms are called off when a lifetime ends: nothing of the object that waits rings afterwards. */
+/** A clock whose alarms are cancelled when a lifetime ends. */
 export function ownClock(clock: Clock, lifetime: Lifetime): Clock {
   return {
     now: () => clock.now(),

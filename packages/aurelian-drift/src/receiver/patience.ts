@@ -3,11 +3,11 @@ import type { Clock } from './clock.js';
 import { limited } from './limited.js';
 
 /**
- * The seconds that a call may take. They pass while `spend` waits for the platform or the device, and only then: the
- * time that the user takes to answer is not counted.
+ * The seconds that a call may take. They pass only while `spend` waits for the platform or the device: the user's time
+ * to answer is not counted.
  */
 export class Patience {
-  /** Seconds, as given. */
+  /** The given seconds. */
   readonly seconds: number;
   readonly #clock: Clock;
   #left: number;
@@ -19,16 +19,16 @@ export class Patience {
     this.#left = seconds;
   }
 
-  /** Seconds that are left, 0 or more. */
+  /** Remaining seconds, 0 or more. */
   get left(): number {
     return this.#left;
   }
 
   /**
-   * Waits for a promise as long as patience lasts.
+   * Waits for a promise while patience lasts.
    *
-   * @param what is being waited for, in words for the developer.
-   * @throws {NoFixError} of kind `timed-out` when patience ends first; else what the promise throws.
+   * @param what name of the wait, for the developer.
+   * @throws {NoFixError} of kind `timed-out` when patience ends first; otherwise the error of the promise.
    */
   async spend<T>(promise: Promise<T>, what: string): Promise<T> {
     const since = this.#clock.now();

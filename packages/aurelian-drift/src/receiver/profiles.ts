@@ -1,6 +1,6 @@
-/** What a use of positions takes, in the open. */
+/** Demands of a use of positions. */
 export interface Profile {
-  /** Metres wanted of the device. */
+  /** Wanted accuracy in metres. */
   readonly accuracy: number;
   /** Seconds between fixes. */
   readonly every: number;
@@ -9,8 +9,8 @@ export interface Profile {
 }
 
 /**
- * Named demands: `district` for what is near and which part of town; `stroll` for a walk on a map; `round` for a
- * trail and for fences of a few tens of metres.
+ * Named demands: `district` for places nearby and the part of town; `stroll` for a walk on a map; `round` for a trail
+ * and for fences of some tens of metres.
  */
 export const PROFILES = Object.freeze({
   district: Object.freeze({ accuracy: 1000, every: 60, beyond: 200 }),
@@ -22,7 +22,7 @@ export const PROFILES = Object.freeze({
 export type ProfileName = keyof typeof PROFILES;
 export const PROFILE_NAMES = Object.keys(PROFILES) as readonly ProfileName[];
 
-/** So many times finer than its profile needs is needless. */
+/** An accuracy is needlessly fine when it is this many times finer than its profile needs. */
 const NEEDLESS = 10;
 
 interface Demands {
@@ -32,14 +32,14 @@ interface Demands {
   readonly beyond?: number | undefined;
 }
 
-/** The figures of the profile, with what was asked beside it in their place. */
+/** The figures of the profile, replaced by those that were given. */
 export function withProfile<Options extends Demands>(options: Options): Options {
   if (options.profile === undefined) return options;
   const given = Object.entries(options).filter(([, value]) => value !== undefined);
   return { ...options, ...PROFILES[options.profile], ...Object.fromEntries(given) };
 }
 
-/** What is asked beyond what can be had or what is of use, each with a better value; one text a finding. */
+/** Demands that cannot be met or have no use, each with a better value; one text per finding. */
 export function needlessDemands(call: string, options: Demands, minInterval: number | undefined): string[] {
   const { profile, accuracy, every } = options;
   const found: string[] = [];

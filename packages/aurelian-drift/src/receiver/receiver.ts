@@ -40,26 +40,26 @@ import { IDLE, standingAfter, statusOf, type ReceiverStatus, type StatusStep } f
 import { TrackingSign, type Tracking } from './tracking.js';
 import type { Usage } from './usage.js';
 
-/** The last fix there was, and how old it is now, in seconds. */
+/** The last fix and its age in seconds. */
 export interface LastFix {
   readonly fix: Fix;
   readonly age: number;
 }
 
-/** Entries that the log of the app's life holds; the oldest goes first. */
+/** Maximum number of entries in the log of the app's life cycle; the oldest is dropped first. */
 const LIFE_KEPT = 100;
 
 /**
- * The one object an app keeps: asks for permission, gets a fix, follows.
+ * The object that an app keeps: asks for permission, gets a fix, follows.
  *
- * All who follow share one watch on the device, and it is released when the last one stops.
+ * All follows share one watch on the device, which is released when the last one stops.
  */
 export class Receiver {
-  /** Why the app wants positions. */
+  /** Purpose of the positions. */
   readonly purpose: string;
   readonly #lifetime: Lifetime;
   readonly #source: Source;
-  /** Its alarms are called off when the receiver is closed. */
+  /** Its alarms are cancelled when the receiver is closed. */
   readonly #clock: Clock;
   readonly #diagnostics: Diagnostics;
   readonly #ladder: Ladder;
@@ -71,12 +71,12 @@ export class Receiver {
   readonly #fix;
   readonly #life: LifeEntry[] = [];
   #standing = IDLE;
-  /** The newest sound fix of a bundle that is still being delivered. */
+  /** The newest accepted fix of a bundle whose delivery is in progress. */
   #pending: Fix | undefined;
-  /** Whether anything was followed with `background: true`. */
+  /** Whether any follow had `background: true`. */
   #backgroundUsed = false;
 
-  /** @throws {InputError} for a misspelt option, or a purpose that says nothing. */
+  /** @throws {InputError} for a misspelt option, or a blank purpose. */
   constructor(options: ReceiverOptions) {
     checkReceiver(options);
     const {
@@ -133,7 +133,7 @@ export class Receiver {
       source.life?.onEvent((event) => inTurn(() => this.#seeLife(event))),
     ];
     for (const end of ends) if (end !== undefined) this.#lifetime.add(end);
-    // Before anything else is released: what is followed stops, and leaves the device.
+    // Before anything else is released, all follows stop and release the device.
     this.#lifetime.add(() => {
       for (const run of [...this.#runs]) run.follow.stop();
       this.#step({ step: 'answered' });
@@ -142,14 +142,14 @@ export class Receiver {
     this.#lifetime.endWith(signal);
   }
 
-  /** Whether it was closed, by `close` or by the signal that it was given. */
+  /** Whether it was closed, by `close` or by its signal. */
   get closed(): boolean {
     return this.#lifetime.aborted;
   }
 
   /**
-   * Ends the receiver: every follow stops, the device and the source are released, and what waits is rejected with a
-   * `ClosedError`. Its live values keep what they have. Closing twice is harmless.
+   * Ends the receiver: all follows stop, the device and the source are released, and pending calls are rejected with a
+   * `ClosedError`. The live values keep their content. Closing twice is harmless.
    */
   close(): void {
     inTurn(() => this.#lifetime.end(new ClosedError('the receiver')));
@@ -160,12 +160,12 @@ export class Receiver {
     this.close();
   }
 
-  /** What stands between the app and a fix, live. */
+  /** Conditions for a fix and the next remedy, live. */
   get $access(): LiveValue<Access> {
     return this.#access;
   }
 
-  /** What the receiver is about, live. */
+  /** What the receiver is doing, live. */
   get $status(): LiveValue<ReceiverStatus> {
     return this.#status;
   }
@@ -180,37 +180,37 @@ export class Receiver {
     return this.#sign.$tracking;
   }
 
-  /** What a developer should know, live; each is also given to `warn` when it happens first. */
+  /** Diagnostics for the developer, live. Each is also passed to `warn` at its first occurrence. */
   get $diagnostics(): LiveValue<readonly Diagnostic[]> {
     return this.#diagnostics.$all;
   }
 
-  /** Whether the device's receiver is on for us. */
+  /** Whether the receiver of the device is on for this app. */
   get receiving(): boolean {
     return this.#watch.open;
   }
 
-  /** Receiver-on time and open watches so far. */
+  /** Time with the receiver on, and open watches, so far. */
   get usage(): Usage {
     return this.#watch.usage;
   }
 
-  /** How many fixes came, and how many were marked or left out, and why. */
+  /** Number of fixes that arrived, and of those marked or left out, by reason. */
   get deliveries(): Deliveries {
     return this.#watch.deliveries;
   }
 
-  /** The follows that run now. */
+  /** The running follows. */
   get follows(): readonly Follow[] {
     return [...this.#runs].map((run) => run.follow).filter((follow) => follow.running);
   }
 
-  /** What the platform did with the app, oldest first. */
+  /** Past changes in the life cycle of the app, oldest first. */
   get lifeLog(): readonly LifeEntry[] {
     return this.#life;
   }
 
-  /** Reads what stands in the way, without ever prompting. Of a closed receiver it is what was read last. */
+  /** Reads the access without a prompt. A closed receiver gives its last reading. */
   async readAccess(): Promise<Access> {
     if (this.closed) return this.#access.get();
     return this.#orClosed((signal) => abortable(this.#ladder.read(), signal)).catch((error: unknown) => {
@@ -220,11 +220,11 @@ export class Receiver {
   }
 
   /**
-   * Asks the user, if needed, and waits for the answer. Resolves with the access that came of it, whatever it is;
-   * where asking cannot help, nobody is asked. Calls at the same time share one prompt.
+   * Asks the user, if needed, and waits for the answer. Resolves with the resulting access, whatever it is; where a
+   * prompt cannot help, nobody is asked. Simultaneous calls share one prompt.
    *
-   * @throws {InputError} for a level that is none.
-   * @throws {ClosedError} when the receiver is closed, or is so meanwhile.
+   * @throws {InputError} for an unknown level.
+   * @throws {ClosedError} when the receiver is closed, or closes meanwhile.
    */
   async ask(level: AccessLevel = 'foreground'): Promise<Access> {
     const problem = oneOf(...ACCESS_LEVELS)(level);
@@ -239,22 +239,22 @@ export class Receiver {
   }
 
   /**
-   * One fix, from whatever state the app is in: asks if it must, waits for the answer, then for the device.
+   * Gets one fix, from any state: asks if needed, waits for the answer, then for the device.
    *
-   * It ends within `patience` and the user's own time at a question, of which 15 minutes are waited for at most, and
-   * one minute at the prompt of a platform that does not tell the permission.
+   * The call ends within `patience` plus the user's own time to answer, at most 15 minutes, or one minute at the prompt
+   * of a platform that does not report the permission.
    *
-   * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
-   * @throws {InputError} for a bad option.
-   * @throws {ClosedError} when the receiver is closed, or is so meanwhile.
+   * @throws {NoFixError} with the kind of failure, or the reason of the signal.
+   * @throws {InputError} for an invalid option.
+   * @throws {ClosedError} when the receiver is closed, or closes meanwhile.
    */
   async fix(options: FixOptions = {}): Promise<Fix> {
     return this.#fixWithin(options, this.#patienceOf('fix', options));
   }
 
   /**
-   * First the last fix there was, of this receiver or of the platform, marked `cached` and however old; then a fresh
-   * one. Without a last fix, or before permission, only the fresh one.
+   * Gives the last fix of this receiver or of the platform, marked `cached` and of any age, and then a fresh one.
+   * Without a last fix, or before permission, only the fresh one.
    *
    * @throws as `fix` does.
    */
@@ -268,7 +268,7 @@ export class Receiver {
     yield await this.#fixWithin(options, patience);
   }
 
-  /** Checks the options of a one-shot call, and tells of doubtful ones. */
+  /** Checks the options of a one-shot call, and reports doubtful ones. */
   #patienceOf(call: string, options: FixOptions): Patience {
     checkFix(options);
     this.#checkDemand(call, options);
@@ -301,7 +301,7 @@ export class Receiver {
     }, options.signal);
   }
 
-  /** Runs a call whose signal aborts when the receiver is closed, and with the signal of the caller. */
+  /** Runs a call with a signal that aborts when the receiver is closed or when the caller's signal aborts. */
   async #orClosed<T>(call: (signal: AbortSignalLike) => Promise<T>, signal?: AbortSignalLike): Promise<T> {
     const until = new Lifetime((error) => this.#diagnostics.report('listener-error', String(error), error));
     try {
@@ -314,18 +314,19 @@ export class Receiver {
     }
   }
 
-  /** The last fix of this receiver and its age; `undefined` when there was none. Never prompts, never waits. */
+  /** The last fix of this receiver and its age; `undefined` when there is none. Never prompts, never waits. */
   lastFix(): LastFix | undefined {
     const fix = this.#fix.get();
     return fix === undefined ? undefined : { fix, age: (this.#clock.now() - fix.time) / 1000 };
   }
 
   /**
-   * Takes a place that the user typed (`readPosition` reads it), chose or put a pin on for the latest fix, of origin
-   * `manual`: all that shows the receiver's fix shows it, also after a refusal. Fixes of the device, when they come,
-   * take its place.
+   * Uses a place that the user typed (see `readPosition`), chose or marked with a pin as the latest fix, with origin
+   * `manual`. Everything that shows the fix of the receiver shows it, also after a refusal. Later fixes of the device
+   * replace it.
    *
-   * @throws {InputError} for an impossible position; {ClosedError} when the receiver is closed.
+   * @throws {InputError} for an impossible position.
+   * @throws {ClosedError} when the receiver is closed.
    */
   placeByHand(at: Position & { readonly accuracy?: number }): Fix {
     this.#refuseIfClosed();
@@ -334,10 +335,11 @@ export class Receiver {
   }
 
   /**
-   * Fixes that keep coming. Returns at once; permission is asked for, if needed, on the way to the first fix.
-   * `no-signal` in mid-course is passed over, and fixes go on when it returns; any other failure ends the follow.
+   * Follows the position. Returns at once; permission is requested, if needed, before the first fix. A temporary
+   * `no-signal` is passed over; any other failure ends the follow.
    *
-   * @throws {InputError} for a bad option; {ClosedError} when the receiver is closed.
+   * @throws {InputError} for an invalid option.
+   * @throws {ClosedError} when the receiver is closed.
    */
   follow(options: FollowOptions = {}): Follow {
     checkFollow(options);
@@ -366,7 +368,7 @@ export class Receiver {
       },
     });
     if (options.signal?.aborted === true) {
-      run.follow.stop(); // before it has begun: nobody is asked, and the device is left alone
+      run.follow.stop(); // before it has begun: nobody is asked, and the device is not used
       return run.follow;
     }
     if (options.background === true) this.#backgroundUsed = true;
@@ -386,7 +388,7 @@ export class Receiver {
     for (const text of doubtfulDurations(call, options)) this.#diagnostics.report('doubtful-duration', text);
   }
 
-  /** The newer of our own last fix and the platform's. */
+  /** The newer one of the last fix of this receiver and that of the platform. */
   async #cached(): Promise<Fix | undefined> {
     const own = this.#fix.get();
     try {
@@ -414,7 +416,7 @@ export class Receiver {
     if (more || this.#pending === undefined) return;
     const newest = this.#pending;
     this.#pending = undefined;
-    if (this.#fix.get() === newest) return; // another follow has brought it already
+    if (this.#fix.get() === newest) return; // another follow has delivered it already
     this.#show(newest, true);
   }
 
@@ -437,7 +439,7 @@ export class Receiver {
   #seeLife({ kind, time = this.#clock.now() }: LifeEvent): void {
     this.#life.push({ kind, time });
     if (this.#life.length > LIFE_KEPT) this.#life.shift();
-    if (time < this.#clock.now() && kind === 'killed') return; // an earlier run, found out now
+    if (time < this.#clock.now() && kind === 'killed') return; // an earlier run, found now
     if (kind === 'closed' || kind === 'killed') for (const run of [...this.#runs]) run.report({ kind });
     this.#watch.life(kind);
   }
@@ -451,7 +453,7 @@ export class Receiver {
     return fix;
   }
 
-  /** After a stop: idle, unless others go on. */
+  /** After a stop: idle, unless other follows are running. */
   #settle(): void {
     if (!this.#watch.open) this.#step({ step: 'rests' });
   }
@@ -469,7 +471,7 @@ export class Receiver {
   }
 }
 
-/** Whether a fix is as good as is demanded. */
+/** Whether a fix meets the demands. */
 function isWithin(fix: Fix, accuracy: number | undefined): boolean {
   return accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy);
 }

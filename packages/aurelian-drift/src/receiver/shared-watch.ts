@@ -10,51 +10,51 @@ import type { Diagnostics } from './diagnostics.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO, UsageMeter } from './usage.js';
 
-/** One who uses the watch. */
+/** A user of the watch. */
 export interface WatchUser {
   readonly demand: Demand;
-  /** `more`: others of the same bundle follow at once. */
+  /** `more`: other fixes of the same bundle follow at once. */
   fix(fix: Fix, more: boolean): void;
   error(error: NoFixError): void;
   gap(): void;
   end(): void;
-  /** The app was hidden, and this is what becomes of the watch meanwhile; `undefined`: it is back in front. */
+  /** The app was hidden, with what happens to the watch meanwhile; `undefined`: it is visible again. */
   hidden(outcome: WhenHidden | undefined): void;
 }
 
-/** What came from the source so far. */
+/** Counts of the deliveries of the source. */
 export interface Deliveries {
-  /** Sound fixes. */
+  /** Fixes without a problem. */
   readonly accepted: number;
-  /** Of those, how many were delivered after their time. */
+  /** Accepted fixes that were delivered after their time. */
   readonly late: number;
   readonly duplicate: number;
   readonly backwards: number;
   readonly outlier: number;
-  /** No fixes at all by their numbers; left out. */
+  /** Data that is not a fix; left out. */
   readonly impossible: number;
-  /** What a source sent after it was told to stop; left out. */
+  /** Deliveries after the stop of the watch; left out. */
   readonly afterStop: number;
-  /** What a source threw. */
+  /** Errors that the source threw. */
   readonly problems: number;
 }
 
-/** Seconds after which a fix counts as late. */
+/** Seconds after which a fix is late. */
 const LATE_AFTER = 2;
 
 /**
- * Seconds after which a wild fix is believed when nothing has come to contradict it, and at least twice the time
- * between fixes: a source that is moved by hand tells a jump once, and then falls silent.
+ * Seconds after which an outlier is accepted when no fix contradicts it, and at least twice the time between fixes: a
+ * source that is moved by hand reports a jump once, and then nothing.
  */
 const UNCONTESTED = 3;
 
-/** Seconds after which a source that threw is tried again. */
+/** Seconds after which a source that threw is started again. */
 const AGAIN_AFTER = 5;
 
 /**
- * The one watch on the device, shared by all who follow: open while anyone does, at the strictest demand among those
- * who follow now. Raw fixes become checked ones here, once, and are marked when they cannot follow on their
- * predecessor. A source that misbehaves is counted, and the watch stays whole.
+ * The one watch on the device, shared by all follows: open while there is one, with the strictest demands among them.
+ * Raw fixes are checked here, once, and are marked when they cannot follow the fix before them. A source that
+ * misbehaves is counted, and the watch continues.
  */
 export class SharedWatch {
   readonly #source: Source;
@@ -65,7 +65,7 @@ export class SharedWatch {
   readonly #order = new FixOrder();
   readonly #users = new Set<WatchUser>();
   readonly #paused = new Set<WatchUser>();
-  /** Who needs no fix for a while, and what calls their waking off. */
+  /** Users that need no fix for a while, with the function that cancels their waking. */
   readonly #spared = new Map<WatchUser, () => void>();
   readonly #counts = {
     accepted: 0,
@@ -78,7 +78,7 @@ export class SharedWatch {
     problems: 0,
   };
   #hidden = false;
-  /** When the latest fix arrived, and the seconds between it and the one before. */
+  /** Time of the latest arrival, and the seconds between it and the one before. */
   #arrival = { time: NaN, interval: 0 };
   #doubt = () => {};
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
@@ -92,7 +92,7 @@ export class SharedWatch {
     this.#hidden = source.life?.hidden ?? false;
   }
 
-  /** Whether the device's receiver is on. */
+  /** Whether the receiver of the device is on. */
   get open(): boolean {
     return this.#open !== undefined;
   }
@@ -105,7 +105,10 @@ export class SharedWatch {
     return { ...this.#counts };
   }
 
-  /** Joins; the returned function leaves, harmlessly so a second time. The last one out releases the device. */
+  /**
+   * Joins the watch. The returned function leaves it; calling it twice is harmless. When the last user leaves, the
+   * device is released.
+   */
   join(user: WatchUser): () => void {
     this.#users.add(user);
     if (this.#hidden) this.#hide(user);
@@ -117,7 +120,10 @@ export class SharedWatch {
     };
   }
 
-  /** A user needs no fix for so many seconds, then calls `then`: unless others do, the device is released meanwhile. */
+  /**
+   * A user needs no fix for a number of seconds, and then calls `then`. If no other user needs one, the device is
+   * released meanwhile.
+   */
   spare(user: WatchUser, seconds: number, then: () => void): void {
     if (!this.#users.has(user)) return;
     this.#wake(user);
@@ -135,7 +141,7 @@ export class SharedWatch {
     this.#spared.delete(user);
   }
 
-  /** What the platform did with the app. */
+  /** A change in the life cycle of the app. */
   life(kind: LifeEvent['kind']): void {
     const hidden = kind === 'hidden' || kind === 'frozen';
     if (kind === 'closed' || kind === 'killed') {
@@ -150,7 +156,7 @@ export class SharedWatch {
     }
   }
 
-  /** Whoever follows is told of a failure that the source may not know of. */
+  /** Reports a failure that the source may not know of to all users. */
   fail(error: NoFixError): void {
     this.#report((user) => user.error(error));
   }
@@ -184,7 +190,7 @@ export class SharedWatch {
     const watch = { demand, live: true, release: undefined as (() => void) | undefined };
     this.#open = watch;
     this.#meter.start(demand);
-    /** What a source sends once it was told to stop is counted, and goes no further. */
+    /** Deliveries after the stop are counted, and go no further. */
     const live = (action: () => void) => {
       if (watch.live) action();
       else this.#counts.afterStop++;
@@ -206,14 +212,14 @@ export class SharedWatch {
           }),
       });
       if (watch.live) watch.release = release;
-      else this.#guard(release); // it ended, or was left, while it started
+      else this.#guard(release); // it ended, or was left, during its start
     } catch (error) {
       this.#problem('watch', error);
       const { live: wanted } = watch;
       this.#close();
       if (!wanted) return;
       this.#report((user) => user.error(noFixError(error)));
-      // Whoever stays on in spite of that gets another try.
+      // Users that stay get another try.
       this.#clock.after(AGAIN_AFTER, () => {
         if (this.#open === undefined) this.#adjust();
       });
@@ -227,7 +233,7 @@ export class SharedWatch {
     watch.live = false;
     this.#meter.stop();
     if (watch.release !== undefined) this.#guard(watch.release);
-    // A watch opened later may well begin with the very fix this one ended with: to whoever opened it, it is new.
+    // A watch that is opened later may begin with the last fix of this one: it is new to its users.
     this.#order.forget();
     this.#doubt();
   }
@@ -256,7 +262,7 @@ export class SharedWatch {
     });
   }
 
-  /** The fix with its marks; `undefined` when it is none. */
+  /** The checked fix with its marks; `undefined` for data that is not a fix. */
   #checked(raw: RawFix, bundled: boolean): Fix | undefined {
     let fix: Fix;
     try {
@@ -292,7 +298,7 @@ export class SharedWatch {
     });
   }
 
-  /** Over a copy: a user may leave while being told. Listeners hear of it once all users have. */
+  /** Over a copy: a user may leave meanwhile. Listeners are called after all users. */
   #report(action: (user: WatchUser) => void): void {
     inTurn(() => {
       for (const user of [...this.#users]) if (this.#users.has(user) && !this.#paused.has(user)) action(user);
@@ -300,7 +306,7 @@ export class SharedWatch {
   }
 }
 
-/** A bundle in the order of its times; what has none keeps its place, and is found impossible later. */
+/** A bundle in the order of its times; data without a time keeps its place, and is found impossible later. */
 function inOrder(raws: readonly RawFix[]): RawFix[] {
   return raws.toSorted((a, b) => a.time - b.time || 0);
 }
@@ -308,7 +314,7 @@ function inOrder(raws: readonly RawFix[]): RawFix[] {
 function strictest(demands: readonly Demand[]): Demand {
   const accuracies = demands.flatMap(({ accuracy }) => accuracy ?? []);
   const accuracy = Math.min(...accuracies);
-  // Whoever names no figure wants what the device gives of itself, which is better than any rough one.
+  // A user without an accuracy wants the default of the device, which is better than any coarse one.
   const named = accuracies.length === demands.length || accuracy < ROUGH_WILL_DO;
   const every = Math.min(...demands.map((demand) => demand.every ?? 0));
   const sign = demands.find((demand) => demand.sign !== undefined)?.sign;

@@ -4,84 +4,83 @@ import type { Note } from '../core/formats/track-sink.js';
 import type { AccessReading, AccessLevel } from './access.js';
 import type { Life, WhenHidden } from './life.js';
 
-/** What is asked of a source, the strictest of all who follow at the time. */
+/** Demands on a source: the strictest of all follows at the time. */
 export interface Demand {
-  /** Metres wanted; absent for what the device gives of itself. */
+  /** Wanted accuracy in metres; absent for the default of the device. */
   readonly accuracy?: number;
-  /** Seconds a position may be old when it is delivered first. */
+  /** Maximum age in seconds of the first position. */
   readonly maxAge: number;
-  /** Seconds between fixes that will do; absent when every one is wanted. */
+  /** Sufficient seconds between fixes; absent when every fix is wanted. */
   readonly every?: number;
-  /** Whether to go on while the app is hidden, where the platform lets it. */
+  /** Whether to continue while the app is hidden, where the platform allows it. */
   readonly background?: boolean;
-  /** Words for the sign that the platform shows meanwhile. */
+  /** Text of the notification that the platform shows while the app is hidden. */
   readonly sign?: string;
 }
 
-/** Where a source puts what it finds. */
+/** Takes the deliveries of a source. */
 export interface SourceSink {
   fix(raw: RawFix): void;
   /** Several fixes at once, held back while the app or the device slept. In any order; each keeps its own time. */
   bundle(raws: readonly RawFix[]): void;
   /** A failure. `no-signal` and `timed-out` may pass; the watch goes on. Any other kind ends the watch. */
   error(error: NoFixError): void;
-  /** What happens next does not join on to what was before: a pause in a recording. */
+  /** The next fix does not continue the path, as after a pause in a recording. */
   gap(): void;
   /** There will be no more fixes: a recording has ended. */
   end(): void;
 }
 
-/** What happens to a source beside the fixes. */
+/** Events of a source beside the fixes. */
 export type SourceEvent =
-  /** What stands in the way may be another now: read it anew. */
+  /** The access may have changed: read it again. */
   | { readonly kind: 'access' }
   /** A line of what the source reads was left out: its number, and what was wrong with it. */
   | ({ readonly kind: 'note' } & Note);
 
 /**
- * Where raw fixes come from. The first part is what every source does; the rest is what only some platforms let an
- * app do, and a source that cannot leaves it out.
+ * A source of raw fixes. Every source has the first members; the others depend on the platform, and a source leaves out
+ * those that it does not support.
  */
 export interface Source {
-  /** For messages. */
+  /** Name for messages. */
   readonly name: string;
   readonly supported: boolean;
-  /** What stands in the way now; what is left out is unknown. Never prompts. */
+  /** Reads the access without a prompt; fields that are left out are unknown. */
   readAccess(): Promise<Partial<AccessReading>>;
-  /** Asks the user and waits for the answer, however long it takes. Settles on an answer of any kind. */
+  /** Asks the user and waits for the answer, however long it takes. Resolves for an answer of any kind. */
   prompt(level: AccessLevel): Promise<void>;
-  /** Starts the device's receiver. Returns what releases it. */
+  /** Starts the receiver of the device. Returns the function that releases it. */
   watch(demand: Demand, sink: SourceSink): () => void;
 
   /**
-   * Calls back with what happens beside the fixes. Returns what ends that. Left out by a source of which the access
-   * never changes.
+   * Calls the listener with events beside the fixes. Returns the function that unsubscribes. Left out by a source whose
+   * access never changes.
    */
   onEvent?(listener: (event: SourceEvent) => void): () => void;
   /**
-   * Lets go of all that the source holds by itself, and ends its watches; closing twice is harmless. Left out by a
-   * source that holds nothing once nobody watches or listens. A receiver does not close its source, which may have
-   * other users.
+   * Releases everything that the source holds, and ends its watches; closing twice is harmless. Left out by a source
+   * that holds nothing without watches and listeners. A receiver does not close its source, which may have other users.
    */
   close?(): void;
   /** Shows a failure that nobody handled to the user, where there is a screen. */
   showUnhandled?(error: NoFixError): void;
-  /** The platform's own last position. Never prompts, never waits for the device. */
+  /** Last position of the platform. Never prompts, never waits for the device. */
   cached?(): Promise<RawFix | undefined>;
   /**
-   * Asks the user to turn the device's switch on, or up to what is demanded; no dialog where it is already. May be
-   * `undefined` as long as the source does not know whether it can.
+   * Asks the user to turn on the location switch, up to the demands; shows no dialog where it is on already. May be
+   * `undefined` while the source does not know whether it can.
    */
   readonly turnOnSwitch?: ((demand: Demand) => Promise<'on' | 'declined' | 'impossible'>) | undefined;
-  /** Opens the app's settings, or the switch's own; resolves with whether it did, once the user is back. */
+  /** Opens the settings of the app or of the switch. Resolves with whether it did, when the user is back. */
   readonly openSettings?: ((page: 'app' | 'switch') => Promise<boolean>) | undefined;
-  /** Keeps the screen on; resolves with what ends that, or `undefined` when it could not. */
+  /** Keeps the screen on. Resolves with the function that ends this, or `undefined` when it failed. */
   keepScreenOn?(): Promise<(() => void) | undefined>;
-  /** Whether the user is acting on the page just now; `undefined` when that is not known. */
+  /** Whether there is a current user action on the page; `undefined` when that is unknown. */
   userActing?(): boolean | undefined;
   readonly life?: Life;
-  /** What the platform does with such a watch while the app is hidden, under the level that is granted. */
+  /** What the platform does with a watch while the app is hidden, at the granted level. */
   whenHidden?(demand: Demand, level: AccessReading['level']): WhenHidden;
-  /** Seconds between fixes at the quickest. */
+  /** Minimum seconds between fixes. */
   readonly minInterval?: number;
 }

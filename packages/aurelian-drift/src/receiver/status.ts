@@ -1,7 +1,7 @@
 import type { Fix } from '../core/fix/fix.js';
 import type { NoFixError } from '../core/fix/no-fix-error.js';
 
-/** What the receiver is about. A state that has no fix has no field for one. */
+/** What the receiver is doing. States without a fix have no field for one. */
 export type ReceiverStatus =
   | { readonly state: 'idle' }
   /** The user is being asked. */
@@ -13,19 +13,16 @@ export type ReceiverStatus =
   | { readonly state: 'following'; readonly fix: Fix }
   | { readonly state: 'failed'; readonly error: NoFixError };
 
-/** What the receiver is about while nobody is asked. */
+/** What the receiver is doing apart from asking. */
 type Errand = Exclude<ReceiverStatus, { readonly state: 'asking' }>;
 
-/**
- * The errand, and whether the user is being asked meanwhile: the errand goes on under a prompt, and is what is left
- * after it.
- */
+/** The task, and whether the user is being asked meanwhile: the task continues during a prompt. */
 export interface Standing {
   readonly asking: boolean;
   readonly errand: Errand;
 }
 
-/** What changes how the receiver stands. */
+/** Steps that change the status of the receiver. */
 export type StatusStep =
   | { readonly step: 'asks' }
   | { readonly step: 'answered' }
@@ -39,7 +36,7 @@ export type StatusStep =
 export const IDLE: Standing = Object.freeze({ asking: false, errand: Object.freeze({ state: 'idle' }) });
 const ASKING: ReceiverStatus = Object.freeze({ state: 'asking' });
 
-/** How the receiver stands after a step. */
+/** Status of the receiver after a step. */
 export function standingAfter({ asking, errand }: Standing, step: StatusStep): Standing {
   switch (step.step) {
     case 'asks':
@@ -64,7 +61,7 @@ function errandAfter(errand: Errand, step: Exclude<StatusStep, { step: 'asks' | 
   }
 }
 
-/** What is shown of it. */
+/** The public form of the status. */
 export function statusOf({ asking, errand }: Standing): ReceiverStatus {
   return asking ? ASKING : errand;
 }

@@ -1,14 +1,14 @@
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import type { OnListenerError } from '../live/listener.js';
 
-/** Whether positions are being followed, at which level, and since when: for a sign on the screen. */
+/** Whether positions are being followed, at which level, and since when: for an indicator on the screen. */
 export type Tracking =
   | { readonly active: false }
   | { readonly active: true; readonly level: 'foreground' | 'background'; readonly since: number };
 
 const OFF: Tracking = Object.freeze({ active: false });
 
-/** Keeps the account of who follows now. */
+/** Keeps track of the running follows. */
 export class TrackingSign {
   readonly #now: () => number;
   readonly #tracking;

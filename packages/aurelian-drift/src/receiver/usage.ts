@@ -1,25 +1,27 @@
 import type { Demand } from './source.js';
 
-/** Metres from which the network's own guess will do, and the satellite receiver may stay off. */
+/**
+ * Accuracy in metres from which a position of the network is sufficient, so that the satellite receiver may stay off.
+ */
 export const ROUGH_WILL_DO = 500;
 
-/** How demanding a watch is on the device: `fine` keeps the satellite receiver on. */
+/** Demand of a watch on the device: `fine` keeps the satellite receiver on. */
 export function demandLevel({ accuracy }: Demand): 'fine' | 'rough' {
   return accuracy === undefined || accuracy < ROUGH_WILL_DO ? 'fine' : 'rough';
 }
 
-/** What was used of the device. */
+/** Use of the device. */
 export interface Usage {
-  /** Seconds that the device's receiver was on for this app, in all, and at each level of demand. */
+  /** Seconds for which the receiver of the device was on for this app, in total and by demand. */
   readonly receiverOn: number;
   readonly fine: number;
   readonly rough: number;
-  /** Watches open on the device now, 0 or 1, and how many were opened so far. */
+  /** Watches open on the device now, 0 or 1, and the number opened so far. */
   readonly openWatches: number;
   readonly watchesOpened: number;
 }
 
-/** Adds up receiver-on time. */
+/** Measures the time with the receiver on. */
 export class UsageMeter {
   readonly #seconds = { fine: 0, rough: 0 };
   readonly #now: () => number;

@@ -7,9 +7,9 @@ interface Alarm {
 }
 
 /**
- * A clock that stands still until it is told to go on: an hour passes in no time, in the same order of events.
+ * A clock that stands still until it is advanced: an hour passes at once, with events in the same order.
  *
- * After each alarm, what awaits it may run before the next one rings.
+ * After each alarm, promise callbacks run before the next alarm.
  */
 export class VirtualClock implements Clock {
   #now: number;
@@ -27,7 +27,7 @@ export class VirtualClock implements Clock {
 
   after(seconds: number, action: () => void): () => void {
     const alarm = { time: this.#now + seconds * 1000, order: this.#order++, action };
-    // Few alarms are set at a time, nearly always for later than the others: search from the end.
+    // Few alarms are set at a time, nearly always for a later time than the others: search from the end.
     let index = this.#alarms.length;
     while (index > 0 && (this.#alarms[index - 1] as Alarm).time > alarm.time) index--;
     this.#alarms.splice(index, 0, alarm);
@@ -36,7 +36,7 @@ export class VirtualClock implements Clock {
     };
   }
 
-  /** Lets so many seconds pass. */
+  /** Advances the clock by a number of seconds. */
   async advance(seconds: number): Promise<void> {
     const end = this.#now + seconds * 1000;
     await settled();
@@ -45,7 +45,7 @@ export class VirtualClock implements Clock {
     await settled();
   }
 
-  /** Lets time pass until a promise settles, however long that takes; fails when no alarm is left to wait for. */
+  /** Advances the clock until a promise settles, however long that takes; fails when no alarm is left. */
   async settle<T>(promise: Promise<T>): Promise<T> {
     const wait = { over: false };
     const close = () => (wait.over = true);
@@ -68,8 +68,7 @@ export class VirtualClock implements Clock {
 }
 
 /**
- * Promise callbacks in a chain that may run between two alarms: over twice as many as the longest chain of the library
- * has.
+ * Maximum length of a chain of promise callbacks between two alarms: over twice as long as the longest in the library.
  */
 const ROUNDS = 120;
 

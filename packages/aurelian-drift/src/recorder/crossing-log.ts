@@ -17,8 +17,8 @@ import type { Recorder } from './recorder.js';
 import type { TrailStore } from './trail-store.js';
 
 /**
- * What is kept with a trail, as a note of its own kind and layout: the crossings that a fix brought about, and what the
- * watch remembers then.
+ * A note in the store with the trail, with a kind and a layout of its own: the crossings of one fix, and the state of
+ * the watch after it.
  */
 interface CrossingNote {
   readonly kind: typeof NOTE_KIND;
@@ -31,10 +31,11 @@ const NOTE_KIND = 'aurelian-drift crossings';
 const NOTE_VERSION = 1;
 
 /**
- * The crossings of a trail, kept in the store with it, each with the fix that brought it about.
+ * The crossings of a trail, stored with it, each together with its fix.
  *
- * While the recorder is paused, and once it is finished, nothing is taken: a pause is a gap. Removing the trail from
- * the store removes them too. After the app was killed `reopen` goes on: nothing is told twice and nothing lost.
+ * While the recorder is paused, and after it is finished, nothing is taken: a pause is a gap. Removing the trail from
+ * the store removes the crossings. After the app was killed, `reopen` continues: nothing is reported twice and nothing
+ * is lost.
  */
 export class CrossingLog {
   readonly #watch: FenceWatch;
@@ -43,7 +44,7 @@ export class CrossingLog {
   readonly #lifetime = new Lifetime(warnOfListener('a CrossingLog', consoleWarn));
   #last: number | undefined;
 
-  /** @param recorder of the trail that they are kept with; without one they are in memory only. */
+  /** @param recorder recorder of the trail; without one the crossings are in memory only. */
   constructor(watch: FenceWatch, recorder?: Recorder) {
     this.#watch = watch;
     this.#recorder = recorder;
@@ -52,10 +53,10 @@ export class CrossingLog {
   }
 
   /**
-   * The log of a trail that broke off, to go on with. What was recorded after the last crossing that was kept is
-   * followed again, which is where a crossing comes from that was told but not kept.
+   * Opens the log of an unfinished trail again. The fixes after the last stored crossing are compared again, which
+   * gives the crossings that were reported but not stored.
    *
-   * @param watch a new one, with the same fences. @param recorder taken up from the same store.
+   * @param watch a new watch with the same fences. @param recorder the reopened recorder of the trail.
    */
   static async reopen(
     id: string,
@@ -77,10 +78,7 @@ export class CrossingLog {
     return log;
   }
 
-  /**
-   * Whether the watch goes on from a state that was kept; from one that is damaged it begins anew after the last
-   * crossing.
-   */
+  /** Whether the watch continues from a stored state. With a damaged one it begins anew after the last crossing. */
   #restore(state: FenceWatchState | undefined): boolean {
     if (state === undefined) return false;
     try {
@@ -95,22 +93,22 @@ export class CrossingLog {
     }
   }
 
-  /** Live, in order of time. */
+  /** All crossings in order of time, live. */
   get $crossings(): LiveValue<readonly Crossing[]> {
     return this.#crossings;
   }
 
-  /** Those that are wanted. */
+  /** Crossings that meet the conditions. */
   select(choice: CrossingChoice = {}): Crossing[] {
     return selectCrossings(this.#crossings.get(), choice);
   }
 
-  /** How long the user was in each fence, up to the last fix. */
+  /** Time of the user in each fence, up to the last fix. */
   get timeInside(): TimeInside[] {
     return timeInsideFrom(this.#crossings.get(), this.#last);
   }
 
-  /** Takes all fixes of a follow, whatever its sampling, until what is returned is called. */
+  /** Takes all fixes of a follow, whatever its sampling, until the returned function is called. */
   follow(follow: Follow): () => void {
     const untap = follow.onFix((fix) => void this.take(fix), { all: true, unsampled: true });
     const unlisten = follow.onEvent(({ kind }) => kind === 'gap' && this.breakSegment());
@@ -125,7 +123,7 @@ export class CrossingLog {
     };
   }
 
-  /** Lets its follows and its recorder go; the crossings stay. Nothing is taken any more. Closing twice is harmless. */
+  /** Detaches the log from its follows and its recorder; the crossings stay. Closing twice is harmless. */
   close(): void {
     this.#lifetime.end(new ClosedError('the log of crossings'));
   }
@@ -135,7 +133,7 @@ export class CrossingLog {
     this.close();
   }
 
-  /** Takes a fix, and gives what it brought about; nothing while the recorder is paused or finished. */
+  /** Takes a fix, and returns the resulting events; none while the recorder is paused or finished. */
   take(fix: Fix): Crossing[] {
     const state = this.#recorder?.state;
     if (this.#lifetime.aborted || state === 'paused' || state === 'finished' || state === 'closed') return [];
@@ -147,12 +145,15 @@ export class CrossingLog {
     this.#watch.breakSegment();
   }
 
-  /** Watches one more fence, or another of the same id; `closed` is kept and given if the user was inside of that. */
+  /**
+   * Watches another fence, which replaces one with the same id; `closed` is stored and returned if the user was inside
+   * that one.
+   */
   addFence(fence: Fence): Crossing[] {
     return this.#keep(this.#watch.add(fence));
   }
 
-  /** Watches a fence no longer; `closed` is kept and given if the user was inside. */
+  /** Stops watching a fence; `closed` is stored and returned if the user was inside. */
   removeFence(id: string): Crossing[] {
     return this.#keep(this.#watch.remove(id));
   }
@@ -175,7 +176,7 @@ export class CrossingLog {
   }
 }
 
-/** The crossings kept with a trail, and what the watch remembered at the last of them. */
+/** The stored crossings of a trail, and the state of the watch at the last of them. */
 async function crossingsIn(
   store: TrailStore,
   id: string,
@@ -195,7 +196,7 @@ function isCrossingNote(note: unknown): note is CrossingNote {
   );
 }
 
-/** A crossing as it is kept: its fields by names that stay. */
+/** A crossing in its stored layout, with field names that do not change. */
 function crossingLayout({
   kind,
   fence,
@@ -224,7 +225,7 @@ function crossingLayout({
   };
 }
 
-/** Whether a kept value has all that a crossing has. */
+/** Whether a stored value has all fields of a crossing. */
 function isCrossing(value: unknown): value is Crossing {
   const { kind, fence, name, time, lat, lon } = (value ?? {}) as Partial<Record<keyof Crossing, unknown>>;
   return (
@@ -234,7 +235,7 @@ function isCrossing(value: unknown): value is Crossing {
   );
 }
 
-/** The log of crossings that was kept with a trail, in order; empty when there is none. */
+/** The stored crossings of a trail, in order; empty when there are none. */
 export async function readCrossings(store: TrailStore, id: string): Promise<Crossing[]> {
   return (await crossingsIn(store, id)).crossings;
 }

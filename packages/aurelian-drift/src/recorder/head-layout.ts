@@ -25,7 +25,7 @@ const LAYOUT = objectOf({
   finished: truth,
 });
 
-/** The head of a trail as text to keep. */
+/** The head of a trail as text to store. */
 export function headText({
   id,
   name,
@@ -47,7 +47,7 @@ export function headOfText(kept: unknown): TrailHead {
   return value as TrailHead;
 }
 
-/** Whether a head was kept by a version whose trails cannot be read here. */
+/** Whether a head was stored by a version whose trails cannot be read here. */
 export function isHeadOfOtherVersion(kept: unknown): boolean {
   return isOfOtherVersion(KIND, kept);
 }

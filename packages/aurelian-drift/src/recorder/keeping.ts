@@ -3,23 +3,20 @@ import type { Fix } from '../core/fix/fix.js';
 import type { Clock } from '../receiver/clock.js';
 import type { TrailWriter } from './trail-store.js';
 
-/** What waits to be written, in the order of events. */
+/** Pending writes, in the order of events. */
 type Piece =
   | { readonly kind: 'fixes'; readonly fixes: Fix[] }
   | { readonly kind: 'break' }
   | { readonly kind: 'note'; readonly note: unknown }
   | { readonly kind: 'finish' };
 
-/** Seconds until a store that failed is tried again; each next waits twice as long, up to the most. */
+/** Seconds until a failed store is tried again; each pause is twice as long as the one before, up to the maximum. */
 const FIRST_PAUSE = 2;
 const MAX_PAUSE = 60;
-/** Fixes that go to the store in one piece, when it is slower than they come. */
+/** Maximum number of fixes in one write, when the store is slower than the fixes. */
 const MAX_FIXES = 4096;
 
-/**
- * Brings what is recorded to a store, one piece after the other. When that fails it says so, holds back, and tries
- * again.
- */
+/** Writes the recording to a store, one write after the other. After a failure it reports, waits, and tries again. */
 export class Keeping {
   readonly #clock: Clock;
   readonly #begin: (() => Promise<TrailWriter>) | undefined;
@@ -33,7 +30,7 @@ export class Keeping {
   #pause = FIRST_PAUSE;
   #cancelRetry = () => {};
 
-  /** @param begin where it is written to; without, nothing need be done for a fix to be kept. */
+  /** @param begin opens the writer; without one, a fix counts as stored at once. */
   constructor(clock: Clock, begin: (() => Promise<TrailWriter>) | undefined, kept = 0) {
     this.#clock = clock;
     this.#begin = begin;
@@ -59,7 +56,7 @@ export class Keeping {
       return;
     }
     const last = this.#waiting.at(-1);
-    // The first may be under way, and is left as it is.
+    // The first may be in progress, and is not changed.
     if (last?.kind === 'fixes' && this.#waiting.length > 1 && last.fixes.length < MAX_FIXES)
       last.fixes.push(fix);
     else this.#waiting.push({ kind: 'fixes', fixes: [fix] });
@@ -78,10 +75,10 @@ export class Keeping {
     this.#put({ kind: 'finish' });
   }
 
-  /** Waits until all is kept. @throws what the store threw. */
+  /** Waits until everything is stored. @throws the error of the store. */
   async settle(): Promise<void> {
     if (this.#writing === undefined && this.#waiting.length > 0) this.#write(true);
-    // What came in while the last piece was written is written next.
+    // Everything that arrived during the last write is written next.
     while (this.#writing !== undefined) await this.#writing;
     const error = this.#error.get();
     if (error === undefined) return;
@@ -89,12 +86,9 @@ export class Keeping {
     throw error;
   }
 
-  /**
-   * Writes what waits, once more if the store has failed, and lets others write the trail: it is left unfinished. Never
-   * rejects.
-   */
+  /** Writes everything pending, with one more try after a failure, and releases the trail unfinished. Never rejects. */
   async close(): Promise<void> {
-    await this.settle().catch(() => undefined); // told through $error
+    await this.settle().catch(() => undefined); // reported by $error
     this.#cancelRetry();
     if (!this.#finished) this.#writer?.release();
     this.#writer = undefined;
@@ -108,7 +102,7 @@ export class Keeping {
 
   #write(now = false): void {
     if (this.#begin === undefined || !this.#begun || this.#writing !== undefined) return;
-    if (this.#error.get() !== undefined && !now) return; // it is tried again in time
+    if (this.#error.get() !== undefined && !now) return; // tried again later
     this.#writing = this.#writeAll().finally(() => {
       this.#writing = undefined;
       if (this.#waiting.length > 0) this.#write();

@@ -2,7 +2,7 @@ import type { Shelf, ShelfRecord } from './shelf.js';
 import { shelfStore } from './shelf-store.js';
 import type { TrailStore } from './trail-store.js';
 
-/** Trails kept for as long as the program runs. */
+/** Stores trails in memory, as long as the program runs. */
 export function memoryStore(): TrailStore {
   return shelfStore(memoryShelf());
 }

@@ -18,13 +18,16 @@ import type { TrailStore } from './trail-store.js';
 
 /** Options of `Recorder`. */
 export interface RecorderOptions {
-  /** Where the trail is kept while it is recorded. Without one it is in memory only. */
+  /** Store for the trail. Without one the trail is in memory only. */
   readonly store?: TrailStore;
-  /** What the trail is called. */
+  /** Name of the trail. */
   readonly name?: string;
-  /** For the pauses between tries when the store fails. */
+  /** Clock of the pauses between tries when the store fails. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Gets what a developer should know: that the follow is over and recording is not. Default: the console. */
+  /**
+   * Receives messages for the developer, such as that the follow has ended while the recording goes on. Default: the
+   * console.
+   */
   readonly warn?: Warn;
   /** Closes the recorder when it aborts. */
   readonly signal?: AbortSignalLike;
@@ -41,15 +44,18 @@ export interface RecorderStatus {
   readonly state: 'idle' | 'recording' | 'cut-off' | 'paused' | 'finished' | 'closed';
 }
 
-/** Seconds without a running follow after which that is told: whoever stops a follow may finish the recording next. */
+/**
+ * Seconds without a running follow after which that is reported: the app may finish the recording right after it stops
+ * a follow.
+ */
 const REPORTED_AFTER = 1;
 
 /**
- * Fixes in, trail out. Belongs to the app rather than to a screen: a screen that comes and goes only looks at it.
+ * Records fixes as a trail. It belongs to the app rather than to a screen, which comes and goes and only shows it.
  *
- * Each fix goes into `trail` at once and to the store in order; it is kept once the store says so. When the store
- * fails, as when the disk is full, that is said at once; recording goes on in memory, and the store catches up when it
- * can.
+ * Each fix is added to `trail` at once and passed to the store in order; it counts as stored when the store confirms
+ * it. When the store fails, as when the disk is full, that is reported at once; recording continues in memory, and the
+ * store catches up when it can.
  */
 export class Recorder {
   readonly #lifetime: Lifetime;
@@ -60,11 +66,11 @@ export class Recorder {
   #trail: Trail;
   #running = new RunningSummary();
   #keeping: Keeping;
-  /** The follow whose fixes are taken; it stays attached during a pause. */
+  /** The attached follow; it stays attached during a pause. */
   #follow: Follow | undefined;
   #detach = () => {};
   #cancelNotice = () => {};
-  /** Fixes were put in by their times, and the summary has to be counted anew. */
+  /** Late fixes were inserted by their times, and the summary must be computed again. */
   #stale = false;
 
   /** @throws {InputError} for a misspelt option. */
@@ -91,10 +97,11 @@ export class Recorder {
   }
 
   /**
-   * A recorder that goes on with a trail that broke off, found in the store's list as not finished: paused, with what
-   * was kept of it. `resume` goes on, with a follow if one is given; `finish` leaves it as it is.
+   * Opens an unfinished trail of a store again, which may have ended with the app: paused, with everything that was
+   * stored. `resume` continues it, with a follow if one is given; `finish` ends it as it is.
    *
-   * @throws {TrailInUseError} when it is being written elsewhere; {InputError} when there is none, or it is finished.
+   * @throws {TrailInUseError} when another writer has it.
+   * @throws {InputError} when there is none, or it is finished.
    */
   static async reopen(id: string, store: TrailStore, clock: Clock = systemClock): Promise<Recorder> {
     const { writer, trail } = await store.resume(id);
@@ -108,14 +115,14 @@ export class Recorder {
     return recorder;
   }
 
-  /** All that was recorded, kept or not. */
+  /** The recorded trail, stored or not. */
   get trail(): Trail {
     return this.#trail;
   }
 
   /**
-   * Live. `start` acts on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and `finish`
-   * act on one that records or is cut off.
+   * Status, live. `start` works on an idle recorder, `resume` on a paused one, both on one that is cut off; `pause` and
+   * `finish` work on one that is recording or cut off.
    */
   get $status(): LiveValue<RecorderStatus> {
     return this.#status;
@@ -127,26 +134,28 @@ export class Recorder {
   }
 
   /**
-   * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a flat cost. After a late bundle,
-   * whose fixes go in by their own times, it is counted anew, once for the bundle.
+   * Distance, times, speeds and climb so far, live; equal to `trail.summary()`, at a constant cost per fix. After a
+   * late bundle, whose fixes are inserted by their times, it is computed again, once per bundle.
    */
   get $summary(): LiveValue<Summary> {
     return this.#summary;
   }
 
-  /** What is wrong with the store, live; `undefined` again once it has caught up. Recording goes on in memory. */
+  /**
+   * Current error of the store, live; `undefined` again when the store has caught up. Recording continues in memory.
+   */
   get $error(): LiveValue<Error | undefined> {
     return this.#keeping.$error;
   }
 
-  /** How many fixes the store has said it keeps; all of them where there is none. */
+  /** Number of fixes that the store has confirmed; all fixes where there is no store. */
   get kept(): number {
     return this.#keeping.kept;
   }
 
   /**
-   * Starts recording, and takes the fixes of a follow when one is given; otherwise `take` is called by hand. While it
-   * records, a follow takes the place of the one that it has: of one that is over, for instance.
+   * Starts recording, and attaches a follow when one is given; otherwise the app calls `follow` or `take`. During
+   * recording, another follow replaces the attached one, which may have ended.
    *
    * Returns whether it did anything: a second start with the same follow is harmless.
    */
@@ -156,7 +165,7 @@ export class Recorder {
     if (state === 'idle') {
       this.#keeping.begin();
       this.#status.set({ state: 'recording' });
-      // A listener of the state may have paused or finished it.
+      // A listener of the status may have paused or finished it.
       if (follow !== undefined && !this.#isOver) this.#attach(follow);
       return true;
     }
@@ -188,7 +197,7 @@ export class Recorder {
   take(fix: Fix): boolean {
     if (!this.#records) return false;
     const putInPlace = takeFix(this.trail, fix);
-    // Before anybody is told: a listener of the summary may finish the recording.
+    // Before the listeners are called: a listener of the summary may finish the recording.
     this.#keeping.keep(fix);
     if (putInPlace) this.#recount();
     else if (!this.#stale) {
@@ -199,10 +208,10 @@ export class Recorder {
   }
 
   /**
-   * Keeps something of the app's with the trail, after the fixes so far, as it is now: anything that JSON can hold.
-   * `TrailStore.notes` gives it. Returns whether it is kept: a finished recording takes no more.
+   * Stores data of the app with the trail, after the fixes so far: anything that JSON can hold, as it is now.
+   * `TrailStore.notes` returns it. Returns whether it was taken: a finished recording takes nothing.
    *
-   * @throws {InputError} of kind `bad-value` for what JSON cannot hold, with its path.
+   * @throws {InputError} of kind `bad-value`, with the path, for data that JSON cannot hold.
    */
   keepNote(note: unknown): boolean {
     const text = jsonText('note', note);
@@ -211,7 +220,7 @@ export class Recorder {
     return true;
   }
 
-  /** What is walked during a pause is neither recorded nor counted. Returns whether it was recording. */
+  /** Pauses: fixes during a pause are neither recorded nor counted. Returns whether it was recording. */
   pause(): boolean {
     if (!this.#records) return false;
     this.#cancelNotice();
@@ -221,8 +230,8 @@ export class Recorder {
   }
 
   /**
-   * Goes on after a pause, with the fixes of the follow that it had, or of another one that is given. A recorder that
-   * is cut off goes on with the follow that is given. Returns whether it did anything.
+   * Continues after a pause, with the attached follow or with the given one. A recorder that is cut off continues with
+   * the given follow. Returns whether it did anything.
    */
   resume(follow?: Follow): boolean {
     const state = this.state;
@@ -236,9 +245,10 @@ export class Recorder {
   }
 
   /**
-   * Ends the recording and waits until all of it is kept. Finishing twice is harmless; after a failure it tries again.
+   * Ends the recording and waits until it is stored. Finishing twice is harmless; after a failure it tries again.
    *
-   * @throws what the store threw; the trail is in `trail` all the same. {ClosedError} of a recorder that was closed.
+   * @throws the error of the store; the trail is in `trail` all the same.
+   * @throws {ClosedError} when the recorder was closed.
    */
   async finish(): Promise<Trail> {
     if (this.state === 'closed') throw new ClosedError('the recorder');
@@ -254,9 +264,9 @@ export class Recorder {
   }
 
   /**
-   * Ends the recorder without finishing the trail: it takes nothing more, lets its follow go, and keeps what it took as
-   * far as the store can. In a store the trail stays unfinished, and `reopen` goes on with it. Resolves once that is
-   * done, and never rejects: trouble is in `$error`. Closing twice is harmless; a finished recorder stays finished.
+   * Ends the recorder without finishing the trail: it takes nothing more, detaches its follow, and stores what it has
+   * taken as far as the store can. In a store the trail stays unfinished, and `reopen` continues it. Resolves when that
+   * is done, and never rejects: errors are in `$error`. Closing twice is harmless; a finished recorder stays finished.
    */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the recorder'));
@@ -322,7 +332,7 @@ export class Recorder {
     this.#checkFollow();
   }
 
-  /** Says that nothing will come when the follow is over and recording is not. */
+  /** Reports that no fixes will arrive, when the follow has ended and the recording has not. */
   #checkFollow(): void {
     this.#cancelNotice();
     const follow = this.#follow;
@@ -337,7 +347,7 @@ export class Recorder {
     );
   }
 
-  /** Nothing is done, which the call returns. That a finished recorder takes no follow is told as well. */
+  /** Returns false for a call without effect. A follow that is given to a finished recorder is reported too. */
   #passOver(follow: Follow | undefined): false {
     if (follow !== undefined && this.#isOver)
       this.#warn(

@@ -16,7 +16,7 @@ import { headOfText, headText, isHeadOfOtherVersion } from './head-layout.js';
 import type { Shelf, ShelfRecord, TrailHead } from './shelf.js';
 import { TrailInUseError, type TrailEntry, type TrailStore, type TrailWriter } from './trail-store.js';
 
-/** A store of trails over a shelf: the same rules wherever they are kept. */
+/** A store of trails over a shelf, with the same rules on every platform. */
 export function shelfStore(
   shelf: Shelf,
   {
@@ -25,14 +25,14 @@ export function shelfStore(
   }: { readonly warn?: Warn; readonly signal?: AbortSignalLike | undefined } = {},
 ): TrailStore {
   const lifetime = new Lifetime((error) => warn(`a store threw as it was closed: ${String(error)}`, error));
-  lifetime.add(() => shelf.close()); // last of all, when nobody writes any more
-  /** The shelf, as long as the store is open. */
+  lifetime.add(() => shelf.close()); // last, when there is no writer any more
+  /** The shelf, while the store is open. */
   const open = (): Shelf => {
     throwIfAborted(lifetime);
     return shelf;
   };
   const noted = new Set<string>();
-  /** One notice for each thing that is wrong. */
+  /** One warning for each problem. */
   const diagnostic = (text: string) => {
     if (noted.has(text)) return;
     noted.add(text);
@@ -45,13 +45,13 @@ export function shelfStore(
       return headOfText(found);
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
-      // What another version kept is sound, and stays as it is.
+      // Data of another version is intact, and stays as it is.
       if (isHeadOfOtherVersion(found)) throw new InputError('bad-value', `the trail "${id}" cannot be read here: ${error.reason}`, {}, error.remedy); // prettier-ignore
       return rebuilt(id);
     }
   };
 
-  /** As `headOf`, for a list: a trail whose head cannot be read, whatever the reason, is told and hides no other. */
+  /** As `headOf`, for a list: a trail with an unreadable head is reported and hides no other. */
   const listed = (id: string, found: unknown): Promise<TrailHead | undefined> =>
     headOf(id, found).catch((error: unknown) => {
       diagnostic(
@@ -60,7 +60,7 @@ export function shelfStore(
       return undefined;
     });
 
-  /** The head of a trail whose own is damaged, from its records. */
+  /** Restores a damaged head from the records of its trail. */
   const rebuilt = async (id: string): Promise<TrailHead | undefined> => {
     const { trail, next } = await load(id, {});
     if (trail.length === 0) {
@@ -73,7 +73,7 @@ export function shelfStore(
     return head;
   };
 
-  /** The trail of the records that can be read; the others are set aside, with one notice, and leave a break. */
+  /** The trail of the readable records; the others are set aside, with one warning, and leave a gap. */
   const load = async (
     id: string,
     labels: TrailLabels,
@@ -106,7 +106,7 @@ export function shelfStore(
     const release = await open().claim(id);
     if (release === undefined) throw new TrailInUseError(id);
     const forget = lifetime.add(release);
-    throwIfAborted(lifetime); // it was let go at once
+    throwIfAborted(lifetime); // it was released at once
     return () => {
       forget();
       release();
@@ -138,7 +138,7 @@ export function shelfStore(
         const head = await existing(id);
         if (head.finished) throw new InputError('bad-value', `the trail "${head.name ?? id}" is finished`);
         const { trail, next } = await load(id, head);
-        // What comes now does not join on to what was before.
+        // A new segment begins.
         trail.breakSegment();
         const newest = headOver(id, trail, Math.max(next, head.records));
         const writer = writerOf(open, newest, runningSummaryOf(trail), release, load);
@@ -227,7 +227,7 @@ function entryOf({ id, name, fixes, start, end, distance, finished }: TrailHead)
   };
 }
 
-/** Writes a trail record by record, its head with each, so that a list need not read the fixes. */
+/** Writes a trail record by record, with its head in each write, so that a list need not read the fixes. */
 function writerOf(
   open: () => Shelf,
   first: TrailHead,
@@ -236,9 +236,9 @@ function writerOf(
   load: (id: string, labels: TrailLabels) => Promise<{ trail: Trail }>,
 ): TrailWriter {
   let head = first;
-  /** Some came late, and go in by their own times: the head is made anew at the end. */
+  /** Late fixes are inserted by their times: the head is made again at the end. */
   let overtaken = false;
-  /** Puts a record; what is told of the trail changes only once it is kept. */
+  /** Writes a record; the listed data of the trail changes only when it is stored. */
   const put = async (record: FixRecord | undefined, change: (now: TrailHead) => TrailHead): Promise<void> => {
     const records: ShelfRecord[] =
       record === undefined ? [] : [{ number: head.records, bytes: encodeRecord(record) }];
@@ -246,7 +246,7 @@ function writerOf(
     await open().write(head.id, headText(next), records);
     head = next;
   };
-  /** The summary is of what is kept, and its fixes of what was tried: a failed try counts once. */
+  /** The summary covers the stored fixes, and its count those that were tried: a failed try counts once. */
   let counted: readonly Fix[] | undefined;
   return {
     id: head.id,
@@ -280,8 +280,8 @@ function writerOf(
   };
 }
 
-/** Sorted by when they were begun, and told apart by chance. */
+/** Sorted by time of creation, with a random part that makes them unique. */
 function newId(): string {
-  // Pages of an insecure origin have no unique ids to give, and bare engines no random bytes.
+  // Pages of an insecure origin have no `randomUUID`, and bare engines have no random bytes.
   return `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10).padEnd(8, '0')}`;
 }

@@ -1,45 +1,45 @@
-/** What a store keeps of a trail beside its fixes. */
+/** Data of a trail beside its fixes. */
 export interface TrailHead {
   readonly id: string;
   readonly name?: string;
   readonly description?: string;
-  /** How many records it has had: the number of the next. */
+  /** Number of records so far: the number of the next one. */
   readonly records: number;
   readonly fixes: number;
-  /** Milliseconds since 1970 UTC, of the first and the last fix. */
+  /** Times of the first and the last fix, milliseconds since 1970 UTC. */
   readonly start?: number;
   readonly end?: number;
-  /** Metres, as in the trail's summary. */
+  /** Distance in metres, as in the summary of the trail. */
   readonly distance: number;
   readonly finished: boolean;
 }
 
-/** A record of a trail, by its number. */
+/** A numbered record of a trail. */
 export interface ShelfRecord {
   readonly number: number;
   readonly bytes: Uint8Array;
 }
 
 /**
- * Where a store keeps what it keeps: the one part that differs from platform to platform. A head is a
- * text, or whatever is found in its place: perhaps damaged, perhaps of another version.
+ * The storage of a store: the only part that differs between platforms. A head is a text, or whatever is stored in its
+ * place, which may be damaged or of another version.
  */
 export interface Shelf {
   heads(): Promise<readonly { readonly id: string; readonly head: unknown }[]>;
   head(id: string): Promise<unknown>;
-  /** The records of a trail in the order of their numbers. */
+  /** Records of the trail, in the order of their numbers. */
   records(id: string): Promise<readonly ShelfRecord[]>;
   /**
-   * Puts the head of a trail, and records with it, all of it or nothing; resolves once it survives the end of the
+   * Writes the head of a trail together with records, all or nothing. Resolves when they survive the end of the
    * process.
    */
   write(id: string, head: string, records: readonly ShelfRecord[]): Promise<void>;
-  /** Takes records out of a trail's and keeps them apart. */
+  /** Moves records of a trail to a place apart. */
   setAside(id: string, numbers: readonly number[]): Promise<void>;
   remove(id: string): Promise<void>;
   erase(): Promise<void>;
-  /** Lets go of what it holds open. */
+  /** Closes the storage. */
   close(): Promise<void>;
-  /** The right to write a trail, until what is returned is called; `undefined` when somebody else has it. */
+  /** The right to write a trail, until the returned function is called; `undefined` when another writer has it. */
   claim(id: string): Promise<(() => void) | undefined>;
 }

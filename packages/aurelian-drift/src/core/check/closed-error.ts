@@ -1,8 +1,8 @@
-/** An object was used after it had ended, or ended while it was waited on. */
+/** Thrown when an object is used after it was closed, or closed while a call waits for it. */
 export class ClosedError extends Error {
   override readonly name = 'ClosedError';
 
-  /** @param what the object, in words: "the receiver". */
+  /** @param what name of the object in a sentence, such as "the receiver". */
   constructor(what: string) {
     super(`${what} is closed`);
   }

@@ -1,4 +1,4 @@
-/** What can be wrong with data that comes in. */
+/** Kind of problem with input data. */
 export type InputErrorKind =
   | 'impossible-position'
   | 'impossible-fix'
@@ -8,7 +8,7 @@ export type InputErrorKind =
   | 'bad-value'
   | 'unknown-option';
 
-/** Where in the input: a file or a name for it, a line and column counted from 1, or a path of keys. */
+/** Place of a problem in the input: a file or its name, a line and column counted from 1, or a path of keys. */
 export interface InputPlace {
   readonly source?: string;
   readonly line?: number;
@@ -17,9 +17,9 @@ export interface InputPlace {
 }
 
 /**
- * Input that cannot be taken: what is wrong, where, and what to do.
+ * Thrown for input that cannot be used. It states the problem, its place and the remedy.
  *
- * `message` holds all three on one line; the parts stand apart for programs.
+ * `message` has all three on one line; the properties have them one by one.
  */
 export class InputError extends Error {
   override readonly name = 'InputError';
@@ -36,7 +36,7 @@ export class InputError extends Error {
     this.remedy = remedy;
   }
 
-  /** The same error, with what a caller further out knows of its place. */
+  /** Returns the same error with more of its place, as a caller further out knows it. */
   at(place: InputPlace): InputError {
     return new InputError(this.kind, this.reason, { ...this.place, ...place }, this.remedy);
   }

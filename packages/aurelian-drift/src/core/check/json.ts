@@ -1,19 +1,17 @@
 import { InputError } from './input-error.js';
 import { formatValue } from './number.js';
 
-/**
- * Levels of lists and objects within one another that are accepted: far more than data has, far fewer than a parser can
- * hold.
- */
+/** Maximum nesting of lists and objects: far more than data has, and far less than a parser can handle. */
 const DEEPEST = 200;
 
 /**
- * A value as JSON text (RFC 8259), which gives it back whole. Properties that are `undefined` are left out.
+ * Writes a value as JSON text (RFC 8259) from which the same value can be read. Properties that are `undefined` are
+ * left out.
  *
- * @param name of the value, for the message.
- * @throws {InputError} of kind `bad-value` with the path of what JSON cannot hold: functions, symbols, big integers,
- * NaN and infinite numbers, `undefined` itself or in a list, dates and instances of classes, and objects that contain
- * themselves.
+ * @param name name of the value, for the message.
+ * @throws {InputError} of kind `bad-value`, with the path, for values that JSON cannot hold: functions, symbols, big
+ *   integers, NaN and infinite numbers, `undefined` itself or in a list, dates and class instances, and objects that
+ *   contain themselves.
  */
 export function jsonText(name: string, value: unknown): string {
   const path: (string | number)[] = [];
@@ -25,12 +23,12 @@ export function jsonText(name: string, value: unknown): string {
   return JSON.stringify(value);
 }
 
-/** What JSON cannot hold of a value, in words; `path` then leads to it. */
+/** Problem with a value that JSON cannot hold, in words; `path` is extended to lead to it. */
 function problemIn(value: unknown, path: (string | number)[]): string | undefined {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return undefined;
   if (typeof value === 'number') return Number.isFinite(value) ? undefined : `is ${value}`;
   if (typeof value !== 'object') return `is ${value === undefined ? 'undefined' : formatValue(value)}`;
-  // A cycle is found by its depth.
+  // A cycle is recognised by its depth.
   if (path.length >= DEEPEST) return `is nested more than ${DEEPEST} levels deep, or contains itself`;
   const isList = Array.isArray(value);
   if (!isList && !isPlain(value)) return 'is an instance of a class';
@@ -46,6 +44,6 @@ function problemIn(value: unknown, path: (string | number)[]): string | undefine
 
 function isPlain(value: object): boolean {
   const prototype: unknown = Object.getPrototypeOf(value);
-  // An object of another realm, a frame for instance, has another Object.prototype, whose own prototype is null.
+  // An object of another realm, such as a frame, has another Object.prototype, whose own prototype is null.
   return prototype === null || Object.getPrototypeOf(prototype) === null;
 }

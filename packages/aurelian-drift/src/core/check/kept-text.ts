@@ -3,32 +3,31 @@ import { InputError } from './input-error.js';
 import { utf8Of } from './utf8.js';
 
 /**
- * The form of all text that is kept from one run to the next: `aurelian-drift KIND VERSION SUM JSON`. VERSION is that
- * of the layout of its kind, SUM the CRC-32 of the JSON in UTF-8 as eight hexadecimal digits. A layout names its own
- * fields: it stays as it is when classes change.
+ * Format of all texts that are stored between runs: `aurelian-drift KIND VERSION SUM JSON`. VERSION is the version of
+ * the layout, SUM the CRC-32 of the JSON in UTF-8 as eight hexadecimal digits. A layout lists its own field names, so
+ * that it stays the same when a class changes.
  */
 const KEPT = /^aurelian-drift ([a-z-]+) (\d{1,9}) ([0-9a-f]{8}) /;
 const SUM_DIGITS = 8;
 
-/** A kind of kept text: its name, the version of the layout that is written, and what it is called in messages. */
+/** Kind of stored text: its name, the version of the layout that is written, and its name in messages. */
 export interface KeptKind {
   readonly kind: string;
   readonly version: number;
   readonly what: string;
 }
 
-/** A value as text to keep. It holds plain data only, without `undefined` in lists. */
+/** Writes a value as a stored text. The value is plain data, without `undefined` in lists. */
 export function keptText({ kind, version }: KeptKind, value: unknown): string {
   const json = JSON.stringify(value);
   return `aurelian-drift ${kind} ${version} ${crc32(utf8Of(json)).toString(16).padStart(SUM_DIGITS, '0')} ${json}`;
 }
 
 /**
- * The value of a kept text, with the version of its layout, which is at most that of the kind. Whether the value has
- * that layout is for the reader of the kind to check.
+ * Reads the value and the layout version of a stored text. The caller checks that the value has this layout.
  *
- * @throws {InputError} of kind `bad-value` for what was kept by version 0.1 or by a later version than this, for
- * another kind, and for damage.
+ * @throws {InputError} of kind `bad-value` for a text of version 0.1, of a later version than this one, of another
+ *   kind, or with damage.
  */
 export function readKept(
   kind: KeptKind,
@@ -47,7 +46,9 @@ export function readKept(
   return { version: parts.version, value: JSON.parse(parts.json) as unknown };
 }
 
-/** Whether something was kept by version 0.1, or by a later version than this: it is sound, and cannot be read here. */
+/**
+ * Whether data was stored by version 0.1 or by a later version than this one: it is intact, but cannot be read here.
+ */
 export function isOfOtherVersion({ kind, version }: KeptKind, kept: unknown): boolean {
   const parts = partsOf(kept);
   return isOfFirst(kept) || (parts?.sound === true && parts.name === kind && parts.version > version);
@@ -62,7 +63,7 @@ function partsOf(kept: unknown) {
   return { name, version: Number(version), sound: crc32(utf8Of(json)) === Number.parseInt(sum, 16), json };
 }
 
-/** Version 0.1 kept objects with a small number as their version, as they are or as JSON. */
+/** Version 0.1 stored objects, or their JSON, with a small number as the version. */
 function isOfFirst(kept: unknown): boolean {
   let value = kept;
   try {

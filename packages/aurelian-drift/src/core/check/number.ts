@@ -1,9 +1,9 @@
-/** Characters of a value that an error shows. */
+/** Maximum number of characters of a value in an error. */
 const LONGEST = 40;
 
 /**
- * A value as an error shows it: a text in quotation marks, lists and objects as JSON, cut where they are long. Never
- * throws, whatever the value is: one that cannot be turned into text is named by its type.
+ * Formats a value for an error message: a text in quotation marks, lists and objects as JSON, long values shortened.
+ * Never throws: a value that cannot be converted is named by its type.
  */
 export function formatValue(value: unknown): string {
   switch (typeof value) {
@@ -31,12 +31,12 @@ function cut(text: string): string {
   return text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
 }
 
-/** A number as JSON can hold it: null for NaN. */
+/** A number for JSON: null for NaN. */
 export function numberOrNull(value: number): number | null {
   return Number.isNaN(value) ? null : value;
 }
 
-/** What is wrong with a would-be finite number, in words, or `undefined` when nothing is. */
+/** Problem with a value that should be a finite number, in words; `undefined` when there is none. */
 export function numberProblem(name: string, value: unknown): string | undefined {
   return Number.isFinite(value) ? undefined : `${name} must be a number, got ${formatValue(value)}`;
 }

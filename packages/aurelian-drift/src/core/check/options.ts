@@ -29,7 +29,7 @@ export function checkOptions<Options extends object>(
   }
 }
 
-/** A finite number from `least` to `most`, both allowed; `unit` is for the message, and may be empty. */
+/** Rule for a finite number from `min` to `max`, both included. The unit is for the message and may be empty. */
 export function numberFrom(min: number, max: number, unit: string): Rule {
   const suffix = unit === '' ? '' : ` ${unit}`;
   return (value) => {
@@ -41,10 +41,10 @@ export function numberFrom(min: number, max: number, unit: string): Rule {
   };
 }
 
-/** Seconds: the longest duration that an option may have, and the longest time that a call may be told to wait. */
+/** Longest durations in seconds: of an option, and of a time to wait. */
 const DAY = 86_400;
 const HOUR = 3600;
-/** Whole multiples of this above an hour look like milliseconds. */
+/** A multiple of this that is longer than an hour looks like milliseconds. */
 const ROUND = 500;
 
 /** A duration in seconds, 0 to a day. */
@@ -57,7 +57,7 @@ export function patienceSeconds(value: unknown): string | undefined {
   return secondsProblem(value, HOUR);
 }
 
-/** What is wrong with a duration of 0 to `most` seconds, with a hint when it would fit in milliseconds. */
+/** Problem with a duration of 0 to `max` seconds, with a hint when the value would fit in milliseconds. */
 function secondsProblem(value: unknown, max: number): string | undefined {
   const problem = numberFrom(0, max, 'seconds')(value);
   const meant = Number(value) / 1000;
@@ -67,22 +67,22 @@ function secondsProblem(value: unknown, max: number): string | undefined {
 }
 
 /**
- * A warning for a duration in seconds that may have been meant in milliseconds: over an hour, and round as milliseconds
- * are. `undefined` for any other. @param name of the option, for the text.
+ * Warning for a duration that was probably meant in milliseconds: longer than an hour and a multiple of 500.
+ * `undefined` for other values. @param name name of the option, for the text.
  */
 export function doubtfulSeconds(name: string, value: number | undefined): string | undefined {
   if (value === undefined || value <= HOUR || value % ROUND !== 0) return undefined;
   return `${name} is in seconds: ${value} is ${Number((value / 3600).toFixed(1))} hours; were ${value / 1000} s meant?`;
 }
 
-/** An `AbortSignal`, told by its shape. */
+/** Rule for an `AbortSignal`, recognised by its shape. */
 export function abortSignal(value: unknown): string | undefined {
   return typeof (value as Partial<Record<string, unknown>> | null)?.['aborted'] === 'boolean'
     ? undefined
     : 'must be an AbortSignal';
 }
 
-/** One of some words. */
+/** Rule for one of some words. */
 export function oneOf(...words: readonly string[]): Rule {
   return (value) => {
     if (typeof value === 'string' && words.includes(value)) return undefined;
@@ -90,24 +90,24 @@ export function oneOf(...words: readonly string[]): Rule {
   };
 }
 
-/** A text that says something. */
+/** Rule for a text that is not blank. */
 export function someText(value: unknown): string | undefined {
   return typeof value === 'string' && value.trim() !== ''
     ? undefined
     : `must be a text, got ${formatValue(value)}`;
 }
 
-/** True or false, and nothing that merely looks like it. */
+/** Rule for true or false. */
 export function yesOrNo(value: unknown): string | undefined {
   return typeof value === 'boolean' ? undefined : `must be true or false, got ${formatValue(value)}`;
 }
 
-/** Anything: checked where it is used, or by its type alone. */
+/** Rule that accepts any value: the value is checked where it is used, or by its type only. */
 export function anything(): undefined {
   return undefined;
 }
 
-/** A function. */
+/** Rule for a function. */
 export function callable(value: unknown): string | undefined {
   return typeof value === 'function' ? undefined : 'must be a function';
 }

@@ -1,6 +1,6 @@
 /**
- * What the platform's own interfaces, and other code, call what an option or a field of this library is; with its unit
- * where that differs.
+ * Names that platform interfaces and other code use for options and fields of this library, with the unit where it
+ * differs.
  */
 const OTHER_WORDS: Readonly<Record<string, string>> = {
   timeout: '"patience", in seconds',
@@ -13,7 +13,7 @@ const OTHER_WORDS: Readonly<Record<string, string>> = {
   heading: '"course"',
 };
 
-/** `here it is "patience", in seconds`, when a word is another's for one of ours; else `undefined`. */
+/** `here it is "patience", in seconds` for a name that belongs to another interface; otherwise `undefined`. */
 export function ourWordFor(word: string, known: readonly string[]): string | undefined {
   const ours = Object.hasOwn(OTHER_WORDS, word) ? OTHER_WORDS[word] : undefined;
   return known.some((name) => ours?.startsWith(`"${name}"`)) ? `here it is ${ours}` : undefined;

@@ -1,12 +1,12 @@
 import { InputError } from './input-error.js';
 
 /**
- * A check of plain data that was kept somewhere and may have been damaged: gives the path to the first thing that is
- * wrong, the empty text for the value itself, or `undefined` when nothing is.
+ * Check of stored plain data that may be damaged. It returns the path to the first problem, the empty text for the
+ * value itself, or `undefined` when there is none.
  */
 export type Shape = (value: unknown) => string | undefined;
 
-/** A shape by a test of the whole value. */
+/** Check by a test of the whole value. */
 export function shape(test: (value: unknown) => boolean): Shape {
   return (value) => (test(value) ? undefined : '');
 }
@@ -17,7 +17,7 @@ export const truth = shape((value) => typeof value === 'boolean');
 /** A whole number, 0 or more. */
 export const count = shape((value) => Number.isSafeInteger(value) && (value as number) >= 0);
 
-/** A finite number, each end included. */
+/** A finite number in a closed range. */
 export function within(min: number, max: number): Shape {
   return shape((value) => Number.isFinite(value) && (value as number) >= min && (value as number) <= max);
 }
@@ -31,12 +31,12 @@ export function optional(inner: Shape): Shape {
   return (value) => (value === undefined ? undefined : inner(value));
 }
 
-/** JSON has null for a number that is not known. */
+/** JSON has null for an unknown number. */
 export function nullable(inner: Shape): Shape {
   return (value) => (value === null ? undefined : inner(value));
 }
 
-/** An object with these fields; it may have others. */
+/** An object with these fields. Other fields are allowed. */
 export function objectOf(fields: Readonly<Record<string, Shape>>): Shape {
   return (value) => {
     if (typeof value !== 'object' || value === null) return '';
@@ -44,7 +44,7 @@ export function objectOf(fields: Readonly<Record<string, Shape>>): Shape {
   };
 }
 
-/** An object whose values all have one shape. */
+/** An object whose values all have the same shape. */
 export function recordOf(inner: Shape): Shape {
   return (value) => {
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return '';
@@ -52,7 +52,7 @@ export function recordOf(inner: Shape): Shape {
   };
 }
 
-/** A list of one shape, of a certain length where that is given. */
+/** A list whose items have the same shape, of a given length if one is given. */
 export function listOf(inner: Shape, length?: number): Shape {
   return (value) => {
     if (!Array.isArray(value) || value.length !== (length ?? value.length)) return '';
@@ -60,7 +60,7 @@ export function listOf(inner: Shape, length?: number): Shape {
   };
 }
 
-/** Positions, as fields of an object. */
+/** Latitude and longitude, as fields of an object. */
 export const PLACE = Object.freeze({ lat: within(-90, 90), lon: within(-180, 180) });
 
 function firstOf<Key extends string | number>(
@@ -75,10 +75,10 @@ function firstOf<Key extends string | number>(
 }
 
 /**
- * Refuses a value that was kept and has not the shape that it should.
+ * Refuses stored data that does not have the expected shape.
  *
- * @param problem what is wrong with the whole, in words: "this is no state of a FenceWatch".
- * @throws {InputError} of kind `bad-value` with the path of what is damaged.
+ * @param problem the problem as a whole, such as "this is not the state of a FenceWatch".
+ * @throws {InputError} of kind `bad-value` with the path of the damage.
  */
 export function refuseDamaged(value: unknown, shape: Shape, problem: string): void {
   const damaged = shape(value);

@@ -1,13 +1,14 @@
 import { ourWordFor } from './other-words.js';
 
-/** Characters: a longer name is no misspelling, and comparing it would take long. */
+/** Maximum length of a name that is compared, in characters: a longer one is not a misspelling. */
 const LONGEST = 100;
 
 /**
- * The known name nearest to a misspelt one, or `undefined` when none is near.
+ * The known name that is most similar to a misspelt one; `undefined` when none is similar.
  *
- * Near means at most a share of the letters changed, by optimal string alignment (insert, delete, replace, swap of
- * neighbours), case ignored; one change is always near. A name of over 100 characters is near to none.
+ * Similar means that at most a given share of the letters differ, by optimal string alignment (insert, delete, replace,
+ * swap neighbours), ignoring case; a single change always counts as similar. A name of over 100 characters is similar
+ * to none.
  */
 export function closest(name: string, known: Iterable<string>, share = 1 / 3): string | undefined {
   if (name.length > LONGEST) return undefined;
@@ -24,8 +25,8 @@ export function closest(name: string, known: Iterable<string>, share = 1 / 3): s
 }
 
 /**
- * `did you mean "x"?`, our word for another's, or a list of what is known, for the end of a message. A value that is no
- * text gets the list.
+ * End of an error message: `did you mean "x"?`, our name for the name of another interface, or the list of known names.
+ * A value that is not a text gets the list.
  */
 export function suggestion(name: unknown, known: readonly string[]): string {
   const word = typeof name === 'string' ? name : '';

@@ -1,12 +1,10 @@
-/*
- * Text as bytes and back (UTF-8, RFC 3629): by hand, since a bare ECMAScript engine has no encoder of its own.
- */
+/* Converts between text and UTF-8 bytes (RFC 3629). Our own code, because a bare ECMAScript engine has no encoder. */
 
-/** The bits that a first byte begins with, by the number of bytes that follow it. */
+/** Leading bits of a first byte, by the number of bytes that follow. */
 const LEADS = [0, 0xc0, 0xe0, 0xf0];
 const REPLACEMENT = 0xfffd;
 
-/** The bytes of a text. A lone surrogate becomes U+FFFD, as in the platforms' own encoders. */
+/** UTF-8 bytes of a text. A lone surrogate becomes U+FFFD, as in the encoders of the platforms. */
 export function utf8Of(text: string): Uint8Array {
   const bytes = new Uint8Array(3 * text.length); // a code unit takes three bytes at most
   let length = 0;
@@ -25,7 +23,7 @@ export function utf8Of(text: string): Uint8Array {
   return bytes.subarray(0, length);
 }
 
-/** The text of bytes that `utf8Of` made. Of bytes that are no UTF-8 each becomes U+FFFD. */
+/** Text of bytes that `utf8Of` made. A byte that is not valid UTF-8 becomes U+FFFD. */
 export function textOfUtf8(bytes: Uint8Array): string {
   const parts: string[] = [];
   for (let i = 0; i < bytes.length;) {

@@ -5,27 +5,27 @@ import { PathFilter, type FilterState, type Velocity, type Outcome } from './pat
 import { EstimateNumbers } from './estimate-numbers.js';
 import { Stillness, type Rest } from './stillness.js';
 
-/** A fix made steady. */
+/** Result of filtering one fix. */
 export interface FilterResult {
   /**
-   * Where the user most likely was, with its own 95 % radius, speed and course, no speed and no course at rest;
-   * everything else as in the raw fix. Made when it is read.
+   * The estimate at the time of the raw fix: position with its own 95 % radius, speed and course, without speed and
+   * course at rest. Other fields are those of the raw fix. Computed when it is read.
    */
   readonly fix: Fix;
-  /** Whether the raw fix was refused: it cannot be where the user was, and moved nothing. */
+  /** Whether the raw fix was refused as an outlier. A refused fix does not change the estimate. */
   readonly refused: boolean;
-  /** The path does not join on to the one before: the user has jumped, or was not heard of for five minutes. */
+  /** Whether the path starts anew: the user has jumped, or there was no fix for five minutes. */
   readonly jump: boolean;
-  /** Since when the user rests, milliseconds since 1970 UTC, and where; `undefined` in motion. */
+  /** The current rest; `undefined` in motion. */
   readonly rest: Rest | undefined;
 }
 
-/** What a filter knows now; for the smoother only. */
+/** State of a filter, for the smoother only. */
 export let knowledgeOf: (filter: FixFilter) => FilterState;
 
 /**
- * Steadies fixes one by one, live, and tells rest from motion. Time between fixes may be anything; the cost of each is
- * the same. The model and its source are in `motion-filter.ts`. Raw fixes stay as they are.
+ * Filters fixes one by one, live, and tells rest from motion. The time between fixes may vary; the cost of each fix is
+ * constant. The model and its source are in `motion-filter.ts`. The raw fixes stay unchanged.
  */
 export class FixFilter {
   static {
@@ -35,7 +35,7 @@ export class FixFilter {
   readonly #filter = new PathFilter();
   readonly #stillness = new Stillness();
 
-  /** Takes the next fix. One older than its predecessor is refused. */
+  /** Takes the next fix. A fix that is older than the one before is refused. */
   take(raw: Fix): FilterResult {
     const filter = this.#filter;
     const outcome = filter.take(raw);
@@ -45,44 +45,47 @@ export class FixFilter {
     return new FilterReading(raw, position, filter.estimated(outcome), outcome, this.#stillness.rest);
   }
 
-  /** The next fix follows on nothing. */
+  /** Starts a new segment: the next fix does not continue the path. */
   breakSegment(): void {
     this.#filter.breakSegment();
     this.#stillness.forget();
   }
 
-  /** Time of the last fix that moved what is known, be it by its velocity alone; NaN before the first. */
+  /**
+   * Time of the last fix that changed the estimate, if only by its velocity, in milliseconds since 1970 UTC; NaN before
+   * the first.
+   */
   get time(): number {
     return this.#filter.time;
   }
 
-  /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
+  /** Estimated position at the last fix that was not refused. Undefined content before the first fix. */
   get position(): Position {
     return this.#filter.position;
   }
 
-  /** m/s east and north, and the standard deviation of each. */
+  /** Estimated velocity in m/s east and north, and its standard deviation along each axis. */
   get velocity(): Velocity {
     return this.#filter.velocity;
   }
 
-  /** Metres: the 95 % radius that the receiver usually states, or that of the place when it is known less well. */
+  /** Metres: the 95 % radius that the receiver usually states, or the radius of the estimate where that is larger. */
   get accuracy(): number {
     return this.#filter.accuracy;
   }
 
-  /** Since when the user rests and where; `undefined` in motion. */
+  /** The current rest; `undefined` in motion. */
   get rest(): Rest | undefined {
     return this.#stillness.rest;
   }
 
-  /** Where the places of the last seconds lie in the middle: it lags behind who moves. */
+  /** Mean of the positions of the last seconds; it lags behind a user in motion. */
   get middle(): Position | undefined {
     return this.#stillness.middle;
   }
 }
 
-/** A steadied fix as a few numbers, until somebody wants to read it. */
+/** A filtered fix as a few numbers; the fix is made when it is read. */
 class FilterReading extends EstimateNumbers implements FilterResult {
   readonly refused: boolean;
   readonly jump: boolean;

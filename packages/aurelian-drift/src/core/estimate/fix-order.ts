@@ -1,25 +1,26 @@
 import type { Fix } from '../fix/fix.js';
 import { distanceBetween } from '../geodesy/distance.js';
 
-/**
- * Metres a second: faster than any airliner with the wind behind it (about 340), slower than what a wild fix implies.
- */
+/** Maximum plausible speed in m/s: above that of an airliner with tail wind (about 340), below that of an outlier. */
 export const FASTEST = 350;
-/** Seconds that a step counts for at the least: the clocks of platforms are not finer than that at heart. */
+/** Minimum duration of a step in seconds: platform clocks are not more exact. */
 export const MIN_STEP = 1;
-/** So many questionable fixes in a row that agree with one another are believed: the user, or the clock, has jumped. */
+/**
+ * Number of questionable fixes in a row that agree with one another and are then accepted: the user or the clock has
+ * jumped.
+ */
 const WITNESSES = 3;
-/** Milliseconds by which clocks may differ without one of them being wrong. */
+/** Milliseconds by which two correct clocks may differ. */
 const CLOCK_SLACK = 10_000;
 
-/** What may be wrong with a fix beside its predecessor. */
+/** Problem of a fix in relation to the fix before it. */
 type OrderProblem = 'duplicate' | 'backwards' | 'outlier';
 
-/** What a fix is beside its predecessor. */
+/** Verdict on a fix in relation to the fix before it. */
 export interface Verdict {
-  /** `undefined` for a sound fix. */
+  /** `undefined` for a fix without a problem. */
   readonly mark: OrderProblem | undefined;
-  /** A sound fix that does not join on to its predecessor: the path between is not known. */
+  /** An accepted fix that does not continue the path: the path in between is unknown. */
   readonly jump: boolean;
 }
 
@@ -27,11 +28,11 @@ const SOUND: Verdict = { mark: undefined, jump: false };
 const JUMP: Verdict = { mark: undefined, jump: true };
 
 /**
- * Tells fixes that cannot follow on their predecessor: `duplicate` (same time and place), `backwards` (older), `outlier`
- * (implies more than 350 m/s, both 95 % radii granted).
+ * Finds fixes that cannot follow the fix before them: `duplicate` (same time and place), `backwards` (older), `outlier`
+ * (implies more than 350 m/s, even with both 95 % radii subtracted).
  *
- * It does not get stuck on a bad predecessor: three wild fixes that follow on one another are a jump; three older
- * fixes that follow on one another are a clock put right, if the predecessor is from the future.
+ * One bad fix does not make all later ones bad: three outliers that agree with one another are a jump; three older
+ * fixes that agree are a corrected clock, if the fix before is from the future.
  */
 export class FixOrder {
   #last: Fix | undefined;
@@ -55,12 +56,12 @@ export class FixOrder {
     return estimated ? this.#accept(fix, JUMP) : { mark, jump: false };
   }
 
-  /** Takes a fix that was doubted for sound after all: nothing has contradicted it. */
+  /** Accepts a questionable fix after all, because no later fix contradicts it. */
   accept(fix: Fix): void {
     this.#accept(fix, JUMP);
   }
 
-  /** The next fix follows on nothing. */
+  /** Starts a new segment: the next fix is not compared with the one before. */
   forget(): void {
     this.#last = this.#doubted = undefined;
   }
@@ -79,7 +80,7 @@ function problem(from: Fix, to: Fix): 'backwards' | 'outlier' | undefined {
   return metres > FASTEST * Math.max(MIN_STEP, (to.time - from.time) / 1000) ? 'outlier' : undefined;
 }
 
-/** Whether a fix is one that no readout, fence or statistic should take. */
+/** Whether a fix is marked as one that no readout, fence or statistic should use. */
 export function isUnsound(fix: Fix): boolean {
   return (
     fix.marks?.some((mark) => mark === 'outlier' || mark === 'backwards' || mark === 'duplicate') === true

@@ -2,10 +2,7 @@ import type { Bounds } from '../geodesy/bounds.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 
-/**
- * A box that reaches so many metres farther on each side; to the pole, and then around the earth, where it comes near
- * one.
- */
+/** A box that is wider by a number of metres on each side. Near a pole it extends to the pole and around the earth. */
 export function widenedBy([west, south, east, north]: Bounds, metres: number): Bounds {
   const high = metres / metresPerDegree(0).north;
   const [low, top] = [Math.max(-90, south - high * 1.01), Math.min(90, north + high * 1.01)];

@@ -1,11 +1,11 @@
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 
 /**
- * Probability, 0…1, that the user is inside an area, when the fix lies `depth` metres inside its edge
- * (negative: outside) with the given 95 % radius, in an area about `size` metres in radius.
+ * Probability, 0…1, that the user is inside an area, for a fix `depth` metres inside its edge (negative: outside) with
+ * the given 95 % radius, in an area of about `size` metres radius.
  *
- * The edge is taken as straight where it is near; a spread larger than the area caps the probability at
- * what a circle of that size holds of it. Without an accuracy the fix is taken at its word.
+ * The nearest edge is taken as a straight line. When the spread is larger than the area, the probability is limited to
+ * the share of the spread that a circle of this size holds. Without an accuracy the fix counts as exact.
  */
 export function probabilityInside(depth: number, accuracy: number | undefined, size: number): number {
   if (accuracy === undefined || accuracy === 0) return depth >= 0 ? 1 : 0;
@@ -15,8 +15,8 @@ export function probabilityInside(depth: number, accuracy: number | undefined, s
 }
 
 /**
- * Standard normal distribution function, error below 7.5e-8 (Abramowitz and Stegun, Handbook of
- * Mathematical Functions, 26.2.17).
+ * Standard normal distribution function, error below 7.5e-8 (Abramowitz and Stegun, Handbook of Mathematical Functions,
+ * 26.2.17).
  */
 function normalBelow(z: number): number {
   const t = 1 / (1 + 0.2316419 * Math.abs(z));

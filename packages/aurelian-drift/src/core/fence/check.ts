@@ -5,10 +5,9 @@ import { FENCE_NUMBERS } from './fence-numbers.js';
 import { FENCE_KINDS } from './kinds.js';
 
 /**
- * Checks a fence that was written down in code.
+ * Checks a fence that was written in code.
  *
- * @throws {InputError} that names the fence and what is wrong with it: a name misspelt, missing, or with a value that
- * it cannot have.
+ * @throws {InputError} that names the fence and the problem: a misspelt or missing field, or a value out of range.
  */
 export function checkFence(fence: Fence): void {
   const owner = `fence "${fence.id}"`;

@@ -6,12 +6,11 @@ import type { CorridorFence } from './fence.js';
 
 /** Degrees between the points of a round end. */
 const FINE = 15;
-/** A corner reaches out by no more than so many half-widths: beyond, it is blunt. */
+/** Maximum extent of a corner in half-widths; a longer corner is cut off. */
 const LONGEST = 2.5;
 
 /**
- * The outline of a corridor, for drawing: a ring for each line, along one side, around its end, and back along the
- * other.
+ * Outline of a corridor, for drawing: one ring per line, along one side, around the end, and back along the other side.
  */
 export function corridorOutline({ lines, halfWidth }: CorridorFence): Position[][] {
   return lines.map((line) => {

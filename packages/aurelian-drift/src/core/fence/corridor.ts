@@ -8,7 +8,7 @@ import type { FenceKind } from './fence-kind.js';
 import { FENCE_NUMBERS } from './fence-numbers.js';
 import { placesProblem } from './points-problem.js';
 
-/** All positions within so many metres of a line, measured on the ground. */
+/** All positions within a number of metres of a line, measured on the ground. */
 function corridorShape({ lines, halfWidth }: CorridorFence): FenceShape {
   const segments = lines.flatMap((line) =>
     line.length === 1 ? [[line[0], line[0]] as const] : line.slice(1).map((to, i) => [line[i], to] as const),

@@ -2,20 +2,20 @@ import { checkOptions, numberFrom, oneOf, someText, type Rule } from '../check/o
 import { CROSSING_KINDS, type Crossing, type CrossingKind } from './crossing.js';
 import type { TimeInside } from './time-inside.js';
 
-/** Which crossings of a log are wanted; what is left out is no condition. */
+/** Conditions for crossings of a log; an absent condition accepts all. */
 export interface CrossingChoice {
   /** Ids or names of fences. */
   readonly fences?: readonly string[] | undefined;
   readonly kinds?: readonly CrossingKind[] | undefined;
-  /** Milliseconds since 1970 UTC; the second is excluded. */
+  /** Milliseconds since 1970 UTC; `to` is excluded. */
   readonly from?: number | undefined;
   readonly to?: number | undefined;
 }
 
 /**
- * The crossings of a log that are wanted, in its order.
+ * Crossings of a log that meet the conditions, in the order of the log.
  *
- * @throws {InputError} for a misspelt condition, or a kind that is none.
+ * @throws {InputError} for a misspelt condition, or an unknown kind.
  */
 export function selectCrossings(crossings: Iterable<Crossing>, choice: CrossingChoice): Crossing[] {
   checkOptions('a choice of crossings', choice, { fences: list(someText), kinds: list(oneOf(...CROSSING_KINDS)), from: time, to: time }); // prettier-ignore
@@ -37,11 +37,10 @@ function list(rule: Rule): Rule {
 }
 
 /**
- * The time in each fence by a log alone, in the order in which the fences come up in it. Whoever left unseen, in a gap,
- * is counted up to when they were last seen inside.
+ * Time in each fence, computed from a log alone, in the order of the fences in the log. A visit whose exit is unknown
+ * because of a gap ends when the user was last seen inside.
  *
- * @param to up to when those are counted that nobody has left: milliseconds since 1970 UTC. Default the last
- * crossing.
+ * @param to end of visits without an exit, milliseconds since 1970 UTC. Default: the last crossing.
  */
 export function timeInsideFrom(crossings: Iterable<Crossing>, to?: number): TimeInside[] {
   const times = new Map<

@@ -2,16 +2,16 @@ import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
 
-/** Metres between places of a step below which it is not asked whether an edge was cut twice between them. */
+/** Resolution in metres: two cuts within a shorter part of a step are not told apart. */
 const FINEST = 0.25;
 
-/** Fraction of a step below which it is not halved, however long it is: 12 figures are what a double has to spare. */
+/** Smallest fraction of a step that is halved: a double has 12 digits to spare. */
 const MIN = 1e-12;
 
 /**
- * Where a step cuts the edge of a shape that is known by how deep in it a place lies: fractions of the step, ascending.
- * The depth changes by no more than the way, so a stretch whose ends lie deeper than it is long cuts nothing, and
- * others are halved.
+ * Fractions of a step at which it cuts the edge of a shape that is given by the depth of a position inside it,
+ * ascending. The depth changes by at most the length of the path, so a part whose ends are deeper than its length has
+ * no cut; other parts are halved.
  *
  * @param depth metres, positive inside.
  */
@@ -22,7 +22,7 @@ export function cutsByDepth(
 ): number[] {
   const length = distance(from, to);
   const cuts: number[] = [];
-  if (!Number.isFinite(length)) return cuts; // a place that is none cuts nothing
+  if (!Number.isFinite(length)) return cuts; // an invalid position cuts nothing
   const depthAt = (t: number) => {
     const { lat, lon } = alongStraight(from, to, t);
     return depth(lat, lon);
@@ -30,7 +30,7 @@ export function cutsByDepth(
   const search = (t1: number, d1: number, t2: number, d2: number) => {
     const part = (t2 - t1) * length;
     const crosses = d1 >= 0 !== d2 >= 0;
-    // Straight in degrees is not quite straight on the ground: a little is allowed for.
+    // A line that is straight in degrees is slightly curved on the ground: allow for a little more.
     if (!crosses && (part <= FINEST || t2 - t1 < MIN || Math.abs(d1) + Math.abs(d2) > part * 1.01)) return;
     if (crosses && (part <= FINEST || t2 - t1 < MIN)) {
       cuts.push(rootOf(depthAt, t1, d1, t2, d2));
@@ -45,7 +45,9 @@ export function cutsByDepth(
   return cuts;
 }
 
-/** Where a depth that changes its sign is 0, so near that it is all but straight: regula falsi, three times over. */
+/**
+ * Zero of a depth between two near positions of different sign, where it is almost linear: three steps of regula falsi.
+ */
 function rootOf(depthAt: (t: number) => number, t1: number, d1: number, t2: number, d2: number): number {
   let t = t1 + (t2 - t1) * (d1 / (d1 - d2));
   for (let i = 0; i < 2; i++) {

@@ -7,8 +7,8 @@ import type { Around, FenceSearch, FenceIndex } from './fence-search.js';
 import { Surrounding } from './surrounding.js';
 
 /**
- * Items added since the tree was made that are gone through one by one; beyond, and beyond a share of the tree, it is
- * made anew.
+ * Number of additions that are searched one by one. When there are more, and more than a share of the tree, the tree is
+ * built again.
  */
 const LOOSE = 256;
 const SHARE = 0.02;
@@ -16,13 +16,13 @@ const SHARE = 0.02;
 interface TreeEntry<Item> {
   readonly item: Item;
   readonly bounds: Bounds;
-  /** Removed, or put in anew, since the tree was made. */
+  /** Removed or replaced since the tree was built. */
   gone: boolean;
 }
 
 /**
- * An index for thousands of fences: a packed tree of their boxes, and a short list of those that were added since.
- * Adding a few to many does not make the tree anew.
+ * Index for thousands of fences: a packed tree of their boxes, and a short list of later additions. Adding a few to
+ * many does not rebuild the tree.
  */
 export function fenceIndex(): FenceIndex {
   return new FenceTree<Plot>() as FenceIndex;
@@ -30,11 +30,11 @@ export function fenceIndex(): FenceIndex {
 
 class FenceTree<Item> implements FenceSearch<Item> {
   readonly #entries = new Map<Item, TreeEntry<Item>>();
-  /** Whose each box of the tree is. */
+  /** Fence index of each tree box. */
   #packed: TreeEntry<Item>[] = [];
   #tree: Flatbush | undefined;
   #loose = new Set<TreeEntry<Item>>();
-  /** How often something was added or removed. */
+  /** Number of additions and removals. */
   #edition = 0;
 
   add(bounds: Bounds, item: Item): void {
@@ -74,7 +74,7 @@ class FenceTree<Item> implements FenceSearch<Item> {
 
   #pack(): void {
     this.#loose.clear();
-    // One across the date line has two boxes.
+    // A box across the date line is entered as two.
     const boxes = [...this.#entries.values()].flatMap((entry) =>
       plainBoxes(entry.bounds).map((box) => ({ entry, box })),
     );
@@ -85,7 +85,7 @@ class FenceTree<Item> implements FenceSearch<Item> {
   }
 }
 
-/** A box as boxes whose west is west of their east. */
+/** A box as boxes whose west edge is west of their east edge. */
 function plainBoxes([west, south, east, north]: Bounds): Bounds[] {
   if (west <= east) return [[west, south, east, north]];
   return [

@@ -2,12 +2,12 @@ import type { Rule } from '../check/options.js';
 import type { Fence, FenceShape } from './fence.js';
 
 /**
- * What a watch knows of a kind of fence: its table is `kinds.ts`. How it is drawn is in `outlines.ts`, and how GeoJSON
- * has it, in the readers and writers.
+ * A kind of fence, as a watch sees it; the table is `kinds.ts`. Drawing is in `outlines.ts`, and GeoJSON in the readers
+ * and writers.
  */
 export interface FenceKind<Kind extends Fence> {
-  /** What such a fence has to have beside id and name. */
+  /** Rules for the fields beside id and name. */
   readonly rules: Readonly<Record<string, Rule>>;
-  /** Its geometry, once it is checked. */
+  /** The geometry of a checked fence. */
   readonly shape: (fence: Kind) => FenceShape;
 }

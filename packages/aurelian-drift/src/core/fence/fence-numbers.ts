@@ -1,6 +1,6 @@
 import { numberFrom } from '../check/options.js';
 
-/** What a fence says of itself in numbers. */
+/** Rules for the numbers of a fence. */
 export const FENCE_NUMBERS = {
   radius: numberFrom(0.001, 1e7, 'metres'),
   halfWidth: numberFrom(0.001, 1e6, 'metres'),

@@ -5,29 +5,30 @@ import type { Scale } from './plane.js';
 declare const opaque: unique symbol;
 
 /**
- * An index of fences for `FenceWatch` and `sharedFences`: `fenceIndex()` makes one. It belongs to one of them, which
- * fills it.
+ * An index of fences for `FenceWatch` or `sharedFences`, made by `fenceIndex()`. It belongs to the one that it was
+ * given to, which fills it.
  */
 export interface FenceIndex {
   readonly [opaque]?: never;
 }
 
-/** Finds what has bounds near a place. */
+/** Searches items by their bounds. */
 export interface FenceSearch<Item> {
   add(bounds: Bounds, item: Item): void;
   remove(item: Item): void;
-  /** All whose bounds come within so many metres of a place, and perhaps others. */
+  /** Items whose bounds come within a number of metres of a position; it may include others. */
   near(at: Position, metres: number): readonly Item[];
-  /** The same for one user, who is not far from one time to the next. */
+  /** The same for one user, whose position changes little between searches. */
   around(): Around<Item>;
 }
 
 /**
- * Gives all whose bounds come within so many metres of a place, and perhaps others; metres a degree there are known.
+ * Items whose bounds come within a number of metres of a position, where the metres per degree are known; it may
+ * include others.
  */
 export type Around<Item> = (at: Position, metres: number, scale: Scale) => readonly Item[];
 
-/** The finder that an index is. */
+/** The search behind an index. */
 export function finderOf<Item>(index: FenceIndex | undefined): FenceSearch<Item> | undefined {
   return index as FenceSearch<Item> | undefined;
 }

@@ -4,14 +4,14 @@ import type { Timetable } from './timetable.js';
 
 /** Fields that fences of every kind have. */
 export interface FenceLabels {
-  /** Unique among the fences watched together. */
+  /** Unique among the fences of a watch. */
   readonly id: string;
   readonly name: string;
-  /** Seconds inside after which `linger` is told. Default: it is not. */
+  /** Seconds inside after which `linger` is reported. Default: never. */
   readonly linger?: number;
-  /** Probability, 0.5…1 (1 excluded), from which being inside counts. Default that of the watch. */
+  /** Probability from which the user counts as inside, 0.5…1 (1 excluded). Default: that of the watch. */
   readonly certainty?: number;
-  /** When it is watched: `timetable()`. Default: always. */
+  /** Times at which it is watched: `timetable()`. Default: always. */
   readonly when?: Timetable;
 }
 
@@ -22,16 +22,16 @@ export interface CircleFence extends FenceLabels {
   readonly radius: number;
 }
 
-/** One outline and the holes in it. Rings need not be closed, nor wound one way. */
+/** One outline and its holes. Rings may be open or closed, in either direction. */
 export type PolygonPart = readonly (readonly Position[])[];
 
-/** One or more outlines. Edges are straight in longitude and latitude, as RFC 7946 section 3.1.1 has them. */
+/** One or more outlines. Edges are straight in longitude and latitude, as in RFC 7946 section 3.1.1. */
 export interface PolygonFence extends FenceLabels {
   readonly kind: 'polygon';
   readonly parts: readonly PolygonPart[];
 }
 
-/** All positions within `halfWidth` metres of a line, or of several. */
+/** All positions within `halfWidth` metres of one or more lines. */
 export interface CorridorFence extends FenceLabels {
   readonly kind: 'corridor';
   readonly lines: readonly (readonly Position[])[];
@@ -41,17 +41,17 @@ export interface CorridorFence extends FenceLabels {
 /** An area that a user may enter and leave. */
 export type Fence = CircleFence | PolygonFence | CorridorFence;
 
-/** A fence as geometry: what the watch asks of it. */
+/** Geometry of a fence, for the watch. */
 export interface FenceShape {
   /** Metres from a position to the nearest edge: positive inside, negative outside. */
   depth(lat: number, lon: number): number;
   /**
-   * Where a straight step (in longitude and latitude) cuts the edge: fractions of the step, 0…1, ascending.
-   * A step that starts or ends on the edge cuts it there at most once.
+   * Where a straight step (in longitude and latitude) cuts the edge: fractions of the step, 0…1, ascending. A step that
+   * starts or ends on the edge cuts it there at most once.
    */
   cuts(from: Position, to: Position): number[];
-  /** The box around it, in degrees: the whole earth's width around a pole. */
+  /** Bounds in degrees: the whole width of the earth around a pole. */
   readonly bounds: Bounds;
-  /** Radius in metres of a circle of the same area: how small the fence is beside a fix's spread. */
+  /** Radius in metres of a circle of the same area: the size of the fence in relation to the spread of a fix. */
   readonly size: number;
 }

@@ -11,29 +11,29 @@ export interface Plot {
   readonly shape: FenceShape;
 }
 
-/** What a watch asks of the fences that are there. */
+/** The fences, as a watch sees them. */
 export interface FenceField {
-  /** Those that a timetable switches. */
+  /** Fences with a timetable. */
   readonly timed: ReadonlyMap<Plot, Timetable>;
   plot(id: string): Plot | undefined;
-  /** All within so many metres of a place, and perhaps others. */
+  /** Fences within a number of metres of a position; it may include others. */
   near(at: Position, metres: number): readonly Plot[];
   /** The same for one user. */
   around(): Around<Plot>;
-  /** One more, of an id that is not there. */
+  /** Adds a fence with an unused id. */
   add(plot: Plot): void;
   remove(plot: Plot): void;
 }
 
-/** The fences that are there to be watched, by one user or by thousands: nothing in it is known of any user. */
+/** The fences that are watched, by one user or by thousands. It holds no state of a user. */
 export class Field implements FenceField {
   readonly #plots = new Map<string, Plot>();
   readonly #index: FenceSearch<Plot> | undefined;
-  /** For a few hundred, to look at all is the quickest. */
+  /** With a few hundred fences, a search of all is the fastest. */
   #all: readonly Plot[] | undefined;
   readonly timed = new Map<Plot, Timetable>();
 
-  /** @throws {InputError} for a fence that cannot be, and for two of one id. */
+  /** @throws {InputError} for an impossible fence, and for two fences with the same id. */
   constructor(fences: Iterable<Fence>, index: FenceSearch<Plot> | undefined) {
     this.#index = index;
     for (const fence of fences) {

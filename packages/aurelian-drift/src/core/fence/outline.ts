@@ -2,13 +2,13 @@ import Flatbush from 'flatbush';
 import type { Position } from '../geodesy/position.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 
-/** An outline put right, with what was done to it; or why that is not safe. */
+/** A corrected outline with a list of the corrections, or the reason why a correction is not safe. */
 export type MendedOutline =
   { readonly ring: readonly Position[]; readonly mended: readonly string[] } | { readonly problem: string };
 
 /**
- * Puts an outline right where that is safe: it is closed in any case, a place that it repeats and a spike that it goes
- * out and comes back by are left out. One that crosses itself is refused: which side is inside cannot be known.
+ * Corrects an outline where that is safe: it is closed in any case, and repeated points and spikes are removed. An
+ * outline that crosses itself is refused, because its inside is ambiguous.
  */
 export function mendOutline(given: readonly Position[]): MendedOutline {
   const mended: string[] = [];
@@ -25,12 +25,12 @@ export function mendOutline(given: readonly Position[]): MendedOutline {
 }
 
 /**
- * An open ring without places that it repeats and without spikes, which are told. Each place is put on the end of the
- * ring and may be taken off again once, so the cost is one pass.
+ * An open ring without repeated points and spikes, which are counted. Each point is added to the end and can be removed
+ * once, so the cost is linear.
  */
 function withoutSpikes(given: readonly Position[], mended: string[]): Position[] {
   const ring: Position[] = [];
-  /** Takes what the last places make needless off the end; `next` is the one that follows on them. */
+  /** Removes points from the end that are needless before `next`. */
   const tidy = (next: Position) => {
     for (;;) {
       const at = ring.at(-1);
@@ -47,7 +47,7 @@ function withoutSpikes(given: readonly Position[], mended: string[]): Position[]
     tidy(next);
     ring.push(next);
   }
-  // Around the end: the first place follows on the last, and the last comes before the first.
+  // The ring is closed: the first point follows the last.
   let start = 0;
   while (ring.length - start > 2) {
     const [first, second] = [ring[start] as Position, ring[start + 1] as Position];
@@ -72,7 +72,7 @@ function placeText({ lat, lon }: Position): string {
   return `${lat}, ${lon}`;
 }
 
-/** Where an outline first crosses itself; edges next to one another only meet. */
+/** First self-crossing of an outline; neighbouring edges only meet. */
 function selfCrossing(ring: readonly Position[]): Position | undefined {
   let lon = 0;
   const corners = ring.map(
@@ -89,7 +89,7 @@ function selfCrossing(ring: readonly Position[]): Position | undefined {
     boxes.add(Math.min(x, x + dx), Math.min(y, y + dy), Math.max(x, x + dx), Math.max(y, y + dy));
   boxes.finish();
   for (const a of edges) {
-    // Each pair is looked at once, from its earlier edge.
+    // Each pair is visited once, from its earlier edge.
     const near = boxes.search(
       Math.min(a.x, a.x + a.dx),
       Math.min(a.y, a.y + a.dy),

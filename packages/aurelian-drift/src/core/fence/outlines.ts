@@ -16,7 +16,7 @@ const OUTLINES: { readonly [Kind in Fence['kind']]: (fence: Extract<Fence, { kin
   corridor: corridorOutline,
 };
 
-/** The outlines of a fence, for drawing. A watch does without them, and so do pages without a map. */
+/** Outlines of a fence, for drawing. Watches and pages without a map do not load them. */
 export function outlinesOf(fence: Fence): Outlines {
   return OUTLINES[fence.kind](fence as never);
 }

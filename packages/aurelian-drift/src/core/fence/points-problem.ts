@@ -1,6 +1,6 @@
 import { placeProblem } from '../geodesy/position.js';
 
-/** What is wrong with lists of places, of which each must hold so many at least. */
+/** Problem with lists of positions that each need a minimum length. */
 export function placesProblem(lists: readonly unknown[], min: number): string | undefined {
   if (lists.length === 0 || lists.some((list) => !Array.isArray(list) || list.length < min))
     return `must hold ${min} places or more in a list`;

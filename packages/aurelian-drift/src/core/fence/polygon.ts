@@ -7,10 +7,10 @@ import type { FenceKind } from './fence-kind.js';
 import { placesProblem } from './points-problem.js';
 
 /**
- * Outlines in longitude and latitude, less their holes. Every edge goes the short way round, so that an outline may lie
- * across the date line and around a pole: whether a place is inside is told by the edges between it and the north pole,
- * and one whose edges lead once around the earth holds the pole that it is nearer to. Parts may overlap: what is in one
- * of them is inside.
+ * Outlines in longitude and latitude, minus their holes. Every edge takes the shorter way around the earth, so an
+ * outline may lie across the date line and around a pole. A position is inside if the number of edges between it and
+ * the north pole is odd; an outline whose edges lead once around the earth contains the nearer pole. Parts may overlap:
+ * a position in any part is inside.
  */
 export function polygonShape(fence: PolygonFence): FenceShape {
   const parts = fence.parts.map((part) => part.map(ringOf));
@@ -25,7 +25,7 @@ export function polygonShape(fence: PolygonFence): FenceShape {
     },
     cuts(from, to) {
       if (rings.length === 1 && only !== undefined) return cutsOf(only, from, to).sort((a, b) => a - b);
-      // What is cut of a ring is the fence's edge only where it leads in or out of the whole.
+      // A cut of a ring is an edge of the fence only where it leads into or out of the whole.
       const inside = new Set(rings.filter((ring) => depthIn(ring, from.lat, from.lon) >= 0));
       const isInside = () => deepest(parts, (ring) => (inside.has(ring) ? 1 : -1)) > 0;
       let before = isInside();
@@ -43,7 +43,7 @@ export function polygonShape(fence: PolygonFence): FenceShape {
   };
 }
 
-/** How deep in its outline and out of its holes, in the part where that is most. */
+/** Depth inside the outline and outside the holes, in the part where it is largest. */
 function deepest(parts: readonly (readonly Ring[])[], depthOf: (ring: Ring) => number): number {
   const depths = parts.map((rings) =>
     Math.min(...rings.map((ring, i) => (i === 0 ? depthOf(ring) : -depthOf(ring)))),
@@ -52,7 +52,7 @@ function deepest(parts: readonly (readonly Ring[])[], depthOf: (ring: Ring) => n
 }
 
 interface Ring {
-  /** Four numbers each: longitude and latitude of the start, and how far they go from there. */
+  /** Four numbers per edge: longitude and latitude of the start, and their differences to the end. */
   readonly edges: Float64Array;
   readonly holdsNorth: boolean;
 }
@@ -63,7 +63,7 @@ function ringOf(ring: readonly Position[]): Ring {
 
 /** Metres to the nearest edge of a ring, positive inside. */
 function depthIn({ edges, holdsNorth }: Ring, lat: number, lon: number): number {
-  // Metres a degree at this latitude: the plane is right near the point, where the edge matters.
+  // Metres per degree at this latitude: the plane is exact near the position, where the edge matters.
   const { east: kx, north: ky } = metresPerDegree(lat);
   let min = Infinity;
   let inside = holdsNorth;
@@ -79,7 +79,7 @@ function depthIn({ edges, holdsNorth }: Ring, lat: number, lon: number): number 
   return inside ? Math.sqrt(min) : -Math.sqrt(min);
 }
 
-/** Where a step cuts a ring, in no order. */
+/** Fractions at which a step cuts a ring, in no order. */
 function cutsOf({ edges }: Ring, from: Position, to: Position): number[] {
   const dx = wrapLongitude(to.lon - from.lon);
   const dy = to.lat - from.lat;
@@ -89,7 +89,7 @@ function cutsOf({ edges }: Ring, from: Position, to: Position): number[] {
     const ay = (edges[i + 1] as number) - from.lat;
     const bx = ax + (edges[i + 2] as number);
     const by = ay + (edges[i + 3] as number);
-    // Sides of the step's line that the edge's ends lie on; a vertex on the line belongs to one side only.
+    // Sides of the step on which the ends of an edge lie; a vertex on the step belongs to one side only.
     const sideA = dx * ay - dy * ax;
     const sideB = dx * by - dy * bx;
     if (sideA > 0 === sideB > 0) continue;
@@ -105,25 +105,26 @@ function edgesOf(ring: readonly Position[]): Float64Array {
   ring.forEach((from, i) => {
     const to = ring[(i + 1) % ring.length] as Position;
     const [dx, dy] = [wrapLongitude(to.lon - from.lon), to.lat - from.lat];
-    // A ring that repeats its first vertex has an edge of no length.
+    // A ring that repeats its first vertex has an edge without length.
     if (dx !== 0 || dy !== 0) edges.push(from.lon, from.lat, dx, dy);
   });
   return Float64Array.from(edges);
 }
 
-/** Longitudes that the edges of a ring turn in all: 360 around a pole, 0 elsewhere. */
+/** Sum of the longitude differences of the edges of a ring: 360 around a pole, otherwise 0. */
 function turnOf(ring: readonly Position[]): number {
   return Math.abs(eachEdge(ring, (from, to) => wrapLongitude(to.lon - from.lon)));
 }
 
-/** Whether a ring leads around a pole, and that is the north one. */
+/** Whether a ring surrounds the north pole. */
 function holdsNorth(ring: readonly Position[]): boolean {
   return turnOf(ring) > 180 && eachEdge(ring, ({ lat }) => lat) > 0;
 }
 
 /**
- * Square metres on a sphere of the same equator; good enough for a size. The area between an edge and the equator is
- * its turn times the mean sine of its latitudes; around a pole that is what the cap leaves of the hemisphere.
+ * Area in square metres on a sphere with the radius of the equator; exact enough for a size. The area between an edge
+ * and the equator is its longitude difference times the mean sine of its latitudes; around a pole it is subtracted from
+ * the hemisphere.
  */
 function areaOf(ring: readonly Position[]): number {
   const below = Math.abs(

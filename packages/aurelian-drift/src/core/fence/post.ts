@@ -7,14 +7,14 @@ import type { Crossing, CrossingKind } from './crossing.js';
 import type { Fence, FenceShape } from './fence.js';
 import type { Plot } from './field.js';
 
-/** A place and time, and how sure the place is. */
+/** A position with its time and accuracy. */
 export interface Seen extends Position {
   readonly time: number;
-  /** Metres, 95 % radius; absent when it is taken at its word. */
+  /** 95 % radius in metres; absent when the position counts as exact. */
   readonly accuracy?: number | undefined;
 }
 
-/** Where the path cut an edge. */
+/** Place and time at which the path cut an edge. */
 export interface Cut extends Position {
   readonly time: number;
   readonly fraction: number;
@@ -22,9 +22,9 @@ export interface Cut extends Position {
   readonly course: number;
 }
 
-/** How sure a watch wants to be. */
+/** Limits of certainty, from the options of the watch. */
 export interface CertaintyLimits {
-  /** Probability from which being inside counts, where the fence does not say otherwise. */
+  /** Probability from which the user counts as inside, where the fence has no limit of its own. */
   readonly certainty: number;
   readonly passes: 'pass' | 'pair';
   readonly initial: 'initial' | 'enter';
@@ -32,31 +32,32 @@ export interface CertaintyLimits {
 
 export type Side = 'inside' | 'outside';
 
-/** What is remembered of a user and one fence: numbers and words only, so that it can be kept. */
+/** State of one user and one fence: numbers and words only, so that it can be stored. */
 export interface PostMemory {
   /** Absent before anything is certain. */
   side?: Side;
-  /** When the user was last found to have entered; absent where that was not seen. */
+  /** Time of the last entry; absent when the entry is unknown. */
   entered?: number | undefined;
-  /** Since when the user is known to be inside without a gap. */
+  /** Time since which the user is known to be inside without a gap. */
   since?: number | undefined;
-  /** Whether `linger` was told of this stay. */
+  /** Whether `linger` was reported for this visit. */
   lingered?: boolean;
-  /** The time of the last fix that was certain. */
+  /** Time of the last certain fix. */
   known?: number | undefined;
   /**
-   * Whether a gap followed: cuts say nothing until a fix is certain again, for the first fixes after a gap are coarse.
+   * Whether a gap followed. Cuts are ignored until a fix is certain again, because the first fixes after a gap are
+   * coarse.
    */
   broken?: boolean;
-  /** The latest cut either way since the side was last certain. */
+  /** Latest cuts in each direction since the side was last certain. */
   lastIn?: Cut | undefined;
   lastOut?: Cut | undefined;
 }
 
 /**
- * Watches one fence for one user. A side counts when its probability reaches `certainty`, and the crossing is then
- * dated back to where the path last cut the edge; being outside again must be surer, with a twentieth of the doubt
- * left. In between the fence is undecided and nothing is told.
+ * Watches one fence for one user. A side is taken when its probability reaches `certainty`; the crossing then gets the
+ * time at which the path last cut the edge. Being outside again needs a higher certainty, with a twentieth of the
+ * remaining doubt. In between, nothing is reported.
  */
 export class Post {
   readonly fence: Fence;
@@ -69,7 +70,7 @@ export class Post {
     this.memory = memory;
   }
 
-  /** Whether a place that is all that is known is outside for certain. */
+  /** Whether a position is certainly outside, judged without any history. */
   isOutside(at: Seen, limits: CertaintyLimits): boolean {
     return (
       1 - this.#probability(this.shape.depth(at.lat, at.lon), at.accuracy) >=
@@ -79,7 +80,7 @@ export class Post {
 
   /**
    * @param last `undefined` at the beginning and after a gap. @param depth of the fix, metres. @param step metres from
-   * the last one.
+   *   the last fix.
    */
   advance(
     last: Seen | undefined,
@@ -92,7 +93,7 @@ export class Post {
     const { shape, memory } = this;
     const certainty = this.fence.certainty ?? limits.certainty;
     const leaving = 1 - (1 - certainty) / 20;
-    // An edge that is farther off than the step is long was not cut by it.
+    // Beyond this distance an edge crossing is impossible, so the fence is skipped.
     const cuts = last === undefined || Math.abs(depth) > 1.01 * step ? NONE : cutsOf(shape, last, fix);
     const inside = this.#probability(depth, fix.accuracy);
     const outsideFrom = memory.side === 'inside' ? leaving : certainty;
@@ -100,7 +101,7 @@ export class Post {
     let first = 0;
     if (memory.side !== undefined && last !== undefined && cuts.length > 1)
       first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: limits.passes }, reported);
-    // What was told of an excursion is not told again: only what comes after it waits to be believed.
+    // An excursion that was reported is not reported again: only later cuts wait for certainty.
     if (first > 0) memory.lastIn = memory.lastOut = undefined;
     for (let i = first; i < cuts.length; i++) {
       const cut = cuts[i] as Cut;
@@ -115,13 +116,13 @@ export class Post {
     return probabilityInside(depth, accuracy, this.shape.size);
   }
 
-  /** A gap: what the path does meanwhile is not known. */
+  /** A gap: the path in between is unknown. */
   breakSegment(): void {
     this.memory.since = undefined;
     this.memory.broken = true;
   }
 
-  /** A side is certain. */
+  /** A side has become certain. */
   #settle(
     side: Side,
     last: Seen | undefined,
@@ -170,8 +171,8 @@ export class Post {
   }
 
   /**
-   * A side left and regained between two fixes, when it is certain enough halfway. Returns how many cuts that was told
-   * of, the last of them included.
+   * An excursion: the other side for a part of one step, when it is certain enough halfway. Returns the number of cuts
+   * up to the last one reported.
    */
   #excursions(
     from: Seen,
@@ -236,7 +237,7 @@ export class Post {
 
 const NONE: readonly Cut[] = [];
 
-/** What is told of a fence that is no more: `closed`, if the user was inside. */
+/** Event for a fence that is removed: `closed`, if the user was inside. */
 export function closing(
   { id, name }: { readonly id: string; readonly name: string },
   at: Seen | undefined,

@@ -3,9 +3,9 @@ import type { Fence, FenceShape } from './fence.js';
 import { FENCE_KINDS } from './kinds.js';
 
 /**
- * The geometry of a fence, which is checked.
+ * Geometry of a fence, which is checked.
  *
- * @throws {InputError} for a fence that cannot be.
+ * @throws {InputError} for an impossible fence.
  */
 export function shapeOf(fence: Fence): FenceShape {
   checkFence(fence);

@@ -5,22 +5,22 @@ import type { Fence } from './fence.js';
 import { Field, type FenceField, type Plot } from './field.js';
 import { finderOf, type Around, type FenceSearch, type FenceIndex } from './fence-search.js';
 
-/** Fences that many watches look at. They stay as they are: a watch of them adds and removes none. */
+/** Fences that many watches share. They cannot be changed: a watch of them adds and removes none. */
 export interface SharedFences {
-  /** How many there are. */
+  /** Number of fences. */
   readonly size: number;
 }
 
 /**
- * Fences for the watches of many users: geometry and index are made once, and a watch remembers only those that its
- * user is near.
+ * Fences for the watches of many users: geometry and index are made once, and a watch stores only the fences near its
+ * user.
  *
- * @throws {InputError} for a fence that cannot be, for two of one id, and for a misspelt option.
+ * @throws {InputError} for an impossible fence, for two fences with the same id, and for a misspelt option.
  */
 export function sharedFences(
   fences: Iterable<Fence>,
   options: {
-    /** As that of a watch: `fenceIndex()` for thousands. Default: all are looked at. */
+    /** As for a watch: `fenceIndex()` for thousands. Default: all fences are searched. */
     readonly index?: FenceIndex;
   } = {},
 ): SharedFences {
@@ -30,7 +30,7 @@ export function sharedFences(
   return new SharedField([...fences], finderOf(options.index));
 }
 
-/** Whether it is what `sharedFences()` gives. */
+/** Whether a value was made by `sharedFences()`. */
 export function areShared(fences: unknown): fences is SharedFences {
   return fences instanceof SharedField;
 }

@@ -1,10 +1,10 @@
 import type { Position } from '../geodesy/position.js';
 import { FLAT, LONG, flatDistance, type Scale } from './plane.js';
 
-/** So many times as wide is the surrounding for which they are looked up at once. */
+/** Width of a search in relation to the radius that is asked for, so that it serves several searches. */
 const WIDER = 4;
 
-/** What is near one user, looked up for a wider surrounding that is then good for a while. */
+/** Caches the items near one user: one wide search serves until the user has left its middle. */
 export class Surrounding<Item> {
   readonly #find: (at: Position, metres: number) => readonly Item[];
   readonly #edition: () => number;
@@ -13,13 +13,13 @@ export class Surrounding<Item> {
   #items: readonly Item[] = [];
   #of = -1;
 
-  /** @param edition another number after each change of what there is to be found. */
+  /** @param edition changes whenever items are added or removed. */
   constructor(find: (at: Position, metres: number) => readonly Item[], edition: () => number) {
     this.#find = find;
     this.#edition = edition;
   }
 
-  /** All within so many metres, and perhaps others. */
+  /** Items within a number of metres; it may include others. */
   near({ lat, lon }: Position, metres: number, scale: Scale): readonly Item[] {
     const edition = this.#edition();
     const reach = metres + flatDistance(this.#centre, { lat, lon }, scale);

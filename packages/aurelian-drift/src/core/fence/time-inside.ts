@@ -7,24 +7,24 @@ import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';
 import { FenceWatch, type FenceWatchOptions } from './watch.js';
 
-/** How long somebody was in a fence. */
+/** Time of a user in a fence. */
 export interface TimeInside {
-  /** Its id. */
+  /** Id of the fence. */
   readonly fence: string;
   readonly name: string;
-  /** Seconds; gaps and silences are not counted. */
+  /** Seconds inside; gaps and silences are not counted. */
   readonly duration: number;
-  /** How often: entered, passed through, or in it from the start. */
+  /** Number of visits: entered, passed through, or inside from the start. */
   readonly visits: number;
 }
 
-/** Adds up the time in fences, fix by fix, from the crossings that a watch tells. */
+/** Sums up the time in fences, fix by fix, from the crossings of a watch. */
 export class FenceTimes {
   readonly #fences: readonly Fence[];
   readonly #watch: FenceWatch;
   readonly #silences = new Silences();
   readonly #inside = new Map<string, { seconds: number; visits: number }>();
-  /** Since when, of those that the user is in. */
+  /** Start of the current visits. */
   readonly #open = new Map<string, number>();
   #last: number | undefined;
   #broken = true;
@@ -34,7 +34,7 @@ export class FenceTimes {
     this.#watch = new FenceWatch(this.#fences, options);
   }
 
-  /** Takes the next fix, and gives its crossings. A silence is a gap. */
+  /** Takes the next fix, and returns its crossings. A silence counts as a gap. */
   take(fix: Fix): Crossing[] {
     if (isUnsound(fix)) return [];
     if (this.#silences.received(fix.time, isSpared(fix))) this.breakSegment();
@@ -55,7 +55,7 @@ export class FenceTimes {
     return crossings;
   }
 
-  /** Where the user is during a gap is not known, so it counts for no fence. */
+  /** The place of the user in a gap is unknown, so it counts for no fence. */
   breakSegment(): void {
     for (const fence of [...this.#open.keys()]) this.#close(fence, this.#last ?? NaN);
     this.#silences.breakSegment();
@@ -63,7 +63,7 @@ export class FenceTimes {
     this.#broken = true;
   }
 
-  /** So far, in the order of the fences; those that the user never was in are left out. */
+  /** Sums so far, in the order of the fences; fences without a visit are left out. */
   get timeInside(): TimeInside[] {
     return this.#fences.flatMap(({ id, name }) => {
       const known = this.#inside.get(id);
@@ -87,7 +87,7 @@ export class FenceTimes {
   }
 }
 
-/** How long a trail was in each fence; those that it never was in are left out. */
+/** Time of a trail in each fence; fences without a visit are left out. */
 export function timeInside(
   trail: Trail,
   fences: Iterable<Fence>,

@@ -1,25 +1,26 @@
 import { formatValue } from '../check/number.js';
 import { checkOptions, type Rule } from '../check/options.js';
 
-/** When a fence is watched; what is left out is no condition. */
+/** Times at which a fence is watched. An absent condition is no restriction. */
 export interface TimetableOptions {
   /**
-   * Times of day, ISO 8601: `'08:00/18:00'`, the second excluded; `'22:00/06:00'` belongs to the day that it begins on.
+   * Times of day, ISO 8601: `'08:00/18:00'`, the second excluded; `'22:00/06:00'` belongs to the day on which it
+   * begins.
    */
   readonly hours?: string;
   /** Days of the week, ISO 8601: 1 Monday … 7 Sunday. */
   readonly weekdays?: readonly number[];
   /** First and last day, ISO 8601: `'2026-05-01/2026-09-30'`. */
   readonly dates?: string;
-  /** An IANA time zone, `'UTC'` for example. Default that of the device. */
+  /** IANA time zone, such as `'UTC'`. Default: that of the device. */
   readonly timeZone?: string;
 }
 
 /** Times at which a fence is watched. */
 export interface Timetable extends TimetableOptions {
-  /** Whether it is watched in the minute that a time, milliseconds since 1970 UTC, is in. */
+  /** Whether the fence is watched in the minute of a time, in milliseconds since 1970 UTC. */
   isOn(time: number): boolean;
-  /** The first minute after a time in which it is not, looked for during a day and no further than `by`. */
+  /** First minute after a time in which the fence is not watched, within a day and not later than `by`. */
   offAfter(time: number, by: number): number;
 }
 
@@ -41,16 +42,16 @@ const RULES: Readonly<Record<keyof TimetableOptions, Rule>> = {
 
 /**
  * Switches a fence on by time of day, day of the week, or date, in local time: `when: timetable({ hours: '08:00/18:00'
- * })`. While it is off nothing is told of it; who is inside when it goes off is told `closed`.
+ * })`. While it is off, nothing is reported; a user who is inside when it is switched off gets `closed`.
  *
- * @throws {InputError} for a misspelt condition or one that is none.
+ * @throws {InputError} for a misspelt or impossible condition.
  */
 export function timetable(options: TimetableOptions): Timetable {
   checkOptions('timetable', options, RULES);
   const { hours = '00:00/24:00', weekdays, dates = '0000-01-01/9999-12-31', timeZone } = options;
   const [from, until] = hours.split('/') as [string, string];
   const [first, last] = dates.split('/') as [string, string];
-  // Swedish dates and times are written as ISO 8601 has them.
+  // Swedish dates and times have the format of ISO 8601.
   const local = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'short', timeZone });
   let minute = NaN;
   let on = false;

@@ -22,21 +22,20 @@ import { POWERS, type SilencesState } from '../trail/silence.js';
 import type { Cut, PostMemory, Seen } from './post.js';
 
 /**
- * What a `FenceWatch` has to remember, as text to keep: given back to `restore` as it is. Its content is nobody else's,
- * and may change with each version.
+ * State of a `FenceWatch`, as text to store, for `restore`. Its content is private and may change with each version.
  */
 export type FenceWatchState = string;
 
-/** What a watch remembers. */
+/** State of a watch. */
 export interface WatchMemory {
   readonly last?: Seen | undefined;
-  /** Whether a gap follows on it. */
+  /** Whether a gap follows the last fix. */
   readonly broken: boolean;
-  /** How often fixes came, by which a silence is told. */
+  /** Intervals between fixes, which tell silences. */
   readonly received: SilencesState;
-  /** What is known of the path. */
+  /** State of the filtered path. */
   readonly path: PathFilterMemory;
-  /** Of each fence that is anything but outside for certain. */
+  /** State of each fence that is not certainly outside. */
   readonly fences: Readonly<Record<string, PostMemory & { readonly name: string }>>;
 }
 
@@ -46,12 +45,12 @@ export function watchStateOf(memory: WatchMemory): FenceWatchState {
   return keptText(KIND, watchLayout(memory));
 }
 
-/** @throws {InputError} of kind `bad-value` with the path of what is damaged. */
+/** @throws {InputError} of kind `bad-value` with the path of the damage. */
 export function watchMemoryOf(state: unknown): WatchMemory {
   return watchOfLayout(readKept(KIND, state).value);
 }
 
-/** Layout 1, also as a part of what a guard keeps of a member. */
+/** Layout 1, also a part of a guard's state of a member. */
 export function watchLayout({ last, broken, received, path, fences }: WatchMemory): object {
   const { lat, lon, time, estimate, error, manoeuvred, manoeuvre, doubted } = path;
   const [usual, own, velocity] = error;
@@ -154,7 +153,7 @@ const LAYOUT = objectOf({
   fences: recordOf(post),
 });
 
-/** @throws {InputError} of kind `bad-value` with the path of what is damaged. */
+/** @throws {InputError} of kind `bad-value` with the path of the damage. */
 export function watchOfLayout(value: unknown): WatchMemory {
   refuseDamaged(value, LAYOUT, 'this is no state of a FenceWatch');
   const { last, broken, silences, path, fences } = value as Layout;

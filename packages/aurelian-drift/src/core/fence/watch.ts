@@ -19,42 +19,39 @@ import { watchMemoryOf, watchStateOf, type FenceWatchState, type WatchMemory } f
 /** Options of `FenceWatch`. */
 export interface FenceWatchOptions {
   /**
-   * Probability, 0.5…1 (1 excluded), from which being inside counts. Default 0.95. Being outside again must be surer,
-   * with a twentieth of the doubt left, so that noise at an edge does not chatter: 0.9975. A fence may have its own.
+   * Probability from which the user counts as inside, 0.5…1 (1 excluded). Default 0.95. Being outside again needs a
+   * higher certainty, with a twentieth of the remaining doubt (0.9975), so that noise at an edge gives no repeated
+   * crossings. A fence may have its own limit.
    */
   readonly certainty?: number;
-  /** `certain` weighs the accuracy of a fix; `trusting` takes its place at its word. Default `certain`. */
+  /** `certain` uses the accuracy of a fix; `trusting` takes its position as exact. Default `certain`. */
   readonly mode?: 'certain' | 'trusting';
-  /** In and out between two fixes: one `pass`, or an `enter` and an `exit`. Default `pass`. */
+  /** Event for in and out between two fixes: one `pass`, or an `enter` and an `exit`. Default `pass`. */
   readonly passes?: 'pass' | 'pair';
-  /** What is told when the first certain fix is inside. Default `initial`, which is no crossing. */
+  /** Event when the first certain fix is inside. Default `initial`, which is not a crossing. */
   readonly initial?: 'initial' | 'enter';
   /**
-   * Finds the fences near the path: `fenceIndex()` for thousands of them. Default: all are looked at. Shared fences
-   * have their own.
+   * Index of the fences: `fenceIndex()` for thousands. Default: all fences are searched. Shared fences have their own.
    */
   readonly index?: FenceIndex;
 }
 
-/**
- * Metres around the user, and steps as long as the last one, in which fences are looked for at the least: the next
- * fixes are in it too.
- */
+/** Minimum search radius in metres, and in steps as long as the last one, so that it includes the next fixes. */
 const AROUND = 100;
 const STEPS = 64;
-/** Metres that a step is taken for that is too long for a plane, so that all fences are looked at. */
+/** Length in metres for a step that is too long for a local plane, so that all fences are searched. */
 const ALL = 3e7;
 
-/** What a watch remembers, and going on from that; for what keeps it as a part of its own. */
+/** State of a watch, and its restoration, for objects that store it as a part of their own state. */
 export let memoryOfWatch: (watch: FenceWatch) => WatchMemory;
 export let restoreWatch: (watch: FenceWatch, memory: WatchMemory) => Crossing[];
 
 /**
- * Follows fixes against fences and tells each crossing once.
+ * Compares fixes with fences and reports each crossing once.
  *
- * A fix is a spread, not a point: a side counts when its probability reaches `certainty`, and the crossing is
- * then dated back to where the path last cut the edge. In between the fence is undecided and nothing is
- * told, so noise at an edge does not chatter.
+ * A fix is a spread, not a point: a side is taken when its probability reaches `certainty`; the crossing then gets the
+ * time at which the path last cut the edge. In between, nothing is reported, so noise at an edge gives no repeated
+ * crossings.
  */
 export class FenceWatch {
   static {
@@ -63,29 +60,26 @@ export class FenceWatch {
   }
 
   readonly #field: FenceField;
-  /**
-   * Those that something is under way with, wherever they are; all others are outside for certain, or were never looked
-   * at.
-   */
+  /** Fences in a pending state, wherever they are. All others are certainly outside, or were never near. */
   readonly #awake = new Map<Plot, Post>();
-  /** Those that their timetable has switched off. */
+  /** Fences that their timetable has switched off. */
   readonly #off = new Set<Plot>();
   readonly #limits: CertaintyLimits;
   readonly #trusting: boolean;
   readonly #silences = new Silences();
   readonly #filter = new PathFilter();
   #last: Seen | undefined;
-  /** Whether a gap follows on the last fix. */
+  /** Whether a gap follows the last fix. */
   #broken = false;
   readonly #around: Around<Plot>;
-  /** The fence whose edge is the nearest, while nothing can change at it, and while nothing can at any other. */
+  /** The fence with the nearest edge, while nothing can change at it and at any other fence. */
   #nearest: Plot | undefined;
   #calmOfNearest: Calm | undefined;
   #calm: Calm | undefined;
 
   /**
-   * @param fences its own, or those that `sharedFences()` gives, which many watches look at.
-   * @throws {InputError} for two fences of one id, and for a misspelt option or a value out of range.
+   * @param fences a list, or the shared fences of `sharedFences()`.
+   * @throws {InputError} for two fences with the same id, and for a misspelt option or a value out of range.
    */
   constructor(fences: Iterable<Fence> | SharedFences, options: FenceWatchOptions = {}) {
     const shared = 'near' in fences;
@@ -106,15 +100,15 @@ export class FenceWatch {
     this.#around = this.#field.around();
   }
 
-  /** Ids of the fences the user is certainly inside of now. */
+  /** Ids of the fences that the user is certainly inside. */
   get inside(): ReadonlySet<string> {
     const inside = [...this.#awake.values()].filter((post) => post.memory.side === 'inside');
     return new Set(inside.map((post) => post.fence.id));
   }
 
   /**
-   * Where the user is as to a fence: `uncertain` as long as the fixes are too coarse for it, or after its edge was cut;
-   * `undefined` if it is not watched now.
+   * Side of a fence that the user is on: `uncertain` while the fixes are too coarse for it, or after its edge was cut;
+   * `undefined` when it is not watched now.
    */
   sideOf(id: string): 'inside' | 'outside' | 'uncertain' | undefined {
     const plot = this.#field.plot(id);
@@ -125,7 +119,7 @@ export class FenceWatch {
     return (side === 'inside' ? lastOut : lastIn) === undefined ? (side ?? 'uncertain') : 'uncertain';
   }
 
-  /** Metres from a position to the nearest edge of any fence, whichever side it is on; `Infinity` without fences. */
+  /** Metres from a position to the nearest edge of any fence, on either side; `Infinity` without fences. */
   nearestEdge({ lat, lon }: Position): number {
     let min = Infinity;
     for (let metres = AROUND; ; metres *= 8) {
@@ -136,10 +130,10 @@ export class FenceWatch {
   }
 
   /**
-   * Watches one more fence; one of the same id takes the place of the other, which is closed if the user was inside.
-   * What is told of that is given.
+   * Watches another fence. It replaces one with the same id, which is closed if the user was inside. Returns the
+   * resulting events.
    *
-   * @throws {InputError} for a fence that cannot be, and where the fences are shared.
+   * @throws {InputError} for an impossible fence, and where the fences are shared.
    */
   add(fence: Fence): Crossing[] {
     const plot = { fence, shape: shapeOf(fence) };
@@ -150,7 +144,7 @@ export class FenceWatch {
   }
 
   /**
-   * Watches a fence no longer; `closed` is given if the user was inside. An id that is not there is no error.
+   * Stops watching a fence; returns `closed` if the user was inside. An unknown id is not an error.
    *
    * @throws {InputError} where the fences are shared.
    */
@@ -163,8 +157,8 @@ export class FenceWatch {
   }
 
   /**
-   * Takes the next fix and gives what it brought about, in order of time. A fix marked wild, backwards or
-   * duplicate, or older than its predecessor, changes nothing. A silence is a gap.
+   * Takes the next fix and returns the resulting events, in order of time. A fix marked `outlier`, `backwards` or
+   * `duplicate`, or older than the one before, changes nothing. A silence counts as a gap.
    */
   take(fix: Fix): Crossing[] {
     const { time } = fix;
@@ -185,24 +179,23 @@ export class FenceWatch {
     return reported.length > 1 ? reported.sort((a, b) => a.time - b.time) : reported;
   }
 
-  /** A pause or a gap: what the path did meanwhile is not known, so no edge is cut between the fixes around it. */
+  /** A pause or a gap: the path in between is unknown, so the fixes around it cut no edge. */
   breakSegment(): void {
     this.#silences.breakSegment();
     this.#filter.breakSegment();
     this.#break();
   }
 
-  /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
+  /** The state to store, so that nothing is reported twice and nothing is lost after a restart. */
   get state(): FenceWatchState {
     return watchStateOf(this.#memory());
   }
 
   /**
-   * Goes on from a state that was kept. Fences that are new since then begin unknown, those that are gone are closed,
-   * which is given.
+   * Restores a stored state. New fences begin unknown; missing ones are closed. Returns the resulting events.
    *
-   * @throws {InputError} of kind `bad-value` for what is no such state, is damaged or of another version; then the
-   * watch stays as it was.
+   * @throws {InputError} of kind `bad-value` for a value that is not a state, is damaged or of another version; the
+   *   watch then stays as it was.
    */
   restore(state: FenceWatchState): Crossing[] {
     return this.#restore(watchMemoryOf(state));
@@ -239,17 +232,17 @@ export class FenceWatch {
     }
     for (const plot of this.#field.near(last, CERTAIN_BEYOND * (last.accuracy ?? 0))) {
       if (this.#awake.has(plot) || this.#off.has(plot)) continue;
-      // One that the state does not name was outside for certain then; if it could not have been, it is new.
+      // A fence that is not in the state was certainly outside; if that was impossible, it is new.
       const post = new Post(plot);
       if (!post.isOutside(last, this.#limits)) this.#awake.set(plot, post);
     }
     return reported;
   }
 
-  /** Where the user was at a fix, most likely, and how sure that is; `undefined` when it cannot have been there. */
+  /** Estimated position at a fix, with its accuracy; `undefined` for an outlier. */
   #placeOf(fix: Fix): Seen | undefined {
     const { time, lat, lon, accuracy } = fix;
-    // Without an accuracy there is nothing to weigh: it is taken at its word. All that is seen has one shape, for
+    // Without an accuracy the position counts as exact. All values have the same object shape, for
     // speed.
     if (this.#trusting || accuracy === undefined) return { time, lat, lon, accuracy: undefined };
     const filter = this.#filter;
@@ -272,7 +265,7 @@ export class FenceWatch {
     return reported;
   }
 
-  /** Switches fences on and off as their timetables say. */
+  /** Switches fences on and off by their timetables. */
   #switch(time: number): Crossing[] {
     const reported: Crossing[] = [];
     for (const [plot, when] of this.#field.timed) {
@@ -290,7 +283,7 @@ export class FenceWatch {
     return reported;
   }
 
-  /** As long as nothing could change at a fence its side was known, up to the last fix. */
+  /** While no fence could change, the sides were known up to the last fix. */
   #know(): void {
     const known = this.#last?.time;
     if (known === undefined) return;
@@ -304,20 +297,20 @@ export class FenceWatch {
     for (const post of this.#awake.values()) post.breakSegment();
   }
 
-  /** The next fix is taken to all fences that are near. */
+  /** Compares the next fix with all fences near it. */
   #lookAnew(): void {
     this.#know();
     this.#calm = this.#calmOfNearest = this.#nearest = undefined;
   }
 
-  /** Takes a fix to the fences that something can change at: if all else is calm, to the nearest only. */
+  /** Compares a fix with the fences that can change: with the nearest only, if all others cannot. */
   #advance(fix: Seen, reported: Crossing[], nearestOnly: boolean): void {
     this.#know();
     const scale = metresPerDegree(fix.lat);
     const last = this.#broken ? undefined : this.#last;
     const flat = last === undefined ? 0 : flatDistance(last, fix, scale);
     const step = flat > LONG ? ALL : flat;
-    // Who is so far from an edge has not cut it, and is on this side of it for certain.
+    // Beyond this distance an edge crossing is impossible, and the side is certain, so the fence is skipped.
     const reach = (step + CERTAIN_BEYOND * (fix.accuracy ?? 0)) / FLAT;
     const way = { last, fix, step, reach };
     if (nearestOnly && this.#nearest !== undefined) {
@@ -343,19 +336,19 @@ export class FenceWatch {
     this.#calm = calmAround(fix, scale, second);
   }
 
-  /** Takes a fix to one fence. Gives the metres within which nothing can change at it. */
+  /** Compares a fix with one fence. Returns the metres within which the fence cannot change. */
   #look(plot: Plot, { last, fix, step, reach }: Way, reported: Crossing[]): number {
     const depth = plot.shape.depth(fix.lat, fix.lon);
     let post = this.#awake.get(plot);
     if (post === undefined) {
       if (-depth > reach) return -depth;
-      // One that was not looked at before was outside for certain, unless nothing is known yet.
+      // A fence that was never near was certainly outside, unless nothing is known yet.
       const before = this.#last;
       post = new Post(plot, before && { side: 'outside', known: before.time, broken: last === undefined });
     }
     post.advance(last, fix, depth, step, this.#limits, reported);
     const { side: latest, known, lingered } = post.memory;
-    // If it was not certain now, a cut may wait to be believed.
+    // If the side is not certain now, a cut may be pending.
     const side = known === fix.time ? latest : undefined;
     if (side === 'outside') this.#awake.delete(plot);
     else this.#awake.set(plot, post);
@@ -364,13 +357,13 @@ export class FenceWatch {
   }
 }
 
-/** The way to a fix. */
+/** The step to a fix. */
 interface Way {
   /** `undefined` at the beginning and after a gap. */
   readonly last: Seen | undefined;
   readonly fix: Seen;
-  /** Metres. */
+  /** Length in metres. */
   readonly step: number;
-  /** Metres from an edge beyond which the side is certain, and was all the way. */
+  /** Metres from an edge beyond which the side is certain, now and during the whole step. */
   readonly reach: number;
 }

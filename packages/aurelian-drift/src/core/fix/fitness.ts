@@ -3,25 +3,24 @@ import { InputError } from '../check/input-error.js';
 import type { Fix } from './fix.js';
 import { ageText, lengthText } from './words.js';
 
-/** What a fix is wanted for, in words, and what that takes. */
+/** Requirement for a fix: the purpose in words, the accuracy and the age. */
 export interface FixNeed {
-  /** As it stands in a sentence: `which section of the round`. */
+  /** As part of a sentence: `which section of the round`. */
   readonly purpose: string;
-  /** Metres, the largest 95 % radius that will do. */
+  /** Largest sufficient 95 % radius in metres. */
   readonly accuracy: number;
-  /** Seconds, the greatest age that will do; any when left out. */
+  /** Greatest sufficient age in seconds. Default: any. */
   readonly maxAge?: number;
 }
 
-/** Whether a fix will do, and why not. */
+/** Whether a fix meets a requirement, or the reason why not. */
 export type Fitness = { readonly fit: true } | { readonly fit: false; readonly reason: string };
 
 /**
- * The verdict on a fix for a stated purpose. A fix that does not state its accuracy is fit for none: how good it is
- * is not known.
+ * Checks a fix against a requirement. A fix without an accuracy never meets one, because its quality is unknown.
  *
- * @param now milliseconds since 1970 UTC; needed only when the need states an age.
- * @throws {InputError} for a misspelt or impossible need.
+ * @param now milliseconds since 1970 UTC; needed only when the requirement has an age.
+ * @throws {InputError} for a misspelt or impossible requirement.
  */
 export function fitness(fix: Fix, need: FixNeed, now?: number): Fitness {
   checkOptions('a need', need, {

@@ -1,6 +1,6 @@
 import { fixProblem, fixFrom, type Fix, type RawFix } from './fix.js';
 
-/** A fix as it is kept: its fields by names that stay. */
+/** A fix in its stored layout, with field names that do not change. */
 export function fixLayout(fix: Fix): object {
   const {
     time,
@@ -34,7 +34,7 @@ export function isFixLayout(value: unknown): boolean {
   return fixProblem(value as RawFix) === undefined;
 }
 
-/** The fix of a layout that was checked. */
+/** The fix of a checked layout. */
 export function fixOfLayout(value: unknown): Fix {
   return fixFrom(value as RawFix);
 }

@@ -3,23 +3,22 @@ import { numberProblem, formatValue } from '../check/number.js';
 import { suggestion } from '../check/suggest.js';
 import { positionProblem, type Position } from '../geodesy/position.js';
 
-/** Where a fix came from. `unknown` whenever the platform does not say; it is never guessed. */
+/** Origins of fixes. `unknown` when the platform does not report one; it is never guessed. */
 export const ORIGINS = ['unknown', 'satellite', 'network', 'manual', 'simulated', 'replayed'] as const;
 /** Where a fix comes from. */
 export type Origin = (typeof ORIGINS)[number];
 
-/** What an altitude is measured from: the WGS 84 ellipsoid, the level of the sea, or it is not said. */
+/** Surfaces that an altitude is measured from: the WGS 84 ellipsoid, the mean sea level, or not known. */
 export const DATUMS = ['unknown', 'ellipsoid', 'sea'] as const;
 /** Surface that an altitude is measured from: the WGS 84 ellipsoid, the mean sea level, or not known. */
 export type AltitudeDatum = (typeof DATUMS)[number];
 
 /**
- * Remarks on a fix, a closed set.
+ * Marks on a fix; no others occur.
  *
- * `cached`: older than the request. `coarse`: less accurate than was asked. `late`: delivered in a bundle
- * after its time. `duplicate`: same time and place as its predecessor. `backwards`: older than its
- * predecessor. `outlier`: implies an impossible speed. `planned-gap`: the receiver was left off before it by plan, so that its
- * coming late is no silence.
+ * `cached`: older than the request. `coarse`: less accurate than requested. `late`: delivered in a bundle after its
+ * time. `duplicate`: same time and place as the fix before. `backwards`: older than the fix before. `outlier`: implies
+ * an impossible speed. `planned-gap`: the receiver was off by plan before it, so its delay is not a silence.
  */
 export const MARKS = [
   'cached',
@@ -30,12 +29,10 @@ export const MARKS = [
   'outlier',
   'planned-gap',
 ] as const;
-/** Mark on a fix that needs care: see `MARKS` in the source for the meaning of each. */
+/** Mark on a fix that needs care: a value in `MARKS`, which explains each. */
 export type Mark = (typeof MARKS)[number];
 
-/**
- * One position of the device at one time. What is not known is absent; no number stands in for it.
- */
+/** One position of the device at one time. Unknown values are absent; no number stands for them. */
 export interface Fix extends Position {
   /** Milliseconds since 1970-01-01T00:00:00Z. */
   readonly time: number;
@@ -48,13 +45,13 @@ export interface Fix extends Position {
   readonly altitudeAccuracy?: number;
   /** Direction of travel, degrees clockwise from true north, 0…360 (360 excluded). */
   readonly course?: number;
-  /** Metres a second over ground. */
+  /** Metres per second over ground. */
   readonly speed?: number;
   readonly origin: Origin;
   readonly marks?: readonly Mark[];
 }
 
-/** A fix as it may arrive: origin may be left out, and unknown numbers may be null. */
+/** A fix as it arrives: origin may be absent, and unknown numbers may be null. */
 export type RawFix = {
   readonly [Key in keyof Omit<Fix, 'origin' | 'time' | 'lat' | 'lon'>]?: Fix[Key] | null | undefined;
 } & Position & { readonly time: number; readonly origin?: Origin | undefined };
@@ -63,11 +60,11 @@ const FIELDS = [
   'time', 'lat', 'lon', 'accuracy', 'altitude', 'altitudeDatum', 'altitudeAccuracy', 'course', 'speed', 'origin', 'marks',
 ] as const; // prettier-ignore
 
-/** Times beyond these are a slip of units: a fix in seconds would fall in January 1970. */
+/** Times beyond these are in the wrong unit: a time in seconds would be in January 1970. */
 const EARLIEST = Date.UTC(1975, 0, 1);
 const LATEST = Date.UTC(2200, 0, 1);
 
-/** What is wrong with a would-be fix, in words, or `undefined`. */
+/** Problem with data as a fix, in words; `undefined` when there is none. */
 export function fixProblem(raw: RawFix): string | undefined {
   if (typeof raw !== 'object' || (raw as unknown) === null)
     return `a fix must be an object, got ${formatValue(raw)}`;
@@ -97,19 +94,19 @@ export function fixProblem(raw: RawFix): string | undefined {
 }
 
 /**
- * The border: makes a checked, frozen `Fix` of what a source gave.
+ * Makes a checked, frozen `Fix` from the data of a source.
  *
- * Null, undefined and NaN become absent; a course of 360 becomes 0; a course at no speed at all, which
- * platforms report as NaN or as a left-over number, is absent.
+ * Null, undefined and NaN become absent; a course of 360 becomes 0; a course at speed 0, which platforms report as NaN
+ * or as an old value, becomes absent.
  *
- * @throws {InputError} of kind `impossible-fix` naming the field, the value and the range.
+ * @throws {InputError} of kind `impossible-fix` that names the field, the value and the range.
  */
 export function fixFrom(raw: RawFix): Fix {
   const problem = fixProblem(raw);
   if (problem !== undefined) throw new InputError('impossible-fix', problem);
   const { altitude, course, speed } = raw;
   const datum = isKnown(altitude) ? (raw.altitudeDatum ?? 'unknown') : undefined;
-  // Adding 0 makes −0 the 0 that every format can carry.
+  // Adding 0 turns −0 into 0, which every format can hold.
   return Object.freeze({
     time: raw.time + 0,
     lat: raw.lat + 0,
@@ -125,7 +122,7 @@ export function fixFrom(raw: RawFix): Fix {
   });
 }
 
-/** The same fix with one more remark. */
+/** The same fix with one more mark. */
 export function marked(fix: Fix, mark: Mark): Fix {
   if (fix.marks?.includes(mark)) return fix;
   return Object.freeze({ ...fix, marks: Object.freeze([...(fix.marks ?? []), mark]) });

@@ -13,24 +13,26 @@ export type AngleStyle = (typeof ANGLE_STYLES)[number];
 
 /** Options of `Formatter`. */
 export interface FormatterOptions {
-  /** A BCP 47 tag, like `de` or `en-GB`, for decimals, dates and names of units. By default the platform's own. */
+  /** BCP 47 tag, like `de` or `en-GB`, for decimals, dates and names of units. Default: that of the platform. */
   readonly locale?: string;
   /** `metric`: m, km, km/h. `imperial`: ft, mi, mph. `nautical`: m, nmi, kn. Default `metric`. */
   readonly units?: UnitSystem;
-  /** An IANA name, like `UTC` or `Etc/GMT+1`. By default the platform's own. */
+  /** IANA time zone, like `UTC` or `Etc/GMT+1`. Default: that of the platform. */
   readonly timeZone?: string;
-  /** Decimals of the degree, 0 to 9, the same for every position, or `auto` from its accuracy. Default 5. */
+  /** Decimals of the degree, 0 to 9, equal for all positions, or `auto` by the accuracy. Default 5. */
   readonly decimals?: number | 'auto';
-  /** How an angle is divided. Default `degrees`. */
+  /** How an angle is written. Default `degrees`. */
   readonly angles?: AngleStyle;
   /** `letters`: 33.6° W. `sign`: −33.6°. Default `letters`. */
   readonly hemispheres?: 'letters' | 'sign';
 }
 
 /**
- * Writes positions and quantities for people, all in one locale, one system of units and one count of decimals. Each
- * method takes SI units, degrees and milliseconds, as everywhere in the library, and refuses a text where a number is
- * due. A value that is absent (`undefined` or `null`) is written as a dash, `–`, by every method but `accuracy`.
+ * Formats positions and quantities for people, in one locale, one system of units and one number of decimals. Each
+ * method takes SI units, degrees and milliseconds. An absent value (`undefined` or `null`) becomes a dash, `–`, except
+ * in `accuracy`.
+ *
+ * Every method throws an {@link InputError} for a text in the place of a number.
  */
 export class Formatter {
   readonly #options: FormatterOptions;
@@ -38,7 +40,7 @@ export class Formatter {
   readonly #numbers = new Map<string, Intl.NumberFormat>();
   readonly #dates = new Map<string, Intl.DateTimeFormat>();
 
-  /** @throws {InputError} for a misspelt option, a locale or a time zone that is none. */
+  /** @throws {InputError} for a misspelt option, an unknown locale or time zone. */
   constructor(options: FormatterOptions = {}) {
     checkOptions('Formatter', options, {
       locale: (value) => someText(value) ?? localeProblem(value as string),
@@ -52,14 +54,14 @@ export class Formatter {
     this.#units = UNITS[options.units ?? 'metric'];
   }
 
-  /** `44.20000° N, 33.60000° W`; a locale with decimal commas divides the two by a semicolon. */
+  /** `44.20000° N, 33.60000° W`. Locales with decimal commas separate the two by a semicolon. */
   position(at: Position | undefined, accuracy?: number): string {
     if (at === undefined) return ABSENT;
     const divider = this.#number(0.5, 1).includes(',') ? '; ' : ', ';
     return this.angles(at, accuracy).join(divider);
   }
 
-  /** Latitude and longitude apart, for two lines or two fields. */
+  /** Latitude and longitude as two texts. */
   angles(at: Position | undefined, accuracy?: number): [lat: string, lon: string] {
     if (at === undefined) return [ABSENT, ABSENT];
     const { lat, lon } = at;
@@ -70,7 +72,7 @@ export class Formatter {
     return [this.#angle(lat, places, 'N', 'S'), this.#angle(lon, places, 'E', 'W')];
   }
 
-  /** Two lines of text, each with its label: `Latitude 44.20310° N`, `Longitude 33.58125° W`. */
+  /** Two lines with a label each: `Latitude 44.20310° N`, `Longitude 33.58125° W`. */
   lines(
     at: Position | undefined,
     [ofLat, ofLon]: readonly [lat: string, lon: string],
@@ -96,7 +98,7 @@ export class Formatter {
     return this.#quantity(finite(metres, 'altitude'), 0, this.#units.small);
   }
 
-  /** `±7 m`; the empty text when it is not known. */
+  /** `±7 m`; the empty text when it is absent. */
   accuracy(metres: MaybeNumber): string {
     return metres === undefined || metres === null ? '' : `±${this.length(metres)}`;
   }
@@ -107,13 +109,13 @@ export class Formatter {
     return this.#quantity(finite(metresPerSecond, 'speed'), 1, this.#units.speed);
   }
 
-  /** `12:15 min/km`: how long a kilometre, mile or nautical mile takes; a dash at rest. */
+  /** `12:15 min/km`: time per kilometre, mile or nautical mile; a dash at rest. */
   pace(metresPerSecond: MaybeNumber): string {
     if (metresPerSecond === undefined || metresPerSecond === null) return ABSENT;
     const { large } = this.#units;
     finite(metresPerSecond, 'speed');
     const seconds = Math.round(large.size / metresPerSecond);
-    // Slower than a day a kilometre is rest.
+    // A pace slower than a day per kilometre is rest.
     if (!(metresPerSecond > 0 && seconds < 86_400)) return `– min/${large.sign}`;
     return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')} min/${large.sign}`;
   }
@@ -148,7 +150,7 @@ export class Formatter {
     return durationText(finite(seconds, 'duration'));
   }
 
-  /** How long ago: `1 min 5 s ago` in English, in other languages by the largest part, `vor 1 Min.`. */
+  /** Age: `1 min 5 s ago` in English, in other languages by the largest part, `vor 1 Min.`. */
   age(seconds: MaybeNumber): string {
     if (seconds === undefined || seconds === null) return ABSENT;
     finite(seconds, 'age');
@@ -168,8 +170,8 @@ export class Formatter {
   }
 
   /**
-   * An angle above 0. Minutes and seconds have as many decimals as show the same step on the ground: a minute two less
-   * than the degree, a second four less. It is rounded as a whole, so that no 60th minute appears.
+   * An angle of 0 or more. Minutes and seconds get decimals of the same size on the ground: a minute has two less than
+   * the degree, a second four less. It is rounded as a whole, so no 60th minute appears.
    */
   #size(degrees: number, places: number, angles: AngleStyle): string {
     if (angles === 'degrees') return `${this.#number(degrees, places)}°`;
@@ -204,7 +206,7 @@ export class Formatter {
       });
       this.#numbers.set(key, format);
     }
-    // Adding 0 makes −0 a 0.
+    // Adding 0 turns −0 into 0.
     return format.format(Number(fixedDecimals(value, decimals)) + 0);
   }
 

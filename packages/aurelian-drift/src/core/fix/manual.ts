@@ -4,12 +4,12 @@ import { fixFrom, type Fix } from './fix.js';
 import { readPosition } from './read-position.js';
 
 /**
- * A place that somebody typed, chose or put a pin on, as a fix of origin `manual`: whatever takes a fix takes it, so
- * that a refused permission is no dead end. It has an accuracy only when one is given: nobody measured it.
+ * A place that the user typed, chose or marked with a pin, as a fix of origin `manual`. Everything that takes a fix
+ * takes it, so the app can go on after a refused permission. It has an accuracy only when one is given.
  *
- * @param where a position, or a text as `readPosition` reads it.
- * @param time when it was given, milliseconds since 1970 UTC.
- * @throws {InputError} for a text that is no position, or an impossible one.
+ * @param where a position, or a text for `readPosition`.
+ * @param time milliseconds since 1970 UTC.
+ * @throws {InputError} for a text that is not a position, or an impossible one.
  */
 export function manualFix(where: (Position & { readonly accuracy?: number }) | string, time: number): Fix {
   const at = typeof where === 'string' ? readPosition(where) : where;

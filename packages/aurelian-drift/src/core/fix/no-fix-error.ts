@@ -6,13 +6,16 @@ import { NO_FIX_FACTS } from './no-fix-facts.js';
 /** What helps against a failure. */
 export interface Remedy {
   readonly id: RemedyId;
-  /** What to tell the user to do, one or two sentences. */
+  /** Instruction for the user, one or two sentences. */
   readonly text: string;
-  /** Does it, where the platform lets the app: asks, opens the settings, asks to turn the switch on. For a button. */
+  /**
+   * Carries out the remedy, where the platform allows it: asks, opens the settings, or asks to turn on the switch. For
+   * a button.
+   */
   readonly act?: () => Promise<unknown>;
 }
 
-/** What is known of a failure beside its kind. */
+/** Details of a failure beside its kind. */
 export interface NoFixDetail {
   readonly cause?: unknown;
   /** For the developer, in brackets after the message. */
@@ -21,22 +24,22 @@ export interface NoFixDetail {
   readonly act?: (() => Promise<unknown>) | undefined;
   /** Metres, for `approximate-only`: 95 % radius of the approximate position. */
   readonly radius?: number;
-  /** Texts of another language than English. A kind without a text is told in English. */
+  /** Texts of another language than English. A kind without a text is shown in English. */
   readonly texts?: Partial<FailureTexts> | undefined;
 }
 
 /**
- * There is no fix, and why.
+ * Failure to get a fix.
  *
- * `userText` and `remedy.text` are for the screen; `message` is for the developer's console; `cause` is
- * what the platform said, when it said something.
+ * `userText` and `remedy.text` are for the user, `message` is for the developer, and `cause` is the error of the
+ * platform, if there was one.
  */
 export class NoFixError extends Error {
   override readonly name = 'NoFixError';
   readonly kind: NoFixKind;
   readonly userText: string;
   readonly remedy: Remedy;
-  /** Metres, for `approximate-only`: how rough the position is that is shared. */
+  /** Metres, for `approximate-only`: 95 % radius of the approximate position. */
   readonly radius: number | undefined;
 
   readonly #detail: NoFixDetail;
@@ -57,18 +60,18 @@ export class NoFixError extends Error {
     this.#detail = detail;
   }
 
-  /** The same failure, with more known of it. */
+  /** The same failure with more details. */
   with(more: NoFixDetail): NoFixError {
     return new NoFixError(this.kind, { ...this.#detail, ...more });
   }
 
-  /** Whether the user simply chose not to: to be told in a neutral tone, not as an error. */
+  /** Whether the user chose this: show it in a neutral tone, not as an error. */
   get neutral(): boolean {
     return this.kind === 'declined';
   }
 }
 
-/** Any failure as a `NoFixError`; one that is none becomes `unknown` and keeps the original as its cause. */
+/** Converts any error to a `NoFixError`: an unknown one becomes kind `unknown`, with the original as its cause. */
 export function noFixError(cause: unknown): NoFixError {
   return cause instanceof NoFixError ? cause : new NoFixError('unknown', { cause });
 }

@@ -2,26 +2,26 @@ import { InputError } from '../check/input-error.js';
 import { readGeoUri } from '../formats/geo-uri.js';
 import { positionProblem, type Position } from '../geodesy/position.js';
 
-/** A number with a dot or a comma before its decimals. */
+/** A number with a decimal dot or comma. */
 const NUMBER = String.raw`\d{1,3}(?:[.,]\d+)?`;
-/** Degrees, and minutes and seconds where they are marked. */
+/** Degrees, with minutes and seconds if they are marked. */
 const SIZE = String.raw`([-+])?\s*(${NUMBER})(?:\s*°\s*(?:(${NUMBER})\s*['′]\s*(?:(${NUMBER})\s*(?:["″]|'')\s*)?)?)?`;
 const LETTER = '([NSEW])';
 const BETWEEN = String.raw`(?:\s*[,;]\s*|\s+)`;
 const LED = new RegExp(String.raw`^${LETTER}\s*${SIZE}${BETWEEN}${LETTER}\s*${SIZE}$`, 'i');
 const TRAILED = new RegExp(String.raw`^${SIZE}\s*${LETTER}?${BETWEEN}${SIZE}\s*${LETTER}?$`, 'i');
-/** Characters of a typed text at most: a geo URI with some parameters is the longest that makes sense. */
+/** Maximum length of a text: that of a geo URI with some parameters. */
 const LONGEST_TYPED = 200;
-/** What two bare whole numbers lack: they may as well be house numbers. */
+/** Two bare integers are not taken as a position: they may be house numbers. */
 const SIGN_OF_POSITION = /[-+.,;°NSEW]/i;
 
 /**
- * The position that somebody typed: `44.2031, -33.5812`, `44,2031; -33,5812`, `44.2031° N 33.5812° W`, `44°12′11″N
- * 33°34′52″W`, or a geo URI (RFC 5870). Latitude first, unless letters say otherwise. `undefined` for a text of another
- * kind.
+ * Reads a position that a user typed: `44.2031, -33.5812`, `44,2031; -33,5812`, `44.2031° N 33.5812° W`, `44°12′11″N
+ * 33°34′52″W`, or a geo URI (RFC 5870). Latitude first, unless letters state otherwise. Returns `undefined` for other
+ * texts.
  *
- * @throws {InputError} of kind `impossible-position` for numbers that are no place on earth, and of kind `bad-value`
- * for a text of over 200 characters.
+ * @throws {InputError} of kind `impossible-position` for numbers out of range, and of kind `bad-value` for a text of
+ *   over 200 characters.
  */
 export function readPosition(text: string): Position | undefined {
   if (text.length > LONGEST_TYPED) {

@@ -1,8 +1,8 @@
 import { fixProblem, fixFrom, type Fix, type RawFix } from './fix.js';
 
 /**
- * The fix of a reading whose time and position are possible, without what beside them is not; `faults` tells of that.
- * For a time or position that cannot be there is no fix, only the fault.
+ * Makes a fix from data whose time and position are possible, without the impossible other fields, which are listed in
+ * `problems`. For an impossible time or position there is no fix, only the problem.
  */
 export function salvage(raw: RawFix): { readonly fix?: Fix; readonly problems: readonly string[] } {
   const problem = fixProblem(raw);

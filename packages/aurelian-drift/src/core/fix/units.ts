@@ -1,9 +1,9 @@
 /** Systems of units that a `Formatter` writes in. */
 export const UNIT_SYSTEMS = ['metric', 'imperial', 'nautical'] as const;
-/** Metres and kilometres, feet and miles, or metres and sea miles with knots. */
+/** Metres and kilometres, feet and miles, or metres and nautical miles with knots. */
 export type UnitSystem = (typeof UNIT_SYSTEMS)[number];
 
-/** A unit: its size in SI, its sign, and the name that `Intl` has for it, where it has one. */
+/** A unit: its size in SI, its symbol, and its name in `Intl`, where it has one. */
 export interface Unit {
   readonly size: number;
   readonly sign: string;
@@ -15,7 +15,7 @@ export interface Units {
   readonly small: Unit;
   readonly large: Unit;
   readonly speed: Unit;
-  /** From so many metres on a length is in the large unit. */
+  /** Length in metres from which the large unit is used. */
   readonly largeFrom: number;
 }
 

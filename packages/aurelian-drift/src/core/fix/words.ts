@@ -7,24 +7,23 @@ export interface PositionStyle {
   readonly decimals?: number | 'auto';
   /** `sign`: −33.60000. `letters`: 33.60000° W. Default `letters`. */
   readonly hemispheres?: 'sign' | 'letters';
-  /** Metres, for `auto`. */
+  /** Accuracy in metres, for `auto`. */
   readonly accuracy?: number;
 }
 
 /**
- * What is written for a value that is absent: a dash, so that nobody reads a zero. Every function here gives it, but
- * for `accuracyText`.
+ * Text of an absent value: a dash, so that nobody reads a zero. All functions here return it, except `accuracyText`.
  */
 export const ABSENT = '–';
 
-/** A quantity that may be unknown. NaN counts as absent too. */
+/** A number that may be unknown. NaN counts as absent too. */
 export type MaybeNumber = number | null | undefined;
 
 function isAbsent(value: MaybeNumber): value is null | undefined {
   return value === undefined || value === null || Number.isNaN(value);
 }
 
-/** `44.20000° N, 33.60000° W`, or `44.20000, -33.60000` with signs. Always dots, whatever the locale. */
+/** `44.20000° N, 33.60000° W`, or `44.20000, -33.60000` with signs. Always with dots, in every locale. */
 export function positionText(at: Position | undefined, style: PositionStyle = {}): string {
   if (at === undefined) return ABSENT;
   const { decimals = 5, hemispheres = 'letters', accuracy } = style;
@@ -33,7 +32,7 @@ export function positionText(at: Position | undefined, style: PositionStyle = {}
   return `${angleText(at.lat, places, 'N', 'S')}, ${angleText(at.lon, places, 'E', 'W')}`;
 }
 
-/** The form machines and other maps take: `lat,lon` with dots and no blanks. */
+/** The form for machines and other maps: `lat,lon` with dots and without spaces. */
 export function positionPair(at: Position | undefined, decimals = 6): string {
   if (at === undefined) return ABSENT;
   return `${fixedDecimals(at.lat, decimals)},${fixedDecimals(at.lon, decimals)}`;
@@ -44,13 +43,13 @@ function angleText(degrees: number, decimals: number, positive: string, negative
   return `${text}° ${degrees < 0 && Number(text) !== 0 ? negative : positive}`;
 }
 
-/** `±7 m`, `±1.5 km`; the empty text when it is not known. */
+/** `±7 m`, `±1.5 km`; the empty text when it is absent. */
 export function accuracyText(accuracy: MaybeNumber): string {
   if (isAbsent(accuracy)) return '';
   return `±${lengthText(accuracy, 0)}`;
 }
 
-/** `640 m`, `1.32 km`, `48 km`: metres below a kilometre, three figures above. */
+/** `640 m`, `1.32 km`, `48 km`: metres below a kilometre, three digits above. */
 export function lengthText(metres: MaybeNumber, metreDecimals = 0): string {
   if (isAbsent(metres)) return ABSENT;
   const whole = fixedDecimals(metres, metreDecimals);
@@ -84,7 +83,7 @@ export function durationText(seconds: MaybeNumber): string {
     .join(' ');
 }
 
-/** How long ago: `now`, `12 s ago`, `1 min 5 s ago`. A time to come is `now`: clocks differ a little. */
+/** Age: `now`, `12 s ago`, `1 min 5 s ago`. A future time gives `now`, because clocks differ a little. */
 export function ageText(ageSeconds: MaybeNumber): string {
   if (isAbsent(ageSeconds)) return ABSENT;
   return ageSeconds < 1 ? 'now' : `${durationText(Math.floor(ageSeconds))} ago`;
@@ -101,7 +100,7 @@ export function courseText(course: MaybeNumber): string {
   return `${whole}° ${compassPoint(course)}`;
 }
 
-/** `SW`: the nearest of sixteen compass points to a direction of 0 to 360 degrees. */
+/** `SW`: nearest of sixteen compass points to a direction of 0 to 360 degrees. */
 export function compassPoint(course: number): string {
   return COMPASS[Math.round(course / 22.5) % 16] ?? '';
 }

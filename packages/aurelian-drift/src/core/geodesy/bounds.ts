@@ -6,7 +6,7 @@ import type { Position } from './position.js';
  */
 export type Bounds = readonly [west: number, south: number, east: number, north: number];
 
-/** Gathers positions, one at a time and in the order walked, into `Bounds`. */
+/** Computes `Bounds` from positions, one at a time in the order of the path. */
 export class BoundsGatherer {
   #west = NaN;
   #east = NaN;
@@ -22,20 +22,20 @@ export class BoundsGatherer {
     if (lat < this.#south) this.#south = lat;
     if (lat > this.#north) this.#north = lat;
     if (spans(this.#west, this.#east, lon)) return;
-    // The box grows to the side where it grows least; the numbers themselves are never changed.
+    // The box grows on the side where it grows least; the numbers themselves stay unchanged.
     const eastward = turned(lon - this.#east);
     const westward = turned(this.#west - lon);
     if (eastward <= westward) this.#east = lon;
     else this.#west = lon;
   }
 
-  /** `undefined` as long as nothing was added. */
+  /** `undefined` before the first position. */
   get bounds(): Bounds | undefined {
     return Number.isNaN(this.#west) ? undefined : [this.#west, this.#south, this.#east, this.#north];
   }
 }
 
-/** Degrees to go eastwards for a difference of longitudes. */
+/** Difference of two longitudes as degrees eastwards. */
 function turned(difference: number): number {
   return difference < 0 ? difference + 360 : difference;
 }
@@ -44,14 +44,14 @@ function spans(west: number, east: number, lon: number): boolean {
   return west <= east ? lon >= west && lon <= east : lon >= west || lon <= east;
 }
 
-/** The bounds of some positions; `undefined` for none. */
+/** Bounds of positions; `undefined` for none. */
 export function boundsOf(positions: Iterable<Position>): Bounds | undefined {
   const gatherer = new BoundsGatherer();
   for (const { lat, lon } of positions) gatherer.add(lat, lon);
   return gatherer.bounds;
 }
 
-/** Whether a position lies in the box or on its edge. */
+/** Whether a position is inside the box or on its edge. */
 export function boundsContain(bounds: Bounds, { lat, lon }: Position): boolean {
   const [west, south, east, north] = bounds;
   if (!(lat >= south && lat <= north)) return false;

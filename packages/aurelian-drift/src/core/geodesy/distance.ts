@@ -10,9 +10,8 @@ import {
 } from './wgs84.js';
 
 /**
- * Longest chord, in metres, that the short formula is used for. There it stays within 0.1 µm of the
- * exact geodesic (measured on 240 000 lines of every latitude and bearing); beyond, the full solution
- * takes over.
+ * Maximum chord in metres for the short formula. Up to there it is within 0.1 µm of the exact geodesic (measured on 240
+ * 000 lines of all latitudes and bearings).
  */
 const SHORT = 60_000;
 
@@ -63,9 +62,9 @@ export function distanceBetween(lat1: number, lon1: number, lat2: number, lon2: 
 }
 
 /**
- * Direction of the shortest line at its start: degrees clockwise from true north, 0…360 (360 excluded).
+ * Bearing of the shortest line at its start: degrees clockwise from true north, 0…360 (360 excluded).
  *
- * Between two equal positions there is no direction: NaN. Also NaN where `distance` is NaN.
+ * NaN for two equal positions, and where `distance` is NaN.
  */
 export function bearing(from: Position, to: Position): number {
   if (!(Math.abs(from.lat) <= 90 && Math.abs(to.lat) <= 90)) return NaN;

@@ -8,19 +8,19 @@ export interface Geodesic {
 }
 
 /**
- * Steps in which the longitude settles by itself, except where the points are nearly antipodal; ordinary lines need
- * three to six.
+ * Iterations after which the longitude has converged, except for nearly antipodal points; ordinary lines need three to
+ * six.
  */
 const OWN_STEPS = 12;
-/** Steps that halve what is left of the earth's half circle to nothing. */
+/** Bisections that narrow half the circle of the earth down to nothing. */
 const MAX_STEPS = 80;
 /**
- * Radians, 6 cm on the ground: of two antipodes, one is moved so far, for lines lead from one to the other in any
- * direction.
+ * Radians, 6 cm on the ground. Of two antipodes, one is moved by this: lines in any direction lead from one to the
+ * other.
  */
 const APART = 1e-8;
 
-/** The geodesic between two points of any distance. Latitudes within ±90; equal points have bearing NaN. */
+/** The geodesic between two points at any distance. Latitudes within ±90; equal points have bearing NaN. */
 export function inverseGeodesic(lat1: number, lon1: number, lat2: number, lon2: number): Geodesic {
   const turned = wrapLongitude(lon2 - lon1) * RADIANS;
   if (turned === 0 && lat1 === lat2) return { distance: 0, bearing: NaN };
@@ -34,9 +34,9 @@ function reducedLatitude(lat: number): number {
 }
 
 /**
- * Vincenty's longitude λ on the auxiliary sphere. What he iterates, `turned` and its correction, settles by itself;
- * nearly antipodal it jumps to and fro, but what is left, λ less that, grows from λ = 0 to λ = π throughout, so that λ
- * is always known between two bounds, which are halved.
+ * Vincenty's longitude λ on the auxiliary sphere. His iteration converges, but alternates for nearly antipodal points.
+ * The remainder, λ minus its correction, grows monotonically from λ = 0 to λ = π, so λ is kept between two bounds that
+ * are halved.
  */
 function solve(beta1: number, beta2: number, turned: number): { distance: number; azimuth: number } {
   const sin1 = Math.sin(beta1);

@@ -1,9 +1,6 @@
 import { ECCENTRICITY_SQUARED, EQUATORIAL_RADIUS, RADIANS } from './wgs84.js';
 
-/**
- * Metres of a degree eastwards and northwards on the ellipsoid at a latitude: the scale of a plane that is right near
- * there.
- */
+/** Metres per degree eastwards and northwards on the ellipsoid at a latitude: the scale of a local plane. */
 export function metresPerDegree(lat: number): { readonly east: number; readonly north: number } {
   const sin = Math.sin(lat * RADIANS);
   const w2 = 1 - ECCENTRICITY_SQUARED * sin * sin;
@@ -14,7 +11,7 @@ export function metresPerDegree(lat: number): { readonly east: number; readonly 
   };
 }
 
-/** Square of how far the origin of a plane is from a segment that begins at (x, y) and goes by (dx, dy). */
+/** Squared distance of the origin of a plane from a segment that begins at (x, y) and extends by (dx, dy). */
 export function squareToSegment(x: number, y: number, dx: number, dy: number): number {
   const square = dx * dx + dy * dy;
   const t = square === 0 ? 0 : Math.max(0, Math.min(1, -(x * dx + y * dy) / square));

@@ -4,11 +4,11 @@ import { alongStraight, shareOfStraight } from './straight.js';
 import { RADIANS, wrapLongitude } from './wgs84.js';
 
 /**
- * The point of a line nearest to a position, and the metres to it. The line's parts are straight in longitude and
- * latitude, across the date line too; exact near the line, where it matters: the plane it is found in is right within
- * some tens of kilometres of the position.
+ * The point of a line that is nearest to a position, and the distance in metres. The line is straight in longitude and
+ * latitude between its points, across the date line too. The local plane is exact to some tens of kilometres around the
+ * position, so the result is exact near the line.
  *
- * `undefined` for a line of no points.
+ * `undefined` for a line without points.
  */
 export function nearestOnLine(
   at: Position,

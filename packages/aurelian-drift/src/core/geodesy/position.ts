@@ -9,10 +9,10 @@ export interface Position {
 }
 
 /**
- * What is wrong with a pair of coordinates, in words, or `undefined` when nothing is.
+ * Problem with a pair of coordinates, in words; `undefined` when there is none.
  *
- * A latitude outside ±90 beside a longitude that would do as one is called out as a swap, because that
- * is nearly always what happened.
+ * A latitude outside ±90 beside a longitude within ±90 is reported as swapped coordinates, because that is nearly
+ * always the cause.
  */
 export function positionProblem(lat: unknown, lon: unknown): string | undefined {
   const problem = numberProblem('latitude', lat) ?? numberProblem('longitude', lon);
@@ -37,8 +37,8 @@ export function position(lat: number, lon: number): Position {
 const FIELDS = ['lat', 'lon'] as const;
 
 /**
- * What is wrong with an object as a position, in words, or `undefined`. Another's word for a field is answered with
- * ours.
+ * Problem with an object as a position, in words; `undefined` when there is none. A field name of another interface is
+ * answered with ours.
  */
 export function placeProblem(at: unknown): string | undefined {
   if (typeof at !== 'object' || at === null) return `a position is { lat, lon }, got ${formatValue(at)}`;
@@ -53,9 +53,9 @@ export function placeProblem(at: unknown): string | undefined {
 }
 
 /**
- * The position that an object holds, without what else it holds.
+ * The position in an object, without its other fields.
  *
- * @throws {InputError} of kind `impossible-position` naming the number and the range, or the field.
+ * @throws {InputError} of kind `impossible-position` that names the number and the range, or the field.
  */
 export function positionOf(at: Position): Position {
   const problem = placeProblem(at);

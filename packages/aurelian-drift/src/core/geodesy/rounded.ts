@@ -4,15 +4,15 @@ import { positionOf, type Position } from './position.js';
 import { EQUATORIAL_RADIUS, RADIANS } from './wgs84.js';
 
 /**
- * Metres of a degree of latitude at the equator's radius: never less than a true degree's, so cells are no smaller than
- * asked.
+ * Metres per degree of latitude at the radius of the equator: never less than on the ellipsoid, so no cell is smaller
+ * than asked.
  */
 const DEGREE = EQUATORIAL_RADIUS * RADIANS * 0.9933;
 
 /**
- * A position made coarse for privacy: the middle of its cell in a fixed net of cells about `metres` wide and high. All
- * positions of a cell give the very same one, so that asking often tells no more than asking once. `accuracy` is the
- * most that the true position may be off, in metres.
+ * Rounds a position for privacy: the middle of its cell in a fixed grid of cells about `metres` wide and high. All
+ * positions in a cell give the same result, so asking often reveals no more than asking once. `accuracy` is the largest
+ * possible distance from the true position, in metres.
  *
  * @throws {InputError} for an impossible position, or a size outside 1 to 1 000 000 m.
  */
@@ -24,7 +24,8 @@ export function rounded(at: Position, metres: number): Position & { readonly acc
   const high = 180 / rows;
   const row = Math.min(rows - 1, Math.floor((lat + 90) / high));
   const south = row * high - 90;
-  // As many cells around as fit at the row's side nearest to the equator, where they are widest.
+  // Number of cells around the earth that fit on the side of the row that is nearest to the equator, where they are
+  // widest.
   const widest = Math.cos(Math.min(Math.abs(south), Math.abs(south + high)) * RADIANS);
   const columns = Math.max(1, Math.floor((360 * DEGREE * widest) / metres));
   const wide = 360 / columns;

@@ -1,7 +1,10 @@
 import type { Position } from './position.js';
 import { RADIANS, wrapLongitude } from './wgs84.js';
 
-/** The position at fraction `t` of a step that is straight in longitude and latitude, the short way round. */
+/**
+ * The position at fraction `t` of a step that is straight in longitude and latitude, on the shorter way around the
+ * earth.
+ */
 export function alongStraight(from: Position, to: Position, t: number): Position {
   return {
     lat: from.lat + (to.lat - from.lat) * t,
@@ -10,8 +13,8 @@ export function alongStraight(from: Position, to: Position, t: number): Position
 }
 
 /**
- * The fraction of a step, straight in longitude and latitude, at which it comes nearest to a position: below 0 before
- * its start, above 1 beyond its end, 0 when it has no length. In a plane scaled at the position's latitude.
+ * The fraction of a straight step at which it is nearest to a position: below 0 before its start, above 1 beyond its
+ * end, 0 for a step without length. Computed in a plane scaled at the latitude of the position.
  */
 export function shareOfStraight(at: Position, from: Position, to: Position): number {
   const scale = Math.cos(at.lat * RADIANS);

@@ -12,14 +12,14 @@ export const SECOND_ECCENTRICITY_SQUARED = ECCENTRICITY_SQUARED / (1 - ECCENTRIC
 export const RADIANS = Math.PI / 180;
 export const DEGREES = 180 / Math.PI;
 
-/** A longitude, or a difference of longitudes, brought into −180…180 (−180 excluded but for −180 itself). */
+/** Wraps a longitude, or a difference of longitudes, into −180…180. The result is −180 only for −180 itself. */
 export function wrapLongitude(lon: number): number {
   if (lon >= -180 && lon <= 180) return lon;
   const turned = (((lon + 180) % 360) + 360) % 360;
   return turned === 0 ? 180 : turned - 180;
 }
 
-/** A bearing brought into 0…360 (360 excluded). */
+/** Wraps a bearing into 0…360 (360 excluded). */
 export function wrapBearing(degrees: number): number {
   const turned = ((degrees % 360) + 360) % 360;
   return turned === 360 ? 0 : turned;

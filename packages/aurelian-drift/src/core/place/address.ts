@@ -4,8 +4,8 @@ import { suggestion } from '../check/suggest.js';
 import { ADDRESS_PARTS, type Address, type AddressPart } from './place.js';
 
 /*
- * How an address is written, by country: lines divided by " / ", parts by what joins them. The orders are those of
- * the postal administrations, as the Universal Postal Union publishes them (addressing systems of its members, S42).
+ * Formats of addresses by country: lines separated by " / ", with the text that joins the parts. The orders are those
+ * of the postal administrations, as published by the Universal Postal Union (addressing systems of its members, S42).
  */
 const NUMBER_FIRST = 'houseNumber street / locality / region / postalCode / country';
 const NUMBER_FIRST_STATE = 'houseNumber street / locality, region postalCode / country';
@@ -26,28 +26,28 @@ const PATTERNS: Readonly<Record<string, string>> = {
   KR: 'region locality street houseNumber / postalCode / country',
 }; // prettier-ignore
 
-/** For a country that is not known: number, street, locality, then the coarser parts. */
+/** For an unknown country: number, street, locality, then the coarser parts. */
 const PLAIN = 'houseNumber street / locality / region postalCode / country';
 
-/** A country whose order addresses are written in: an ISO 3166-1 code of two letters, or `plain`. */
+/** Country whose format is used: an ISO 3166-1 code of two letters, or `plain`. */
 export type AddressPattern = string;
 
-/** The codes that there is an order for. */
+/** Codes with a known format. */
 export const ADDRESS_PATTERNS: readonly string[] = ['plain', ...Object.keys(PATTERNS).sort()];
 
-/** A rule for an option. */
+/** Rule for an option. */
 export function patternProblem(value: unknown): string | undefined {
   if (typeof value === 'string' && ADDRESS_PATTERNS.includes(value)) return undefined;
   return `must be an ISO 3166-1 code in capitals or "plain", got ${formatValue(value)}, ${suggestion(value, ADDRESS_PATTERNS)}`;
 }
 
 /**
- * An address as lines, without what is missing: no empty line, no doubled blank, no joint without its two sides.
+ * Writes an address as lines. Missing parts leave no empty line, no double space, and no separator without both sides.
  *
- * @param pattern the country's order; without it that of the address's own `country` when that is a known code, else
- * number, street, locality.
- * @param parts which to write; all when left out.
- * @throws {InputError} for a pattern that is not known.
+ * @param pattern format of a country. Default: that of the address's own `country` when its code is known, otherwise
+ *   number, street, locality.
+ * @param parts parts to write. Default: all.
+ * @throws {InputError} for an unknown pattern.
  */
 export function addressLines(
   address: Address,
@@ -80,7 +80,7 @@ function lineText(line: readonly Piece[], address: Address, parts: readonly Addr
   return text;
 }
 
-/** A part, and the joint before it, which is written only when something stands before that. */
+/** A part, and the separator before it, which is written only after another part. */
 interface Piece {
   readonly joint: string;
   readonly part: AddressPart;
@@ -89,7 +89,7 @@ interface Piece {
 const PIECE = new RegExp(`(.*?)(${ADDRESS_PARTS.join('|')})`, 'g');
 const READ = new Map<string, readonly (readonly Piece[])[]>();
 
-/** The lines of a pattern, read once. */
+/** The lines of a pattern, parsed once. */
 function linesOf(name: string): readonly (readonly Piece[])[] {
   const known = READ.get(name);
   if (known !== undefined) return known;

@@ -11,7 +11,7 @@ import {
   type PlaceLevel,
 } from './place.js';
 
-/** Which parts tell a place on one line, from its own level to the next coarser. */
+/** Parts that describe a place on one line, from its own level to the next coarser. */
 const REPORTED: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
   house: ['houseNumber', 'street', 'locality'],
   spot: ['houseNumber', 'street', 'locality'],
@@ -21,7 +21,7 @@ const REPORTED: Readonly<Record<PlaceLevel, readonly AddressPart[]>> = {
   country: ['country'],
 };
 
-/** A place on one line: its name where it is none of the address, and the address to the next coarser part. */
+/** A place on one line: its name, unless that is in the address, and the address to the next coarser part. */
 export function placeText(
   level: PlaceLevel,
   name: string | undefined,
@@ -44,7 +44,7 @@ export function placeText(
   return [apart ? own : '', line].filter((each) => each !== '').join(', ') || own;
 }
 
-/** `1.8 km SW of Wick Orrin`: how a position lies to a place that it is off. */
+/** `1.8 km SW of Wick Orrin`: position in relation to a place. */
 export function offText(
   at: Position,
   place: Position & { readonly name?: string; readonly text: string },
@@ -54,9 +54,9 @@ export function offText(
   return Number.isNaN(back) ? title : `${lengthText(distance(place, at))} ${compassPoint(back)} of ${title}`;
 }
 
-/** An answer as seen from a position: its distance and direction anew, and its text where that tells them. */
+/** An answer in relation to a position: with new distance and direction, and a new text where it states them. */
 export function seenFrom(at: Position, answer: PlaceAnswer): PlaceAnswer {
-  // Whoever is within an area is at no distance from it, wherever its middle is.
+  // A position inside an area has distance 0, wherever its middle is.
   if (answer.distance === 0 && answer.relation === 'at') return answer;
   const { bearing: before, ...rest } = answer;
   const point = answer.nearest ?? answer;
@@ -69,7 +69,7 @@ export function seenFrom(at: Position, answer: PlaceAnswer): PlaceAnswer {
   };
 }
 
-/** A place as an answer: what it lacks of one is worked out. */
+/** Converts a place to an answer: computes the missing fields. */
 export function answerOf(place: Place | PlaceAnswer, pattern: AddressPattern | undefined): PlaceAnswer {
   if ('text' in place) return place;
   const { shape, radius, names, level = levelOfKind(place.kind), ...rest } = place;

@@ -8,25 +8,25 @@ import type { Address, AddressPart, PlaceAnswer, PlaceLevel } from './place.js';
 import type { Nearby, PlaceIndex } from './place-index.js';
 import type { Writable } from './place-table.js';
 
-/** How answers are worded. */
+/** Wording of answers. */
 export interface Wording {
   readonly languages: readonly string[];
   readonly pattern: AddressPattern | undefined;
-  /** Of the plain names of the data. */
+  /** Language of the plain names. */
   readonly plainLanguage: string | undefined;
 }
 
 /** Parts of an address that are names, and may be translated. */
 const NAMED_PARTS = ['street', 'locality', 'region', 'country'] as const;
 
-/** What is known of a place beyond the data's own entry. */
+/** Knowledge of a place beyond its own entry in the data. */
 interface Beyond {
   readonly estimated?: EstimatedHouse;
-  /** Coarse parts of an address, for a place that has none. */
+  /** Coarse parts of an address, for a place without them. */
   readonly context?: Address;
 }
 
-/** Makes answers of places: in the language that is asked for, told on one line. */
+/** Makes answers from places: in the requested language, on one line. */
 export class Answers {
   readonly #index: PlaceIndex;
   readonly #wording: Wording;
@@ -41,19 +41,19 @@ export class Answers {
     return this.#write(index, {});
   }
 
-  /** A place as seen from a position: how far to a point of it, and which way. */
+  /** A place in relation to a position: distance to its nearest point, and direction. */
   seen(asked: Position, { index, point, distance }: Nearby): PlaceAnswer {
     return withWay(this.#write(index, {}), asked, point, distance);
   }
 
-  /** A place that one is at. */
+  /** A place that contains the position. */
   at(asked: Position, { index, point, distance }: Nearby, beyond: Beyond): PlaceAnswer {
     const answer = this.#write(index, beyond);
     answer.relation = 'at';
     return withWay(answer, asked, point, distance);
   }
 
-  /** The nearest place, where one is at none. */
+  /** The nearest place, where none contains the position. */
   off(asked: Position, { index, point, distance }: Nearby): PlaceAnswer {
     const answer = this.#write(index, {});
     answer.text = offText(asked, {
@@ -93,7 +93,7 @@ export class Answers {
     return answer;
   }
 
-  /** Puts the names of an address into the language that is asked for; tells the language of the most exact. */
+  /** Translates the names of an address; returns the language of the most exact one. */
   #translate(
     answer: Writable<PlaceAnswer>,
     level: PlaceLevel,
@@ -118,7 +118,7 @@ export class Answers {
   }
 }
 
-/** Adds the metres to a place, and the direction to it unless one is there. */
+/** Adds the distance to a place, and the direction unless the position is at it. */
 function withWay(
   answer: Writable<PlaceAnswer>,
   asked: Position,

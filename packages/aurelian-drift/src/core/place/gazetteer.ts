@@ -10,43 +10,44 @@ import { placesAt } from './place-at.js';
 import { PlaceIndex, type KindSet, type Nearby } from './place-index.js';
 import { PlaceSearch } from './place-search.js';
 
-/** What every question may say of its answers. */
+/** Options of every question. */
 export interface AnswerOptions {
-  /** BCP 47 tags, most wanted first: names are in the first that there is, else plain and marked in `fallback`. */
-  readonly language?: string | readonly string[];
   /**
-   * Country whose order addresses are written in. Default that of the address's own country, when it is a known code.
+   * BCP 47 tags, the preferred one first: each name is in the first available language, otherwise plain and listed in
+   * `fallback`.
    */
+  readonly language?: string | readonly string[];
+  /** Country whose address format is used. Default: the address's own country, when its code is known. */
   readonly pattern?: AddressPattern;
 }
 
 /** Options of `at`: what stands at a position. */
 export interface AtOptions extends AnswerOptions {
-  /** The finest level that is told. Default `house`. */
+  /** Finest level of the answers. Default `house`. */
   readonly level?: PlaceLevel;
 }
 
 export const NEAR_ORDERS = ['distance', 'prominence'] as const;
-/** What comes first among places near one: the nearest, or the most prominent. */
+/** Order of places near a position: the nearest first, or the most prominent. */
 export type NearOrder = (typeof NEAR_ORDERS)[number];
 
 /** Options of `near`: places around a position. */
 export interface NearOptions extends AnswerOptions {
-  /** Metres. Any distance when left out. */
+  /** Maximum distance in metres. Default: any. */
   readonly within?: number;
-  /** How many at most, 1 to 1000. Default 10. */
+  /** Maximum number of answers, 1 to 1000. Default 10. */
   readonly max?: number;
-  /** Kinds that are wanted. Default those of spots and localities. */
+  /** Wanted kinds. Default: kinds of spots and localities. */
   readonly kinds?: readonly string[];
-  /** Default `distance`. By prominence needs `within`. */
+  /** Order of the answers. Default `distance`; `prominence` needs `within`. */
   readonly by?: NearOrder;
 }
 
 /** Options of `named`: places by their names. */
 export interface NamedOptions extends AnswerOptions {
-  /** What is near to it comes first among equals. */
+  /** Position whose neighbourhood comes first among equal matches. */
   readonly near?: Position;
-  /** How many at most, 1 to 1000. Default 10. */
+  /** Maximum number of answers, 1 to 1000. Default 10. */
   readonly max?: number;
 }
 
@@ -72,7 +73,7 @@ const NEAR_RULES = {
 };
 const NAMED_RULES = { ...ANSWER_RULES, near: anything, max: MAX_RULE };
 
-/** Checks what a question of places says, for whoever answers it. @throws {InputError} */
+/** Checks the options of a question, for every service. @throws {InputError} */
 export const checkAt = (options: AtOptions): void => checkOptions('at', options, AT_RULES);
 export const checkNear = (options: NearOptions): void => {
   checkOptions('near', options, NEAR_RULES);
@@ -91,16 +92,16 @@ export const checkNamed = (text: unknown, options: NamedOptions): void => {
   if (options.near !== undefined) positionOf(options.near);
 };
 
-/** An index of places: from a position to names, from names to positions, and what is near. */
+/** An index of places: from positions to names, from names to positions, and places nearby. */
 export class Gazetteer {
   readonly #index: PlaceIndex;
   readonly #search: PlaceSearch;
   readonly #kinds: readonly string[];
-  /** Spots and localities: what people look for around them. */
+  /** Spots and localities: the default kinds of `near`. */
   readonly #sights: KindSet;
   readonly #language: string | undefined;
 
-  /** @throws {InputError} for a place that cannot be taken, with `places.N` as its place, or a misspelt option. */
+  /** @throws {InputError} for an invalid place, with the path `places.N`, or a misspelt option. */
   constructor(places: Iterable<Place>, options: GazetteerOptions = {}) {
     checkOptions('Gazetteer', options, { language: languageProblem });
     this.#language = options.language;
@@ -112,19 +113,19 @@ export class Gazetteer {
     this.#search = new PlaceSearch(this.#index);
   }
 
-  /** How many places there are, with the streets and localities that only addresses tell of. */
+  /** Number of places, including streets and localities that occur in addresses only. */
   get size(): number {
     return this.#index.table.size;
   }
 
-  /** The kinds of place there are. */
+  /** Kinds that occur. */
   get kinds(): readonly string[] {
     return this.#kinds;
   }
 
   /**
-   * What is at a position: house, spot, street, locality, region, country, as far as each is known, from exact to
-   * coarse. Where no locality is near, the nearest is told with how far off it one is. Empty for an empty gazetteer
+   * Places at a position: house, spot, street, locality, region, country, as far as each is known, from exact to
+   * coarse. Where there is no locality, the nearest one is returned with its distance. Empty for an empty gazetteer
    * only.
    *
    * @throws {InputError} for an impossible position or a misspelt option.
@@ -137,7 +138,7 @@ export class Gazetteer {
   /**
    * Places around a position, by distance or by prominence.
    *
-   * @throws {InputError} for an impossible position, a misspelt option, or a kind that there is none of.
+   * @throws {InputError} for an impossible position, a misspelt option, or a kind that does not occur.
    */
   near(where: Position, options: NearOptions = {}): PlaceAnswer[] {
     checkNear(options);
@@ -162,8 +163,8 @@ export class Gazetteer {
   }
 
   /**
-   * Places by their words, in any order, accents and case ignored, beginnings too; with a letter or two wrong where
-   * nothing is found otherwise. The closest match first; among equals the near, then the well known.
+   * Places by their words, in any order, ignoring accents and case; beginnings of words count, and words with one or
+   * two wrong letters when nothing else is found. The best match first; among equals near places, then prominent ones.
    *
    * @throws {InputError} for an empty text or a misspelt option.
    */

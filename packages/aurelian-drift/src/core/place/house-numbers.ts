@@ -8,23 +8,23 @@ export interface House extends Position {
   readonly houseNumber: string;
 }
 
-/** A house number that lies between two that are known. */
+/** A house number estimated between two known ones. */
 export interface EstimatedHouse extends Position {
   readonly houseNumber: string;
 }
 
-/** Metres between two houses beyond which what lies between them is guessed rather than estimated. */
+/** Maximum distance in metres between two houses for an estimate. */
 const FAR_APART = 500;
 
-/** The number that a house number starts with; NaN when it starts with none. */
+/** Leading number of a house number; NaN when there is none. */
 function leadingNumber(houseNumber: string): number {
   return Number(/^\d{1,6}/.exec(houseNumber)?.[0] ?? NaN);
 }
 
 /**
- * What number one is at who stands between two houses of a street with numbers left out between them: in proportion to
- * the way from one to the other, even or odd as both are, on the side of the street that is nearer. `undefined` beside
- * the houses, between neighbours, and where the proportion gives the number of one of the two.
+ * Estimates the house number at a position between two houses of a street with omitted numbers: in proportion to the
+ * distances, odd or even as both are, on the nearer side of the street. `undefined` beside the houses, between
+ * neighbours, and where the estimate equals one of the two.
  */
 export function numberBetween(at: Position, street: readonly House[]): EstimatedHouse | undefined {
   let best: EstimatedHouse | undefined;

@@ -15,7 +15,7 @@ const DEVELOPER_TEXTS: Readonly<Record<PlaceErrorKind, string>> = {
   unknown: 'a failure of no known kind; the original is its cause',
 };
 
-/** What passes by itself, so that trying again makes sense. */
+/** Failures that may pass by themselves, so that another try makes sense. */
 const PASSING: ReadonlySet<PlaceErrorKind> = new Set(['timed-out', 'unreachable', 'busy', 'failing']);
 
 /** Details of a failed look-up beside its kind. */
@@ -30,12 +30,12 @@ export interface PlaceErrorDetail {
   readonly texts?: Partial<PlaceFailureTexts> | undefined;
 }
 
-/** A look-up gave no answer, and why. The position that was looked up is as good as before. */
+/** Failure of a look-up. The position that was looked up is still valid. */
 export class PlaceError extends Error {
   override readonly name = 'PlaceError';
   readonly kind: PlaceErrorKind;
   readonly userText: string;
-  /** Seconds that the service asks to be left alone. */
+  /** Seconds that the service asks to wait before the next request. */
   readonly retryAfter: number | undefined;
   readonly #detail: PlaceErrorDetail;
 
@@ -56,13 +56,13 @@ export class PlaceError extends Error {
     return new PlaceError(this.kind, { ...this.#detail, texts });
   }
 
-  /** Whether trying again later may help. */
+  /** Whether another try may succeed later. */
   get passing(): boolean {
     return PASSING.has(this.kind);
   }
 }
 
-/** Any failure as a `PlaceError`; one that is none becomes `unknown` and keeps the original as its cause. */
+/** Converts any error to a `PlaceError`: an unknown one becomes kind `unknown`, with the original as its cause. */
 export function placeError(cause: unknown): PlaceError {
   return cause instanceof PlaceError ? cause : new PlaceError('unknown', { cause });
 }

@@ -5,17 +5,14 @@ import { positionProblem, type Position } from '../geodesy/position.js';
 import { ADDRESS_ENTRIES, OptionalText } from './address-schema.js';
 import { ADDRESS_PARTS, type Address, type PlaceAnswer } from './place.js';
 
-/**
- * A place as an app keeps it in its own records: the numbers, and what they are called. Plain data, for JSON or any
- * store.
- */
+/** A place in the records of an app: position and names. Plain data, for JSON or any store. */
 export interface PlaceRecord extends Position {
-  /** Metres, 95 %, of the fix. */
+  /** 95 % radius of the fix in metres. */
   readonly accuracy?: number;
-  /** When the fix was taken, milliseconds since 1970 UTC. */
+  /** Time of the fix, milliseconds since 1970 UTC. */
   readonly time: number;
   readonly origin: Origin;
-  /** As it was told, on one line. */
+  /** Text of the answer, on one line. */
   readonly text?: string;
   readonly name?: string;
   readonly address?: Address;
@@ -23,7 +20,7 @@ export interface PlaceRecord extends Position {
   readonly language?: string;
 }
 
-/** The record of a fix, and of the answer to where that was when there is one. */
+/** Makes a record from a fix, and from the answer for it when there is one. */
 export function placeRecord(fix: Fix, answer?: PlaceAnswer): PlaceRecord {
   const { lat, lon, accuracy, time, origin } = fix;
   const numbers = { lat, lon, ...(accuracy !== undefined && { accuracy }), time, origin };
@@ -54,9 +51,9 @@ const Record = v.object({
 });
 
 /**
- * A record that was kept, checked; equal to the one that `placeRecord` gave. Keys it does not know are left out.
+ * Checks a stored record; the result equals the one of `placeRecord`. Unknown keys are left out.
  *
- * @throws {InputError} naming the key and what it holds.
+ * @throws {InputError} that names the key and its value.
  */
 export function placeRecordFrom(value: unknown): PlaceRecord {
   const result = v.safeParse(Record, value, { abortEarly: true });

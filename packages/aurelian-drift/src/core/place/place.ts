@@ -1,73 +1,73 @@
 import type { Position } from '../geodesy/position.js';
 
-/** The parts of an address, exact to coarse but for the postal code. */
+/** Parts of an address, from exact to coarse except for the postal code. */
 export const ADDRESS_PARTS = [
   'houseNumber', 'street', 'locality', 'region', 'postalCode', 'country',
 ] as const; // prettier-ignore
 /** Part of an address. */
 export type AddressPart = (typeof ADDRESS_PARTS)[number];
 
-/** An address by its parts; what is not known is absent. `country` is a name or an ISO 3166-1 code of two letters. */
+/** An address by its parts; unknown parts are absent. `country` is a name or an ISO 3166-1 code of two letters. */
 export type Address = { readonly [Part in AddressPart]?: string };
 
-/** How exactly a place says where something is, exact to coarse. A spot is a named thing: a hut, a well, a hill. */
+/** Levels of places, from exact to coarse. A spot is a named thing: a hut, a well, a hill. */
 export const PLACE_LEVELS = ['house', 'spot', 'street', 'locality', 'region', 'country'] as const;
 /** How much a place covers, from a house to a country. */
 export type PlaceLevel = (typeof PLACE_LEVELS)[number];
 
-/** The ground that a place covers: lines, or outlines with their holes. */
+/** Shape of a place: lines, or outlines with their holes. */
 export type PlaceShape =
   | { readonly kind: 'line'; readonly parts: readonly (readonly Position[])[] }
   | { readonly kind: 'area'; readonly parts: readonly (readonly (readonly Position[])[])[] };
 
-/** A named place with its address, as a gazetteer takes it. `lat` and `lon` are the point that stands for it. */
+/** A named place with its address, as input of a gazetteer. `lat` and `lon` are its representative point. */
 export interface Place extends Position, Address {
   readonly id?: string;
-  /** `house`, `street`, `hamlet`, `well`, …: an open set; the common ones have a level of their own. */
+  /** `house`, `street`, `hamlet`, `well`, …: an open set; common kinds have a default level. */
   readonly kind: string;
-  /** What its kind has, when left out. */
+  /** Default: the level of its kind. */
   readonly level?: PlaceLevel;
   readonly name?: string;
-  /** The name in other languages, by BCP 47 tag. */
+  /** Names in other languages, by BCP 47 tag. */
   readonly names?: Readonly<Record<string, string>>;
-  /** How well known it is: 0 and up, on a scale of the data's own. */
+  /** Prominence: 0 or more, on a scale of the data. */
   readonly prominence?: number;
-  /** Metres around the point in which somebody is at the place. */
+  /** Radius in metres around the point that counts as the place. */
   readonly radius?: number;
   readonly shape?: PlaceShape;
-  /** What else the data tells of it. */
+  /** Other data of the place. */
   readonly details?: Readonly<Record<string, unknown>>;
 }
 
-/** How a found place lies to the position that was asked of: one is there, or so many metres off it. */
+/** Relation of a position to a place: at it, or off it. */
 export type PlaceRelation = 'at' | 'off';
 
-/** What matched a search: the words whole, beginnings of them, or words with a slip of the pen in them. */
+/** How a search matched: whole words, beginnings of words, or misspelt words. */
 export type PlaceMatch = 'whole' | 'beginning' | 'misspelt';
 
 /** A place as an answer. */
 export interface PlaceAnswer extends Omit<Place, 'shape' | 'radius' | 'names' | 'level'> {
   readonly level: PlaceLevel;
-  /** On one line, in the order of the country: `14 Plover Lane, Wick Orrin`; `1.8 km SW of Wick Orrin` when off it. */
+  /** On one line, in the format of the country: `14 Plover Lane, Wick Orrin`; `1.8 km SW of Wick Orrin` when off it. */
   readonly text: string;
   readonly relation?: PlaceRelation;
-  /** Metres from the position that was asked of, 0 within an area. Absent when none was. */
+  /** Metres from the requested position, 0 inside an area. Absent for a search without a position. */
   readonly distance?: number;
-  /** Degrees from true north, from the position that was asked of to the place. Absent at the place itself. */
+  /** Degrees from true north, from the requested position to the place. Absent at the place itself. */
   readonly bearing?: number;
-  /** Its point nearest to the position that was asked of, where it is a line or an area. */
+  /** Its point nearest to the requested position, for a line or an area. */
   readonly nearest?: Position;
-  /** The house number lies between two that are known. */
+  /** The house number was estimated between two known ones. */
   readonly estimated?: true;
-  /** Of the names, where it is known. */
+  /** Language of the names, where it is known. */
   readonly language?: string;
-  /** Which parts are not in the language that was asked for. */
+  /** Parts that are not in the requested language. */
   readonly fallback?: readonly ('name' | AddressPart)[];
-  /** Of a search. */
+  /** How the search matched. */
   readonly match?: PlaceMatch;
 }
 
-/** Metres around the point, and the level, of common kinds. */
+/** Radius in metres, and level, of common kinds. */
 const KINDS: Readonly<Record<string, { readonly level: PlaceLevel; readonly radius: number }>> = {
   house: { level: 'house', radius: 60 },
   street: { level: 'street', radius: 60 },
@@ -86,9 +86,9 @@ const KINDS: Readonly<Record<string, { readonly level: PlaceLevel; readonly radi
   state: { level: 'region', radius: 0 },
   country: { level: 'country', radius: 0 },
 };
-/** Metres in which one is at a spot. */
+/** Default radius of a spot in metres. */
 const SPOT_RADIUS = 60;
-/** What a level's radius is when the kind says nothing. */
+/** Default radius by level. */
 const LEVEL_RADIUS: Readonly<Record<PlaceLevel, number>> = {
   house: 60,
   spot: SPOT_RADIUS,
@@ -98,12 +98,12 @@ const LEVEL_RADIUS: Readonly<Record<PlaceLevel, number>> = {
   country: 0,
 };
 
-/** The level of a kind that says none itself. */
+/** Default level of a kind. */
 export function levelOfKind(kind: string): PlaceLevel {
   return Object.hasOwn(KINDS, kind) ? (KINDS[kind]?.level ?? 'spot') : 'spot';
 }
 
-/** Metres around its point in which one is at a place of a kind. */
+/** Radius in metres that counts as a place of a kind. */
 export function radiusOfKind(kind: string, level: PlaceLevel): number {
   const known = Object.hasOwn(KINDS, kind) ? KINDS[kind] : undefined;
   return known?.level === level ? known.radius : LEVEL_RADIUS[level];

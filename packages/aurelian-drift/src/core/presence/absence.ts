@@ -1,4 +1,4 @@
-/** Whether a member of a party is there, and since when not. Times are milliseconds since 1970 UTC. */
+/** Absence of a member of a party. Times are milliseconds since 1970 UTC. */
 export type Absence =
   | { readonly kind: 'none' }
   /** They took their record back; or that is concluded, because the broker, found again, does not tell of them. */
@@ -6,9 +6,9 @@ export type Absence =
   /** No sign of life came for too long, or the broker says so in their stead. */
   | { readonly kind: 'vanished'; readonly at: number };
 
-/** What changes that. */
+/** Steps that change the absence. */
 export type AbsenceStep =
-  /** They are heard of. */
+  /** A message of the member has arrived. */
   | { readonly step: 'heard' }
   | { readonly step: 'took-leave'; readonly at: number }
   | { readonly step: 'missing'; readonly at: number }
@@ -16,7 +16,7 @@ export type AbsenceStep =
 
 export const PRESENT: Absence = Object.freeze({ kind: 'none' });
 
-/** The absence after a step: the same value where the step changes nothing. */
+/** Absence after a step. Returns the same value when the step changes nothing. */
 export function absenceAfter(absence: Absence, step: AbsenceStep): Absence {
   switch (step.step) {
     case 'heard':

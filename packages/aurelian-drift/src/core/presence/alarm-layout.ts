@@ -18,7 +18,7 @@ const LAYOUT = objectOf({
   notBefore: optional(finite),
 });
 
-/** An alarm as text to keep. */
+/** An alarm as text to store. */
 export function alarmText({
   id,
   member,

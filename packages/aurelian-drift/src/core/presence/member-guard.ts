@@ -5,8 +5,8 @@ import { memberFactsOf, memberMemoryOf, type MemberMemory } from './member-memor
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
 
 /**
- * Watches one member against fences, and that they give signs of life. Places that come twice, or after a later one,
- * change nothing, so that a broker may deliver as often as it likes.
+ * Compares the places of one member with fences, and checks for signs of life. Repeated and outdated places change
+ * nothing, so a broker may deliver a message more than once.
  */
 export class MemberGuard {
   readonly member: string;
@@ -26,17 +26,17 @@ export class MemberGuard {
     this.#watch = watch;
   }
 
-  /** Whether they are in the party: they have not left. */
+  /** Whether the member is in the party: it has not left. */
   get present(): boolean {
     return this.#seen !== undefined;
   }
 
-  /** When the record of one who vanished is to be cleared away. */
+  /** When the record of a vanished member is due to be removed; milliseconds since 1970 UTC. */
   get clearAt(): number | undefined {
     return this.#vanished === undefined ? undefined : this.#vanished + this.#retention * 1000;
   }
 
-  /** What has to be kept, so that nothing is told twice and nothing lost after a restart. */
+  /** The state to store, so that nothing is reported twice and nothing is lost after a restart. */
   get memory(): MemberMemory {
     return memberMemoryOf({
       watch: memoryOfWatch(this.#watch),
@@ -53,9 +53,9 @@ export class MemberGuard {
   }
 
   /**
-   * Goes on from the text of a memory that was kept. What is told is that fences have gone meanwhile.
+   * Restores a stored state. Returns alarms for fences that no longer exist.
    *
-   * @throws {InputError} for what is no such memory, or is damaged; then nothing has changed.
+   * @throws {InputError} for a text that is not a state, or is damaged; nothing has changed then.
    */
   restore(kept: string): Alarm[] {
     const facts = memberFactsOf(this.member, kept);
@@ -72,8 +72,8 @@ export class MemberGuard {
   }
 
   /**
-   * Takes a place; `undefined` when it was taken before, or a later one was. @param retained whether it says nothing of
-   * now.
+   * Takes a place. Returns `undefined` for a repeated or outdated one. @param retained whether the broker stored the
+   * message, so that it is not current.
    */
   takePlace(place: SharedPlace, retained: boolean, now: number): Alarm[] | undefined {
     const { session, number, time, lat, lon, accuracy } = place;
@@ -82,22 +82,19 @@ export class MemberGuard {
     if (session !== this.#session) this.#begin(session);
     [this.#number, this.#last] = [number, { lat, lon }];
     const received = this.#receive(retained ? Math.min(time, now) : now);
-    // The message was checked as it was read.
+    // The message was checked when it was read.
     const fix: Fix = { time, lat, lon, origin: 'network', ...(accuracy !== undefined && { accuracy }) };
     return [...received, ...this.#alarms(this.#watch.take(fix))];
   }
 
-  /**
-   * Takes a state; one that was taken before, or a later one was, changes nothing: brokers may bring it again long
-   * afterwards.
-   */
+  /** Takes a state. A repeated or outdated one changes nothing: brokers may deliver it again much later. */
   takeState({ state, session, link, sent, retention }: SharedState, retained: boolean, now: number): Alarm[] {
     if (this.#session !== '' && startOf(session) < startOf(this.#session)) return [];
     const same = session === this.#session;
     if (same && (link < this.#link || (sent !== undefined && sent <= (this.#sent ?? -Infinity)))) return [];
     this.#retention = retention;
     if (state === 'vanished') {
-      // The last will of one who has left already: nobody waits for them, and what is left is cleared away at once.
+      // The last will of a member that has left already: nobody waits for it, and its record is removed at once.
       if (same && !this.present) this.#vanished = now - retention * 1000;
       else {
         this.#vanished ??= now;
@@ -110,14 +107,14 @@ export class MemberGuard {
     return this.#receive(retained ? Math.min(sent ?? now, now) : now);
   }
 
-  /** They left, or their record was cleared away: nothing is expected of them. */
+  /** The member left, or its record was removed: no signs of life are expected. */
   takeLeave(): void {
     this.#watch.breakSegment();
     this.#seen = this.#vanished = undefined;
     this.#missed = false;
   }
 
-  /** Tells once that no sign of life came for so many seconds. */
+  /** Reports once that there was no sign of life for a number of seconds. */
   checkIn(within: number, now: number): Alarm[] {
     const seen = this.#seen;
     if (seen === undefined || this.#missed || now < seen + within * 1000) return [];
@@ -125,7 +122,7 @@ export class MemberGuard {
     return [this.#alarm('missed', seen)];
   }
 
-  /** Of an earlier announcement nothing goes on. */
+  /** A new announcement starts with an empty state. */
   #begin(session: string): void {
     if (this.#session !== '') this.#watch.breakSegment();
     [this.#session, this.#number, this.#link, this.#sent] = [session, 0, 0, undefined];
@@ -163,7 +160,7 @@ export class MemberGuard {
   }
 }
 
-/** The same for the same thing, however often it is found. */
+/** Always the same for the same event. */
 function alarmId(member: string, fence: string, kind: Alarm['kind'], time: number): string {
   return `${member}:${fence}:${kind}:${time}`;
 }

@@ -13,32 +13,29 @@ import {
 import { watchLayout, watchOfLayout, type WatchMemory } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
 
-/** What a guard has to remember of a member. */
+/** State of a guard for one member. */
 export interface MemberMemory {
-  /**
-   * What a store keeps, and gives back as it is. Its content is nobody else's, and may change with each version. It is
-   * made when it is read first.
-   */
+  /** Text to store. Its content is private and may change with each version. It is made when it is read first. */
   readonly text: string;
 }
 
-/** What a guard remembers of a member. */
+/** State of a guard for one member, as data. */
 export interface MemberFacts {
   readonly watch: WatchMemory;
-  /** Session and number of the last place that was taken to the fences; an empty session before the first. */
+  /** Session and number of the last place that was compared; the session is empty before the first. */
   readonly session: string;
   readonly number: number;
-  /** The connection, and the time, of the last state that was taken. */
+  /** Number of the connection, and time, of the last state. */
   readonly link: number;
   readonly sent?: number | undefined;
-  /** The last sign of life, milliseconds since 1970 UTC; absent once they left. */
+  /** Time of the last sign of life, milliseconds since 1970 UTC; absent after the member left. */
   readonly seen?: number | undefined;
-  /** Whether it was told that they give none. */
+  /** Whether missing signs of life were reported. */
   readonly missed: boolean;
-  /** When they vanished, milliseconds since 1970 UTC, and for how many seconds their place stays. */
+  /** When the member vanished, milliseconds since 1970 UTC, and for how many seconds its place is retained. */
   readonly vanished?: number | undefined;
   readonly retention: number;
-  /** Where they were last. */
+  /** Last position. */
   readonly last?: { readonly lat: number; readonly lon: number } | undefined;
 }
 
@@ -56,7 +53,7 @@ const LAYOUT = objectOf({
   last: optional(objectOf(PLACE)),
 });
 
-/** @param facts stay as they are. */
+/** @param facts must not change afterwards. */
 export function memberMemoryOf(facts: MemberFacts): MemberMemory {
   let text: string | undefined;
   return {
@@ -94,7 +91,7 @@ function textOf({
 }
 
 /**
- * What was kept of a member, checked as a whole.
+ * Reads a stored state and checks all of it.
  *
  * @throws {InputError} of kind `bad-value` for one that is damaged, or of another version.
  */

@@ -2,81 +2,81 @@ import type { Crossing } from '../fence/crossing.js';
 import { timeText } from '../formats/time.js';
 import type { Position } from '../geodesy/position.js';
 
-/** Where a member is, as they share it. */
+/** Place of a member, as the member shares it. */
 export interface SharedPlace extends Position {
-  /** Of the fix, milliseconds since 1970 UTC. */
+  /** Time of the fix, milliseconds since 1970 UTC. */
   readonly time: number;
-  /** Metres, 95 % radius, rounding included. */
+  /** 95 % radius in metres, including the rounding. */
   readonly accuracy?: number | undefined;
   /** Degrees clockwise from true north. */
   readonly course?: number | undefined;
   /** m/s */
   readonly speed?: number | undefined;
-  /** Of this announcement: it begins when sharing is switched on. */
+  /** Id of the announcement, which begins when sharing is switched on. */
   readonly session: string;
-  /** Counts the places of a session from 1. */
+  /** Number of the place in its session, from 1. */
   readonly number: number;
-  /** Where they were in the last minutes, oldest first, if they share that. */
+  /** Places of the last minutes, oldest first, if the member shares them. */
   readonly trail?: readonly (Position & { readonly time: number })[] | undefined;
 }
 
-/** How a member is. */
+/** State of a member, as a message. */
 export interface SharedState {
-  /** `vanished` is said by the broker in the member’s stead. */
+  /** `vanished` is published by the broker as the last will. */
   readonly state: 'here' | 'asleep' | 'vanished';
   readonly session: string;
-  /** Counts the connections of a session from 1: of two states, the one of the later connection holds. */
+  /** Number of the connection in its session, from 1: the state of the later connection is valid. */
   readonly link: number;
-  /** When it was sent, milliseconds since 1970 UTC; absent from what the broker says. */
+  /** Time of sending, milliseconds since 1970 UTC; absent in the last will. */
   readonly sent?: number | undefined;
-  /** Seconds within which there is a sign of life at the least. */
+  /** Maximum seconds between signs of life. */
   readonly keepAlive: number;
-  /** Seconds that the place stays after the member vanished. */
+  /** Seconds for which the place is retained after the member vanished. */
   readonly retention: number;
-  /** How they are called. */
+  /** Display name. */
   readonly name?: string | undefined;
-  /** When sharing ends by itself. */
+  /** When sharing ends by itself, milliseconds since 1970 UTC. */
   readonly until?: number | undefined;
-  /** Metres that places are rounded to; absent when they are exact. */
+  /** Rounding of the places in metres; absent when they are exact. */
   readonly rounding?: number | undefined;
-  /** Since when they have not left their place. */
+  /** Since when the member has not moved, milliseconds since 1970 UTC. */
   readonly still?: number | undefined;
-  /** They are in an area that they do not share, so their place is an older one. */
+  /** The member is in an area that is not shared, so the place is an older one. */
   readonly veiled?: true | undefined;
 }
 
-/** What a guard tells: a crossing, or that a member gave no sign of life for too long, or is back after that. */
+/** Report of a guard: a crossing, missing signs of life, or the first sign of life after that. */
 export interface Alarm {
-  /** Made of member, fence, kind and time: the same for the same thing, however often it is told. */
+  /** Made of member, fence, kind and time: always the same for the same event. */
   readonly id: string;
   readonly member: string;
   readonly kind: Crossing['kind'] | 'missed' | 'back';
   /** Milliseconds since 1970 UTC: of the crossing, or of the last sign of life before the silence. */
   readonly time: number;
   readonly fence?: string | undefined;
-  /** Of the fence. */
+  /** Name of the fence. */
   readonly name?: string | undefined;
   readonly lat?: number | undefined;
   readonly lon?: number | undefined;
   readonly certainty?: number | undefined;
-  /** Seconds. */
+  /** Seconds inside. */
   readonly duration?: number | undefined;
-  /** After a gap: when it can have been at the earliest. */
+  /** After a gap: the earliest possible time. */
   readonly notBefore?: number | undefined;
 }
 
-/** A guard tells something, once. */
+/** A guard reports something, once. */
 export interface AlarmEvent {
   readonly kind: 'alarm';
   readonly alarm: Alarm;
 }
 
-/** Letters of the longest message that is read, and bytes of the longest that is sent. */
+/** Maximum length of a message, in characters when read and in bytes when sent. */
 export const MESSAGE_BYTES = 8192;
-/** Places of a shared trail at most: with them a message is still well below `MESSAGE_BYTES`. */
+/** Maximum number of places of a shared trail: a message with them is well below `MESSAGE_BYTES`. */
 export const TRAIL_PLACES = 100;
 
-/** A place as a GeoJSON Feature (RFC 7946): longitude and latitude to a centimetre, times as RFC 3339. */
+/** Writes a place as a GeoJSON Feature (RFC 7946): longitude and latitude to a centimetre, times as RFC 3339. */
 export function writePlaceMessage(member: string, place: SharedPlace): string {
   const { lat, lon, time, accuracy, course, speed, session, number, trail } = place;
   return feature(
@@ -94,7 +94,7 @@ export function writePlaceMessage(member: string, place: SharedPlace): string {
   );
 }
 
-/** A state as a GeoJSON Feature without a geometry. */
+/** Writes a state as a GeoJSON Feature without a geometry. */
 export function writeStateMessage(
   member: string,
   { state, sent, until, still, ...rest }: SharedState,
@@ -103,7 +103,7 @@ export function writeStateMessage(
   return feature(null, { member, state, ...rest, ...times });
 }
 
-/** An alarm as a GeoJSON Feature, a point where a place is known. */
+/** Writes an alarm as a GeoJSON Feature, with a point where the place is known. */
 export function writeAlarmMessage({ lat, lon, time, notBefore, certainty, ...rest }: Alarm): string {
   const geometry =
     lat === undefined || lon === undefined
@@ -113,10 +113,10 @@ export function writeAlarmMessage({ lat, lon, time, notBefore, certainty, ...res
   return feature(geometry, { ...rest, time: timeText(time), certainty: certain, notBefore: text(notBefore) });
 }
 
-/** The id of an announcement: when it began, milliseconds since 1970 UTC in base 36, and chance. */
+/** Id of an announcement: its start in milliseconds since 1970 UTC, in base 36, and a random part. */
 export const SESSION = /^[0-9a-z]{1,12}-[0-9a-z]{1,16}$/;
 
-/** When a session began: its id begins with that time in base 36. */
+/** Start of a session: its id begins with it, in base 36. */
 export function startOf(session: string): number {
   return parseInt(session.slice(0, session.indexOf('-')), 36);
 }
@@ -125,7 +125,7 @@ function feature(geometry: object | null, properties: object): string {
   return JSON.stringify({ type: 'Feature', geometry, properties });
 }
 
-/** To a centimetre. */
+/** Rounds to a centimetre. */
 function degrees(value: number): number {
   return Math.round(value * 1e7) / 1e7;
 }

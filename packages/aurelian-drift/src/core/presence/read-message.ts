@@ -6,7 +6,9 @@ import { MESSAGE_BYTES, SESSION, type Alarm, type SharedPlace, type SharedState 
 import { placeFrom } from './read-place.js';
 import { readTopic, type MemberTopic } from './topics.js';
 
-/** Why a message is dropped. `ancient` ones are dropped by who knows what time it is and what came before. */
+/**
+ * Reasons why a message is dropped. `ancient` is found by the roster, which knows the time and the earlier messages.
+ */
 export const MESSAGE_PROBLEMS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
 /** Reason why a message is dropped: sent by another member than its topic says, too large, of the wrong shape, or too old. */
 export type MessageProblem = (typeof MESSAGE_PROBLEMS)[number];
@@ -70,7 +72,7 @@ const AlarmShape = v.object({
   }),
 });
 
-/** Topics that a reader remembers; they are few, and come again and again. */
+/** Maximum number of topics in the cache of a reader; they are few and repeat. */
 const REMEMBERED = 100_000;
 
 /** Reads the messages of a party. */
@@ -82,7 +84,7 @@ export class MessageReader {
     this.#party = party;
   }
 
-  /** What a message says. Never throws: what cannot be taken is a fault, with its reason in words. */
+  /** Reads a message. Never throws: a message that cannot be used gives a problem with its reason in words. */
   read(topic: string, payload: string): MessageReading {
     const parts = this.#partsOf(topic);
     if (parts?.party !== this.#party)
@@ -120,7 +122,7 @@ export class MessageReader {
   }
 }
 
-/** What one message says, as a `MessageReader` reads it. */
+/** Reads one message, as a `MessageReader` does. */
 export function readMessage(party: string, topic: string, payload: string): MessageReading {
   return new MessageReader(party).read(topic, payload);
 }

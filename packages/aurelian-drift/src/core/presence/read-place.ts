@@ -3,11 +3,11 @@ import { parseTime } from '../formats/time.js';
 import { SESSION, TRAIL_PLACES, type SharedPlace } from './messages.js';
 
 /*
- * The places of a party come by the ten thousand a second, so they are checked by hand: in half the time that a schema
+ * The places of a party arrive at ten thousand a second, so they are checked by hand: in half the time that a schema
  * takes (measured).
  */
 
-/** The place of a parsed message, or what is wrong with it. Never throws, whatever the document is. */
+/** The place in a parsed message, or the problem with it. Never throws. */
 export function placeFrom(document: unknown): SharedPlace | string {
   const { type, geometry, properties } = (document ?? {}) as Record<string, unknown>;
   const point = (geometry ?? {}) as { type?: unknown; coordinates?: unknown };

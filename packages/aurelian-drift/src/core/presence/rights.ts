@@ -1,23 +1,23 @@
 import { readTopic, type MemberTopic } from './topics.js';
 
 /**
- * What one may do in a party. A `member` writes their own place and state, and reads what is told of them. A `viewer`
- * reads all and writes nothing. A `guard` reads all, tells alarms of everybody, and clears away what is left of those
- * who vanished.
+ * Roles in a party. A `member` publishes its own place and state, and reads the alarms about it. A `viewer` reads
+ * everything and publishes nothing. A `guard` reads everything, publishes alarms about everybody, and removes the
+ * records of vanished members.
  */
 export const ROLES = ['member', 'viewer', 'guard'] as const;
 /** Role of a user of a broker. */
 export type Role = (typeof ROLES)[number];
 
-/** Somebody a broker knows. */
+/** A user of a broker. */
 export interface Holder {
   readonly role: Role;
   readonly party: string;
-  /** Of the member; the name of a viewer or guard otherwise. */
+  /** Id of the member; the name of a viewer or guard. */
   readonly id: string;
 }
 
-/** Whether they may publish so. @param empty whether it takes back what is kept. */
+/** Whether a user may publish to a topic. @param empty whether the message removes a retained one. */
 export function mayPublish({ role, party, id }: Holder, topic: string, empty: boolean): boolean {
   const parts = readTopic(topic);
   if (parts?.party !== party) return false;
@@ -31,7 +31,7 @@ export function mayPublish({ role, party, id }: Holder, topic: string, empty: bo
   }
 }
 
-/** Whether they may hear of a topic, or of all that a filter covers. */
+/** Whether a user may subscribe to a topic or a filter. */
 export function mayRead({ role, party, id }: Holder, filter: string): boolean {
   if (role === 'member') return isOwn(readTopic(filter), party, id);
   const [drift, version, of, ...rest] = filter.split('/');

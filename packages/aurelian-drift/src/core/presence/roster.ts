@@ -8,45 +8,43 @@ import { OLDEST, isAncient, lateAfter, stillAfter, vanishedAfter } from './signs
 import { checkId } from './topics.js';
 
 /**
- * How a member is, as a watcher sees it. `joined`: sharing is on, and no place has come yet. `moved`, `still`: there
- * are signs of life, and the place changes or does not. `asleep`: they said that their device would rest. `late`: the
- * sign of life that is due has not come. `vanished`: the broker says so, or no sign of life came for so long that it
- * must be. `left`: they switched sharing off.
+ * States of a member, as a watcher sees it. `joined`: sharing is on, and no place has come yet. `moved`, `still`: there
+ * are signs of life, and the place changes or does not. `asleep`: the member announced that its device rests. `late`: a
+ * sign of life is overdue. `vanished`: the broker reports it, or signs of life are overdue for too long. `left`: the
+ * member switched sharing off.
  */
 export const MEMBER_STATES = ['joined', 'moved', 'still', 'asleep', 'late', 'vanished', 'left'] as const;
 /** State of a member, as watchers see it. */
 export type MemberState = (typeof MEMBER_STATES)[number];
 
-/** A member as a watcher sees them. */
+/** A member of a party, as a watcher sees it. */
 export interface Member {
   readonly id: string;
-  /** How they are called; the id, as long as they have not said. */
+  /** Display name; the id until a name is known. */
   readonly name: string;
   readonly state: MemberState;
-  /** Since when they are in that state, milliseconds since 1970 UTC. */
+  /** Since when the member is in this state, milliseconds since 1970 UTC. */
   readonly since: number;
-  /** The last sign of life. */
+  /** Time of the last sign of life, milliseconds since 1970 UTC. */
   readonly seen: number;
-  /** Absent before a place has come, and after they left. */
+  /** Last place; absent before the first, and after the member left. */
   readonly place?: SharedPlace | undefined;
-  /**
-   * The places of the last minutes, oldest first: those that were seen here, or that the member shares. The list grows.
-   */
+  /** Places of the last minutes, oldest first: those received here, or those that the member shares. The list grows. */
   readonly trail: readonly (Position & { readonly time: number })[];
-  /** Metres that places are rounded to; absent when they are exact. */
+  /** Rounding of the places in metres; absent when they are exact. */
   readonly rounding?: number | undefined;
-  /** They are in an area that they do not share: the place is an older one. */
+  /** The member is in an area that is not shared: the place is an older one. */
   readonly veiled: boolean;
-  /** When sharing ends by itself. */
+  /** When sharing ends by itself, milliseconds since 1970 UTC. */
   readonly until?: number | undefined;
-  /** For one who vanished: when the place is taken away. */
+  /** For a vanished member: when its place is removed, milliseconds since 1970 UTC. */
   readonly goneAt?: number | undefined;
 }
 
 /** A change of state. */
 export interface RosterEvent {
   readonly kind: MemberState;
-  /** What they were before; absent for one who is new. */
+  /** State before; absent for a new member. */
   readonly before?: MemberState | undefined;
   readonly member: Member;
 }
@@ -55,57 +53,57 @@ export interface RosterEvent {
 export interface RosterOptions {
   /** Seconds of each trail that are kept. Default 900; 0 for none. */
   readonly trail?: number;
-  /** Seconds that one who left stays on the roster. Default 600. */
+  /** Seconds for which a member that left stays on the roster. Default 600. */
   readonly leftFor?: number;
-  /** Metres that a place must change for a member to have moved. Default 20. */
+  /** Metres that a place must change for the member to have moved. Default 20. */
   readonly beyond?: number;
-  /** Seconds that a message may be old. Default a day. */
+  /** Maximum age of a message in seconds. Default: a day. */
   readonly oldest?: number;
 }
 
-/** Messages that were dropped, by why. `repeated` ones are no fault: brokers deliver at least once. */
+/** Number of dropped messages, by reason. `repeated` is normal: brokers deliver at least once. */
 export type Dropped = Readonly<Record<MessageProblem | 'repeated', number>>;
 
-/** What a message brought about. */
+/** Result of a message. */
 export interface RosterResult {
   readonly events: readonly RosterEvent[];
   readonly alarm?: Alarm | undefined;
-  /** Why it was dropped, in words. */
+  /** Reason why it was dropped, in words. */
   readonly dropped?: string | undefined;
 }
 
-/** Seconds without a retained message after which a broker that was found again has told all that it keeps. */
+/** Seconds without a retained message after a reconnection, after which the broker has sent all of them. */
 const REPORT_AGAIN = 5;
-/** Alarms whose ids are remembered, to show each once. */
+/** Maximum number of remembered alarm ids, which show each alarm once. */
 const ALARMS = 10_000;
 
 interface RosterEntry {
   readonly id: string;
   said: SharedState | undefined;
   place: SharedPlace | undefined;
-  /** The last place that was taken, also after they left. */
+  /** Last place, also after the member left. */
   taken: { readonly session: string; readonly number: number } | undefined;
-  /** The last sign of life. */
+  /** Time of the last sign of life. */
   seen: number;
-  /** The place the member was at rest at, and since when. */
+  /** Position of the current rest, and its start. */
   anchor: SharedPlace | undefined;
   absence: Absence;
   trail: (Position & { readonly time: number })[];
-  /** When they were heard of again after they slept, were late, or vanished, or said that they rest no longer. */
+  /** Time of the first message after a sleep, a delay or a rest, or after the member vanished. */
   awake: number;
-  /** Whether the broker told of them since it was found again, and of the very connection that was known before. */
+  /** Whether the broker has sent the state since the reconnection, and whether it is that of the known connection. */
   reported: 'no' | 'yes' | 'same';
-  /** Absent before anything was told. */
+  /** Absent before the first state. */
   state: MemberState | undefined;
   since: number;
-  /** As it is shown; made when somebody looks, for in a large party most is never looked at. */
+  /** Public form; made when it is read, because most members of a large party are never looked at. */
   shown: Member | undefined;
 }
 
 /**
- * Who of a party is where, and how, from the messages of its members: given each message and the time, it tells every
- * change of state. It keeps its own time of expiry, so that one who vanished is known to have vanished even when the
- * broker failed to say so.
+ * Keeps the members of a party and their states, from their messages: it takes each message with the time, and returns
+ * every change of state. It computes expiry itself, so a vanished member is found even when the broker does not report
+ * it.
  */
 export class Roster {
   readonly #reader: MessageReader;
@@ -119,10 +117,10 @@ export class Roster {
     repeated: 0,
   };
   readonly #alarms = new Set<string>();
-  /** When the broker was found again, or told the last of what it had kept since then. */
+  /** Time of the reconnection, or of the last retained message after it. */
   #again: number | undefined;
 
-  /** @throws {InputError} for a bad id of a party, a misspelt option or a value out of range. */
+  /** @throws {InputError} for an invalid party id, a misspelt option or a value out of range. */
   constructor(party: string, options: RosterOptions = {}) {
     this.#reader = new MessageReader(checkId('party', party));
     checkOptions('Roster', options, {
@@ -135,7 +133,7 @@ export class Roster {
     this.#options = { trail, leftFor, beyond, oldest };
   }
 
-  /** All who are, or were until lately, in the party, by their ids. */
+  /** Members of the party, also those that left lately, by their ids. */
   get members(): Member[] {
     const shown = Array.from(this.#entries.values(), shownOf);
     return shown.sort((a, b) => (a.id < b.id ? -1 : 1));
@@ -150,7 +148,7 @@ export class Roster {
     return { ...this.#dropped };
   }
 
-  /** @param retained whether the broker had kept the message, so that it is no sign of life of now. */
+  /** @param retained whether the broker stored the message, so that it is not a current sign of life. */
   take(topic: string, payload: string, retained: boolean, now: number): RosterResult {
     if (retained && this.#again !== undefined) this.#again = now;
     const reading = this.#reader.read(topic, payload);
@@ -177,7 +175,7 @@ export class Roster {
   }
 
   /**
-   * The broker was lost and is found again: what it tells next is what it kept, and whom it does not tell of may have
+   * The connection was lost and is back: the broker sends its retained messages next, and members without one may have
    * left meanwhile.
    */
   beginAgain(now: number): void {
@@ -186,16 +184,15 @@ export class Roster {
     for (const entry of this.#entries.values()) entry.reported = 'no';
   }
 
-  /**
-   * What time alone has changed: members are late, vanished by the watcher's own clock, still, or gone from the roster.
-   */
+  /** Changes by time alone: members become late, vanished, still, or are removed. */
   tick(now: number): RosterEvent[] {
     return [...this.#whoLeftUnseen(now), ...this.#whatTimeChanged(now)];
   }
 
   /**
-   * Whom the broker no longer tells of has left, if it has kept its memory: it still has another as before. If it may
-   * have lost it, they are late and then vanished, for nobody must be thought to have left who has not.
+   * A member missing from the retained messages has left, provided that the broker kept its store, which shows in other
+   * retained states that are unchanged. If the broker may have lost its store, the member becomes late and then
+   * vanished, so that nobody is reported as left by mistake.
    */
   #whoLeftUnseen(now: number): RosterEvent[] {
     if (this.#again === undefined || now < this.#again + REPORT_AGAIN * 1000) return [];
@@ -238,7 +235,7 @@ export class Roster {
       entry.anchor = place;
     }
     this.#keepTrail(entry, place);
-    // One who is heard of has neither left nor vanished; that the broker had kept a place says nothing of either.
+    // A current message shows that the member has neither left nor vanished; a retained one shows nothing.
     if (!retained) entry.absence = absenceAfter(entry.absence, { step: 'heard' });
     this.#receive(entry, retained ? time : now, now);
     if (retained && entry.said !== undefined) vanishedBefore(entry, entry.said);
@@ -260,7 +257,7 @@ export class Roster {
     if (state.state === 'vanished' && left && known?.session === session)
       return this.#drop('ancient', `the last will of ${id}, who has left`);
     if (known?.session === session && known.link === link && (sent ?? Infinity) <= (known.sent ?? 0)) {
-      // Brokers may bring it again long afterwards; kept, it shows that the broker has its memory.
+      // Brokers may deliver it again much later. If it was retained, it shows that the broker kept its store.
       if (retained && sent === known.sent) entry.reported = 'same';
       return this.#drop('repeated', `a state of ${id} that is not newer than the last`);
     }
@@ -278,7 +275,7 @@ export class Roster {
     return { events: this.#settle(entry, now) };
   }
 
-  /** The member took something back; when the time of one who vanished is over, somebody else clears them away. */
+  /** The member removed a retained message; the records of vanished members are removed by others. */
   #clear(id: string, step: AbsenceStep & { readonly at: number }): readonly RosterEvent[] {
     const entry = this.#entries.get(id);
     if (entry === undefined) return NOTHING;
@@ -293,7 +290,7 @@ export class Roster {
     return this.#settle(entry, step.at);
   }
 
-  /** Places of other sessions than that. */
+  /** Removes places of other sessions. */
   #forgetPlaces(entry: RosterEntry, session?: string): void {
     if (entry.place?.session === session && session !== undefined) return;
     [entry.place, entry.anchor, entry.trail] = [undefined, undefined, []];
@@ -339,12 +336,12 @@ export class Roster {
     return distanceBetween(anchor.lat, anchor.lon, lat, lon) > this.#options.beyond;
   }
 
-  /** The state of now, and since when it holds. */
+  /** The current state, and its start. */
   #stateOf(entry: RosterEntry, now: number): [MemberState, number] {
     const { absence, said, seen, anchor, place, awake } = entry;
     if (absence.kind !== 'none') return [absence.kind, absence.at];
     if (said?.state === 'asleep') {
-      // One who sleeps longer than their place may stay does not wake up.
+      // A member that sleeps longer than its place is retained does not wake up.
       const over = seen + staysOf(entry);
       return now >= over ? ['vanished', over] : ['asleep', said.sent ?? seen];
     }
@@ -352,7 +349,7 @@ export class Roster {
       return ['vanished', seen + vanishedAfter(said)];
     if (said !== undefined && now >= seen + lateAfter(said)) return ['late', seen + lateAfter(said)];
     if (place === undefined || anchor === undefined) return ['joined', seen];
-    if (said?.still !== undefined) return ['still', said.still]; // they know better than their places, which stray
+    if (said?.still !== undefined) return ['still', said.still]; // the member knows this better than the noisy places show
     const moved = Math.max(anchor.time, awake);
     return now >= moved + stillAfter(said) ? ['still', anchor.time] : ['moved', moved];
   }
@@ -360,7 +357,7 @@ export class Roster {
   #settle(entry: RosterEntry, now: number): readonly RosterEvent[] {
     const [state, since] = this.#stateOf(entry, now);
     const before = entry.state;
-    // Vanished by the watcher’s own clock: from now on until a word is heard, or it is cleared away.
+    // Vanished by the clock of the watcher: until the next message, or until its record is removed.
     if (state === 'vanished') entry.absence = absenceAfter(entry.absence, { step: 'vanished', at: since });
     [entry.state, entry.since, entry.shown] = [state, since, undefined];
     return before === state ? NOTHING : [{ kind: state, before, member: shownOf(entry) }];
@@ -392,10 +389,7 @@ function shownOf(entry: RosterEntry): Member {
   return entry.shown;
 }
 
-/**
- * The broker does not tell when somebody vanished whom it tells of later: it was soon after their last sign of life at
- * the latest.
- */
+/** The broker does not report when a member vanished: soon after the last sign of life at the latest. */
 function vanishedBefore(entry: RosterEntry, said: SharedState): void {
   const { absence, seen } = entry;
   if (absence.kind !== 'vanished' || seen === -Infinity) return;
@@ -403,7 +397,7 @@ function vanishedBefore(entry: RosterEntry, said: SharedState): void {
   if (at < absence.at) entry.absence = { kind: 'vanished', at };
 }
 
-/** Milliseconds for which the place of one who vanished stays. */
+/** Milliseconds for which the place of a vanished member is retained. */
 function staysOf({ said }: RosterEntry): number {
   return (said?.retention ?? 3600) * 1000;
 }

@@ -2,38 +2,35 @@ import { FNV_START, fnv1aByte } from '../check/fnv.js';
 import { InputError } from '../check/input-error.js';
 import { formatValue } from '../check/number.js';
 
-/** Over how many buckets the members of a party are spread. */
+/** Number of buckets over which the members of a party are spread. */
 export const BUCKETS = 256;
-/** Of topics; the next, should the messages ever change, is 2. */
+/** Version of the topics; a change of the messages makes it 2. */
 const VERSION = '1';
-/** What a member, or a guard, tells of a member. */
+/** Last levels of the topics of a member. */
 const LEAVES = ['place', 'state', 'alarm'] as const;
 /** Last level of a member topic. */
 export type Leaf = (typeof LEAVES)[number];
 
-/** A topic taken apart. */
+/** Parts of a topic. */
 export interface MemberTopic {
   readonly party: string;
   readonly member: string;
   readonly leaf: Leaf;
 }
 
-/** One of `of` shares of the buckets; `number` counts from 1. */
+/** One of `count` shares of the buckets; `number` counts from 1. */
 export interface Slot {
   readonly number: number;
   readonly count: number;
 }
 
-/**
- * A name that is safe in a topic on every broker: no separators, no wildcards, nothing that one of them gives a
- * meaning.
- */
+/** A name that is safe in a topic of every broker: no separators, wildcards or characters with a meaning. */
 const ID = /^[a-z0-9][a-z0-9_-]{0,63}$/;
 
 /**
- * The id of a party or a member, as it stands in topics.
+ * Checks the id of a party or a member.
  *
- * @throws {InputError} for what is none.
+ * @throws {InputError} for an invalid id.
  */
 export function checkId(what: 'party' | 'member', id: unknown): string {
   if (typeof id === 'string' && ID.test(id)) return id;
@@ -43,12 +40,9 @@ export function checkId(what: 'party' | 'member', id: unknown): string {
   );
 }
 
-/**
- * The bucket of a member, 0 to 255: the same at all times and places. FNV-1a of its id, folded to eight bits as its
- * authors say.
- */
+/** Bucket of a member, 0 to 255, always the same: FNV-1a of its id, folded to eight bits as its authors describe. */
 export function bucketOf(member: string): number {
-  // The bytes of an id are its letters: they are all below 128.
+  // The bytes of an id are its characters: all are below 128.
   let hash = FNV_START;
   for (let i = 0; i < member.length; i++) hash = fnv1aByte(member.charCodeAt(i), hash);
   return (hash ^ (hash >>> 8) ^ (hash >>> 16) ^ (hash >>> 24)) & 0xff;
@@ -59,7 +53,7 @@ export function memberTopic(party: string, member: string, leaf: Leaf): string {
   return `drift/${VERSION}/${party}/${bucketOf(member)}/${member}/${leaf}`;
 }
 
-/** The parts of a topic; `undefined` for one that is no member’s, or that has the member in the wrong bucket. */
+/** Parts of a topic; `undefined` for a topic that is not of a member, or has the member in the wrong bucket. */
 export function readTopic(topic: string): MemberTopic | undefined {
   const parts = topic.split('/');
   if (parts.length !== 6 || parts[0] !== 'drift' || parts[1] !== VERSION) return undefined;
@@ -69,21 +63,21 @@ export function readTopic(topic: string): MemberTopic | undefined {
   return bucket === String(bucketOf(member)) ? { party, member, leaf } : undefined;
 }
 
-/** What to subscribe to, to hear of all of a party, or of the members of a slot. */
+/** Topic filters for all members of a party, or for the members of a slot. */
 export function partyFilters(party: string, slot?: Slot): string[] {
   const start = `drift/${VERSION}/${party}`;
   if (slot === undefined || slot.count === 1) return [`${start}/+/+/+`];
   return slotBuckets(slot).map((bucket) => `${start}/${bucket}/+/+`);
 }
 
-/** The buckets of a slot: every `of`-th. Each bucket is in one slot, and slots differ by one bucket at most. */
+/** Buckets of a slot: every `count`-th. Each bucket is in one slot, and the sizes of slots differ by at most one. */
 export function slotBuckets({ number, count }: Slot): number[] {
   return Array.from({ length: BUCKETS }, (_, bucket) => bucket).filter(
     (bucket) => numberOf(bucket, count) === number,
   );
 }
 
-/** The number of the slot of a member, where there are so many. */
+/** Number of the slot of a member. */
 export function slotNumberOf(member: string, count: number): number {
   return numberOf(bucketOf(member), count);
 }
@@ -92,7 +86,7 @@ function numberOf(bucket: number, count: number): number {
   return (bucket % count) + 1;
 }
 
-/** Whether a slot is one: its number is 1 to `of`, which is 256 at most. */
+/** Whether a slot is valid: its number is 1 to `count`, which is at most 256. */
 export function isSlot({ number, count }: Slot): boolean {
   return (
     Number.isInteger(number) && Number.isInteger(count) && number >= 1 && number <= count && count <= BUCKETS
@@ -100,9 +94,9 @@ export function isSlot({ number, count }: Slot): boolean {
 }
 
 /**
- * The slot that is written `2/4`.
+ * Reads a slot that is written `2/4`.
  *
- * @throws {InputError} for what is none.
+ * @throws {InputError} for another text.
  */
 export function slotFrom(text: string): Slot {
   const [, number = 0, count = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);

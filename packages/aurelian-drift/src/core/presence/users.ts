@@ -4,18 +4,18 @@ import { suggestion } from '../check/suggest.js';
 import { ROLES, type Holder, type Role } from './rights.js';
 import { checkId } from './topics.js';
 
-/** Somebody who may use a party’s broker; the user name is the `id`. */
+/** A user of the broker of a party; the user name is the `id`. */
 export interface PartyUser extends Holder {
   readonly password: string;
-  /** How they are called. */
+  /** Display name. */
   readonly name?: string;
 }
 
 /**
- * The users of a party, of a parsed document: `{"party": "vanesk", "users": [{"id": "mirel", "role": "member",
- * "password": "…", "name": "Mirel"}]}`.
+ * Users of a party from a parsed document: `{"party": "vanesk", "users": [{"id": "mirel", "role": "member", "password":
+ * "…", "name": "Mirel"}]}`.
  *
- * @throws {InputError} with the path of what is none.
+ * @throws {InputError} with the path of an invalid part.
  */
 export function partyUsersFrom(document: unknown): PartyUser[] {
   const { party, users } = (document ?? {}) as { party?: unknown; users?: unknown };

@@ -6,16 +6,17 @@ import { alongStraight, shareOfStraight } from '../geodesy/straight.js';
 import { labelsOf } from './part.js';
 import { Trail } from './trail.js';
 
-/** A point of a trail's path. */
+/** A point on the path of a trail. */
 export interface TrailPoint extends Position {
-  /** Milliseconds since 1970 UTC, by the way between the fixes around it. */
+  /** Milliseconds since 1970 UTC, interpolated between the fixes around it. */
   readonly time: number;
-  /** The fix at or before it. */
+  /** Index of the fix at or before it. */
   readonly index: number;
 }
 
 /**
- * Where the trail was at a time, on the straight line between two fixes; `undefined` before it, after it, and in a gap.
+ * Position of the trail at a time, on the straight line between two fixes; `undefined` before the start, after the end,
+ * and in a gap.
  */
 export function placeAt(trail: Trail, time: number): TrailPoint | undefined {
   for (const { start, end } of trail.segments) {
@@ -37,10 +38,7 @@ export function placeAt(trail: Trail, time: number): TrailPoint | undefined {
   return undefined;
 }
 
-/**
- * The point of a trail's path nearest to a position, the metres to it, and when that was; `undefined` for an empty
- * trail.
- */
+/** The point of a trail that is nearest to a position, with the distance in metres; `undefined` for an empty trail. */
 export function nearestOnTrail(
   trail: Trail,
   at: Position,
@@ -65,8 +63,8 @@ export function nearestOnTrail(
 }
 
 /**
- * The trail at even times, on the straight lines between its fixes, from the first of each segment on. What was
- * measured at a fix is kept where a time falls on one; between two only time and place are known.
+ * The trail at regular times, on the straight lines between its fixes, from the start of each segment. A time that
+ * falls on a fix keeps its data; other points have time and position only.
  *
  * @throws {InputError} for an interval outside 0.001 to 86 400 seconds.
  */

@@ -1,23 +1,22 @@
 import type { AltitudeDatum, Fix } from '../fix/fix.js';
 
-/** Metres an altitude must turn back before the turning point counts, when no accuracy is stated. */
+/** Swing in metres after which an extreme of the altitude counts, when no accuracy is stated. */
 const SWING = 3;
 /**
- * How many times the stated 95 % accuracy it must turn back otherwise. An error wanders to and fro for as long as
- * the trail lasts, and the extremes of many wanderings lie far apart; below this they add up to a hill.
+ * The same as a multiple of the stated 95 % accuracy. Errors wander during the whole trail, and the extremes of many
+ * such movements lie far apart; below this threshold they would add up to a hill.
  */
 const SWING_IN_ACCURACY = 2.5;
 
 /**
- * Climb and descent with a threshold: an extreme counts once the altitude has left it by a swing that
- * noise seldom makes.
- * Altitudes above different datums are never subtracted from one another.
+ * Sums up climb and descent with a threshold: an extreme counts when the altitude has left it by a swing that noise
+ * seldom causes. Altitudes above different surfaces are never subtracted.
  */
 export class ClimbCounter {
   #climb = 0;
   #descent = 0;
   #seen = 0;
-  /** Where the swing that is under way began, and the farthest it has led. */
+  /** Start of the current swing, and its extreme. */
   #base: HeightBand | undefined;
   #extreme: HeightBand = { altitude: 0, accuracy: 0 };
   #datum: AltitudeDatum | undefined;
@@ -52,7 +51,7 @@ export class ClimbCounter {
     this.#base = undefined;
   }
 
-  /** Absent when fewer than two altitudes were seen. */
+  /** Absent when there were fewer than two altitudes. */
   get totals(): { climb?: number; descent?: number } {
     if (this.#seen < 2) return {};
     const open = this.#open();
@@ -73,17 +72,20 @@ export class ClimbCounter {
 
 interface HeightBand {
   readonly altitude: number;
-  /** Metres, 95 %; 0 when none is stated. */
+  /** 95 % accuracy in metres; 0 when none is stated. */
   readonly accuracy: number;
 }
 
-/** Whether two altitudes are so far apart that noise seldom makes it, the coarser of the two taken. */
+/** Whether two altitudes differ by more than noise seldom causes, with the coarser accuracy of both. */
 function isSwing(from: HeightBand, to: HeightBand): boolean {
   const swing = Math.max(SWING, SWING_IN_ACCURACY * Math.max(from.accuracy, to.accuracy));
   return Math.abs(to.altitude - from.altitude) >= swing;
 }
 
-/** Whether an altitude is much surer than the one a swing began at, and no swing away from it: it takes its place. */
+/**
+ * Whether an altitude is much more accurate than the start of the swing, and no swing away from it: it replaces the
+ * start.
+ */
 function outdoes(here: HeightBand, base: HeightBand): boolean {
   return here.accuracy > 0 && here.accuracy < base.accuracy / 1.5 && !isSwing(base, here);
 }

@@ -1,7 +1,7 @@
 import { distanceBetween } from '../geodesy/distance.js';
 import type { Trail } from './trail.js';
 
-/** How far apart marks lie along a trail; when both are given, both must be reached. */
+/** Spacing of marks along a trail; if both are given, both must be reached. */
 export interface CrumbSpacing {
   /** Seconds. */
   readonly every?: number;
@@ -9,12 +9,12 @@ export interface CrumbSpacing {
   readonly beyond?: number;
 }
 
-/** Metres: lengths in doubles add up to a nanometre's truth, so a micrometre short is not short. */
+/** Tolerance in metres: sums of lengths in doubles are exact to a nanometre. */
 const ROUNDING = 1e-6;
 
 /**
- * Indices of the fixes that get a mark: the first of each segment, and each later one at which the spacing is reached
- * since the last mark. So 64 fixes a second apart, marked every 8 s, have 8 marks; 65 have 9.
+ * Indices of the fixes with a mark: the first of each segment, and each later one at which the spacing is reached since
+ * the last mark. So 64 fixes a second apart, marked every 8 s, have 8 marks; 65 have 9.
  */
 export function crumbsOf(trail: Trail, { every = 0, beyond = 0 }: CrumbSpacing): number[] {
   const marks: number[] = [];

@@ -5,13 +5,13 @@ import { wrapLongitude } from '../geodesy/wgs84.js';
 import { appendTrail, labelsOf, partOf } from './part.js';
 import { Trail, type TrailLabels } from './trail.js';
 
-/** Which part of a trail: times in milliseconds since 1970 UTC, both included. */
+/** Part of a trail by time, in milliseconds since 1970 UTC, both ends included. */
 export interface TimeSpan {
   readonly from?: number;
   readonly to?: number;
 }
 
-/** The fixes of a trail from one time to another. */
+/** The fixes of a trail within a span of time. */
 export function cutTrail(trail: Trail, span: TimeSpan): Trail {
   checkOptions('cutTrail', span, { from: numberFrom(0, Infinity, 'ms'), to: numberFrom(0, Infinity, 'ms') });
   const { from = -Infinity, to = Infinity } = span;
@@ -22,9 +22,9 @@ export function cutTrail(trail: Trail, span: TimeSpan): Trail {
 }
 
 /**
- * Several trails as one, by their times; what was a trail begins a segment, and nothing between two is counted.
+ * Joins trails in the order of their times. Each begins a new segment, and nothing between two is counted.
  *
- * @throws {InputError} when two overlap in time: which fix then follows which is not known.
+ * @throws {InputError} when two overlap in time, because the order of their fixes is then unknown.
  */
 export function joinTrails(trails: readonly Trail[], labels?: TrailLabels): Trail {
   const parts = trails
@@ -44,25 +44,25 @@ export function joinTrails(trails: readonly Trail[], labels?: TrailLabels): Trai
   return joined;
 }
 
-/** Where a trail is split. One of them. */
+/** Where a trail is split. Exactly one way must be given. */
 export interface SplitOptions {
-  /** Metres along the fixes. */
+  /** Length of a part in metres along the fixes. */
   readonly beyond?: number;
-  /** Seconds. */
+  /** Duration of a part in seconds. */
   readonly every?: number;
-  /** Seconds without moving by more than `within` metres. */
+  /** Duration of a stop in seconds: no movement by more than `within` metres. */
   readonly stop?: number;
-  /** Metres, of a stop. Default 25. */
+  /** Radius of a stop in metres. Default 25. */
   readonly within?: number;
-  /** Times at which to split, milliseconds since 1970 UTC: of crossings, for instance. */
+  /** Times of the splits, milliseconds since 1970 UTC: those of crossings, for example. */
   readonly at?: readonly number[];
 }
 
 /**
- * A trail in parts, each with the fix that the part before ended with, so that no way is lost between two. At a stop
- * the part ends where the stop begins, and the next begins where it ends; what was wandered meanwhile is in neither.
+ * Splits a trail. Each part begins with the last fix of the part before, so no length is lost. At a stop, a part ends
+ * at the start of the stop, and the next begins at its end; the movement during the stop is in neither.
  *
- * @throws {InputError} unless just one way of splitting is asked for, rightly spelt.
+ * @throws {InputError} unless exactly one way of splitting is given.
  */
 export function splitTrail(trail: Trail, options: SplitOptions): Trail[] {
   checkOptions('splitTrail', options, {
@@ -105,7 +105,7 @@ function spans(trail: Trail, ranges: readonly (readonly [from: number, to: numbe
     });
 }
 
-/** Indices at which so many metres are reached since the last cut. */
+/** Indices at which a length is reached since the last split. */
 function byDistance(trail: Trail, beyond: number): number[] {
   const cuts: number[] = [];
   let walked = 0;
@@ -138,7 +138,10 @@ function byTimes(trail: Trail, times: readonly number[]): number[] {
   return [...cuts];
 }
 
-/** Ranges of fixes between stops: stretches whose fixes all lie within so many metres of the middle of those before. */
+/**
+ * Ranges of fixes between stops. A stop is a range of fixes that all lie within a radius of the mean of those before
+ * them.
+ */
 function movesBetweenStops(trail: Trail, stop: number, within: number): [number, number][] {
   const moves: [number, number][] = [];
   let from = 0;
@@ -156,8 +159,8 @@ function movesBetweenStops(trail: Trail, stop: number, within: number): [number,
 }
 
 /**
- * The fixes from one on that stay near the middle of those before them; without those at the start that are far from
- * the middle of all.
+ * The fixes from an index that stay near the mean of those before them, without those at the start that are far from
+ * the mean of all.
  */
 function stayFrom(trail: Trail, from: number, within: number): { start: number; end: number } {
   const [lat0, lon0] = [trail.number(from, 'lat'), trail.number(from, 'lon')];

@@ -4,10 +4,7 @@ import { goesBack, inPlace } from './take-fix.js';
 import type { Trail } from './trail.js';
 import { withLate, type LateFix } from './with-late.js';
 
-/**
- * Takes fixes into a trail as `takeFix` does, and puts those that came late in at the end, all in one pass. For reading
- * what was kept.
- */
+/** Adds fixes to a trail as `takeFix` does, and inserts late ones at the end, in one pass. For reading stored data. */
 export class FixIntake {
   readonly trail: Trail;
   readonly #late: LateFix[] = [];
@@ -16,7 +13,7 @@ export class FixIntake {
     this.trail = trail;
   }
 
-  /** @param extras what others wrote beside the fix; it goes wherever the fix goes. */
+  /** @param extras additional data of other writers; it stays with the fix. */
   take(fix: Fix, extras?: Extras): void {
     const { trail } = this;
     if (goesBack(trail, fix)) {
@@ -27,7 +24,7 @@ export class FixIntake {
     for (const [key, text] of Object.entries(extras ?? {})) trail.setExtra(trail.length - 1, key, text);
   }
 
-  /** The trail with every fix in its place: another one when some came late. */
+  /** The trail with every fix in its place: another object when there were late fixes. */
   finish(): Trail {
     return withLate(this.trail, this.#late);
   }

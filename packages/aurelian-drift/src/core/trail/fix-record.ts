@@ -2,7 +2,7 @@ import { InputError } from '../check/input-error.js';
 import { crc32 } from '../check/crc32.js';
 import { fixFrom, type AltitudeDatum, type Fix, type Mark, type Origin } from '../fix/fix.js';
 
-/** Numbers of a fix, in the order they are written, as doubles; NaN is absent. */
+/** Numbers of a fix, in the order in which they are written, as doubles; NaN for absent. */
 const NUMBERS = [
   'time',
   'lat',
@@ -16,8 +16,8 @@ const NUMBERS = [
 /** Bytes of a fix: its numbers, its origin and datum, its marks. */
 const FIX_BYTES = NUMBERS.length * 8 + 3;
 /**
- * What every record begins with: a letter by which it is known, the version of its layout, its kind, and a check sum of
- * four bytes.
+ * Start of every record: a letter that identifies it, the version of its layout, its kind, and a checksum of four
+ * bytes.
  */
 const LETTER = 0x44;
 const VERSION = 1;
@@ -26,7 +26,7 @@ const HEAD_BYTES = 7;
 const FIXES = 1;
 const BREAK = 2;
 const NOTE = 3;
-/** Words of a fix as they are kept: each by its place in these lists, which only ever grow. */
+/** Words of a fix as they are stored: by their index in these lists, to which words are only appended. */
 const KEPT_ORIGINS: readonly Origin[] = [
   'unknown',
   'satellite',
@@ -46,7 +46,7 @@ const KEPT_MARKS: readonly Mark[] = [
   'planned-gap',
 ];
 
-/** What is kept of a trail in one piece: fixes of one segment, the break between two, or a note. */
+/** A stored piece of a trail: fixes of one segment, a segment break, or a note. */
 export type FixRecord =
   | { readonly kind: 'fixes'; readonly fixes: readonly Fix[] }
   | { readonly kind: 'break' }
@@ -54,8 +54,8 @@ export type FixRecord =
   | { readonly kind: 'note'; readonly text: Uint8Array };
 
 /**
- * A record as bytes, layout 1: its head, then each fix in little-endian doubles and three bytes of words, or the note
- * as it is. The check sum is the CRC-32 of all but itself.
+ * Encodes a record, layout 1: its head, then each fix in little-endian doubles and three bytes of words, or the note as
+ * it is. The checksum is the CRC-32 of everything else.
  */
 export function encodeRecord(record: FixRecord): Uint8Array {
   const fixes = record.kind === 'fixes' ? record.fixes : [];
@@ -79,9 +79,9 @@ export function encodeRecord(record: FixRecord): Uint8Array {
 }
 
 /**
- * The record of some bytes.
+ * Decodes a record.
  *
- * @throws {InputError} of kind `cut-short` or `bad-value` for bytes that are none, or were damaged.
+ * @throws {InputError} of kind `cut-short` or `bad-value` for bytes that are not a record, or are damaged.
  */
 export function decodeRecord(bytes: Uint8Array): FixRecord {
   const [letter, version, kind] = bytes;
@@ -118,7 +118,7 @@ function fixAt(bytes: Uint8Array, view: DataView, start: number): Fix {
   });
 }
 
-/** The check sum of a record, of all but itself. */
+/** The checksum of a record, over everything else. */
 function sumOf(bytes: Uint8Array): number {
   return crc32(bytes.subarray(0, SUM_AT), bytes.subarray(HEAD_BYTES));
 }

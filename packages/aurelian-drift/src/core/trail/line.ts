@@ -4,11 +4,11 @@ import type { Extras } from './extras.js';
 /** A point of a line: a position and, when known, an altitude in metres. */
 export interface LinePoint extends Position {
   readonly altitude?: number;
-  /** What others wrote beside it, such as the name of a point of a route. */
+  /** Additional data of other writers, such as the name of a point of a route. */
   readonly extras?: Extras;
 }
 
-/** Points without times, in one or more parts: a planned route, or a track whose writer kept no clock. */
+/** Points without times, in one or more parts: a planned route, or a track whose writer had no clock. */
 export interface Line {
   readonly name?: string;
   readonly description?: string;

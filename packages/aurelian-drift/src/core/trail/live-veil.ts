@@ -3,9 +3,10 @@ import type { Random } from '../motion/random.js';
 import type { Veil } from './veil.js';
 
 /**
- * A veil for positions that are shared as they come. What is to come is not known, so whoever comes nearer to an area
- * than chance says, up to the veil's margin, is hidden, also if they only pass; chance is asked anew once they were
- * beyond the whole margin. So the last place before an area and the first after it do not draw its edge.
+ * A veil for positions that are shared live. The rest of the path is unknown, so a user who comes nearer to an area
+ * than a random distance, up to the margin of the veil, is hidden, even if they only pass by. A new random distance is
+ * drawn after they were beyond the whole margin. So the last position before an area and the first after it do not
+ * reveal its edge.
  */
 export class LiveVeil {
   readonly #veil: Veil;
@@ -18,7 +19,7 @@ export class LiveVeil {
     this.#margin = this.#draw();
   }
 
-  /** Whether a position must not be shared. Positions are asked in the order they come. */
+  /** Whether a position must not be shared. Call it with positions in the order of the path. */
   hides(at: Position): boolean {
     const away = this.#veil.away(at);
     const hidden = away === 0 || away < this.#margin;

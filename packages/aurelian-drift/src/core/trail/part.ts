@@ -1,7 +1,7 @@
 import type { Fix } from '../fix/fix.js';
 import { Trail, type TrailLabels } from './trail.js';
 
-/** The labels of a trail, those that it has. */
+/** The labels of a trail, without absent ones. */
 export function labelsOf({ name, description, veiled, extras }: Trail): TrailLabels {
   return {
     ...(name !== undefined && { name }),
@@ -11,7 +11,7 @@ export function labelsOf({ name, description, veiled, extras }: Trail): TrailLab
   };
 }
 
-/** A trail of those of another's fixes that are marked 1, as they are, in segments as there. */
+/** A trail of the fixes that are marked 1, unchanged, in their segments. */
 export function partOf(trail: Trail, marked: Uint8Array, labels: TrailLabels = labelsOf(trail)): Trail {
   const part = new Trail(labels);
   for (const { start, end } of trail.segments) {
@@ -22,7 +22,7 @@ export function partOf(trail: Trail, marked: Uint8Array, labels: TrailLabels = l
   return part;
 }
 
-/** Hands a trail on fix by fix, with a break after each segment. */
+/** Passes on a trail fix by fix, with a break after each segment. */
 export function passThrough(trail: Trail, to: { take(fix: Fix): unknown; breakSegment(): void }): void {
   for (const segment of trail.segments) {
     for (const fix of trail.fixesOf(segment)) to.take(fix);
@@ -30,7 +30,7 @@ export function passThrough(trail: Trail, to: { take(fix: Fix): unknown; breakSe
   }
 }
 
-/** Appends all of a trail to another, in its segments; the first goes on with the open one when it is `joined`. */
+/** Appends a trail to another, in its segments; the first continues the open segment when it is `joined`. */
 export function appendTrail(trail: Trail, part: Trail, joined: boolean): void {
   if (!joined) trail.breakSegment();
   part.segments.forEach(({ start, end }, s) => {

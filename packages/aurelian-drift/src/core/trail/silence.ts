@@ -1,43 +1,41 @@
 import type { Fix } from '../fix/fix.js';
 
-/** Milliseconds without a fix that are no silence, however often fixes came before. */
+/** Milliseconds without a fix that are never a silence, however frequent fixes were before. */
 const MIN = 20_000;
-/** A silence is so many times as long as nearly all steps before it. */
+/** Length of a silence as a multiple of nearly all steps before it. */
 const OFTEN = 8;
-/** Share of the steps that are "nearly all": a few silences among them do not hide the next one. */
+/** Share of the steps that counts as nearly all: a few silences among them do not hide the next one. */
 const NEARLY_ALL = 0.95;
-/** Steps that must be known before anything is called a silence. */
+/** Number of steps needed before a silence can be found. */
 const KNOWN = 8;
 /** Powers of two of milliseconds that steps are counted by. */
 export const POWERS = 64;
 
-/**
- * What was heard, as JSON can hold it: how many steps there were of each power of two, and the time of the last fix.
- */
+/** State as plain data: the number of steps of each power of two, and the time of the last fix. */
 export interface SilencesState {
   readonly counts: readonly number[];
   readonly last?: number | undefined;
 }
 
 /**
- * Tells the silences of a trail: times without a fix that are long beside the steps between its fixes. Nobody knows
- * where the user went meanwhile. A writer that keeps a fix only where the course changes has steps of all lengths, and
- * few silences.
+ * Finds the silences of a trail: times without a fix that are long in relation to the usual steps between fixes. The
+ * path during a silence is unknown. Writers that store a fix only where the course changes have steps of all lengths,
+ * and few silences.
  *
- * The steps are counted by powers of two, so that each costs the same however many there were.
+ * Steps are counted by powers of two, so the cost of each is constant.
  */
 export class Silences {
   #counts = new Array<number>(POWERS).fill(0);
   #total = 0;
   #last: number | undefined;
-  /** The last step, and the power of two that it is within: most are alike. */
+  /** The last step, and its power of two: most steps are alike. */
   #step = 0;
   #power = 0;
 
   /**
    * Takes the time of a fix, milliseconds since 1970 UTC. Returns whether a silence ends with it.
    *
-   * @param spared the receiver was left off before it by plan, because nothing was to be missed.
+   * @param spared the receiver was off by plan before the fix.
    */
   received(time: number, spared: boolean): boolean {
     const step = this.#last === undefined ? 0 : time - this.#last;
@@ -61,12 +59,12 @@ export class Silences {
     this.#last = last;
   }
 
-  /** What comes next follows on nothing. */
+  /** Starts a new segment. */
   breakSegment(): void {
     this.#last = undefined;
   }
 
-  /** Milliseconds that nearly all steps are within. */
+  /** Milliseconds that nearly all steps stay within. */
   #usual(): number {
     let seen = 0;
     for (let power = 0; power < POWERS; power++) {
@@ -77,7 +75,7 @@ export class Silences {
   }
 }
 
-/** Whether the receiver was left off before a fix by plan. */
+/** Whether the receiver was off by plan before a fix. */
 export function isSpared({ marks }: Fix): boolean {
   return marks?.includes('planned-gap') === true;
 }

@@ -6,25 +6,25 @@ import { DistanceCounter } from './honest-distance.js';
 import { passThrough } from './part.js';
 import type { Trail } from './trail.js';
 
-/** One of the parts of equal distance that a trail is told in. */
+/** A split: one of the parts of equal distance of a trail. */
 export interface Split {
-  /** Metres: the length of a split, or what is left for the last one. */
+  /** Length in metres; the last split may be shorter. */
   readonly distance: number;
-  /** Milliseconds since 1970 UTC; between two fixes by the share of the way between them. */
+  /** Milliseconds since 1970 UTC, interpolated between fixes by distance. */
   readonly start: number;
   readonly end: number;
   /** Seconds from start to end, pauses included. */
   readonly duration: number;
   /** Seconds in motion. */
   readonly moving: number;
-  /** Metres a second in motion; absent when there was none. */
+  /** Metres per second in motion; absent when there was no motion. */
   readonly movingSpeed?: number;
-  /** Metres up and down; absent when no altitude is known. */
+  /** Climb and descent in metres; absent when no altitude is known. */
   readonly climb?: number;
   readonly descent?: number;
 }
 
-/** What has been counted up to a place. */
+/** Sums up to a point. */
 interface Count {
   readonly distance: number;
   readonly time: number;
@@ -33,11 +33,11 @@ interface Count {
   readonly descent: number;
 }
 
-/** Metres: a rest of the way below this is no split but rounding. */
+/** Metres: a shorter remainder is rounding, not a split. */
 const ROUNDING = 1e-6;
 
 /**
- * Adds fixes up into splits of so many metres along the distance of the summary, one by one, at a flat cost each.
+ * Counts splits along the distance of the summary, fix by fix, at a constant cost.
  *
  * @throws {InputError} when `metres` is not above 0.
  */
@@ -50,7 +50,7 @@ export class SplitCounter {
   #last: Count | undefined;
   #altitudes = false;
 
-  /** @param path `fixes` measures every fix as it stands. */
+  /** @param path `fixes` measures from fix to fix, without the filter. */
   constructor(metres: number, path?: 'fixes') {
     if (!(metres > 0 && metres < Infinity))
       throw new InputError('bad-value', `a split is of metres above 0, got ${metres}`);
@@ -70,11 +70,11 @@ export class SplitCounter {
     const from = this.#distance.anchorTime;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
-    // What was held back counts now.
+    // The distance that was held back counts now.
     if (this.#last !== undefined) this.#advance(from ?? this.#last.time, this.#last.time);
   }
 
-  /** Splits at the marks that a move from one time to another has passed. */
+  /** Splits at the marks within a move. */
   #advance(from: number, time: number): void {
     const before = this.#last;
     const now = this.#count(time);
@@ -96,8 +96,8 @@ export class SplitCounter {
   }
 
   /**
-   * The splits so far, the last one with what is left. What is still held back counts after a break, which the end of a
-   * trail is.
+   * The splits so far, the last one with the remainder. Distance that is still held back counts after a break, such as
+   * the end of the trail.
    */
   get splits(): Split[] {
     const [start, last] = [this.#start, this.#last];
@@ -140,7 +140,7 @@ export class SplitCounter {
   }
 }
 
-/** A trail in splits of so many metres: 1000 for kilometres, 1609.344 for miles. */
+/** Splits of a trail: 1000 for kilometres, 1609.344 for miles. */
 export function splitsOf(trail: Trail, metres: number): Split[] {
   const counter = new SplitCounter(metres);
   passThrough(trail, counter);

@@ -1,7 +1,7 @@
 import type { Rest } from '../estimate/stillness.js';
 import type { Position } from '../geodesy/position.js';
 
-/** Seconds of rest that make a stop: a wait at a gate is none. */
+/** Minimum rest of a stop in seconds: a wait at a gate is shorter. */
 const MIN = 60;
 
 /** A rest of a minute or more. */
@@ -13,12 +13,12 @@ export interface Stop extends Position {
   readonly duration: number;
 }
 
-/** Gathers the stops of a trail, from whether the user rests at each fix. */
+/** Collects the stops of a trail, from the rest at each fix. */
 export class StopGatherer {
   readonly #stops: Stop[] = [];
   #open: Stop | undefined;
 
-  /** @param rest `undefined` in motion. @param time of the fix. */
+  /** @param rest `undefined` in motion. @param time of the fix, milliseconds since 1970 UTC. */
   add(rest: Rest | undefined, time: number): void {
     if (rest === undefined) {
       this.breakSegment();
@@ -29,14 +29,15 @@ export class StopGatherer {
     this.#open = { lat, lon, start: rest.since, end: time, duration: (time - rest.since) / 1000 };
   }
 
-  /** A gap: whether the rest goes on is not known. */
+  /** A gap: it is unknown whether the rest continues. */
   breakSegment(): void {
     if (this.#open !== undefined && this.#open.duration >= MIN) this.#stops.push(this.#open);
     this.#open = undefined;
   }
 
   /**
-   * Gives, whenever it is called, the stops of now, one that goes on with them: a long list is not copied for each fix.
+   * Returns a function that gives the stops as of now, including one in progress: a long list is not copied for each
+   * fix.
    */
   snapshot(): () => Stop[] {
     const [count, open] = [this.#stops.length, this.#open];

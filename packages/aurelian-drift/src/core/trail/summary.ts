@@ -6,7 +6,8 @@ import { DistanceCounter } from './honest-distance.js';
 import { StopGatherer, type Stop } from './stops.js';
 
 /**
- * A time of which the trail says nothing: between two segments, or a silence, long beside the steps between its fixes.
+ * A time for which the trail has no data: between two segments, or a silence, which is long in relation to the usual
+ * steps between fixes.
  */
 export interface Gap {
   /** Milliseconds since 1970 UTC. */
@@ -15,56 +16,57 @@ export interface Gap {
 }
 
 /**
- * What a trail comes to. SI units; what is not known is absent. Before the first fix only the counts, `distance`,
- * `rawDistance`, `path`, `gaps` and `stops` are there, none of them above zero; before the second, `duration` is 0 and
- * the averages, the top speed and the climb are absent.
+ * Figures of a trail in SI units; unknown figures are absent. Before the first fix there are only the counts,
+ * `distance`, `rawDistance`, `path`, `gaps` and `stops`, all zero or empty. Before the second fix `duration` is 0, and
+ * averages, top speed and climb are absent.
  */
 export interface Summary {
   readonly fixes: number;
   readonly segments: number;
-  /** Times of the first and the last fix, milliseconds since 1970 UTC; absent before the first sound fix. */
+  /** Times of the first and the last fix, milliseconds since 1970 UTC; absent before the first accepted fix. */
   readonly start?: number;
   readonly end?: number;
-  /** Seconds from start to end, pauses included; absent before the first sound fix. */
+  /** Seconds from start to end, including pauses; absent before the first accepted fix. */
   readonly duration?: number;
-  /** Seconds of `duration` in which the user moved at 0.4 m/s or more; gaps do not count. Absent when `duration` is. */
+  /** Seconds of `duration` in motion, at 0.4 m/s or more, without gaps. Absent when `duration` is. */
   readonly moving?: number;
   /** Seconds of `duration` that are neither `moving` nor in a gap. Absent when `duration` is. */
   readonly resting?: number;
   /** Metres along `path`. */
   readonly distance: number;
-  /** Metres summed from fix to fix, noise and all. */
+  /** Metres summed up from fix to fix, including the noise. */
   readonly rawDistance: number;
   /**
-   * What `distance` was measured on: `filtered`, the path with the noise taken out and rests left out; `fixes`, every
-   * one as it stands, when no fix states its accuracy.
+   * What `distance` was measured on. `filtered`: the filtered path without rests. `fixes`: from fix to fix, when no fix
+   * states its accuracy.
    */
   readonly path: 'fixes' | 'filtered';
-  /** Metres a second: distance over duration, and distance over moving time; absent as long as that time is 0. */
+  /** Metres per second: distance divided by duration, and by moving time; absent while that time is 0. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
   /**
-   * The greatest speed that two fixes in a row report; where none does, the greatest held over two counted moves in a
-   * row, and from the beginning of the first to the end of the second. One wild fix makes neither.
+   * Greatest speed in m/s that two consecutive fixes report. If none report a speed: the greatest speed over two
+   * consecutive moves, which is also reached on average from the start of the first to the end of the second. A single
+   * outlier has no effect.
    */
   readonly topSpeed?: number;
   /**
-   * Metres up and down; absent before two altitudes. Swings below 3 m, or 2.5 times the stated altitude accuracy, do
-   * not count.
+   * Climb and descent in metres; absent before two altitudes. Swings below 3 m, or below 2.5 times the stated altitude
+   * accuracy, do not count.
    */
   readonly climb?: number;
   readonly descent?: number;
   readonly gaps: readonly Gap[];
-  /** Rests of a minute or more, each with its place. */
+  /** Rests of a minute or more, with their positions. */
   readonly stops: readonly Stop[];
   readonly bounds?: Bounds;
-  /** How often something was cut out of the trail by a veil: distance and times are of what is left. */
+  /** Number of parts that a veil has cut out of the trail: the figures are those of the rest. */
   readonly veiled?: number;
 }
 
 /**
- * Adds fixes up one by one, at a flat cost each; `summary()` may be read at any time and equals the
- * summary of the fixes so far. Fixes marked wild, backwards or duplicate are counted and otherwise left out.
+ * Sums up fixes one by one, at a constant cost. `summary()` may be read at any time, and equals the summary of the
+ * fixes so far. Fixes marked `outlier`, `backwards` or `duplicate` are counted and otherwise ignored.
  */
 export class RunningSummary {
   #fixes = 0;
@@ -78,12 +80,12 @@ export class RunningSummary {
   readonly #climb = new ClimbCounter();
   readonly #stops = new StopGatherer();
   #topReported: number | undefined;
-  /** Reported by the fix before, of the same segment. */
+  /** Speed that the fix before reported, in the same segment. */
   #reported: number | undefined;
   /** Milliseconds. */
   #inGaps = 0;
 
-  /** @param path `fixes` measures every fix as it stands, whatever accuracy it states. */
+  /** @param path `fixes` measures from fix to fix, whatever accuracy they state. */
   constructor(path?: 'fixes') {
     this.#distance = new DistanceCounter(path);
   }
@@ -173,12 +175,12 @@ interface InSegments {
   readonly broken?: boolean;
 }
 
-/** The summary of fixes in segments. */
+/** Summary of fixes in segments. */
 export function summarise(trail: InSegments): Summary {
   return runningSummaryOf(trail).summary();
 }
 
-/** A running summary that has had all fixes of a trail, and the break after them if there is one. */
+/** A running summary of all fixes of a trail, with the break at its end if there is one. */
 export function runningSummaryOf(trail: InSegments): RunningSummary {
   const running = new RunningSummary();
   const { segments, broken = true } = trail;

@@ -7,26 +7,21 @@ import { partOf } from './part.js';
 /** Options of `thinTrail`. */
 export interface ThinOptions {
   /**
-   * Keeps when one was where, too: a fix is left out only when the line was within the tolerance of it at its very
-   * time. Default false.
+   * Keep the times too: a fix is left out only when the line was within the tolerance of it at its time. Default false.
    */
   readonly timeAware?: boolean;
 }
 
-/** How much a plane may stretch within a piece that is thinned in it; the tolerance is tightened by as much. */
+/** Maximum stretch of the plane in which a piece is thinned; the tolerance is reduced accordingly. */
 const STRETCH = 0.01;
-/**
- * Points of a block whose corner is found first: fewer cost some fixes more than are needed, more cost time (measured).
- */
+/** Points of a block whose corner is found first: fewer keep more fixes than necessary, more cost time (measured). */
 const BLOCK = 128;
 
 /**
- * The trail with the fewest fixes, as a good guess, whose straight lines (in longitude and latitude) pass every fix
- * that was left out within `tolerance` metres. Fixes that stay are as they were; the first and last of each segment
- * stay.
+ * A trail with few fixes, whose straight lines (in longitude and latitude) pass within `tolerance` metres of every fix
+ * that is left out. The fixes that stay are unchanged; the first and last of each segment stay.
  *
- * Douglas and Peucker's method (1973), on planes small enough that their stretch is within a hundredth, and a tolerance
- * tightened by it.
+ * Method of Douglas and Peucker (1973), in planes whose stretch is below one percent, with a tolerance reduced by it.
  *
  * @throws {InputError} for a tolerance that is not above 0, or a misspelt option.
  */
@@ -42,7 +37,7 @@ export function thinTrail(trail: Trail, tolerance: number, options: ThinOptions 
     let from = 0;
     while (from < lats.length - 1) {
       const to = endOfPiece(lats, from);
-      // The plane takes the place of the degrees, but for the last, from which the next piece starts.
+      // Plane coordinates replace the degrees, except those of the last point, from which the next piece starts.
       const [lat, lon] = [lats[to] as number, lons[to] as number];
       keep(flattened(lats, lons, times, from, to), kept, start + from, (tolerance * (1 - STRETCH)) ** 2);
       lats[to] = lat;
@@ -54,17 +49,17 @@ export function thinTrail(trail: Trail, tolerance: number, options: ThinOptions 
   return partOf(trail, kept);
 }
 
-/** A stretch of a trail in a plane, in metres; `t` is the time where it counts. */
+/** A piece of a trail in a plane, in metres; `t` is the time where it counts. */
 interface Piece {
   readonly x: Float64Array;
   readonly y: Float64Array;
   readonly t: Float64Array | undefined;
 }
 
-/** The last point that a plane around a point holds. */
+/** The last point that is inside the plane around a point. */
 function endOfPiece(lats: Float64Array, from: number): number {
   const lat0 = lats[from] as number;
-  // Where a degree of longitude is 1 % longer or shorter, the plane ends; near a pole at once.
+  // The plane ends where a degree of longitude is 1 % longer or shorter; near a pole at once.
   const slope = Math.abs(Math.tan((lat0 * Math.PI) / 180)) * (Math.PI / 180);
   const reach = Math.min(0.5, STRETCH / Math.max(slope, 1e-9) / 2);
   let to = from + 1;
@@ -72,7 +67,7 @@ function endOfPiece(lats: Float64Array, from: number): number {
   return to;
 }
 
-/** Points from one to another in metres from the first, in place of their degrees. */
+/** Converts points to metres from the first, in place of their degrees. */
 function flattened(
   lats: Float64Array,
   lons: Float64Array,
@@ -83,7 +78,7 @@ function flattened(
   const lat0 = lats[from] as number;
   const lon0 = lons[from] as number;
   const { east, north } = metresPerDegree(lat0);
-  // Longitudes go on across the date line.
+  // Longitudes continue across the date line.
   let turns = 0;
   let before = lon0;
   for (let i = from; i <= to; i++) {
@@ -102,13 +97,13 @@ function flattened(
 }
 
 /**
- * Marks the points to keep of a piece: both ends, and of each stretch between two the one that is farthest off its
+ * Marks the points of a piece that are kept: both ends, and between two of them the one that is farthest from their
  * line.
  */
 function keep(piece: Piece, kept: Uint8Array, offset: number, limit: number): void {
   const last = piece.x.length - 1;
   kept[offset] = kept[offset + last] = 1;
-  // From corners found block by block: the whole need not be gone through again for each of the first halvings.
+  // From corners that are found block by block, so that the first halvings need not visit all points.
   let corner = 0;
   for (let block = 0; block < last; block += BLOCK) {
     const end = Math.min(block + BLOCK, last);
@@ -121,7 +116,7 @@ function keep(piece: Piece, kept: Uint8Array, offset: number, limit: number): vo
   if (corner < last) halve(piece, kept, offset, limit, corner, last);
 }
 
-/** Marks the points to keep between two that are kept. */
+/** Marks the kept points between two others. */
 function halve(
   piece: Piece,
   kept: Uint8Array,
@@ -145,14 +140,14 @@ function farthest({ x, y, t }: Piece, from: number, to: number, limit: number): 
   return t === undefined ? farthestOff(x, y, from, to, limit) : farthestInTime(x, y, t, from, to, limit);
 }
 
-/** The point between two that is farthest off the straight line between them, if farther than the limit; else −1. */
+/** The point between two others that is farthest from their straight line, if farther than the limit; otherwise −1. */
 function farthestOff(x: Float64Array, y: Float64Array, from: number, to: number, limit: number): number {
   const ax = x[from] as number;
   const ay = y[from] as number;
   const dx = (x[to] as number) - ax;
   const dy = (y[to] as number) - ay;
   const square = dx * dx + dy * dy;
-  // Distances are compared times the square of the line's length, so that nothing is divided.
+  // Distances are multiplied by the squared length of the line, to avoid a division.
   const scale = square === 0 ? 1 : square;
   let max = limit * scale;
   let farthest = -1;
@@ -178,7 +173,10 @@ function farthestOff(x: Float64Array, y: Float64Array, from: number, to: number,
   return farthest;
 }
 
-/** The point between two that is farthest from where the line was at its time, if farther than the limit; else −1. */
+/**
+ * The point between two others that is farthest from the position of the line at its time, if farther than the limit;
+ * otherwise −1.
+ */
 function farthestInTime(
   x: Float64Array,
   y: Float64Array,

@@ -14,17 +14,14 @@ import { InputError } from '../check/input-error.js';
 import { MAX_KEYS, type Extras } from './extras.js';
 import { summarise, type Summary } from './summary.js';
 
-/** Fixes that a chunk holds: growing costs one allocation in 4096 fixes, and does not copy what is there. */
+/** Fixes per chunk: growing costs one allocation in 4096 fixes and copies nothing. */
 const CHUNK_BITS = 12;
 const CHUNK_SIZE = 1 << CHUNK_BITS;
 const CHUNK_MASK = CHUNK_SIZE - 1;
-/**
- * Fixes that the first chunk holds at the beginning; it is doubled until it is a whole one, so that a short trail is
- * small.
- */
+/** Initial size of the first chunk; it is doubled until it is a whole one, so that a short trail is small. */
 const SMALLEST = 4;
 
-/** Columns of doubles; NaN in a column means that the number is absent. */
+/** Columns of doubles; NaN for an absent number. */
 const NUMBERS = [
   'time',
   'lat',
@@ -35,13 +32,13 @@ const NUMBERS = [
   'course',
   'speed',
 ] as const;
-/** Columns of numbers of a trail, named as the fields of a fix. */
+/** Numeric columns of a trail, named as the fields of a fix. */
 export type NumberColumn = (typeof NUMBERS)[number];
 
 class Chunk {
-  /** Fixes that it has room for: a power of two. */
+  /** Capacity in fixes: a power of two. */
   readonly size: number;
-  /** One column after the other, in the order of NUMBERS, each of `size` numbers. */
+  /** The columns one after the other, in the order of NUMBERS, each of `size` numbers. */
   readonly numbers: Float64Array;
   /** Index into ORIGINS in the low five bits, index into DATUMS above. */
   readonly kinds: Uint8Array;
@@ -55,7 +52,7 @@ class Chunk {
     this.marks = new Uint8Array(size);
   }
 
-  /** A chunk with twice the room, and what is in this one. */
+  /** A chunk of twice the size with the same content. */
   doubled(): Chunk {
     const { size } = this;
     const chunk = new Chunk(2 * size);
@@ -72,25 +69,25 @@ export function kindsOf(origin: Origin, datum: AltitudeDatum | undefined): numbe
   return ORIGINS.indexOf(origin) | (DATUMS.indexOf(datum ?? 'unknown') << 5);
 }
 
-/** A run of fixes without a break: from `start` up to, not including, `end`. */
+/** A range of fixes without a break: from `start` to `end` (excluded). */
 export interface Segment {
   readonly start: number;
   readonly end: number;
 }
 
-/** What a trail may be called and carry besides its fixes. */
+/** Labels and additional data of a trail. */
 export interface TrailLabels {
   readonly name?: string;
   readonly description?: string;
-  /** How often something was cut out of it before it was exported, because a veil lay over it. */
+  /** Number of parts that a veil cut out before the trail was exported. */
   readonly veiled?: number;
-  /** What others wrote of it as a whole. */
+  /** Additional data of other writers about the whole trail. */
   readonly extras?: Extras;
 }
 
 /**
- * `Trail.append` for readers that have checked the numbers themselves and need no object: NaN is absent, `kinds` is as
- * `kindsOf` makes it, and `marks` has one bit a mark.
+ * `Trail.append` for readers that have checked the numbers and need no object: NaN is absent, `kinds` is made by
+ * `kindsOf`, and `marks` has one bit per mark.
  */
 export let appendNumbers: (
   trail: Trail,
@@ -107,13 +104,13 @@ export let appendNumbers: (
 ) => void;
 
 /**
- * Recorded fixes, in segments, in the order they were recorded; 66 bytes a fix, and some hundred bytes a trail.
+ * Recorded fixes, in segments, in the order of recording; 66 bytes per fix, and some hundred bytes per trail.
  *
- * A pause or a gap starts a segment, and nothing between two segments is ever counted.
+ * A pause or a gap starts a segment; nothing between two segments is counted.
  */
 export class Trail {
   static {
-    // Each by its name: spreading them takes several times as long, and every fix of a file comes this way.
+    // One by one: spreading takes several times as long, and every fix of a file comes through here.
     appendNumbers = (
       trail,
       time,
@@ -138,7 +135,7 @@ export class Trail {
   readonly description: string | undefined;
   readonly veiled: number | undefined;
   readonly extras: Extras | undefined;
-  /** What others wrote of single fixes, by its key: as many as there are fixes, or fewer. */
+  /** Additional data of single fixes, by key: as many as there are fixes, or fewer. */
   #extras: Map<string, (string | undefined)[]> | undefined;
 
   constructor(labels: TrailLabels = {}) {
@@ -148,7 +145,9 @@ export class Trail {
     this.extras = labels.extras;
   }
 
-  /** A trail of one segment. Every fix is checked; `InputError` names the first that is impossible by its index. */
+  /**
+   * Makes a trail of one segment. Every fix is checked; an `InputError` names the first impossible one by its index.
+   */
   static from(fixes: Iterable<RawFix>, labels: TrailLabels = {}): Trail {
     const trail = new Trail(labels);
     let index = 0;
@@ -230,7 +229,7 @@ export class Trail {
     chunk.marks[slot] = marks;
   }
 
-  /** Makes room for one more fix, and gives the chunk that it is in. */
+  /** Makes room for one more fix, and returns its chunk. */
   #grow(): Chunk {
     const at = this.#length++;
     const last = at >> CHUNK_BITS;
@@ -241,8 +240,8 @@ export class Trail {
   }
 
   /**
-   * Puts a fix in by its time: after those of the same time and before, in the latest segment that began by then, or at
-   * the very beginning. Costs as much as there are fixes after it. Returns the index of the fix.
+   * Inserts a fix by its time, after those of the same time or earlier, in the latest segment that began by then, or at
+   * the start. The cost grows with the number of fixes after it. Returns the index of the fix.
    */
   insert(fix: Fix): number {
     const segments = this.segments;
@@ -254,7 +253,7 @@ export class Trail {
     let index = end;
     while (index > start && this.number(index - 1, 'time') > fix.time) index--;
     const empty = segments.length === 0;
-    // A break that waits for the next fix goes on waiting; before the first fix there is none.
+    // A break at the end stays there; before the first fix there is none.
     const broken = this.#broken && !empty;
     this.#broken = empty;
     this.append(fix);
@@ -306,17 +305,17 @@ export class Trail {
     }
   }
 
-  /** Keys of what others wrote beside single fixes. */
+  /** Keys of the additional data of single fixes. */
   get extraKeys(): readonly string[] {
     return [...(this.#extras?.keys() ?? [])];
   }
 
-  /** What others wrote beside a fix, by its key. */
+  /** Additional data of a fix, by key. */
   extra(index: number, key: string): string | undefined {
     return this.#extras?.get(key)?.[index];
   }
 
-  /** Everything that others wrote beside a fix; `undefined` when that is nothing. */
+  /** All additional data of a fix; `undefined` when there is none. */
   extrasOf(index: number): Extras | undefined {
     if (this.#extras === undefined) return undefined;
     const found: Record<string, string> = {};
@@ -330,7 +329,7 @@ export class Trail {
     return any ? found : undefined;
   }
 
-  /** Returns whether it was kept: there are 64 keys at the most. */
+  /** Sets additional data of a fix. Returns whether it was stored: a trail has at most 64 keys. */
   setExtra(index: number, key: string, text: string): boolean {
     const extras = (this.#extras ??= new Map<string, (string | undefined)[]>());
     let texts = extras.get(key);
@@ -343,12 +342,12 @@ export class Trail {
     return true;
   }
 
-  /** The next fix starts a segment. Twice in a row, or before the first fix, is one break. */
+  /** Starts a segment with the next fix. Repeated calls, and calls before the first fix, have no further effect. */
   breakSegment(): void {
     this.#broken = true;
   }
 
-  /** Whether a break stands at the end, waiting for the next fix. */
+  /** Whether the next fix starts a segment. */
   get broken(): boolean {
     return this.#broken;
   }
@@ -364,14 +363,14 @@ export class Trail {
     return chunk.numbers[NUMBERS.indexOf(column) * chunk.size + (index & CHUNK_MASK)] as number;
   }
 
-  /** Whether the fix at an index has a remark. */
+  /** Whether the fix at an index has a mark. */
   isMarked(index: number, mark: Mark): boolean {
     const bits =
       index < this.#length ? (this.#chunks[index >> CHUNK_BITS]?.marks[index & CHUNK_MASK] ?? 0) : 0;
     return (bits & (1 << MARKS.indexOf(mark))) !== 0;
   }
 
-  /** A copy of one column from one index to another (exclusive); NaN where a number is absent. */
+  /** A copy of one column from one index to another (excluded); NaN for an absent number. */
   column(column: NumberColumn, start = 0, end = this.#length): Float64Array {
     const from = Math.max(0, Math.min(start, this.#length));
     const to = Math.max(from, Math.min(end, this.#length));

@@ -12,19 +12,19 @@ import { Trail } from './trail.js';
 
 /** Options of `Veil`. */
 export interface VeilOptions {
-  /** Metres, 0 to 10 000. Beside an area, as much more is cut off as chance says, up to this. Default 200. */
+  /** Metres, 0 to 10 000. Around an area, a random length up to this is cut off in addition. Default 200. */
   readonly margin?: number;
   /**
-   * A text that only the user's device knows, the same each time. Without one, who guesses the areas to the last digit
-   * can foretell how much is cut off beside them.
+   * A secret text that stays on the device and never changes. Without it, someone who guesses the exact areas can
+   * compute how much is cut off around them.
    */
   readonly secret?: string;
 }
 
-/** What a veil did. */
+/** Result of a veil. */
 export interface Veiled {
   readonly content: TrackContent;
-  /** How often something was cut out of a trail or line. */
+  /** Number of parts that were cut out of a trail or line. */
   readonly cuts: number;
   readonly fixes: number;
   /** Points of lines and routes. */
@@ -33,18 +33,18 @@ export interface Veiled {
 }
 
 /**
- * Areas whose inside never leaves the device, such as around a home: what is exported or shared goes through a veil
- * first.
+ * Areas whose inside never leaves the device, such as around a home: everything that is exported or shared passes
+ * through a veil first.
  *
- * Fixes, points and waypoints in an area are left out, and those that lead there, as far from its edge as chance says,
- * so that ends do not draw the edge. Chance is made of the areas, the secret, and the two fixes between which the path
- * meets an area: the same trail is always cut at the same places, also when it has grown, and exporting it often tells
- * no more than exporting it once.
+ * Fixes, points and waypoints in an area are left out, and also those on the way to it, from a random distance, so that
+ * the ends do not reveal the edge. The random numbers depend on the areas, the secret, and the two fixes between which
+ * the path meets an area. So the same trail is always cut at the same places, even after it has grown, and exporting it
+ * often reveals no more than exporting it once.
  */
 export class Veil {
   readonly #shapes: readonly FenceShape[];
   readonly #margin: number;
-  /** What chance begins with: nobody knows it who does not know the areas, and the secret. */
+  /** Seed of the random numbers: known only to those who know the areas and the secret. */
   readonly #key: number;
 
   /** @throws {InputError} for a misspelt option or a margin out of range. */
@@ -52,7 +52,7 @@ export class Veil {
     checkOptions('Veil', options, { margin: numberFrom(0, 10_000, 'm'), secret: someText });
     const list = [...areas];
     this.#shapes = list.map(shapeOf);
-    // All of what the areas are, to the last digit; a timetable plays no part.
+    // The complete geometry of the areas; timetables have no effect.
     this.#key = hashOfText(JSON.stringify([list, options.secret ?? '']), FNV_START);
     this.#margin = options.margin ?? 200;
   }
@@ -62,17 +62,17 @@ export class Veil {
     return this.#shapes.some((shape) => shape.depth(lat, lon) >= 0);
   }
 
-  /** Metres beside an area that are hidden at most. */
+  /** Maximum hidden distance around an area, in metres. */
   get margin(): number {
     return this.#margin;
   }
 
-  /** Metres to the nearest area; 0 in one, `Infinity` where there is none. */
+  /** Metres to the nearest area; 0 inside one, `Infinity` where there is none. */
   away({ lat, lon }: Position): number {
     return this.#shapes.reduce((min, shape) => Math.min(min, Math.max(0, -shape.depth(lat, lon))), Infinity);
   }
 
-  /** A trail without what is in the areas; its `veiled` counts the cuts. Raw fixes that stay are as they were. */
+  /** A trail without the parts in the areas; its `veiled` counts the cuts. The remaining fixes are unchanged. */
   trail(trail: Trail): Trail {
     const runs = trail.segments.flatMap(({ start, end }) =>
       this.#visible(Array.from({ length: end - start }, (_, i) => placeAt(trail, start + i))).map(
@@ -96,13 +96,13 @@ export class Veil {
     return veiled;
   }
 
-  /** A line without what is in the areas; `undefined` when nothing is left. */
+  /** A line without the parts in the areas; `undefined` when nothing is left. */
   line(line: Line): Line | undefined {
     const parts = line.parts.flatMap((part) => this.#visible(part).map(([from, to]) => part.slice(from, to)));
     return parts.length === 0 ? undefined : { ...line, parts };
   }
 
-  /** All that goes into a file. */
+  /** Applies the veil to the whole content of a file. */
   tracks({ trails = [], lines = [], routes = [], waypoints = [], ...rest }: TrackContent): Veiled {
     const veiled = trails.map((trail) => this.trail(trail));
     const through = (all: readonly Line[]) =>
@@ -126,10 +126,10 @@ export class Veil {
     };
   }
 
-  /** Runs of points of a path that may be seen, [from, to) each. A step that crosses an area ends a run. */
+  /** Visible ranges of points of a path, [from, to) each. A step that crosses an area ends a range. */
   #visible(path: readonly Place[]): [number, number][] {
     const inside = path.map((at) => this.hides(at));
-    /** Whether the step to the next point goes through an area. */
+    /** Whether the step to the next point crosses an area. */
     const crosses = path.map((at, i) => {
       const next = path[i + 1];
       if (next === undefined) return false;
@@ -158,7 +158,7 @@ export class Veil {
     return runs;
   }
 
-  /** Hides points away from an edge until so many metres from it along the path, or until the next area. */
+  /** Hides points from an edge to a distance along the path, or to the next area. */
   #hideFrom(
     path: readonly Position[],
     start: number,
@@ -178,7 +178,7 @@ export class Veil {
     }
   }
 
-  /** Chance at a step that meets an area: always the same for that step, and another for any other. */
+  /** Random number for a step that meets an area: always the same for the same step. */
   #randomAt(from: Place, to: Place): Random {
     let hash = this.#key;
     const numbers = new Float64Array([from.lat, from.lon, from.time ?? 0, to.lat, to.lon, to.time ?? 0]);
@@ -202,7 +202,7 @@ function hashOfText(text: string, start: number): number {
   return hash;
 }
 
-/** How many stretches of the segments are in no run. */
+/** Number of parts of the segments that are in no range. */
 function cutsBetween(
   runs: readonly (readonly [number, number])[],
   segments: readonly (readonly [number, number])[],

@@ -2,19 +2,19 @@ import type { Fix } from '../fix/fix.js';
 import type { Extras } from './extras.js';
 import { Trail, type TrailLabels } from './trail.js';
 
-/** A fix that came late, with what others wrote beside it. */
+/** A late fix with its additional data. */
 export interface LateFix {
   readonly fix: Fix;
   readonly extras?: Extras | undefined;
 }
 
 /**
- * A trail with fixes put in by their times, each where `Trail.insert` would put it, one after the other. Costs one pass
- * over the trail, however many there are. Without any it is the trail itself.
+ * A trail with late fixes inserted by their times, as `Trail.insert` would do one by one. Costs one pass over the
+ * trail, however many there are. Without any, returns the trail itself.
  */
 export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
   if (late.length === 0) return trail;
-  const before = gazetteerPlaces(trail, late);
+  const before = lateByIndex(trail, late);
   const merged = new Trail(labelsOf(trail));
   const take = (key: number) => {
     for (const { fix, extras } of before.get(key)?.reverse() ?? []) {
@@ -37,15 +37,15 @@ export function withLate(trail: Trail, late: readonly LateFix[]): Trail {
 }
 
 /**
- * The late fixes by the index of the fix that they go before, the latest of each first. Between two segments there are
- * two places of one index: the one at the end of the first is half less.
+ * Late fixes by the index of the fix that they go before, the latest first. Between two segments there are two places
+ * with one index: the one at the end of the first is half less.
  */
-function gazetteerPlaces(trail: Trail, late: readonly LateFix[]): Map<number, LateFix[]> {
-  // The latest first: then segments, and places within them, are passed once. Of equal times the one that came last is
+function lateByIndex(trail: Trail, late: readonly LateFix[]): Map<number, LateFix[]> {
+  // The latest first: then segments and their places are visited once. Of equal times, the one that arrived last is
   // first.
   const sorted = late.toReversed().sort((a, b) => b.fix.time - a.fix.time);
   const { segments } = trail;
-  /** Segments by when they begin; and for each the last one among those that begin no later. */
+  /** Segments by their start; and for each the last one among those that begin no later. */
   const begun = segments
     .map(({ start }, s) => ({ time: trail.number(start, 'time'), s }))
     .sort((a, b) => a.time - b.time);
