@@ -1,4 +1,4 @@
-/* The core, the receiver, the recorder and the browser's positioning: what an app in a page needs. */
+/* The core, the receiver, the recorder and the positioning of the browser: everything that an app in a page needs. */
 
 export { ahead } from './core/geodesy/ahead.js';
 export { bearing, distance } from './core/geodesy/distance.js';

@@ -3,16 +3,16 @@ import { area, curveMonotoneX, line } from 'd3-shape';
 import { xmlText } from '../core/formats/xml.js';
 import { LOOK } from '../core/scene/look.js';
 
-/** What a chart shows, in the units that it writes. */
+/** Content of a chart, in the units that it writes. */
 export interface ChartContent {
   readonly title: string;
-  /** Said to those who do not see it. */
+  /** Description for people who do not see it. */
   readonly description: string;
   readonly runs: readonly (readonly (readonly [x: number, y: number])[])[];
   readonly x: { readonly unit: string; readonly ticks?: readonly number[]; textOf?(value: number): string };
   readonly y: {
     readonly unit: string;
-    /** Least that the axis spans, so that noise on the flat does not look like hills. */
+    /** Minimum span of the axis, so that noise on flat ground does not look like hills. */
     readonly span: number;
     readonly fromZero?: boolean;
   };
@@ -23,7 +23,7 @@ const WIDTH = 520;
 const HEIGHT = 190;
 const MARGIN = { left: 44, right: 12, top: 10, bottom: 34 };
 
-/** A profile as SVG: a line with what lies under it, broken where nothing is known. */
+/** A profile as SVG: a line with the area below it, broken where nothing is known. */
 export function chart({ title, description, runs, x, y, colour }: ChartContent): string {
   const xs = runs.flat().map(([value]) => value);
   const ys = runs.flat().map(([, value]) => value);
@@ -61,7 +61,7 @@ export function chart({ title, description, runs, x, y, colour }: ChartContent):
   );
 }
 
-/** From the least to the greatest value, widened evenly to at least the span. */
+/** From the lowest to the highest value, widened evenly to at least the span. */
 function spanOf(values: readonly number[], span: number, fromZero: boolean): [number, number] {
   const low = Math.min(...values);
   const high = Math.max(...values);
@@ -69,7 +69,7 @@ function spanOf(values: readonly number[], span: number, fromZero: boolean): [nu
   return fromZero ? [low, high + missing] : [low - missing / 2, high + missing / 2];
 }
 
-/** A tenth of a pixel is enough, and short. */
+/** A tenth of a pixel is sufficient, and short. */
 function round(value: number): number {
   return Math.round(value * 10) / 10;
 }

@@ -2,30 +2,27 @@ import { isUnsound } from '../core/estimate/fix-order.js';
 import { DistanceCounter } from '../core/trail/honest-distance.js';
 import type { Trail } from '../core/trail/trail.js';
 
-/** A place along a trail. */
+/** A point along a trail. */
 export interface ProfilePoint {
-  /** Metres along the honest distance. */
+  /** Metres along the distance of the summary. */
   readonly distance: number;
   /** Seconds since the trail began. */
   readonly elapsed: number;
-  /** Metres; absent when not known. */
+  /** Metres; absent when unknown. */
   readonly altitude?: number;
-  /** Metres a second; absent when not known. */
+  /** Metres per second; absent when unknown. */
   readonly speed?: number;
 }
 
-/** Points of a chart: more cannot be told apart. */
+/** Maximum points of a chart. */
 const STEPS = 240;
-/**
- * A height whose stated accuracy is so many times the usual one says nothing of the ground: the first ones after a
- * silence.
- */
+/** A height whose stated accuracy is this many times the usual one is ignored: the first ones after a silence. */
 const COARSE = 2.5;
 /** Seconds over which a speed is measured where no fix reports one. */
 const SPEED_SPAN = 20;
 
 /**
- * What profiles are drawn from: the sound fixes of a trail in runs without a gap. A speed that no fix reports is that
+ * Points of the profiles: the accepted fixes of a trail in runs without a gap. Where no fix reports a speed, it is that
  * of the distance in the last 20 s.
  */
 export function profileOf(trail: Trail): ProfilePoint[][] {
@@ -67,13 +64,13 @@ export function profileOf(trail: Trail): ProfilePoint[][] {
   return runs.filter((run) => run.length > 0);
 }
 
-/** Of those that are known; NaN when none is. */
+/** Median of the known values; NaN when there is none. */
 function medianOf(values: Float64Array): number {
   const known = values.filter((value) => !Number.isNaN(value)).sort();
   return known[known.length >> 1] ?? NaN;
 }
 
-/** Runs of a chart's points: the means of all that fall together in one of its steps, in the middle of these. */
+/** Runs of a chart's points: means of the values in each step, in its middle. */
 export function meansOf(
   runs: readonly (readonly ProfilePoint[])[],
   xOf: (point: ProfilePoint) => number,

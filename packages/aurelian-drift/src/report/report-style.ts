@@ -1,12 +1,12 @@
 import { LOOK } from '../core/scene/look.js';
 
-/** Fonts as base64 WOFF2, which the page then holds in itself. */
+/** Fonts as base64 WOFF2, which become part of the page. */
 export interface ReportFont {
   readonly regular: string;
   readonly semibold: string;
 }
 
-/** The report's style: a notebook's page on the screen, the same on paper. */
+/** Style of the report: a page of a notebook on the screen, the same on paper. */
 export function reportStyle(font: ReportFont | undefined): string {
   const face = (weight: number, data: string) =>
     `@font-face{font-family:'Source Sans 3';font-weight:${weight};src:url(data:font/woff2;base64,${data}) format('woff2')}\n`;

@@ -22,16 +22,16 @@ import { chart } from './chart.js';
 import { meansOf, profileOf, type ProfilePoint } from './profile.js';
 import { reportStyle, type ReportFont } from './report-style.js';
 
-/** What a report is made of. */
+/** Content of a report. */
 export interface ReportContent {
   readonly trails: readonly Trail[];
-  /** With them the report tells crossings, and the time in each. */
+  /** Fences whose crossings and times are in the report. */
   readonly fences?: readonly Fence[];
-  /** Ids of those that are drawn as closed. */
+  /** Ids of the fences that are drawn as closed. */
   readonly closed?: ReadonlySet<string>;
-  /** The map's ground. Without one there is a plain grid. */
+  /** Background of the map. Default: a plain grid. */
   readonly ground?: Ground;
-  /** Whom the map data is by. */
+  /** Source of the data of the background. */
   readonly credit?: string;
 }
 
@@ -39,7 +39,7 @@ export interface ReportContent {
 export interface ReportOptions {
   /** Heading of the page. Default: the names of the trails. */
   readonly title?: string;
-  /** Metres of a split. Default: a kilometre, a mile or a nautical mile. */
+  /** Length of a split in metres. Default: a kilometre, a mile or a nautical mile. */
   readonly splits?: number;
   /** Units of the figures. Default `metric`. */
   readonly units?: UnitSystem;

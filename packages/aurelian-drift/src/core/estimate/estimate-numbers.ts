@@ -5,10 +5,12 @@ import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
 import { shifted } from './local-offset.js';
 import { PLACE, PP, VELOCITY, type Estimate } from './motion-filter.js';
 
-/** Below this speed, in m/s, nobody can tell the course. */
+/** Speed in m/s below which the course is unknown. */
 export const SLOW = 0.3;
 
-/** What of a belief makes a fix: metres and m/s east and north of an origin, and the variance of the place. */
+/**
+ * Numbers of an estimate that make a fix: metres and m/s east and north of an origin, and the variance of the position.
+ */
 export class EstimateNumbers {
   readonly #origin: Position;
   readonly #east: number;
@@ -26,14 +28,14 @@ export class EstimateNumbers {
     this.#variance = estimate[PP] as number;
   }
 
-  /** The fix that they amount to, with what else the raw one says. At rest there is no speed and no course. */
+  /** The fix of the estimate, with the other fields of the raw fix. At rest there is no speed and no course. */
   fixLike(raw: Fix, resting: boolean): Fix {
     const [eastward, northward] = [this.#eastward, this.#northward];
     const speed = resting ? 0 : Math.hypot(eastward, northward);
     const { course: _, ...rest } = raw;
     const { lat, lon } = shifted(this.#origin, { east: this.#east, north: this.#north });
     const accuracy = RADIUS_IN_DEVIATIONS * Math.sqrt(this.#variance);
-    // Numbers of the filter's own need no checks at the border.
+    // Numbers of the filter need no checks.
     return Object.freeze(
       speed < SLOW
         ? { ...rest, lat, lon, accuracy, speed }

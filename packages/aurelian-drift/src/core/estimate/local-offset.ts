@@ -8,19 +8,19 @@ export interface Offset {
   readonly north: number;
 }
 
-/** Metres beyond which, and degrees from the equator from which, the plane of a place is not flat enough. */
+/** Distance in metres, and degrees from the equator, beyond which a local plane is not exact enough. */
 const FAR = 20_000;
 const POLAR = 85;
 const NEAR = 100;
 /**
- * Mean radius of the earth, metres (WGS 84, (2a + b) / 3). What is far is off by a third of a percent with it, and near
- * a pole by that of metres.
+ * Mean radius of the earth in metres (WGS 84, (2a + b) / 3). The error is a third of a percent at long distances, and
+ * metres near a pole.
  */
 const RADIUS = 6_371_008.8;
 
 /**
- * How far a position is from another, east and north of it: in the plane there, or on a sphere when that is far or
- * polar.
+ * Offset of a position from another, east and north: in a local plane, or on a sphere at long distances and near the
+ * poles.
  */
 export function offsetTo(from: Position, to: Position): Offset {
   const scale = metresPerDegree((from.lat + to.lat) / 2);
@@ -40,12 +40,12 @@ export function offsetTo(from: Position, to: Position): Offset {
     : { east: (metres * aside) / far, north: (metres * along) / far };
 }
 
-/** The position so many metres east and north of another. */
+/** The position at an offset from another. */
 export function shifted(from: Position, { east, north }: Offset): Position {
   if (Math.abs(from.lat) < POLAR && Math.abs(east) < FAR && Math.abs(north) < FAR) {
     const flat = metresPerDegree(from.lat);
     const lat = from.lat + north / flat.north;
-    // Within 100 m a degree is as wide as halfway, to a millimetre.
+    // Within 100 m the width of a degree is constant to a millimetre.
     const scale = Math.abs(north) < NEAR ? flat : metresPerDegree((from.lat + lat) / 2);
     return { lat, lon: wrapLongitude(from.lon + east / scale.east) };
   }

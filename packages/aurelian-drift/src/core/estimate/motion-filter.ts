@@ -1,21 +1,21 @@
 /**
- * What is believed of a place, its velocity and the error that its fixes share, along two axes at a time. Metres,
+ * Estimate of a position, its velocity and the error that consecutive fixes share, along two axes at a time. Metres,
  * seconds.
  *
- * The model: velocity changes by white acceleration (a "nearly constant velocity"); a fix is the place, plus an error
- * that wanders and forgets itself (first-order Gauss-Markov), plus an error of its own. The wandering error is a state
- * beside place and velocity, so that many fixes in a row with the same error are not taken for many witnesses (Y.
- * Bar-Shalom, X. R. Li, T. Kirubarajan, Estimation with Applications to Tracking and Navigation, 2001, sections 6.2.2
- * and 8.2.3).
+ * The model: velocity changes by white acceleration (a "nearly constant velocity" model); a fix is the position, plus a
+ * correlated error (first-order Gauss-Markov process), plus white noise. The correlated error is a state beside
+ * position and velocity, so that many fixes in a row with the same error do not count as many independent measurements
+ * (Y. Bar-Shalom, X. R. Li, T. Kirubarajan, Estimation with Applications to Tracking and Navigation, 2001, sections
+ * 6.2.2 and 8.2.3).
  *
- * Both axes have the same noise, so one covariance serves both. Places are offsets from wherever the caller has its
- * origin. Twelve numbers: place, velocity and shared error, east and then north of each; then the upper triangle of the
- * covariance of one axis, pp, pv, pb, vv, vb, bb. Errors are told as variances along an axis: `wander` of the shared
- * one, `white` of that of one fix alone.
+ * Both axes have the same noise, so one covariance serves both. Positions are offsets from an origin of the caller.
+ * Twelve numbers: position, velocity and correlated error, east and then north of each; then the upper triangle of the
+ * covariance of one axis, pp, pv, pb, vv, vb, bb. Errors are variances along an axis: `wander` of the correlated error,
+ * `white` of the white noise.
  */
 export type Estimate = Float64Array;
 
-/** Where each number stands. */
+/** Index of each number. */
 export const PLACE = 0;
 export const VELOCITY = 2;
 const ERROR = 4;
@@ -27,14 +27,13 @@ const VB = 10;
 const BB = 11;
 const SIZE = 12;
 /**
- * Beyond this, in metres and their squares, a number has been damaged: the variance of the coarsest fix that is
- * accepted, ±1e9 m, is 2e17.
+ * Larger numbers, in metres and their squares, are damaged: the variance of the coarsest accepted fix, ±1e9 m, is 2e17.
  */
 const GREATEST = 1e19;
 
 /**
- * Whether a value can be the numbers of a prediction: twelve, of a size that can be. Variances and covariances are not
- * held against one another: after fixes of very different accuracy, rounding leaves some that could not be.
+ * Whether a value can be the numbers of a prediction: twelve, of a possible size. Variances and covariances are not
+ * compared: after fixes of very different accuracy, rounding leaves some that are inconsistent.
  */
 export function isPrediction(numbers: unknown): boolean {
   return (
@@ -45,7 +44,7 @@ export function isPrediction(numbers: unknown): boolean {
 }
 
 /**
- * Whether a value can be the numbers of a belief that took an observation: its variances, which every update keeps so,
+ * Whether a value can be the numbers of an estimate after a measurement: its variances, which every update keeps so,
  * are not negative.
  */
 export function isEstimate(numbers: unknown): boolean {
@@ -58,24 +57,24 @@ export function newEstimate(): Estimate {
   return new Float64Array(SIZE);
 }
 
-/** Its numbers, four times as fast as by spreading it (measured). */
+/** Its numbers; four times as fast as spreading (measured). */
 export function numbersOf(estimate: Estimate): number[] {
   const numbers: number[] = [];
   for (const number of estimate) numbers.push(number);
   return numbers;
 }
 
-/** The belief after a first fix at the origin: shared error and error of its own are all that is known of the place. */
+/** Estimate after a first fix at the origin: the position is known except for the two errors. */
 export function beginWith(estimate: Estimate, wander: number, white: number, speed: number): void {
   estimate.fill(0);
-  // The place is the fix less its error, so the two are bound to one another.
+  // The position is the fix minus its error, so the two are correlated.
   estimate[PP] = wander + white;
   estimate[PB] = -wander;
   estimate[VV] = speed * speed;
   estimate[BB] = wander;
 }
 
-/** Puts into `out` the belief some seconds later. @param acceleration power of the white acceleration, m²/s³. */
+/** Writes the estimate some seconds later to `out`. @param acceleration power of the white acceleration, m²/s³. */
 export function predictInto(
   out: Estimate,
   estimate: Estimate,
@@ -105,14 +104,14 @@ export function predictInto(
   out[BB] = keep * keep * (estimate[BB] as number) + wander * (1 - keep * keep);
 }
 
-/** How far a fix is from where it was expected, m², of both axes together: twice `placeSpread` on average. */
+/** Squared distance of a fix from its prediction, m², of both axes together: twice `placeSpread` on average. */
 export function unexpected(estimate: Estimate, east: number, north: number): number {
   const dE = east - (estimate[PLACE] as number) - (estimate[ERROR] as number);
   const dN = north - (estimate[PLACE + 1] as number) - (estimate[ERROR + 1] as number);
   return dE * dE + dN * dN;
 }
 
-/** Takes a fix in: place plus shared error were seen here, with an error of its own. */
+/** Update with a measured position: position plus correlated error, with white noise. */
 export function takePlace(estimate: Estimate, east: number, north: number, white: number): void {
   const dE = east - (estimate[PLACE] as number) - (estimate[ERROR] as number);
   const dN = north - (estimate[PLACE + 1] as number) - (estimate[ERROR + 1] as number);
@@ -122,7 +121,7 @@ export function takePlace(estimate: Estimate, east: number, north: number, white
   update(estimate, sp, sv, sb, placeSpread(estimate, white), dE, dN);
 }
 
-/** Takes a velocity in, with the variance of its error. */
+/** Update with a measured velocity and its variance. */
 export function takeVelocity(estimate: Estimate, east: number, north: number, error: number): void {
   const dE = east - (estimate[VELOCITY] as number);
   const dN = north - (estimate[VELOCITY + 1] as number);
@@ -130,13 +129,13 @@ export function takeVelocity(estimate: Estimate, east: number, north: number, er
   update(estimate, estimate[PV] as number, vv, estimate[VB] as number, vv + error, dE, dN);
 }
 
-/** Variance along an axis of where a fix is expected. */
+/** Variance along an axis of the prediction of a fix. */
 export function placeSpread(estimate: Estimate, white: number): number {
   return (estimate[PP] as number) + 2 * (estimate[PB] as number) + (estimate[BB] as number) + white;
 }
 
 /**
- * Kalman's update (R. E. Kalman, 1960) with one observation an axis: `sp`, `sv`, `sb` are its covariances with each
+ * Kalman update (R. E. Kalman, 1960) with one measurement per axis: `sp`, `sv`, `sb` are its covariances with each
  * state.
  */
 function update(
@@ -166,11 +165,10 @@ function update(
 }
 
 /**
- * The belief of an earlier time, once that of a later one is known from all that came after (H. E. Rauch, F. Tung, C.
- * T. Striebel, "Maximum likelihood estimates of linear dynamic systems", AIAA Journal 3, 1965). All three in one
- * origin.
+ * Smoothed estimate of an earlier time, from that of a later one (H. E. Rauch, F. Tung, C. T. Striebel, "Maximum
+ * likelihood estimates of linear dynamic systems", AIAA Journal 3, 1965). All three with the same origin.
  *
- * @param now what was believed at the earlier time. @param ahead what that foretold for the later one, `seconds` after.
+ * @param now filtered estimate of the earlier time. @param ahead its prediction for the later time, `seconds` after.
  */
 export function smoothed(
   now: Estimate,
@@ -181,14 +179,14 @@ export function smoothed(
 ): Estimate {
   const [pp, pv, pb, vv, vb, bb] = covarianceOf(now);
   const keep = Math.exp(-seconds / memory);
-  // Covariance of the earlier state with the foretold one: P Fᵀ.
+  // Covariance of the earlier state with the predicted one: P Fᵀ.
   const cross: Matrix = [
     [pp + seconds * pv, pv, keep * pb],
     [pv + seconds * vv, vv, keep * vb],
     [pb + seconds * vb, vb, keep * bb],
   ];
   const turned = inverse(covarianceOf(ahead));
-  if (turned === undefined) return now; // two fixes of one time: nothing comes of the later one
+  if (turned === undefined) return now; // two fixes with the same time: the later one adds nothing
   const gain = product(cross, turned);
   const earlier = Float64Array.from(now);
   for (const axis of [0, 1]) {
@@ -229,7 +227,7 @@ function square([a, b, c, d, e, f]: Six): Matrix {
   ];
 }
 
-/** Of a symmetric matrix, by its cofactors; `undefined` when it has none to speak of. */
+/** Inverse of a symmetric matrix, by its cofactors; `undefined` when it is singular. */
 function inverse([a, b, c, d, e, f]: Six): Matrix | undefined {
   const [A, B, C] = [d * f - e * e, c * e - b * f, b * e - c * d];
   const determinant = a * A + b * B + c * C;

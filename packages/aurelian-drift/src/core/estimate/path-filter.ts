@@ -23,37 +23,39 @@ import { FASTEST, MIN_STEP } from './fix-order.js';
 import { ReceiverError, UNSTATED } from './receiver-error.js';
 import { SLOW } from './estimate-numbers.js';
 
-/** Seconds in which the error that fixes share forgets itself. */
+/** Time constant of the correlated error in seconds. */
 export const MEMORY = 50;
 /**
- * Power of white acceleration, m²/s³: of a walker, and what is added for each (m/s)² of speed, since who is fast turns
- * as sharply.
+ * Power of white acceleration, m²/s³: of a walker, and an addition per (m/s)² of speed, because fast movement turns as
+ * sharply.
  */
 const ACCELERATION = 0.35;
 const ACCELERATION_AT_SPEED = 0.03;
-/** m/s²: along each axis, of a manoeuvre that nobody foresaw. */
+/** Acceleration along each axis of an unpredicted manoeuvre, m/s². */
 const MANOEUVRE = 5;
 /**
- * m/s: what the first velocity may be, before anything is known. Who sits in a train is believed once more fixes say
- * so.
+ * Standard deviation of the velocity before the first fix, m/s. A faster start, as in a train, is accepted when more
+ * fixes show it.
  */
 const FIRST_SPEED = 3;
-/** m/s by which the way from one refused fix to the next may differ from the way before it, or from none. */
+/** Maximum difference in m/s of the velocities between refused fixes that agree, or from rest. */
 const CHANGE = 70;
-/** Surprise above which a fix is refused: one sound fix in ten thousand (χ² of two degrees of freedom). */
+/**
+ * Squared normalised innovation above which a fix is refused: one correct fix in ten thousand (χ² of two degrees of
+ * freedom).
+ */
 const REFUSED = 18.4;
-/** Surprise above which it counts less (P. J. Huber's estimator, 1964). */
+/** Innovation above which a fix gets a lower weight (P. J. Huber's estimator, 1964). */
 const DOUBTFUL = 4;
 /**
- * Refused fixes are believed once so many in a row agree with one another for so many seconds: the user has really
- * jumped.
+ * Refused fixes are accepted when this many in a row agree with one another for this many seconds: the user has jumped.
  */
 const WITNESSES = 3;
 const WITNESSED = 15;
-/** Seconds of silence after which what was believed says nothing any more. */
+/** Seconds of silence after which the estimate is useless. */
 const FORGOTTEN = 300;
 
-/** A velocity, and how sure it is, all in m/s. */
+/** A velocity and its standard deviation, all in m/s. */
 export interface Velocity {
   readonly east: number;
   readonly north: number;
@@ -62,12 +64,11 @@ export interface Velocity {
 }
 
 /**
- * What became of a fix: taken; refused, place and all, or but for the velocity that it states; or believed, though the
- * path does not join on to it.
+ * Outcome of a fix: taken; refused, wholly or except for its stated velocity; or accepted as a jump, with a new path.
  */
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
-/** What a filter goes on from. JSON has null for a time that is NaN. */
+/** State of a filter. JSON has null for a time that is NaN. */
 export interface PathFilterMemory extends Position {
   readonly time: number | null;
   readonly estimate: readonly number[];
@@ -77,19 +78,19 @@ export interface PathFilterMemory extends Position {
   readonly doubted: readonly Fix[];
 }
 
-/** What is known at a fix: the belief, and the place that its offsets are from. */
+/** State at a fix: the estimate, and the origin of its offsets. */
 export interface FilterState {
   readonly time: number;
   readonly origin: Position;
   readonly estimate: Estimate;
-  /** What the knowledge before foretold for this time, in that one's origin; absent at a beginning. */
+  /** Prediction of the state before for this time, with that state's origin; absent at the start of a path. */
   readonly predicted: Estimate | undefined;
 }
 
 /**
- * Filters fixes one by one, live: a Kalman filter for place and velocity that knows that a receiver's error wanders,
- * takes accuracy, speed and course where they are given, and refuses wild fixes. Time between fixes may be anything;
- * the cost of each is the same.
+ * Filters fixes one by one, live: a Kalman filter for position and velocity with a correlated error, which uses
+ * accuracy, speed and course where they are stated, and refuses outliers. The time between fixes may vary; the cost of
+ * each is constant.
  *
  * The model and its source are in `motion-filter.ts`.
  */
@@ -97,22 +98,21 @@ export class PathFilter {
   #time = NaN;
   #origin: Position = { lat: 0, lon: 0 };
   readonly #estimate = newEstimate();
-  /** What the belief before foretold for the last fix. */
+  /** Prediction of the estimate before for the last fix. */
   readonly #ahead = newEstimate();
-  /** Whether the last fix joined on to one before. */
+  /** Whether the last fix continued a path. */
   #joined = false;
   readonly #error = new ReceiverError();
-  /** Whether the last fix stated a velocity that nobody expected. */
+  /** Whether the last fix stated an unexpected velocity. */
   #manoeuvring = false;
   /**
-   * What would have to be believed if the fix that was refused last was a manoeuvre; its time is NaN when it could not
-   * be.
+   * Estimate under the assumption that the last refused fix was a manoeuvre; its time is NaN when that is impossible.
    */
   readonly #manoeuvre = newEstimate();
   #manoeuvred = NaN;
   #doubted: Fix[] = [];
 
-  /** All that it goes on from. */
+  /** The complete state. */
   get state(): PathFilterMemory {
     return {
       time: numberOrNull(this.#time),
@@ -134,12 +134,12 @@ export class PathFilter {
     this.#doubted = [...doubted];
   }
 
-  /** Time of the last fix that was not refused as a whole; NaN before the first. */
+  /** Time of the last fix that was not wholly refused; NaN before the first. */
   get time(): number {
     return this.#time;
   }
 
-  /** What is known now. */
+  /** Current state. */
   get knowledge(): FilterState {
     return {
       time: this.#time,
@@ -149,17 +149,17 @@ export class PathFilter {
     };
   }
 
-  /** What is believed at the last fix, as offsets from `place`: after a refused one, what was foretold for it. */
+  /** Estimate at the last fix, as offsets from `position`: after a refused one, its prediction. */
   estimated(outcome: Outcome): Estimate {
     return outcome === 'refused' ? this.#ahead : this.#estimate;
   }
 
-  /** Where the user most likely was at the last fix that was not refused. Means nothing before the first. */
+  /** Estimated position at the last fix that was not refused. Undefined content before the first fix. */
   get position(): Position {
     return this.#origin;
   }
 
-  /** m/s east and north, and the standard deviation of each. */
+  /** Velocity in m/s east and north, and its standard deviation along each axis. */
   get velocity(): Velocity {
     const estimate = this.#estimate;
     return {
@@ -169,12 +169,12 @@ export class PathFilter {
     };
   }
 
-  /** Metres: the 95 % radius that the receiver usually states, or that of the place when that is known less well. */
+  /** Metres: the 95 % radius that the receiver usually states, or that of the estimate where that is larger. */
   get accuracy(): number {
     return Math.max(this.#error.usual, RADIUS_IN_DEVIATIONS * Math.sqrt(this.#estimate[PP] as number));
   }
 
-  /** Takes the next fix. One older than its predecessor is refused. */
+  /** Takes the next fix. One that is older than the one before is refused. */
   take(raw: Fix): Outcome {
     const error = this.#error;
     error.weigh(raw);
@@ -198,24 +198,24 @@ export class PathFilter {
       if (this.#doubt(raw)) return this.#begin(raw, true, this.#doubted[0]);
       if (velocity !== undefined && !this.#manoeuvring) return this.#takeVelocityAlone(raw, velocity);
       if (this.#doubted.length === 1) this.#tryManoeuvre(raw, at, velocity, seconds);
-      // What was believed goes on by itself; its doubt grows until the fixes are within it again.
+      // The estimate continues by itself; its variance grows until it covers the fixes again.
       return 'refused';
     }
     estimate.set(ahead);
-    // Less sure of itself the less it was expected: one at the edge of what is believed would throw the velocity off.
+    // Lower weight for unexpected fixes: one at the edge would distort the velocity.
     if (off > DOUBTFUL * expected && (velocity !== undefined || this.#doubted.length > 0))
       error.white += off / DOUBTFUL - expected;
     this.#take(estimate, at, velocity);
     return this.#accepted(raw);
   }
 
-  /** The next fix follows on nothing. */
+  /** Starts a new segment. */
   breakSegment(): void {
     this.#time = this.#manoeuvred = NaN;
     this.#doubted = [];
   }
 
-  /** @param witness a fix some seconds before, from which the velocity is told where it is not stated. */
+  /** @param witness a fix some seconds before, which gives the velocity where none is stated. */
   #begin(raw: Fix, jump: boolean, witness = raw): Outcome {
     this.#origin = { lat: raw.lat, lon: raw.lon };
     beginWith(this.#estimate, this.#error.wander, this.#error.white, FIRST_SPEED);
@@ -245,8 +245,8 @@ export class PathFilter {
   }
 
   /**
-   * A place thrown off by an echo says nothing against the velocity, which is measured otherwise: what is believed goes
-   * on by that.
+   * A position that an echo has displaced does not contradict the velocity, which is measured otherwise: the estimate
+   * continues with that.
    */
   #takeVelocityAlone(raw: Fix, velocity: Offset): Outcome {
     this.#estimate.set(this.#ahead);
@@ -255,7 +255,7 @@ export class PathFilter {
     return 'velocity';
   }
 
-  /** Puts the origin at the place itself, so that offsets stay small wherever the path leads. */
+  /** Moves the origin to the position, so that offsets stay small along the path. */
   #settle(raw: Fix): void {
     this.#manoeuvred = NaN;
     const estimate = this.#estimate;
@@ -269,8 +269,8 @@ export class PathFilter {
   }
 
   /**
-   * Power of the acceleration since the last fix. A stated velocity that nobody expected tells of a manoeuvre: a
-   * corner, taken faster than most; the place then need not be where it would have been without.
+   * Power of the acceleration since the last fix. An unexpected stated velocity shows a manoeuvre, such as a fast
+   * corner; the position is then uncertain too.
    */
   #acceleration(velocity: Offset | undefined, seconds: number): number {
     const vE = this.#estimate[VELOCITY] as number;
@@ -287,13 +287,13 @@ export class PathFilter {
     return this.#manoeuvring ? Math.max(usual, (change - own) / seconds) : usual;
   }
 
-  /** Believes for a try that a fix that would be refused is where a manoeuvre has led. */
+  /** Tries the assumption that a fix that would be refused is the result of a manoeuvre. */
   #tryManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined, seconds: number): void {
     const led = this.#leads(this.#manoeuvre, this.#estimate, seconds, manoeuvreIn(seconds), at, velocity);
     this.#manoeuvred = led ? raw.time : NaN;
   }
 
-  /** Whether a second fix is where that manoeuvre leads, which then is what is believed. */
+  /** Whether a second fix confirms the manoeuvre, which is then accepted. */
   #followsManoeuvre(raw: Fix, at: Offset, velocity: Offset | undefined): boolean {
     const seconds = (raw.time - this.#manoeuvred) / 1000;
     this.#manoeuvred = NaN;
@@ -306,7 +306,7 @@ export class PathFilter {
     return true;
   }
 
-  /** Puts into `out` what is believed of a fix some seconds after `from`; whether it can be. */
+  /** Writes the estimate at a fix some seconds after `from` to `out`; returns whether that is possible. */
   #leads(
     out: Estimate,
     from: Estimate,
@@ -322,7 +322,7 @@ export class PathFilter {
     return true;
   }
 
-  /** Doubts a fix. Whether those that were doubted agree with one another for long enough. */
+  /** Counts a refused fix. Returns whether the refused fixes agree with one another for long enough. */
   #doubt(raw: Fix): boolean {
     const doubted = this.#doubted;
     const before = doubted.at(-1);
@@ -333,17 +333,17 @@ export class PathFilter {
   }
 }
 
-/** The velocity that a fix states, m/s along each axis; `undefined` when it does not, or not in which direction. */
+/** The velocity that a fix states, m/s along each axis; `undefined` when it states none, or no direction. */
 function velocityOf({ speed, course }: Fix): Offset | undefined {
   if (speed === undefined) return undefined;
-  // Below a slow walk a course is left over from before.
+  // Below a slow walk the course is an old value.
   if (speed < SLOW) return STANDING;
   if (course === undefined) return speed < 2 * SLOW ? STANDING : undefined;
   const radians = course * RADIANS;
   return { east: speed * Math.sin(radians), north: speed * Math.cos(radians) };
 }
 
-/** Power of the acceleration of a manoeuvre within so many seconds, m²/s³. */
+/** Power of the acceleration of a manoeuvre within a time, m²/s³. */
 function manoeuvreIn(seconds: number): number {
   return MANOEUVRE ** 2 * Math.min(1, seconds);
 }
@@ -351,8 +351,8 @@ function manoeuvreIn(seconds: number): number {
 const STANDING: Offset = { east: 0, north: 0 };
 
 /**
- * Whether a fix can be true beside the one before: it is near that, or as far on as that one was from the one before
- * it; radii granted.
+ * Whether a fix agrees with the one before: it is near, or as far away as that one was from the one before it, within
+ * the radii.
  */
 function agree(earlier: Fix | undefined, before: Fix, fix: Fix): boolean {
   const { east, north } = offsetTo(before, fix);

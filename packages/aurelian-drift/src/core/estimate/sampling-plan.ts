@@ -1,53 +1,53 @@
-/** What is known of the user when it is asked how long the receiver may be left off. */
+/** Situation of the user, for the decision how long the receiver may be off. */
 export interface SamplingSituation {
-  /** Seconds that the user has rested; 0 in motion. */
+  /** Duration of the current rest in seconds; 0 in motion. */
   readonly rested: number;
-  /** m/s. */
+  /** Speed in m/s. */
   readonly speed: number;
-  /** Metres, 95 % radius of the place. */
+  /** 95 % radius of the position in metres. */
   readonly accuracy: number;
-  /** Metres from the place to the nearest edge that must not be missed; absent when there is none. */
+  /** Metres from the position to the nearest edge whose crossing must not be missed; absent when there is none. */
   readonly edge?: number;
-  /** Charge of the battery, 0…1; absent when it is not told. */
+  /** Charge of the battery, 0…1; absent when it is unknown. */
   readonly battery?: number;
 }
 
-/** What a plan goes by. */
+/** Figures of the plan. */
 export interface PlanFigures {
-  /** Seconds and metres between fixes that are asked for in motion. */
+  /** Wanted seconds and metres between fixes in motion. */
   readonly every: number;
   readonly beyond: number;
-  /** Seconds by which a crossing may be noticed late. */
+  /** Maximum delay of a crossing in seconds. */
   readonly lateness: number;
-  /** m/s that the user is never faster than when setting off. */
+  /** Maximum speed in m/s of a user who sets off. */
   readonly topSpeed: number;
-  /** Seconds that the receiver is left off at the most. */
+  /** Maximum pause in seconds. */
   readonly longest: number;
-  /** Seconds from switching the receiver on to its first fix, as it has been of late. */
+  /** Usual seconds from switching the receiver on to its first fix. */
   readonly warmUp: number;
 }
 
-/** How long the receiver may be left off, and what decides it. */
+/** A pause of the receiver, and the reason for its length. */
 export interface Pause {
-  /** Seconds; 0: not at all. */
+  /** Seconds; 0 for no pause. */
   readonly seconds: number;
   readonly reason: 'rest' | 'interval' | 'edge';
 }
 
-/** Seconds of rest after which the receiver is left off; then a share of how long the rest has lasted. */
+/** Seconds of rest before the first pause; later pauses are a share of the duration of the rest. */
 const SETTLED = 60;
 const SHARE_OF_REST = 0.2;
-/** Below this charge pauses are twice as long, where nothing is missed by it. */
+/** Charge below which pauses are twice as long, where nothing is missed by that. */
 const LOW = 0.2;
-/** One who sets off in a vehicle is quicker than before. */
+/** A user may set off faster than before, in a vehicle. */
 const QUICKER = 1.5;
-/** Seconds below which leaving the receiver off gains nothing. */
+/** Pauses shorter than this, in seconds, save nothing. */
 const WORTH = 5;
 
 /**
- * How long nothing can happen that a fix is needed for: at rest, longer the longer it has lasted; in motion, until the
- * next fix that is asked for; and in no case past the moment at which the user could have crossed the nearest edge and
- * be noticed `lateness` seconds afterwards, the place being off by its accuracy towards it.
+ * Length of the time for which no fix is needed: at rest, longer the longer the rest has lasted; in motion, until the
+ * next wanted fix; but always short enough that a crossing of the nearest edge is found within `lateness` seconds, with
+ * the position off by its accuracy towards that edge.
  */
 export function pauseFor(need: SamplingSituation, figures: PlanFigures): Pause {
   const { rested, speed, accuracy, edge, battery = 1 } = need;

@@ -9,23 +9,23 @@ import { MEMORY, type FilterState } from './path-filter.js';
 import { FixFilter, knowledgeOf } from './fix-filter.js';
 import { EstimateNumbers } from './estimate-numbers.js';
 
-/** A fix on its way through: what was known at it, or nothing when it was refused. */
+/** A fix with the filter's state at it; without one for a refused fix. */
 interface Node {
   readonly raw: Fix;
   readonly knowledge: FilterState | undefined;
 }
 
-/** A stretch of the path that joins on, and the rests in it. */
+/** A continuous part of the path, and its rests. */
 interface Run {
   readonly nodes: Node[];
   readonly rests: { readonly since: number; until: number }[];
 }
 
 /**
- * The best path that can be had of a finished trail: the filter of `FixFilter` run forward and its smoother back, so
- * that each place is judged by what came before and after; a rest is at the one place in the middle of it. One fix for
- * each of the trail, at its own time, in segments as there; a jump begins a segment. A fix that was refused lies on the
- * path between its neighbours. The raw trail stays as it is.
+ * Smooths a finished trail: runs `FixFilter` forward and a smoother backward, so that each position is estimated from
+ * earlier and later fixes; a rest gets a single position, its mean. One fix for each of the trail, at its own time, in
+ * the same segments; a jump begins a segment. A refused fix is placed on the path between its neighbours. The raw trail
+ * stays unchanged.
  */
 export function smoothTrail(trail: Trail): Trail {
   const steady = new Trail(labelsOf(trail));
@@ -39,7 +39,7 @@ export function smoothTrail(trail: Trail): Trail {
         run = { nodes: [], rests: [] };
       }
       const knowledge = knowledgeOf(filter);
-      // A fix that was refused as a whole left what is known where it was.
+      // A wholly refused fix left the state unchanged.
       run.nodes.push({ raw, knowledge: knowledge.time === raw.time ? knowledge : undefined });
       const last = run.rests.at(-1);
       if (rest !== undefined && last?.since === rest.since) last.until = raw.time;
@@ -50,7 +50,7 @@ export function smoothTrail(trail: Trail): Trail {
   return steady;
 }
 
-/** What is believed of each place once all of a run is known; `undefined` where a fix was refused. */
+/** Smoothed estimates of a run; `undefined` for refused fixes. */
 function smoothedEstimates(nodes: readonly Node[]): (Estimated | undefined)[] {
   const all: (Estimated | undefined)[] = Array.from({ length: nodes.length });
   let later: (Estimated & { readonly predicted: Estimate | undefined }) | undefined;
@@ -106,7 +106,7 @@ function appendRun(steady: Trail, { nodes, rests }: Run): void {
   steady.breakSegment();
 }
 
-/** Gives the one place of the rest that a time falls in; for times in order. */
+/** Returns the position of the rest at a time; for times in order. */
 function restFinder(
   estimates: readonly (Estimated | undefined)[],
   rests: Run['rests'],
@@ -131,7 +131,7 @@ function restFinder(
   };
 }
 
-/** A belief with its place told from another origin. */
+/** An estimate with another origin. */
 function inOrigin(origin: Position, { origin: own, estimate }: Estimated): Estimate {
   const at = shifted(own, { east: estimate[PLACE] as number, north: estimate[PLACE + 1] as number });
   const { east, north } = offsetTo(origin, at);
@@ -141,13 +141,13 @@ function inOrigin(origin: Position, { origin: own, estimate }: Estimated): Estim
   return moved;
 }
 
-/** A fix that was refused: on the straight line between those around it, or where the one that there is is. */
+/** A refused fix: on the straight line between its neighbours, or at the only one. */
 function between(raw: Fix, before: Fix | undefined, after: Fix | undefined): Fix {
   const near = before ?? after;
   if (near === undefined) return raw;
   const step = (after?.time ?? near.time) - near.time;
   if (before === undefined || after === undefined || step <= 0) return { ...near, time: raw.time };
-  // One that is older than its predecessor is no further back than that.
+  // A fix older than the one before is not placed before it.
   const share = Math.max(0, Math.min(1, (raw.time - before.time) / step));
   return { ...before, ...alongStraight(before, after, share), time: raw.time };
 }

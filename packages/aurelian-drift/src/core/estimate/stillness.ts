@@ -4,79 +4,77 @@ import { alongStraight } from '../geodesy/straight.js';
 import type { Velocity } from './path-filter.js';
 
 /**
- * m/s, or share of the speed: a velocity known to this, a standard deviation along an axis, is of use for telling rest
- * from motion.
+ * Standard deviation along an axis, in m/s or as a share of the speed, up to which a velocity is used to tell rest from
+ * motion.
  */
 const CERTAIN = 0.3;
 const CERTAIN_AT_SPEED = 0.1;
-/** m/s of the velocity of the last seconds: below the first is rest, above the second motion again. */
+/** Speed over the last seconds, m/s: below the first is rest, above the second is motion. */
 const RESTING = 0.35;
 const LEAVING = 0.5;
-/** Seconds over which velocities are taken together, and for which they must be of rest. */
+/** Seconds over which velocities are averaged, and for which they must show rest. */
 const LATELY = 4;
 const RESTED = 3;
 /**
- * Seconds over which places are taken together where the velocity is not known so well, and without leaving their room
- * that count as rest.
+ * Seconds over which positions are averaged where the velocity is uncertain, and for which the mean must stay in one
+ * area.
  */
 const MIDDLE = 10;
 const STAYED = 30;
-/** Seconds a metre of room that a slow walker takes to cross it. */
+/** Seconds per metre of the area in which a slow walker would cross it. */
 const CROSSING = 1.6;
-/** Metres within which a user may sway and be at rest, and so many times the accuracy. */
+/** Radius in metres, and as a multiple of the accuracy, within which a user at rest may move. */
 const MIN_ROOM = 10;
 export const ROOM = 1.3;
-/** Rooms by which the middle may lag behind. */
+/** Maximum lag of the mean, in radii. */
 const TETHER = 1.5;
 
-/** A rest. */
+/** A rest: its start and position. */
 export interface Rest {
   /** Milliseconds since 1970 UTC. */
   readonly since: number;
-  /** The mean of the steadied places since it was found. */
+  /** Mean of the filtered positions since the rest was found. */
   readonly place: Position;
 }
 
-/** `Math.hypot` takes several times as long, and each fix needs some of these. */
+/** `Math.hypot` takes several times as long, and every fix needs some of these. */
 function speedOf(east: number, north: number): number {
   return Math.sqrt(east * east + north * north);
 }
 
-/** Whether a velocity is known well enough to go by. */
+/** Whether a velocity is certain enough to be used. */
 export function isCertain({ east, north, error }: Velocity): boolean {
   return error <= CERTAIN || error <= CERTAIN_AT_SPEED * speedOf(east, north);
 }
 
 /**
- * Whether the user rests, told from the steadied path: within some seconds where fixes state their speed, and otherwise
- * once the middle of the last places has stayed within its accuracy for half a minute. Left as soon as velocity or
- * place say so.
+ * Finds rests in the filtered path: within some seconds where fixes state their speed, otherwise when the mean of the
+ * last positions has stayed within its accuracy for half a minute. A rest ends as soon as velocity or position show
+ * motion.
  */
 export class Stillness {
   #east = 0;
   #north = 0;
   #time = NaN;
-  /**
-   * The last step, seconds, and what share of the velocities of late the newest has after it: steps are mostly alike.
-   */
+  /** The last step in seconds, and the weight of the newest velocity after it: most steps are alike. */
   #step = NaN;
   #share = 1;
-  /** Since when velocities are of rest. */
+  /** Start of the velocities that show rest. */
   #slowSince: number | undefined;
   #middle: Position | undefined;
-  /** Where, and since when, the middle has stayed. */
+  /** Position of the mean that has stayed, and its start. */
   #room: { readonly at: Position; readonly since: number } | undefined;
   #rest: Rest | undefined;
-  /** How many places the one of the rest is the mean of. */
+  /** Number of positions in the mean of the rest. */
   #places = 0;
 
-  /** The next fix follows on nothing. */
+  /** Starts a new segment. */
   forget(): void {
     this.#rest = this.#slowSince = this.#middle = this.#room = undefined;
     this.#time = NaN;
   }
 
-  /** Takes what is known after the next fix. @param accuracy metres within which its place is known. */
+  /** Takes the estimate after the next fix. @param accuracy 95 % radius of its position in metres. */
   add(time: number, place: Position, motion: Velocity, accuracy: number): void {
     const step = Number.isNaN(this.#time) ? Infinity : Math.max(0, time - this.#time) / 1000;
     this.#time = time;
@@ -93,15 +91,12 @@ export class Stillness {
     this.#rest = since === undefined ? undefined : { since, place: this.#settle(place) };
   }
 
-  /** Since when and where; `undefined` in motion. */
+  /** Start and position of the rest; `undefined` in motion. */
   get rest(): Rest | undefined {
     return this.#rest;
   }
 
-  /**
-   * Where the steadied places of the last seconds lie in the middle: it lags behind who moves by no more than a room or
-   * two.
-   */
+  /** Mean of the filtered positions of the last seconds: it lags behind a moving user by one or two radii at most. */
   get middle(): Position | undefined {
     return this.#middle;
   }
@@ -121,7 +116,7 @@ export class Stillness {
   #byPlace(time: number, step: number, place: Position, room: number): number | undefined {
     this.#slowSince = undefined;
     const middle = this.#follow(place, step, room);
-    // A rest that was known by speed goes on where it is.
+    // A rest that was found by speed continues at its position.
     if (this.#room === undefined && this.#rest !== undefined)
       this.#room = { at: this.#rest.place, since: this.#rest.since };
     const at = this.#room?.at;
@@ -137,7 +132,7 @@ export class Stillness {
     return (this.#middle = alongStraight(before, place, share));
   }
 
-  /** The mean of the places of the rest, with one more. */
+  /** Mean of the positions of the rest, with one more. */
   #settle(place: Position): Position {
     const mean = this.#rest?.place;
     this.#places = mean === undefined ? 1 : this.#places + 1;

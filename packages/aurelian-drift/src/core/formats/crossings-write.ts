@@ -2,10 +2,10 @@ import { csvFormatRows } from 'd3-dsv';
 import type { Crossing } from '../fence/crossing.js';
 import { timeText } from './time.js';
 
-/** What of a crossing is written, in this order; times are RFC 3339, numbers in SI units and degrees. */
+/** Columns of a crossing, in this order; times are RFC 3339, numbers in SI units and degrees. */
 const COLUMNS = ['time', 'kind', 'fence', 'name', 'lat', 'lon', 'certainty', 'accuracy', 'course', 'duration', 'notBefore'] as const; // prettier-ignore
 
-/** A log of crossings as CSV (RFC 4180), a line each; what is not known is left empty. */
+/** Writes a log of crossings as CSV (RFC 4180), one line per crossing; unknown values are empty. */
 export function writeCrossingsCsv(crossings: Iterable<Crossing>): string {
   const rows = Array.from(crossings, (crossing) =>
     COLUMNS.map((column) => String(valueOf(crossing, column) ?? '')),
@@ -13,7 +13,10 @@ export function writeCrossingsCsv(crossings: Iterable<Crossing>): string {
   return [[...COLUMNS], ...rows].map((row) => `${csvFormatRows([row])}\r\n`).join('');
 }
 
-/** A log of crossings as a GeoJSON FeatureCollection (RFC 7946), a point each with the rest as its properties. */
+/**
+ * Converts a log of crossings to a GeoJSON FeatureCollection (RFC 7946), one point per crossing with the other fields
+ * as properties.
+ */
 export function crossingsToGeoJson(crossings: Iterable<Crossing>): object {
   const features = Array.from(crossings, (crossing) => ({
     type: 'Feature',

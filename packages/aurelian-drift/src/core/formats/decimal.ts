@@ -1,12 +1,12 @@
-/** Powers of ten that a double holds exactly, up to what 15 digits may be divided by. */
+/** Powers of ten that a double holds exactly, for numbers of up to 15 digits. */
 const POWERS_OF_TEN = Array.from({ length: 16 }, (_, i) => 10 ** i);
 
 /**
- * A decimal number in text; NaN for anything else, the empty text included.
+ * A decimal number in text; NaN for anything else, including the empty text.
  *
- * Up to 15 digits make a whole number that a double holds exactly, and its quotient by an exact power of ten is rounded
- * once, to the very double that the general parser gives (W. D. Clinger, "How to read floating point numbers
- * accurately", PLDI 1990); it takes a third of the time.
+ * Up to 15 digits make an integer that a double holds exactly, and its quotient by an exact power of ten is rounded
+ * once, to the same double that the general parser gives (W. D. Clinger, "How to read floating point numbers
+ * accurately", PLDI 1990); this takes a third of the time.
  */
 export function decimalOf(text: string | undefined): number {
   if (text === undefined) return NaN;

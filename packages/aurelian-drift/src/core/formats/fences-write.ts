@@ -5,8 +5,8 @@ import { wrapLongitude } from '../geodesy/wgs84.js';
 type Coordinate = readonly [lon: number, lat: number];
 
 /**
- * Fences as a GeoJSON FeatureCollection (RFC 7946) that `fencesFrom` reads: rings closed, outlines counterclockwise and
- * holes clockwise, what a fence has beside its shape as properties.
+ * Converts fences to a GeoJSON FeatureCollection (RFC 7946) that `fencesFrom` reads: rings closed, outlines
+ * counterclockwise and holes clockwise, other fields as properties.
  */
 export function fencesToGeoJson(fences: Iterable<Fence>): object {
   const features = Array.from(fences, (fence) => {

@@ -1,6 +1,6 @@
 import { DATUMS, MARKS, ORIGINS, type Fix, type Mark, type RawFix } from '../fix/fix.js';
 
-/** What of a fix has a column of its own beside its time and coordinates, in formats that hold a trail by columns. */
+/** Fields of a fix with a column of their own beside time and coordinates, in formats that hold a trail by columns. */
 export const FIX_COLUMNS = [
   'accuracy',
   'altitude',
@@ -14,14 +14,14 @@ export const FIX_COLUMNS = [
 export type FixColumn = (typeof FIX_COLUMNS)[number];
 export const WORD_COLUMNS: ReadonlySet<FixColumn> = new Set(['altitudeDatum', 'origin', 'marks']);
 
-/** What a fix has in a column; `undefined` where it has nothing, as an origin that is not known. */
+/** Value of a fix for a column; `undefined` where it has none, such as an unknown origin. */
 export function columnValue(fix: Fix, column: FixColumn): number | string | undefined {
   if (column === 'origin') return fix.origin === 'unknown' ? undefined : fix.origin;
   if (column === 'marks') return fix.marks?.join(' ');
   return fix[column];
 }
 
-/** What columns say of a fix, its numbers and its words, whatever holds them. NaN and `undefined` are no number. */
+/** Converts columns of any format to the numbers and words of a fix. NaN and `undefined` are absent numbers. */
 export function rawColumns(
   numberOf: (column: NumberColumn) => number | undefined,
   wordOf: (column: WordColumn) => unknown,
@@ -42,7 +42,7 @@ export function rawColumns(
 type WordColumn = 'altitudeDatum' | 'origin' | 'marks';
 type NumberColumn = Exclude<FixColumn, WordColumn>;
 
-/** The words of a fix, as far as they are known ones. */
+/** The words of a fix, where they are known. */
 export function knownWords(words: {
   readonly altitudeDatum?: unknown;
   readonly origin?: unknown;

@@ -2,11 +2,11 @@ import { InputError } from '../check/input-error.js';
 import { positionProblem, type Position } from '../geodesy/position.js';
 import { xmlDecimal } from './xml.js';
 
-/** What a geo URI (RFC 5870) holds: WGS 84, an altitude above its ellipsoid. */
+/** Content of a geo URI (RFC 5870): WGS 84, with the altitude above its ellipsoid. */
 export interface GeoUriPlace extends Position {
   /** Metres above the ellipsoid. */
   readonly altitude?: number;
-  /** Metres of uncertainty. */
+  /** Uncertainty in metres. */
   readonly accuracy?: number;
 }
 
@@ -14,13 +14,13 @@ const NUMBER = String.raw`-?\d+(?:\.\d+)?`;
 const URI = new RegExp(`^geo:(${NUMBER}),(${NUMBER})(?:,(${NUMBER}))?((?:;[^;]+)*)$`, 'i');
 
 /**
- * A place as a geo URI, `geo:44.2,-33.6;u=7`: what other programs open on their own map. An altitude goes in only when
- * it is given, and is above the ellipsoid.
+ * Writes a place as a geo URI, `geo:44.2,-33.6;u=7`, which other programs open on their own map. An altitude is written
+ * only when it is given, and must be above the ellipsoid.
  */
 export function writeGeoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): string {
   const problem = positionProblem(lat, lon);
   if (problem !== undefined) throw new InputError('impossible-position', problem);
-  // At the poles every longitude is the same place, and so are +180 and −180 (section 3.4.2).
+  // All longitudes are equal at the poles, and so are +180 and −180 (section 3.4.2).
   const east = Math.abs(lat) === 90 ? 0 : lon === 180 ? -180 : lon;
   const height = altitude === undefined ? '' : `,${xmlDecimal(altitude + 0)}`;
   const spread = accuracy === undefined ? '' : `;u=${xmlDecimal(accuracy)}`;
@@ -28,9 +28,9 @@ export function writeGeoUri({ lat, lon, altitude, accuracy }: GeoUriPlace): stri
 }
 
 /**
- * The place of a geo URI; `undefined` for a text that is none.
+ * Reads a geo URI; `undefined` for another text.
  *
- * @throws {InputError} for another reference system than WGS 84, and for a position that cannot be.
+ * @throws {InputError} for another reference system than WGS 84, and for an impossible position.
  */
 export function readGeoUri(text: string): GeoUriPlace | undefined {
   const match = URI.exec(text.trim());

@@ -1,13 +1,13 @@
 /**
- * Where a writer puts its text. A format whose order is not the order in which things come needs to keep some text
- * aside; where that is kept, in memory or in a file, is the output's own business.
+ * Destination of a writer's text. A format in another order than the content needs to keep text aside; the output
+ * decides whether that is in memory or in a file.
  */
 export interface Output {
   write(text: string): void;
   /** Adds to a part that is kept aside. */
   aside(part: string, text: string): void;
   /**
-   * Writes a part that was kept aside, or adds it to another one, and empties it. One that was never begun is empty.
+   * Writes a part that was kept aside, or adds it to another one, and empties it. A part that was never begun is empty.
    */
   recall(part: string, into?: string): void;
   /** Empties a part without writing it. */

@@ -1,7 +1,7 @@
 import { extrasAmong, type Extras } from '../trail/extras.js';
 import type { Line, LinePoint } from '../trail/line.js';
 
-/** The points of a line with what others wrote beside each, in a list parallel to the coordinates. */
+/** The points of a line with their additional data, from a list parallel to the coordinates. */
 export function withPointExtras(
   parts: readonly (readonly LinePoint[])[],
   points: unknown,
@@ -20,13 +20,13 @@ export function withPointExtras(
   });
 }
 
-/** The same list of a line that is to be written; `undefined` when nobody wrote anything beside its points. */
+/** The same list for a line that is to be written; `undefined` when there are no additional data. */
 export function pointExtrasOf(parts: Line['parts']): (Extras | null)[][] | undefined {
   const any = parts.some((part) => part.some(({ extras }) => extras !== undefined));
   return any ? parts.map((part) => part.map(({ extras }) => extras ?? null)) : undefined;
 }
 
-/** A part as a line string, which has two positions at least. */
+/** A part as a line string, which has at least two positions. */
 export function asLineString(part: readonly LinePoint[]): readonly LinePoint[] {
   return part.length === 1 ? [...part, ...part] : part;
 }

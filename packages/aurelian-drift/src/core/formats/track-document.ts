@@ -5,9 +5,9 @@ import { appendTrail } from '../trail/part.js';
 import type { Trail } from '../trail/trail.js';
 import type { Note, PiecePlace, TrackReader, TrackSink } from './track-sink.js';
 
-/** What goes into a file of tracks. */
+/** Content of a file of tracks. */
 export interface TrackContent {
-  /** What the file as a whole is called. */
+  /** Name of the whole file. */
   readonly name?: string;
   readonly trails?: readonly Trail[];
   /** Points without times, recorded. */
@@ -17,14 +17,14 @@ export interface TrackContent {
   readonly waypoints?: readonly Waypoint[];
 }
 
-/** What a file of tracks held. */
+/** Content that was read from a file of tracks. */
 export interface TrackDocument extends Required<Omit<TrackContent, 'name'>> {
   readonly name?: string;
-  /** What was passed over. */
+  /** Notes about content that was left out. */
   readonly notes: readonly Note[];
 }
 
-/** Gathers what a reader tells. */
+/** Collects the content that a reader delivers. */
 export class TrackGatherer implements TrackSink {
   #name: string | undefined;
   readonly #trails: Trail[] = [];
@@ -73,13 +73,13 @@ export class TrackGatherer implements TrackSink {
 
 /** Options of the readers of a whole text, such as `readGpx`. */
 export interface ReadOptions {
-  /** A name for the text in errors, usually the file's. */
+  /** Name of the text in errors, usually that of the file. */
   readonly source?: string;
-  /** Refuse what would be left out with a note: a text that was cut short, a value that cannot be. Default false. */
+  /** Refuse what would otherwise be left out with a note: a truncated text, an impossible value. Default false. */
   readonly strict?: boolean;
 }
 
-/** Reads a text that is in memory with a reader that is made for it. */
+/** Reads a text that is in memory with a new reader. */
 export function gather(
   owner: string,
   text: string,
@@ -104,9 +104,7 @@ export function emptyText(source: string | undefined): InputError {
   });
 }
 
-/**
- * Ends a reading; a text that was cut short is noted, and what was whole in it counts, unless that is to be refused.
- */
+/** Ends a reading. A truncated text is noted and its complete part is used, unless that is to be refused. */
 export function endReading(reader: TrackReader, sink: TrackSink, strict: boolean): void {
   try {
     reader.end();
@@ -116,7 +114,7 @@ export function endReading(reader: TrackReader, sink: TrackSink, strict: boolean
   }
 }
 
-/** A sink that takes no note of anything wrong: it refuses it. */
+/** A sink that refuses content instead of noting it. */
 export function strictly(sink: TrackSink, source: string | undefined): TrackSink {
   return {
     trail: (piece, place) => sink.trail(piece, place),
@@ -135,7 +133,7 @@ export function strictly(sink: TrackSink, source: string | undefined): TrackSink
   };
 }
 
-/** Tells a sink what is at hand: waypoints first, as formats with an order have it. */
+/** Passes content to a sink: waypoints first, as in formats with an order. */
 export function deliverTracks(
   { name, trails = [], lines = [], routes = [], waypoints = [] }: TrackContent,
   sink: TrackSink,

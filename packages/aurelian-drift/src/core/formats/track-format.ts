@@ -11,16 +11,16 @@ import type { TrackContent } from './track-document.js';
 import type { ReaderOptions, TrackReader, TrackSink } from './track-sink.js';
 import type { TrackWriter } from './track-writer.js';
 
-/** Every format of trails, lines and waypoints. */
+/** All formats of trails, lines and waypoints. */
 const TABLE = [GPX, GEOJSON, KML, CSV, NMEA] as const;
 
-/** The name of a format of trails, lines and waypoints. */
+/** Name of a format of trails, lines and waypoints. */
 export type TrackFormat = (typeof TABLE)[number]['name'];
 
-/** Every format: each fits what is asked of one, and has its own name. */
+/** All formats by the common description. */
 export const FORMATS: readonly (FormatDescriptor & { readonly name: TrackFormat })[] = TABLE;
 
-/** @throws {InputError} for a name of none, as code without types may give it. */
+/** @throws {InputError} for an unknown name, as code without types may give it. */
 export function formatNamed(name: TrackFormat): FormatDescriptor {
   const found = FORMATS.find((format) => format.name === name);
   if (found !== undefined) return found;
@@ -28,21 +28,21 @@ export function formatNamed(name: TrackFormat): FormatDescriptor {
   throw new InputError('bad-value', `there is no format "${name as string}"; there are ${names}`);
 }
 
-/** The format that the ending of a file's name says; `undefined` for another ending. */
+/** Format by the extension of a file; `undefined` for another one. */
 export function formatOfEnding(path: string): TrackFormat | undefined {
   const ending = /\.([a-z]+)$/i.exec(path)?.[1]?.toLowerCase() ?? '';
   return FORMATS.find(({ endings }) => endings.includes(ending))?.name;
 }
 
 /**
- * The format of a text by its beginning, of which some thousand characters will do; `undefined` when it is none of
+ * Detects the format of a text by its first characters (some thousand are sufficient); `undefined` when it is none of
  * them.
  */
 export function detectFormat(start: string): TrackFormat | undefined {
   return formatOfFile(start, '');
 }
 
-/** As `detectFormat`, of a file: its name counts where a format may begin with anything. */
+/** As `detectFormat`, for a file: its name counts where a format may begin with anything. */
 export function formatOfFile(start: string, path: string): TrackFormat | undefined {
   const text = start.trimStart();
   const answers = FORMATS.map((format) => ({ format, is: format.recognise(text) }));
@@ -55,9 +55,9 @@ export function formatOfFile(start: string, path: string): TrackFormat | undefin
 }
 
 /**
- * A reader of a format. GeoJSON is kept until the end, and read whole then; the others as they come.
+ * A reader of a format. GeoJSON is parsed when its text is complete; the others are read piece by piece.
  *
- * @throws {InputError} for a name of no format.
+ * @throws {InputError} for an unknown format.
  */
 export function trackReader(format: TrackFormat, sink: TrackSink, options: ReaderOptions = {}): TrackReader {
   const { reading } = formatNamed(format);
@@ -67,10 +67,10 @@ export function trackReader(format: TrackFormat, sink: TrackSink, options: Reade
 }
 
 /**
- * A writer that writes as things come, with whatever the format may hold.
+ * A writer that takes content piece by piece.
  *
- * @param content what will be written, where that is known: CSV has only the columns that it needs then.
- * @throws {InputError} for a name of no format.
+ * @param content the content, where it is known in advance: CSV then has only the columns that it needs.
+ * @throws {InputError} for an unknown format.
  */
 export function trackWriter(format: TrackFormat, output: Output, content?: TrackContent): TrackWriter {
   return formatNamed(format).writer(output, content);

@@ -4,29 +4,30 @@ import type { Extras } from '../trail/extras.js';
 import { FixIntake } from '../trail/fix-intake.js';
 import { Trail, type TrailLabels } from '../trail/trail.js';
 
-/** Something in a file that was passed over, and at which line. */
+/** A note about content of a file that was left out, with its line. */
 export interface Note {
   readonly line: number;
   readonly text: string;
-  /** Nothing is wrong: it only has no place here, such as a column of another's. */
+  /** Nothing is wrong: the content only has no place here, such as an unknown column. */
   readonly expected?: boolean;
 }
 
-/** Where a piece stands in its trail. */
+/** Place of a piece in its trail. */
 export interface PiecePlace {
-  /** It is the beginning of a trail. */
+  /** It is the start of a trail. */
   readonly first: boolean;
   /** It is the end of a trail. */
   readonly last: boolean;
-  /** Its first fix goes on with the segment that the piece before ended in. */
+  /** Its first fix continues the last segment of the piece before. */
   readonly joined: boolean;
 }
 
 /**
- * What a reader tells of a file, in the order of the file. Trails come in pieces, so that a file of any length fits.
+ * Takes the content of a file from a reader, in the order of the file. Trails come in pieces, so that files of any
+ * length can be read.
  */
 export interface TrackSink {
-  /** Some of the fixes of a trail. A trail comes whole, from `first` to `last`, before the next one. */
+  /** A piece of a trail. A trail is complete, from `first` to `last`, before the next one begins. */
   trail(piece: Trail, place: PiecePlace): void;
   /** Points without times, recorded. */
   line(line: Line): void;
@@ -34,27 +35,27 @@ export interface TrackSink {
   route(route: Line): void;
   waypoint(waypoint: Waypoint): void;
   note(note: Note): void;
-  /** What the file as a whole is called. */
+  /** Name of the whole file. */
   title(name: string): void;
 }
 
 /** Options of `trackReader`. */
 export interface ReaderOptions {
-  /** A name for the text in errors. */
+  /** Name of the text in errors. */
   readonly source?: string | undefined;
-  /** Trails in pieces of so many fixes. Whole when absent. */
+  /** Maximum number of fixes in a piece of a trail. Default: whole trails. */
   readonly pieceSize?: number | undefined;
 }
 
 /** A reader of text in pieces of any size. */
 export interface TrackReader {
-  /** @throws {InputError} for what cannot be read, with the line. */
+  /** @throws {InputError} for invalid text, with the line. */
   write(text: string): void;
-  /** Tells what is still open. @throws {InputError} of kind `cut-short`, after that, when the text ends too soon. */
+  /** Delivers the rest. @throws {InputError} of kind `cut-short` afterwards, when the text is truncated. */
   end(): void;
 }
 
-/** Cuts a trail that is being read into pieces of so many fixes, and hands them on. */
+/** Divides a trail that is being read into pieces, and passes them on. */
 export class TrailPieces {
   readonly #sink: TrackSink;
   readonly #size: number;
@@ -63,13 +64,13 @@ export class TrailPieces {
   #first = true;
   #joined = false;
 
-  /** @param size fixes a piece; Infinity for trails whole. */
+  /** @param size fixes per piece; Infinity for whole trails. */
   constructor(sink: TrackSink, size = Infinity) {
     this.#sink = sink;
     this.#size = size;
   }
 
-  /** Whether the trail that is open has a fix. */
+  /** Whether the open trail has a fix. */
   get begun(): boolean {
     return this.#intake !== undefined;
   }
@@ -79,15 +80,12 @@ export class TrailPieces {
     this.#labels = labels;
   }
 
-  /** The trail that the next fix is to be appended to. */
+  /** The trail that the next fix is appended to. */
   room(): Trail {
     return this.#room().trail;
   }
 
-  /**
-   * Takes a checked fix, with what others wrote beside it; one that came late goes to its place, as far as this piece
-   * reaches.
-   */
+  /** Takes a checked fix with its additional data; a late one is inserted by its time, within this piece. */
   take(fix: Fix, extras?: Extras): void {
     this.#room().take(fix, extras);
   }
@@ -102,7 +100,7 @@ export class TrailPieces {
     else this.#intake.trail.breakSegment();
   }
 
-  /** The trail ends. One without a fix is none. */
+  /** The trail ends. One without a fix is dropped. */
   end(): void {
     this.#handOn(true);
     this.#labels = {};

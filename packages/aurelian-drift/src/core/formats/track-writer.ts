@@ -3,15 +3,15 @@ import { deliverTracks, type TrackContent } from './track-document.js';
 import type { Trail } from '../trail/trail.js';
 import type { PiecePlace, TrackSink } from './track-sink.js';
 
-/** A writer of one format: it takes what a reader tells, in any order, and writes it as that format has it. */
+/** A writer of one format: it takes content in any order, and writes it in the order of the format. */
 export interface TrackWriter extends TrackSink {
-  /** Writes what is still missing. */
+  /** Writes the rest. */
   end(): void;
-  /** What it had to leave out because the format has no place for it, as counted things: `2 waypoints`. */
+  /** Content that the format cannot hold, as counted items: `2 waypoints`. */
   readonly leftOut: readonly string[];
 }
 
-/** The text that a writer makes of what is at hand. */
+/** Writes content that is in memory. */
 export function textOf(make: (output: Output) => TrackWriter, content: TrackContent): string {
   const output = new TextOutput();
   const writer = make(output);
@@ -20,7 +20,7 @@ export function textOf(make: (output: Output) => TrackWriter, content: TrackCont
   return output.text;
 }
 
-/** What writers share whose format has a place for trails alone. */
+/** Common part of writers whose format holds trails only. */
 export abstract class TrailsOnlyWriter implements TrackWriter {
   protected readonly left = new LeftOut();
 
@@ -52,7 +52,7 @@ export abstract class TrailsOnlyWriter implements TrackWriter {
   }
 }
 
-/** Counts what a format has no place for. */
+/** Counts content that a format cannot hold. */
 class LeftOut {
   readonly #counts = new Map<string, { count: number; many: string }>();
 

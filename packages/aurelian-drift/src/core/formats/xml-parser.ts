@@ -1,26 +1,25 @@
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import { InputError } from '../check/input-error.js';
 
-/** Elements within elements: formats of tracks have some ten, and a file of endless ones must not fill the memory. */
+/** Maximum nesting of elements: formats of tracks have about ten levels. */
 const DEEPEST = 100;
-/** Characters without a tag: a name or a number, not a book. */
+/** Maximum characters without a tag: a name or a number, not a book. */
 const LONGEST_TEXT = 1_000_000;
 
 /**
- * A streaming XML parser whose complaints are `InputError`s with source, line and column. It expands no entities of a
- * file's own.
+ * A streaming XML parser whose errors are `InputError`s with source, line and column. It expands no entities of a file.
  */
 export class XmlParser {
   readonly #parser = new SaxesParser();
   readonly #source: string | undefined;
   readonly #longest: number;
-  /** Characters since the last tag began: the parser keeps a text until it ends. */
+  /** Characters since the last tag: the parser keeps a text until it ends. */
   #run = 0;
 
   /**
-   * The reader counts how deep its elements stand, and asks `checkDepth`.
+   * The reader counts the nesting, and calls `checkDepth`.
    *
-   * @param longest characters without a tag that are taken.
+   * @param longest maximum characters without a tag.
    */
   constructor(
     source: string | undefined,
@@ -40,7 +39,7 @@ export class XmlParser {
     this.#parser.on('cdata', text);
   }
 
-  /** @throws {InputError} for elements too deep in one another. */
+  /** @throws {InputError} for too deeply nested elements. */
   checkDepth(depth: number): void {
     if (depth > DEEPEST)
       throw this.error('not-this-format', `elements stand more than ${DEEPEST} deep in one another`);

@@ -1,18 +1,18 @@
-/** How a user moves. */
+/** Figures of a way of moving. */
 export interface GaitFigures {
   /** Mean speed on the level, m/s. */
   readonly speed: number;
   /** Standard deviation of the speed as a share of the mean. */
   readonly sway: number;
-  /** Seconds over which the speed forgets itself. */
+  /** Time constant of the speed in seconds. */
   readonly memory: number;
-  /** m/s at which a corner of 90° is taken, one of half the angle at twice that; who walks turns on the spot. */
+  /** Speed in m/s through a corner of 90°, twice that for half the angle; a walker turns on the spot. */
   readonly corner?: number;
-  /** m/s² at which speed is lost before a corner or a rest, and won after it. */
+  /** Deceleration before a corner or a rest, and acceleration after it, in m/s². */
   readonly brake: number;
 }
 
-/** Speeds of ordinary people in ordinary ground. */
+/** Speeds of ordinary people on ordinary ground. */
 export const GAITS = Object.freeze({
   walk: { speed: 1.35, sway: 0.1, memory: 20, brake: 1 },
   run: { speed: 2.9, sway: 0.08, memory: 30, corner: 2.5, brake: 1 },

@@ -3,17 +3,19 @@ import { bearing, distance } from '../geodesy/distance.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 import type { Line, LinePoint } from '../trail/line.js';
 
-/** A place on an itinerary: position, direction of travel in degrees, and altitude where the line has one. */
+/** A point of an itinerary: position, direction of travel in degrees, and altitude where the line has one. */
 export interface Station extends LinePoint {
   readonly course: number;
 }
 
-/** A line measured in metres from its start. Its parts are walked one after the other, gaps included. */
+/**
+ * A line measured in metres from its start. Its parts are passed one after the other, including the gaps between them.
+ */
 export class Itinerary {
   readonly #points: readonly LinePoint[];
   readonly #metres: Float64Array;
 
-  /** @throws {InputError} of kind `nothing-inside` for a line of fewer than two different points. */
+  /** @throws {InputError} of kind `nothing-inside` for a line with fewer than two different points. */
   constructor(line: Line) {
     const all = line.parts.flat();
     this.#points = all.filter((point, i) => i === 0 || distance(all[i - 1] as LinePoint, point) > 0);
@@ -31,7 +33,7 @@ export class Itinerary {
     return this.#metres.at(-1) ?? 0;
   }
 
-  /** The place after so many metres; before the start and past the end, the ends. */
+  /** The point at a distance in metres; before the start and beyond the end, the ends. */
   at(metres: number): Station {
     let low = 0;
     let high = this.#points.length - 1;
@@ -54,8 +56,8 @@ export class Itinerary {
   }
 
   /**
-   * How fast each place can be passed by one who takes a right angle at `corner` m/s, a lesser one faster in
-   * proportion, and loses and wins speed by `brake` m/s². Arrives at the end at walking pace.
+   * Speed limit at each point, for a speed of `corner` m/s at right angles, proportionally more at smaller ones, and a
+   * deceleration of `brake` m/s². Arrives at the end at walking pace.
    */
   speedLimits(corner: number, brake: number): (metres: number) => number {
     const metres = this.#metres;

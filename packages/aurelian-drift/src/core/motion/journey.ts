@@ -18,21 +18,21 @@ import { Stride, type RestFigures } from './stride.js';
 
 /** Options of `journey` and `standstill`. */
 export interface JourneyOptions {
-  /** Default `walk`. */
+  /** Way of moving. Default `walk`. */
   readonly gait?: Gait;
   /** Seconds between fixes, 0.05 to 3600. Default 1. */
   readonly every?: number;
-  /** Rests on the way, of so many seconds, so many metres apart; each by half more or less. Default none. */
+  /** Rests on the way: their seconds, and the metres between them; each varies by up to half. Default: none. */
   readonly rests?: RestFigures;
-  /** Default `open`. */
+  /** Conditions of reception. Default `open`. */
   readonly reception?: Reception;
-  /** Default 1. The same seed gives the same journey. */
+  /** Seed of the random numbers; the same seed gives the same journey. Default 1. */
   readonly seed?: number;
-  /** Time of the first fix, milliseconds since 1970 UTC. Default a spring morning, 2026-05-14T08:00:00Z. */
+  /** Time of the first fix, milliseconds since 1970 UTC. Default: 2026-05-14T08:00:00Z. */
   readonly start?: number;
 }
 
-/** One moment of a journey: where the user really was, and the fix that came of it, if one did. */
+/** One moment of a journey: the true position, and the resulting fix, if there is one. */
 export interface Moment {
   readonly truth: Fix;
   readonly fix: Fix | undefined;
@@ -40,7 +40,7 @@ export interface Moment {
 
 const DEFAULT_START = Date.UTC(2026, 4, 14, 8);
 
-/** Options of a journey, checked. */
+/** Checked options of a journey. */
 export function checkJourney(options: {
   readonly [Key in keyof JourneyOptions]: JourneyOptions[Key] | undefined;
 }): void {
@@ -54,7 +54,7 @@ export function checkJourney(options: {
   });
 }
 
-/** What is wrong with where somebody rests, or `undefined`. */
+/** Problem with the place of a standstill; `undefined` when there is none. */
 export function resting(value: unknown): string | undefined {
   if (typeof value !== 'object' || value === null) return 'must be { every: metres, for: seconds }';
   checkOptions('rests', value, {
@@ -68,8 +68,8 @@ export function resting(value: unknown): string | undefined {
 }
 
 /**
- * A user going along a line once, from its first point to its last, as a receiver would report it. Ends with the
- * moment of arrival.
+ * A user who goes along a line once, from its first point to its last, with the fixes of a receiver. Ends at the
+ * arrival.
  */
 export function* journey(line: Line, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
@@ -84,7 +84,7 @@ export function* journey(line: Line, options: JourneyOptions = {}): Generator<Mo
   yield witness.see(itinerary.at(stride.metres), 0);
 }
 
-/** A user who stays at one place, as a receiver would report it, without end. */
+/** A user who stays at one place, with the fixes of a receiver, without end. */
 export function* standstill(at: LinePoint, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
   const witness = new Witness(options);
@@ -93,7 +93,7 @@ export function* standstill(at: LinePoint, options: JourneyOptions = {}): Genera
   for (;;) yield witness.see(station, 0);
 }
 
-/** Turns the places of a journey, one tick after the other, into moments. */
+/** Converts the points of a journey, one tick after the other, to moments. */
 class Witness {
   readonly #every: number;
   readonly #start: number;
@@ -104,7 +104,7 @@ class Witness {
   constructor({ every = 1, start = DEFAULT_START, seed = 1, reception = 'open' }: JourneyOptions) {
     this.#every = every;
     this.#start = start;
-    // A stream apart from the stride's: another reception leaves the walk itself as it was.
+    // Separate random numbers, so that another reception leaves the walk itself unchanged.
     this.#noise = randomFrom(seed * 2 + 1);
     this.#model = new ReceptionModel(reception, this.#noise);
   }
@@ -120,12 +120,12 @@ class Witness {
   }
 }
 
-/** What a receiver makes of a place and the error there. */
+/** The fix of a receiver at a point, with its error. */
 function observed(time: number, at: Station, speed: number, error: ReceptionError, noise: Random): Fix {
   const metres = Math.hypot(error.east, error.north);
   const seen = metres === 0 ? at : ahead(at, Math.atan2(error.east, error.north) * DEGREES, metres);
   const exact = error.accuracy === 0;
-  // Speed comes from the carrier's phase and is far better than the difference of two places.
+  // Speed comes from the phase of the carrier and is far more exact than the difference of two positions.
   const seenSpeed = exact ? speed : Math.max(0, speed + 0.08 * noise.normal());
   const moving = seenSpeed > 0.3 && !Number.isNaN(at.course);
   return fixFrom({
@@ -146,7 +146,7 @@ function observed(time: number, at: Station, speed: number, error: ReceptionErro
   });
 }
 
-/** Heights of a made-up line are above its sea. */
+/** Heights of an invented line are above its sea. */
 function datumOf(at: LinePoint): { altitudeDatum?: 'sea' } {
   return at.altitude === undefined ? {} : { altitudeDatum: 'sea' };
 }

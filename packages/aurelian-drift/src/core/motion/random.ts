@@ -1,6 +1,6 @@
-/** A stream of random numbers that the seed alone decides. */
+/** A stream of random numbers that depends on the seed only. */
 export interface Random {
-  /** Evenly in 0…1, 1 excluded. */
+  /** Uniform in 0…1, 1 excluded. */
   uniform(): number;
   /** Standard normal. */
   normal(): number;

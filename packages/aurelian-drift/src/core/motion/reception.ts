@@ -1,20 +1,20 @@
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Random } from './random.js';
 
-/** How well a receiver receives. */
+/** Figures of a reception. */
 export interface ReceptionFigures {
-  /** Slow wandering along each axis: standard deviation in m and time constant in s. */
+  /** Slow error along each axis: standard deviation in m and time constant in s. */
   readonly wander: number;
   readonly memory: number;
-  /** Error of each fix on its own along each axis, standard deviation in m. */
+  /** White noise along each axis, standard deviation in m. */
   readonly white: number;
-  /** Sudden displacements, which the accuracy does not own up to: how many a minute. */
+  /** Sudden displacements that the stated accuracy does not cover, per minute. */
   readonly bursts?: number;
-  /** Silences of 30 to 240 s: how many a minute. The fixes after one are coarse first. */
+  /** Silences of 30 to 240 s, per minute. The first fixes after one are coarse. */
   readonly gaps?: number;
 }
 
-/** From no error at all to a deep valley. */
+/** From no error to a deep valley. */
 export const RECEPTIONS = Object.freeze({
   exact: { wander: 0, memory: 60, white: 0 },
   open: { wander: 3, memory: 60, white: 0.7 },
@@ -28,7 +28,7 @@ export type Reception = keyof typeof RECEPTIONS;
 /** Names of the receptions in `RECEPTIONS`. */
 export const RECEPTION_NAMES = Object.keys(RECEPTIONS) as readonly Reception[];
 
-/** An error of reception: metres east and north of the truth, and the 95 % radius the receiver would state. */
+/** An error of reception: metres east and north of the true position, and the stated 95 % radius. */
 export interface ReceptionError {
   readonly east: number;
   readonly north: number;
@@ -36,12 +36,12 @@ export interface ReceptionError {
   readonly accuracy: number;
 }
 
-/** Altitudes are about one and a half times as uncertain as places, the sky being on one side only. */
+/** Altitudes are about one and a half times as uncertain as positions, because satellites are above only. */
 export const UPRIGHT = 1.5;
-/** Shares by which the first fixes after a silence are coarser. */
+/** Factors by which the first fixes after a silence are coarser. */
 const AFTER_SILENCE = [12, 6, 3];
 
-/** The error of each fix in turn; `undefined` where there is silence. */
+/** The error of each fix; `undefined` during a silence. */
 export class ReceptionModel {
   readonly #figures: ReceptionFigures;
   readonly #random: Random;
@@ -58,7 +58,7 @@ export class ReceptionModel {
     this.#wander = [random.normal() * wander, random.normal() * wander, random.normal() * wander * UPRIGHT];
   }
 
-  /** @param seconds time of the fix on any scale; it must not go back. */
+  /** @param seconds time of the fix on any scale; it must not decrease. */
   next(seconds: number): ReceptionError | undefined {
     const { wander, memory, white } = this.#figures;
     const random = this.#random;

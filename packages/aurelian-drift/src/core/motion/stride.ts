@@ -2,19 +2,19 @@ import { GAITS, type Gait, type GaitFigures } from './gait.js';
 import type { Itinerary } from './itinerary.js';
 import type { Random } from './random.js';
 
-/** Where somebody rests on the way. */
+/** Rests on the way. */
 export interface RestFigures {
-  /** Metres from one rest to the next, and seconds of each; every one half as much to one and a half times as much. */
+  /** Metres between rests, and their seconds; each varies from half to one and a half times as much. */
   readonly every: number;
   readonly for: number;
 }
 
-/** Seconds of the steps in which speed follows the way: corners ask for several within one interval of fixes. */
+/** Time step in seconds: corners need several within one interval between fixes. */
 const STEP = 0.5;
 
 /**
- * Somebody going along an itinerary: a speed that sways about its mean and forgets itself (an Ornstein–Uhlenbeck
- * process), that is lost before corners and won after them, and rests.
+ * Movement along an itinerary: a speed that varies about its mean (an Ornstein–Uhlenbeck process), decreases before
+ * corners, and stops at rests.
  */
 export class Stride {
   readonly #figures: GaitFigures;
@@ -25,10 +25,10 @@ export class Stride {
   #metres = 0;
   #speed: number;
   #restAt = Infinity;
-  /** Seconds still to rest. */
+  /** Remaining seconds of the rest. */
   #resting = 0;
 
-  /** @param rests when there are any. */
+  /** @param rests figures of the rests, if any. */
   constructor(itinerary: Itinerary, gait: Gait, random: Random, rests: RestFigures | undefined) {
     this.#figures = GAITS[gait];
     this.#random = random;
@@ -44,12 +44,12 @@ export class Stride {
     return this.#metres;
   }
 
-  /** m/s now. */
+  /** Current speed in m/s. */
   get speed(): number {
     return this.#resting > 0 ? 0 : this.#speed;
   }
 
-  /** Goes on for so many seconds. */
+  /** Advances by a number of seconds. */
   advance(seconds: number): void {
     const simple = this.#figures.corner === undefined && this.#rests === undefined;
     const steps = simple ? 1 : Math.ceil(seconds / STEP);
@@ -71,7 +71,7 @@ export class Stride {
     this.#rest(brake * seconds);
   }
 
-  /** Comes to rest at the place for it: with the speed that can be lost by then, and at the last step with none. */
+  /** Comes to rest at the place of a rest: with the speed that can be lost by then, and with none in the last step. */
   #rest(step: number): void {
     if (this.#rests === undefined) return;
     const ahead = this.#restAt - this.#metres;
@@ -83,7 +83,7 @@ export class Stride {
     this.#speed = 0;
   }
 
-  /** m/s that the gait has by itself; never below a fifth of the mean. */
+  /** Natural speed of the gait in m/s; never below a fifth of the mean. */
   get #wanted(): number {
     const { speed, sway } = this.#figures;
     return speed * Math.max(0.2, 1 + sway * this.#sway);

@@ -16,7 +16,7 @@ export interface Pixel {
   readonly y: number;
 }
 
-/** What a camera is made of. */
+/** Figures of a camera. */
 export interface CameraView {
   readonly centre: Position;
   /** 0 to 22, fractions allowed: at zoom z the whole world is 256 · 2^z pixels wide. */
@@ -32,12 +32,10 @@ export interface CameraView {
 export const MIN_ZOOM = 0;
 /** Largest zoom of a map. */
 export const MAX_ZOOM = 22;
-/** Pixels the world is wide at zoom 0. */
+/** Width of the world at zoom 0 in pixels. */
 const WORLD = 256;
 
-/**
- * Where the map is looked at from: an immutable value that turns positions into pixels and back.
- */
+/** The view of a map: an immutable value that converts between positions and pixels. */
 export class Camera implements CameraView {
   readonly centre: Position;
   readonly zoom: number;
@@ -50,7 +48,9 @@ export class Camera implements CameraView {
   readonly #cos: number;
   readonly #sin: number;
 
-  /** @throws {InputError} for a zoom outside its range or not a number, an impossible centre, or an empty picture. */
+  /**
+   * @throws {InputError} for a zoom that is out of range or not a number, an impossible centre, or an empty picture.
+   */
   constructor({
     centre,
     zoom,
@@ -83,7 +83,7 @@ export class Camera implements CameraView {
     this.#sin = Math.sin(turn * RADIANS);
   }
 
-  /** Pixels that the whole world is wide. */
+  /** Width of the whole world in pixels. */
   get scale(): number {
     return this.#scale;
   }
@@ -93,7 +93,7 @@ export class Camera implements CameraView {
     return new Camera({ centre, zoom, turn, width, height, ...change });
   }
 
-  /** The pixel of a position, in whichever copy of the world is nearest to the centre. */
+  /** The pixel of a position, in the copy of the world that is nearest to the centre. */
   pixelOf(position: Position): Pixel {
     return this.pixelOfWorld(mercatorX(position.lon), mercatorY(position.lat));
   }
@@ -118,7 +118,7 @@ export class Camera implements CameraView {
     return this.#x;
   }
 
-  /** The point of the Mercator square under a pixel, in the centre's copy of the world: x may leave 0…1. */
+  /** The point of the Mercator square at a pixel, in the copy of the world of the centre: x may be outside 0…1. */
   worldAt(x: number, y: number): Pixel {
     const rx = x - this.width / 2;
     const ry = y - this.height / 2;
@@ -128,20 +128,20 @@ export class Camera implements CameraView {
     };
   }
 
-  /** The position under a pixel; beyond the edges of the Mercator square, its edge. */
+  /** The position at a pixel; beyond the edges of the Mercator square, its edge. */
   positionAt(x: number, y: number): Position {
     const at = this.worldAt(x, y);
     return { lat: latitudeOf(Math.max(0, Math.min(1, at.y))), lon: wrapLongitude(longitudeOf(at.x)) };
   }
 
-  /** Metres on the ground a pixel is wide at the centre. */
+  /** Metres per pixel at the centre. */
   get metresPerPixel(): number {
     return this.metresPerPixelAt(this.centre.lat);
   }
 
   /**
    * The same at a latitude, from west to east: the parallel there has the radius N cos φ of the ellipsoid. From south
-   * to north it is up to 0.7 % less, since Web Mercator takes the earth for a sphere.
+   * to north it is up to 0.7 % less, because Web Mercator takes the earth for a sphere.
    */
   metresPerPixelAt(lat: number): number {
     const sin = Math.sin(lat * RADIANS);
@@ -149,7 +149,7 @@ export class Camera implements CameraView {
     return (2 * Math.PI * prime * Math.cos(lat * RADIANS)) / this.#scale;
   }
 
-  /** The box around what is seen. */
+  /** Bounds of the visible part. */
   get bounds(): Bounds {
     const corners = [
       this.positionAt(0, 0),
@@ -170,12 +170,12 @@ export class Camera implements CameraView {
     ];
   }
 
-  /** Moved so that what was at a pixel is at (x + dx, y + dy). */
+  /** Moved so that the content at a pixel is at (x + dx, y + dy). */
   panned(dx: number, dy: number): Camera {
     return this.with({ centre: this.positionAt(this.width / 2 - dx, this.height / 2 - dy) });
   }
 
-  /** Zoomed, kept within range, with the position under the pixel staying there. */
+  /** Zoomed, within the range, around the position at a pixel. */
   zoomedAround(zoom: number, x: number, y: number): Camera {
     const limited = Math.max(MIN_ZOOM, Math.min(MAX_ZOOM, zoom));
     const held = this.positionAt(x, y);
@@ -184,7 +184,7 @@ export class Camera implements CameraView {
     return zoomed.panned(x - now.x, y - now.y);
   }
 
-  /** Turned about the position under a pixel, which stays there. */
+  /** Turned about the position at a pixel. */
   turnedAround(turn: number, x: number, y: number): Camera {
     const held = this.positionAt(x, y);
     const turned = this.with({ turn });
@@ -201,8 +201,8 @@ export class Camera implements CameraView {
   }
 
   /**
-   * Moved so that a box fills the picture but for a margin in pixels on every side; a box without size is centred
-   * and the zoom stays, limited to `mostZoom`.
+   * Moved so that bounds fill the picture except for a margin in pixels on each side. Bounds without a size are centred
+   * and the zoom stays, limited to `maxZoom`.
    */
   framing(bounds: Bounds, margin = 40, maxZoom = 18): Camera {
     const [west, south, east, north] = bounds;
@@ -211,7 +211,7 @@ export class Camera implements CameraView {
     const y1 = mercatorY(north);
     const y2 = mercatorY(south);
     const centre = { lat: latitudeOf((y1 + y2) / 2), lon: wrapLongitude(longitudeOf((x1 + x2) / 2)) };
-    // A turned picture sees the box's corners farther out.
+    // In a turned picture, the corners of the bounds are farther out.
     const wide = Math.abs(this.#cos) * (x2 - x1) + Math.abs(this.#sin) * (y2 - y1);
     const high = Math.abs(this.#sin) * (x2 - x1) + Math.abs(this.#cos) * (y2 - y1);
     const roomX = Math.max(1, this.width - 2 * margin);

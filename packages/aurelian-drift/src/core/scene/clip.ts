@@ -1,9 +1,9 @@
 import type { Region } from './region.js';
 
 /**
- * A closed outline (x, y, x, y…) cut to a rectangle, which it may then run along (I. E. Sutherland and G. W. Hodgman,
- * "Reentrant polygon clipping", CACM 17, 1974). What lies inside the rectangle is filled as before, holes too; empty
- * where nothing does.
+ * Clips a closed outline (x, y, x, y…) to a rectangle, along which the result may run (I. E. Sutherland and G. W.
+ * Hodgman, "Reentrant polygon clipping", CACM 17, 1974). The area inside the rectangle is filled as before, with its
+ * holes; empty where there is none.
  */
 export function clippedOutline(ring: readonly number[], [x1, y1, x2, y2]: Region): number[] {
   let cut = ring as number[];
@@ -13,7 +13,7 @@ export function clippedOutline(ring: readonly number[], [x1, y1, x2, y2]: Region
   return cutAt(cut, 1, y2, -1);
 }
 
-/** Cut at one side: what has `sign` · coordinate ≥ `sign` · limit along an axis (0 for x, 1 for y) stays. */
+/** Clips at one side: points with `sign` · coordinate ≥ `sign` · limit along an axis (0 for x, 1 for y) stay. */
 function cutAt(ring: number[], axis: 0 | 1, limit: number, sign: 1 | -1): number[] {
   const out: number[] = [];
   const { length } = ring;
@@ -25,7 +25,7 @@ function cutAt(ring: number[], axis: 0 | 1, limit: number, sign: 1 | -1): number
       const share = before / (before - here);
       const x = (ring[j] as number) + share * ((ring[i] as number) - (ring[j] as number));
       const y = (ring[j + 1] as number) + share * ((ring[i + 1] as number) - (ring[j + 1] as number));
-      // The side itself to the last bit: what is cut next must not find it a hair's breadth beside.
+      // Exactly on the side: the next clip must not find it slightly beside.
       out.push(axis === 0 ? limit : x, axis === 1 ? limit : y);
     }
     if (here >= 0) out.push(ring[i] as number, ring[i + 1] as number);

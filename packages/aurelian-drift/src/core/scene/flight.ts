@@ -3,8 +3,8 @@ import type { Camera } from './camera.js';
 import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
 
 /**
- * A camera on its way from one view to another of the same size: `share` 0…1 of the time that has passed. The middle
- * goes straight on the map, the zoom evenly, the turn the short way; slow at both ends.
+ * A camera between two views of the same size, at a `share` 0…1 of the time. The centre moves straight on the map, the
+ * zoom evenly, the turn on the shorter way; slow at both ends.
  */
 export function between(from: Camera, to: Camera, share: number): Camera {
   if (share >= 1) return to;
@@ -23,12 +23,12 @@ export function between(from: Camera, to: Camera, share: number): Camera {
   });
 }
 
-/** Seconds in which a push loses most of its speed. */
+/** Time constant in seconds with which a glide slows down. */
 const FRICTION = 0.18;
-/** Pixels a second below which a push is over. */
+/** Speed in pixels per second at which a glide ends. */
 const STILL = 12;
 
-/** What is left of a push after some seconds: pixels gone in them, and the speed then; `undefined` when it is over. */
+/** A glide after some seconds: the distance in pixels, and the remaining speed; `undefined` when it has ended. */
 export function pushed(
   velocity: { readonly x: number; readonly y: number },
   seconds: number,

@@ -19,12 +19,12 @@ export function regionAround(a: Region | undefined, b: Region): Region {
   return [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[2], b[2]), Math.max(a[3], b[3])];
 }
 
-/** A region, so many pixels wider on every side. */
+/** A region that is wider by a number of pixels on each side. */
 export function widened([x1, y1, x2, y2]: Region, by: number): Region {
   return [x1 - by, y1 - by, x2 + by, y2 + by];
 }
 
-/** What two regions share; `undefined` when they share nothing. */
+/** Intersection of two regions; `undefined` when it is empty. */
 export function sharedRegion(a: Region, b: Region): Region | undefined {
   const shared: Region = [
     Math.max(a[0], b[0]),
@@ -36,8 +36,8 @@ export function sharedRegion(a: Region, b: Region): Region | undefined {
 }
 
 /**
- * The box on the Mercator square, [least x, least y, most x, most y], that holds a region of a picture, in the copy of
- * the world that the camera's centre is in: x may leave 0…1.
+ * Bounds on the Mercator square, [min x, min y, max x, max y], of a region of a picture, in the copy of the world of
+ * the camera's centre: x may be outside 0…1.
  */
 export function worldBoxOf(
   camera: Camera,

@@ -1,6 +1,6 @@
 /*
- * A scene is what a map shows, as a list of drawing steps in pixels: plain data, painted in order. Painters
- * know nothing of maps; layers know nothing of painters.
+ * A scene is the content of a picture as a list of drawing steps in pixels: plain data, painted in order. Painters know
+ * nothing of maps; layers know nothing of painters.
  */
 
 /** A flat colour, or thin parallel strokes of one colour. */
@@ -22,7 +22,7 @@ export interface Stroke {
   readonly width: number;
   /** Pixels on, off, on, … */
   readonly dash?: readonly number[];
-  /** Without rounded ends and corners: where there are so many that none is seen. */
+  /** Without rounded ends and corners, for very many lines. */
   readonly plain?: boolean;
 }
 
@@ -48,7 +48,7 @@ export interface DiscStep {
 /** Draws a line of text. Lengths are in pixels, the turn in degrees. */
 export interface TextStep {
   readonly kind: 'text';
-  /** Baseline at x, y; `anchor` says which end of the text that is. */
+  /** Baseline at x, y; `anchor` selects the end of the text. */
   readonly x: number;
   readonly y: number;
   readonly text: string;
@@ -65,13 +65,13 @@ export interface TextStep {
   readonly spacing?: number;
 }
 
-/** Later steps are seen only within this rectangle; without one, everywhere again. */
+/** Later steps are visible within this rectangle only; without one, everywhere again. */
 export interface ClipStep {
   readonly kind: 'clip';
   readonly rect?: readonly [x: number, y: number, width: number, height: number];
 }
 
-/** A picture from elsewhere, such as a tile. A painter that cannot show it passes it over. */
+/** An external picture, such as a tile. Painters that cannot show it skip it. */
 export interface ImageStep {
   readonly kind: 'image';
   /** The top left corner, and the size. */
@@ -81,16 +81,16 @@ export interface ImageStep {
   readonly height: number;
   /** Degrees clockwise about that corner. */
   readonly turn?: number;
-  /** Whatever the painter takes for a picture. */
+  /** A picture for the painter. */
   readonly image: unknown;
-  /** The part of it that is shown: left, top, width, height in its own pixels. */
+  /** The visible part: left, top, width, height in its own pixels. */
   readonly part?: readonly [number, number, number, number];
 }
 
 /** One drawing step. */
 export type Step = ShapeStep | DiscStep | TextStep | ClipStep | ImageStep;
 
-/** Steps that belong together, under a stable id. */
+/** A group of steps with a stable id. */
 export interface Layer {
   readonly id: string;
   readonly steps: readonly Step[];
@@ -101,6 +101,6 @@ export interface Scene {
   readonly width: number;
   readonly height: number;
   readonly layers: readonly Layer[];
-  /** What the picture shows, in words, for those who do not see it. */
+  /** Description of the picture in words, for people who do not see it. */
   readonly title: string;
 }

@@ -11,11 +11,11 @@ import type { Scene } from './scene.js';
 import { overOf, underOf } from './stack.js';
 import { wordsOf } from './words.js';
 
-/** What lies on a still sheet. */
+/** Content of a still sheet. */
 export interface SheetContent {
-  /** In any order: each lies where its kind belongs, as on a map. Without a ground there is a plain grid. */
+  /** Layers in any order: each kind has its place, as on a map. Without a ground there is a plain grid. */
   readonly layers?: readonly SheetLayer[];
-  /** Where the user is. */
+  /** Own place of the user. */
   readonly fix?: Fix | undefined;
   readonly kitePaint?: KitePaint;
   readonly margin?: MarginPaint;
@@ -23,9 +23,7 @@ export interface SheetContent {
 
 const KINDS: readonly AnyLayerKind[] = SHEET_KINDS;
 
-/**
- * A whole map sheet with its margin. @throws {InputError} for a layer of a kind that is none, or that cannot be drawn.
- */
+/** A whole map sheet with its margin. @throws {InputError} for a layer of an unknown kind, or that cannot be drawn. */
 export function sheetScene(camera: Camera, content: SheetContent): Scene {
   const { layers = [], fix, kitePaint, margin } = content;
   const stack = layers
@@ -53,7 +51,7 @@ export function sheetScene(camera: Camera, content: SheetContent): Scene {
   };
 }
 
-/** What the sheet shows, in words. */
+/** Description of the sheet in words. */
 function titleOf(
   stack: readonly StackedLayer[],
   fix: Fix | undefined,

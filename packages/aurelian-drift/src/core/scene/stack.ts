@@ -8,8 +8,8 @@ import type { Region } from './region.js';
 import type { Layer } from './scene.js';
 
 /**
- * What of a stack of layers, bottom to top, stays while a map is moved: first what covers the sheet, or paper with a
- * grid.
+ * The part of a stack of layers, bottom to top, that stays while a map is moved: first the cover of the sheet, or paper
+ * with a grid.
  */
 export function underOf(stack: readonly StackedLayer[], camera: Camera, region: Region): Layer[] {
   const cover = stack.find(({ kind }) => kind.covers === true);
@@ -23,7 +23,7 @@ export function underOf(stack: readonly StackedLayer[], camera: Camera, region: 
   ];
 }
 
-/** What of a stack of layers is drawn with each frame. What lies higher has its room first. */
+/** The part of a stack of layers that is drawn in each frame. Higher layers get their room first. */
 export function overOf(stack: readonly StackedLayer[], camera: Camera, room: LabelRoom): Layer[] {
   return [
     ...stack.flatMap(({ ready }) => ready.fresh?.(camera) ?? []),

@@ -2,7 +2,7 @@ import type { Fix } from '../fix/fix.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 import { MIN_ZOOM, MAX_ZOOM, type Camera } from './camera.js';
 
-/** How the view follows the user: not at all, with the own place held, or also turned so that the course points up. */
+/** Ways to follow the own place: not at all, keeping it in the middle, or with the course up. */
 export const STEERINGS = ['free', 'centred', 'course-up'] as const;
 /** How the view follows the own place: not at all, keeping it in the middle, or with the course up. */
 export type SteeringMode = (typeof STEERINGS)[number];
@@ -10,25 +10,25 @@ export type SteeringMode = (typeof STEERINGS)[number];
 /** Options of `Steering`. */
 export interface SteeringOptions {
   /**
-   * Metres that the first fix is shown with across the narrow side of the map; by default its ring fits, four times
-   * over.
+   * Width in metres that the first fix is shown with, across the narrow side of the map. Default: four times its
+   * accuracy ring.
    */
   readonly firstWidth?: number | undefined;
   /**
-   * Share of the height by which the own place is held below the middle, while the course is up, to see ahead: 0…0.4.
+   * Share of the height by which the own place is below the middle while the course is up, to show more ahead: 0…0.4.
    * Default 0.2.
    */
   readonly ahead?: number | undefined;
-  /** Seconds after the hand's last touch at which following takes up again by itself. Default never. */
+  /** Seconds after the last touch after which following resumes by itself. Default: never. */
   readonly resumeAfter?: number | undefined;
 }
 
-/** The zoom a first fix is shown at, at the most. */
+/** Maximum zoom for a first fix. */
 const CLOSEST_FIRST = 16.5;
 
 /**
- * Decides where the camera goes when a fix comes, and leaves it to the hand once a hand has touched it. Pure: it is
- * told what happens and when, and gives back a camera.
+ * Computes the camera for each fix, and stops when the user has moved the map. Pure: it takes events and times, and
+ * returns a camera.
  */
 export class Steering {
   mode: SteeringMode;
@@ -44,17 +44,17 @@ export class Steering {
     this.#placed = placed;
   }
 
-  /** Whether the view goes with the user now. */
+  /** Whether the view follows the user now. */
   get active(): boolean {
     return this.mode !== 'free' && !this.#suspended;
   }
 
-  /** Whether a hand has taken the view, and it goes on being followed once asked again. */
+  /** Whether the user has moved the view, and following is suspended. */
   get suspended(): boolean {
     return this.#suspended;
   }
 
-  /** The hand has moved the view away. @param now milliseconds. */
+  /** The user has moved the view. @param now milliseconds. */
   touch(now: number): void {
     this.#touched = now;
     if (this.mode !== 'free') this.#suspended = true;
@@ -66,12 +66,12 @@ export class Steering {
     this.#suspended = false;
   }
 
-  /** The zoom was chosen, by the user or a kept view: the first fix leaves it. */
+  /** The zoom was chosen, by the user or a stored view: the first fix keeps it. */
   keepZoom(): void {
     this.#placed = true;
   }
 
-  /** A fix has come, or time has passed: the camera that goes with it; the same one when it stays. */
+  /** The camera after a fix, or after some time; the same one when it stays. */
   steer(camera: Camera, fix: Fix | undefined, now: number): Camera {
     this.#fix = fix;
     const { resumeAfter } = this.#options;
@@ -92,7 +92,7 @@ export class Steering {
     return turned.holding(fix, turned.width / 2, turned.height * (0.5 + lift));
   }
 
-  /** The own place on the screen, where a zoom of a followed view is held. */
+  /** The pixel of the own place, around which a followed view is zoomed. */
   anchor(camera: Camera): { x: number; y: number } | undefined {
     return this.active && this.#fix !== undefined ? camera.pixelOf(this.#fix) : undefined;
   }

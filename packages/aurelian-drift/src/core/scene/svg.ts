@@ -2,13 +2,13 @@ import { xmlText } from '../formats/xml.js';
 import { themed, type Theme } from './theme.js';
 import type { Fill, Hatch, Scene, ShapeStep, Step, Stroke } from './scene.js';
 
-/** The fonts a picture asks for, first to last. */
+/** Fonts of a picture, in order of preference. */
 export const FONT_STACK = "'Source Sans 3', 'Source Sans Pro', sans-serif";
 
 /**
- * A scene as an SVG document. All text in it is escaped; it refers to nothing outside.
+ * Writes a scene as an SVG document. All text is escaped; it refers to nothing outside.
  *
- * @param ids what ids in it begin with, where several stand in one page.
+ * @param ids prefix of its ids, for several pictures in one page.
  */
 export function writeSvg(scene: Scene, theme: Theme = 'day', ids = ''): string {
   const painter = new SvgPainter(theme, ids);
@@ -129,7 +129,7 @@ function pathData({ rings, closed }: ShapeStep): string {
   return data;
 }
 
-/** Pixels to a tenth: finer is not seen, coarser is. */
+/** Pixels to a tenth: finer steps are invisible, coarser ones are visible. */
 function px(value: number): string {
   return String(Math.round(value * 10) / 10 || 0);
 }

@@ -1,6 +1,6 @@
 import { REGULAR_WIDTHS, SEMIBOLD_WIDTHS } from './font-widths.js';
 
-/** Pixels a text is wide in Source Sans 3, so that a layout needs no screen to measure on. */
+/** Width of a text in Source Sans 3 in pixels, so that a layout needs no screen. */
 export function textWidth(text: string, size: number, weight: 400 | 600 = 400): number {
   const widths = weight === 600 ? SEMIBOLD_WIDTHS : REGULAR_WIDTHS;
   let thousandths = 0;

@@ -1,19 +1,19 @@
-/** How the sheet is coloured: as it is drawn, for the eyes at dusk, or for a printer. */
+/** Colours of the sheet: for the day, for the dusk, or for a printer. */
 export const THEMES = ['day', 'dusk', 'print'] as const;
 /** Colours of a map. */
 export type Theme = (typeof THEMES)[number];
 
 type Rgb = readonly [number, number, number];
 
-/** What dark paper is made of: near black, with the house's violet in it. */
+/** Colour of dark paper: near black, with violet. */
 const NIGHT: Rgb = [33, 30, 44];
 const MOON: Rgb = [226, 218, 206];
 
 const known = new Map<string, string>();
 
 /**
- * A colour of the day (`#rrggbb`) in another theme. At dusk light and dark change places, on a violet night, and
- * colours keep their hue; for a printer paper is white, and areas are pale.
+ * Converts a colour of the day (`#rrggbb`) to another theme. At dusk, light and dark are exchanged on a violet night,
+ * and colours keep their hue; for a printer paper is white, and areas are pale.
  */
 export function themed(colour: string, theme: Theme): string {
   if (theme === 'day') return colour;
@@ -30,9 +30,9 @@ function lightness([r, g, b]: Rgb): number {
 
 function atDusk(day: Rgb): Rgb {
   const light = lightness(day);
-  // Paper and ground sink into the night, each keeping something of its hue.
+  // Paper and ground become dark, with a part of their hue.
   if (light > 0.55) return mix(NIGHT, day, 0.02 + (1 - light) * 0.9);
-  // Strong colours are signs: they stay, lightened as far as the night needs. Ink becomes moonlight.
+  // Strong colours are signs: they stay, and become lighter if necessary. Ink becomes moonlight.
   const vivid = (Math.max(...day) - Math.min(...day)) / 255;
   const sign = mix(day, MOON, light < 0.33 ? 0.62 : light < 0.42 ? 0.4 : 0.06);
   const ink = mix(NIGHT, MOON, 0.35 + (1 - light) * 0.65);

@@ -2,15 +2,15 @@ import { Silences } from '../trail/silence.js';
 import type { Trail } from '../trail/trail.js';
 import { mercatorX, mercatorY } from './mercator.js';
 
-/** Zooms that have a level of their own; each keeps the points a pixel apart at its zoom. */
+/** Zooms with a level of their own; each keeps the points that are a pixel apart at its zoom. */
 const MIN_LEVEL = 2;
 const MAX_LEVEL = 19;
-/** Points of a block: what lies outside a picture is passed over by the block. */
+/** Points of a block: blocks outside a picture are skipped. */
 const BLOCK = 128;
 /** Marks a kept point that begins a run. */
 const BEGINS = 0x80000000;
 
-/** The points of a trail that are worth drawing at one zoom. */
+/** The points of a trail for one zoom. */
 class PyramidLevel {
   /** Squared distance, on the Mercator square, from which a point is kept. */
   readonly min: number;
@@ -52,12 +52,12 @@ export interface RunSink {
 }
 
 /**
- * A trail made ready for drawing at any zoom: for each zoom the points that a picture can show, in blocks that are
- * passed over when they lie outside it. It grows with the trail, at a flat cost a fix, and leaves the trail as it is.
+ * A trail prepared for drawing at any zoom: for each zoom the points that a picture can show, in blocks that are
+ * skipped outside the picture. It grows with the trail, at a constant cost per fix, and does not change the trail.
  */
 export class TrailPyramid {
   readonly #trail: Trail;
-  /** Where nothing was heard for long the line is broken, since nobody knows where it went. */
+  /** The line is broken at silences, because the path is unknown. */
   readonly #silences = new Silences();
   readonly #levels: readonly PyramidLevel[];
   /** Points on the Mercator square, unwrapped, so that a run never jumps across the date line. */
@@ -79,12 +79,12 @@ export class TrailPyramid {
     return this.#trail;
   }
 
-  /** Fixes taken in so far: the vertices of the line. */
+  /** Number of fixes taken in: the vertices of the line. */
   get length(): number {
     return this.#length;
   }
 
-  /** Takes in what the trail has grown by. Returns whether it had. */
+  /** Takes in the growth of the trail. Returns whether there was any. */
   grow(): boolean {
     const { length, segments } = this.#trail;
     if (length === this.#length) return false;
@@ -126,10 +126,7 @@ export class TrailPyramid {
     }
   }
 
-  /**
-   * The finest level, as a zoom, that has no more than so many points near a box: what is denser than that is one
-   * colour to the eye, and need not be told apart.
-   */
+  /** The finest level, as a zoom, with at most a number of points near a box: denser points look like one colour. */
   zoomFor(zoom: number, box: readonly [number, number, number, number], max: number): number {
     let level = this.#levelOf(zoom);
     while (level > 0 && this.#countNear(this.#levels[level] as PyramidLevel, box) > max) level--;
@@ -154,8 +151,8 @@ export class TrailPyramid {
   }
 
   /**
-   * The runs that come near a box of the Mercator square, as they are worth drawing at a zoom. The box may lie in any
-   * copy of the world. The end of the trail is always in.
+   * The runs near a box of the Mercator square, with the points for a zoom. The box may be in any copy of the world.
+   * The end of the trail is always included.
    */
   visit(zoom: number, box: readonly [number, number, number, number], sink: RunSink): void {
     const level = this.#levels[
@@ -165,7 +162,7 @@ export class TrailPyramid {
     for (let start = 0; start < count; start += BLOCK) {
       const end = Math.min(start + BLOCK, count);
       const at = (start / BLOCK) * 4;
-      // A block's line goes on to the first point of the next one.
+      // The line of a block continues to the first point of the next one.
       const next =
         end < count && ((kept[end] as number) & BEGINS) === 0
           ? ((kept[end] as number) & ~BEGINS) >>> 0
@@ -193,7 +190,7 @@ export class TrailPyramid {
     }
   }
 
-  /** From the last point that was kept to where the user is. */
+  /** From the last kept point to the end of the trail. */
   #finish(level: PyramidLevel, shift: number, sink: RunSink): void {
     const last = this.#length - 1;
     if (level.count === 0 || ((level.kept[level.count - 1] as number) & ~BEGINS) >>> 0 === last) return;

@@ -1,6 +1,6 @@
 import type { Camera } from './camera.js';
 
-/** What a layer shows, for whoever does not see it: a text, or things that are counted and may have names. */
+/** Description of a layer: a text, or counted items that may have names. */
 export type Words =
   | { readonly text: string }
   | {
@@ -10,10 +10,10 @@ export type Words =
       readonly names?: readonly string[];
     };
 
-/** Names that are told one by one; more are counted. */
+/** Maximum number of names; more items are counted. */
 const REPORTED = 5;
 
-/** What layers show, in words: things of the same name counted together. */
+/** Describes layers in words: items of the same name are counted together. */
 export function wordsOf(
   layers: readonly { readonly ready: { describe?(camera: Camera | undefined): readonly Words[] } }[],
   camera?: Camera,

@@ -5,7 +5,7 @@ import type { Position } from '../geodesy/position.js';
 /** A ring or line as x, y, x, y… on the Mercator square, computed once. */
 export type WorldRing = Float64Array;
 
-/** Positions on the Mercator square; each goes the short way round from the one before. */
+/** Positions on the Mercator square; each on the shorter way from the one before. */
 export function worldRing(positions: Iterable<Position>): WorldRing {
   const flat: number[] = [];
   let before: number | undefined;
@@ -18,7 +18,7 @@ export function worldRing(positions: Iterable<Position>): WorldRing {
   return Float64Array.from(flat);
 }
 
-/** [least x, least y, most x, most y] of some rings. */
+/** [min x, min y, max x, max y] of some rings. */
 export function worldBox(rings: readonly WorldRing[]): readonly [number, number, number, number] {
   let [x1, y1, x2, y2] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const ring of rings) {
@@ -32,16 +32,16 @@ export function worldBox(rings: readonly WorldRing[]): readonly [number, number,
   return [x1, y1, x2, y2];
 }
 
-/** Points nearer than this to the one before are not drawn: finer is not seen. Pixels. */
+/** Distance in pixels below which a point is not drawn: finer detail is invisible. */
 const FINEST = 0.6;
 
-/** Rings in pixels, without the points too fine to see, or closer than so many pixels. */
+/** Rings in pixels, without points that are invisible, or closer than a number of pixels. */
 export function pixelRings(rings: readonly WorldRing[], camera: Camera, finest = FINEST): number[][] {
   return rings.map((ring) => {
     const out: number[] = [];
     let lastX = NaN;
     let lastY = NaN;
-    // The whole ring goes into the copy of the world its first point is seen in.
+    // The whole ring is in the copy of the world in which its first point is visible.
     const shift = (ring[0] ?? 0) - camera.worldX;
     const whole = Math.round(shift);
     for (let i = 0; i < ring.length; i += 2) {
@@ -57,7 +57,7 @@ export function pixelRings(rings: readonly WorldRing[], camera: Camera, finest =
 }
 
 /**
- * Where a box of the Mercator square lies in a picture: [left, top, right, bottom], in the copy nearest to the centre.
+ * Place of a box of the Mercator square in a picture: [left, top, right, bottom], in the copy nearest to the centre.
  */
 export function pixelBox(
   [x1, y1, x2, y2]: readonly [number, number, number, number],

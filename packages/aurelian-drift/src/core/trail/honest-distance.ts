@@ -8,25 +8,28 @@ import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { Silences, isSpared } from './silence.js';
 
-/** Slower than this, in m/s, is resting: half the pace of an easy stroll. */
+/** Speed in m/s below which the user is at rest: half of an easy stroll. */
 const RESTING_SPEED = 0.4;
-/** Metres of a move where the velocity is known well: less is swaying. */
+/** Minimum length of a move in metres where the velocity is certain. */
 const STEP = 3;
-/** So many times the accuracy must the first move of a segment lead where it is not, and the first after a rest. */
+/**
+ * First move of a segment or after a rest: minimum length, as a multiple of the 95 % accuracy, where the velocity is
+ * uncertain.
+ */
 const FIRST_ROOM = 2;
 /** Seconds without a move that are a rest. */
 const RESTED = 30;
-/** Seconds at most over which the velocities at both ends tell the way between. */
+/** Maximum seconds between fixes for which the path follows from the velocities at both ends. */
 const NEAR = 12;
-/** Seconds in which the place that moves are measured from follows a user who rests. */
+/** Time constant in seconds with which the start of moves follows a user at rest. */
 const FOLLOWING = 5;
 
-/** A place on the way: metres from the start of the segment as the velocities lead, the position, and when. */
+/** A point of the path: offset in metres from the start of the segment by the velocities, position and time. */
 interface Station {
   readonly east: number;
   readonly north: number;
   readonly position: Position;
-  /** 95 % radius of the place, metres. */
+  /** 95 % radius of the position in metres. */
   readonly accuracy: number;
   readonly time: number;
 }

@@ -2,12 +2,12 @@ import { InputError } from '../../check/input-error.js';
 import { isExtraKey } from '../../trail/extras.js';
 import { closest } from '../../check/suggest.js';
 
-/** What a column may hold. */
+/** Content of a column. */
 export type CsvField =
   | 'time' | 'date' | 'lat' | 'lon' | 'accuracy' | 'altitude' | 'altitudeDatum' | 'altitudeAccuracy' | 'course' | 'speed'
   | 'origin' | 'marks' | 'trail' | 'segment'; // prettier-ignore
 
-/** Names that columns go by, in small letters with single blanks. */
+/** Names of columns, in lower case with single spaces. */
 const NAMES: Readonly<Record<CsvField, readonly string[]>> = {
   time: ['time', 'timestamp', 'date time', 'datetime', 'utc', 'when', 'epoch', 'unix time'],
   date: ['date', 'day'],
@@ -25,7 +25,7 @@ const NAMES: Readonly<Record<CsvField, readonly string[]>> = {
   segment: ['segment', 'seg', 'part'],
 };
 
-/** What a number is multiplied by to be in the library's unit, by the units of each kind of quantity. */
+/** Factors to the units of the library, by kind of quantity. */
 const LENGTHS = {
   m: 1,
   metre: 1,
@@ -39,7 +39,7 @@ const LENGTHS = {
 };
 const SPEEDS = { 'm/s': 1, mps: 1, ms: 1, 'km/h': 1 / 3.6, kmh: 1 / 3.6, kph: 1 / 3.6, mph: 0.44704, kn: 1852 / 3600, kt: 1852 / 3600, knots: 1852 / 3600 }; // prettier-ignore
 const ANGLES = { deg: 1, degrees: 1, '°': 1 };
-/** To milliseconds. A time that is a text has no unit. */
+/** Factors to milliseconds. A time in text form has no unit. */
 const TIMES = { ms: 1, s: 1000, utc: 1, z: 1 };
 const UNITS: Readonly<Partial<Record<CsvField, Readonly<Record<string, number>>>>> = {
   time: TIMES,
@@ -55,19 +55,20 @@ const UNITS: Readonly<Partial<Record<CsvField, Readonly<Record<string, number>>>
 /** A column of a file. */
 export interface CsvColumn {
   readonly index: number;
-  /** To the library's own unit; absent when the header states none. */
+  /** Factor to the unit of the library; absent when the header states no unit. */
   readonly factor: number | undefined;
 }
 
 /**
- * The columns of a header by what they hold, with their units: `speed (km/h)`, `altitude [ft]`, `accuracy_m`. Without a
- * unit a number is in the library's own.
+ * Columns of a header by their content, with their units: `speed (km/h)`, `altitude [ft]`, `accuracy_m`. A number
+ * without a unit is in the unit of the library.
  *
- * @throws {InputError} when latitude or longitude is missing, when two columns hold the same, or for an unknown unit.
+ * @throws {InputError} when latitude or longitude is missing, when two columns have the same content, or for an unknown
+ *   unit.
  */
 export function csvColumns(header: readonly string[]): {
   readonly columns: ReadonlyMap<CsvField, CsvColumn>;
-  /** Where what others wrote stands, by its key. */
+  /** Columns of additional data, by key. */
   readonly extras: ReadonlyMap<string, number>;
   readonly unknown: readonly string[];
 } {
@@ -115,7 +116,7 @@ export function csvColumns(header: readonly string[]): {
   return { columns, extras, unknown };
 }
 
-/** Characters of a title at most: a longer one names no column that is known. */
+/** Maximum length of a title: a longer one is not a known name. */
 const LONGEST_TITLE = 100;
 
 function nameAndUnit(title: string): { name: string; unit: string | undefined } {
@@ -127,7 +128,7 @@ function nameAndUnit(title: string): { name: string; unit: string | undefined } 
     .split(/[\s_.\-:]+/)
     .filter((word) => word !== '');
   if (bracketed !== null) return { name: words.join(' '), unit: bracketed[2]?.toLowerCase() };
-  // The unit as the last word, where what is left is a name.
+  // The unit as the last word, where the other words are a name.
   const last = words.at(-1);
   const rest = words.slice(0, -1).join(' ');
   const field = fieldOf(rest);

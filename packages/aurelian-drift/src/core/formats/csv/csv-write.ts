@@ -20,26 +20,26 @@ const TITLES: Readonly<Record<FixColumn, string>> = {
   marks: 'marks',
 };
 
-/** Which columns stand in a file besides time, latitude and longitude. */
+/** Columns of a file in addition to time, latitude and longitude. */
 export interface Columns {
   readonly named: boolean;
   readonly segmented: boolean;
   readonly own: readonly FixColumn[];
-  /** Of what others wrote, by its key. */
+  /** Additional data, by key. */
   readonly extras: readonly string[];
 }
 const ALL: Columns = { named: true, segmented: true, own: FIX_COLUMNS, extras: [] };
 
 /**
- * Trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, every digit. The name of a trail and the
- * number of a segment are columns when there are several; what no fix has is no column. Lines and waypoints have no
- * place in it.
+ * Writes trails as CSV (RFC 4180) with a header: time in RFC 3339, degrees, SI units, all digits. Names of trails and
+ * numbers of segments are columns when there are several; a value that no fix has gets no column. CSV cannot hold lines
+ * and waypoints.
  */
 export function writeCsv(content: TrackContent): string {
   return textOf((output) => new CsvWriter(output, usedColumns(content.trails ?? [])), content);
 }
 
-/** The columns in which some fix of the trails has something. */
+/** Columns with a value in any fix of the trails. */
 export function usedColumns(trails: readonly Trail[]): Columns {
   const left = new Set(FIX_COLUMNS);
   const used = new Set<FixColumn>();
@@ -60,7 +60,7 @@ export function usedColumns(trails: readonly Trail[]): Columns {
   };
 }
 
-/** Writes CSV; with all columns, when what will come is not known. */
+/** Writes CSV; with all columns, when the content is not known in advance. */
 export class CsvWriter extends TrailsOnlyWriter {
   readonly #output: Output;
   readonly #columns: Columns;

@@ -11,16 +11,15 @@ import { parseTime } from '../time.js';
 import { emptyText, gather, type ReadOptions, type TrackDocument } from '../track-document.js';
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
 
-/** Numbers below this, taken for times without a unit, are seconds: as milliseconds they would be in 1973. */
+/** Smaller numbers in a time column without a unit are seconds: as milliseconds they would be in 1973. */
 const SECONDS = 1e11;
 
-/** Characters of a row: more than that is a quote that was never closed. */
+/** Maximum characters of a row: a longer one has an unclosed quote. */
 const LONGEST_ROW = 1_000_000;
 
 /**
- * Reads CSV with a header: any sensible names of columns, units in brackets or as their last word, divided by commas,
- * semicolons or tabs. A row that cannot be a fix is left out and noted. Without a column of times its points are a
- * line.
+ * Reads CSV with a header: usual names of columns, units in brackets or as their last word, separated by commas,
+ * semicolons or tabs. A row that cannot be a fix is left out with a note. Without a time column the points are a line.
  *
  * @throws {InputError} for a header without latitude or longitude, or with an unknown unit.
  */
@@ -29,18 +28,18 @@ export function readCsv(text: string, options: ReadOptions = {}): TrackDocument 
 }
 
 /**
- * Reads CSV from pieces of text. Rows of several trails may stand in any order; with a `pieceSize`, where trails cannot
- * be kept open, one that goes on after another is noted and taken for a trail of its own.
+ * Reads CSV from pieces of text. Rows of several trails may be in any order; with a `pieceSize`, where trails cannot
+ * stay open, a trail that continues after another is noted and read as a new one.
  */
 export class CsvReader implements TrackReader {
   readonly #sink: TrackSink;
   readonly #source: string | undefined;
   readonly #pieceSize: number;
-  /** What has come since the last whole row, in pieces: joining them each time would cost as much as there is. */
+  /** Text since the last complete row, in pieces: joining them each time would be quadratic. */
   #pending: string[] = [];
   #pendingLength = 0;
   readonly #rows = new RowEnds();
-  /** Of the first pending character. */
+  /** Line of the first pending character. */
   #line = 1;
   #table: Table | undefined;
 
@@ -72,7 +71,7 @@ export class CsvReader implements TrackReader {
     this.#table.end();
   }
 
-  /** What was pending, and what comes last. */
+  /** The pending text with the last piece. */
   #flush(text: string): string {
     const whole = [...this.#pending, text].join('');
     this.#pending = [];
@@ -101,7 +100,7 @@ export class CsvReader implements TrackReader {
   }
 }
 
-/** What the rows of a file are told apart by, once its header is known. */
+/** Format of the rows, when the header is known. */
 class Table {
   readonly #divider: string;
   readonly #sink: TrackSink;
@@ -110,7 +109,7 @@ class Table {
   #columns: ReadonlyMap<CsvField, CsvColumn> | undefined;
   #gatherer: LineRows | TrailRows | undefined;
 
-  /** @param text the beginning of the file. */
+  /** @param text the start of the file. */
   constructor(text: string, sink: TrackSink, pieceSize: number) {
     this.#divider = dividerOf(text.trimStart());
     this.#sink = sink;
@@ -118,7 +117,7 @@ class Table {
   }
 
   rowsOf(text: string): string[][] {
-    // The parser would take a line end at the end of the file for a row of its own only when another follows.
+    // The parser takes a line end at the end of the file for an extra row only when another follows.
     return dsvFormat(this.#divider).parseRows(text);
   }
 
@@ -150,7 +149,7 @@ class Table {
   }
 }
 
-/** A row, by what its columns hold. */
+/** A row by the content of its columns. */
 class Row {
   readonly #cells: readonly string[];
   readonly #columns: ReadonlyMap<CsvField, CsvColumn>;
@@ -171,7 +170,7 @@ class Row {
     return column === undefined ? '' : (this.#cells[column.index]?.trim() ?? '');
   }
 
-  /** In the library's own unit; `undefined` for an empty cell, NaN for one that is no number. */
+  /** In the unit of the library; `undefined` for an empty cell, NaN for text that is not a number. */
   number(field: CsvField): number | undefined {
     const text = this.text(field);
     if (text === '') return undefined;
@@ -199,7 +198,7 @@ class LineRows {
     this.#sink = sink;
   }
 
-  /** Takes a point; what is left out of it, or all of it, is told. */
+  /** Takes a point; anything that is left out is noted. */
   take(row: Row): string[] {
     const [lat, lon, altitude] = [row.number('lat'), row.number('lon'), row.number('altitude')];
     const problem = positionProblem(lat, lon);
@@ -217,7 +216,7 @@ class LineRows {
 class TrailRows {
   readonly #sink: TrackSink;
   readonly #pieceSize: number;
-  /** Trails by name: all that came when they stay open, else the one that is open. */
+  /** Trails by name: all of them where they stay open, otherwise the open one. */
   readonly #open = new Map<string, { pieces: TrailPieces; segment: string }>();
   readonly #ended = new Set<string>();
 
@@ -229,7 +228,7 @@ class TrailRows {
     this.#extras = extras;
   }
 
-  /** Takes a fix; what is left out of it, or all of it, is told. */
+  /** Takes a fix; anything that is left out is noted. */
   take(row: Row, line: number): string[] {
     const raw = rawFix(row);
     const { time } = raw;
@@ -286,15 +285,15 @@ function rawFix(row: Row): RawFix {
 }
 
 /**
- * Finds where rows end: at line ends that are in no quotes. It goes on from piece to piece, so that each character is
- * looked at once.
+ * Finds the ends of rows: line ends outside of quotes. It continues from piece to piece, so that each character is
+ * visited once.
  */
 class RowEnds {
   #quoted = false;
 
-  /** Where the last whole row ends in the next piece of the text; 0 when none does. */
+  /** End of the last complete row in the next piece of text; 0 when there is none. */
   lastIn(text: string): number {
-    if (!this.#quoted && !text.includes('"')) return text.lastIndexOf('\n') + 1; // nearly always, and quicker
+    if (!this.#quoted && !text.includes('"')) return text.lastIndexOf('\n') + 1; // nearly always, and faster
     let end = 0;
     for (let i = 0; i < text.length; i++) {
       const code = text.charCodeAt(i);
@@ -309,7 +308,7 @@ class RowEnds {
 const QUOTE = 34;
 const LINE_FEED = 10;
 
-/** What divides the cells: what the header has most of. */
+/** The separator: the character that is most frequent in the header. */
 function dividerOf(text: string): string {
   const header = text.slice(0, /\r?\n/.exec(text)?.index ?? text.length);
   const count = (divider: string) => header.split(divider).length;

@@ -4,7 +4,7 @@ import { ADDRESS_ENTRIES, OptionalText } from '../../place/address-schema.js';
 import { ADDRESS_PARTS, PLACE_LEVELS, type PlaceAnswer } from '../../place/place.js';
 import { coordinateOf, featuresOf } from './geojson.js';
 
-/** Answers as a GeoJSON document, each a point with all that was told of it as properties. */
+/** Converts answers to a GeoJSON document, each a point with the other fields as properties. */
 export function answersToGeoJson(answers: readonly PlaceAnswer[]): object {
   return {
     type: 'FeatureCollection',
@@ -37,9 +37,9 @@ const Properties = v.object({
 });
 
 /**
- * The answers of a parsed document that `answersToGeoJson` could have made. Properties it does not know are left out.
+ * Reads the answers of a parsed document of `answersToGeoJson`. Unknown properties are left out.
  *
- * @throws {InputError} with the path of what is no part of an answer.
+ * @throws {InputError} with the path of an invalid part.
  */
 export function answersFrom(document: unknown): PlaceAnswer[] {
   if ((document as { type?: unknown } | null)?.type !== 'FeatureCollection')

@@ -13,21 +13,21 @@ type NumberName = keyof typeof FENCE_NUMBERS;
 
 /** Options of `fencesFrom`. */
 export interface FencesOptions {
-  /** Gets what was put right in an outline, in words with the fence's name. Default: nobody. */
+  /** Receives the corrections of an outline, in words with the name of the fence. Default: not reported. */
   readonly note?: (text: string) => void;
   /**
-   * `timetable`, for fences that have a `when`: they are watched at those times only. Default: a fence with a `when` is
-   * refused.
+   * The function `timetable`, for fences with a `when`: they are watched at those times only. Default: a fence with a
+   * `when` is refused.
    */
   readonly timetable?: (options: TimetableOptions) => Timetable;
 }
 
 /**
- * Fences of a parsed GeoJSON document: polygons, points with a `radius`, and lines with a `halfWidth`, in metres; on
- * request with `linger`, in seconds, a `certainty` of their own, and `when` they are watched. `id` and `name` are the
- * feature's own or its properties'; what has neither is numbered.
+ * Reads the fences of a parsed GeoJSON document: polygons, points with a `radius`, and lines with a `halfWidth`, in
+ * metres; optionally with `linger` in seconds, a `certainty` of their own, and a `when`. `id` and `name` are those of
+ * the feature or its properties; otherwise they are numbered.
  *
- * @throws {InputError} naming each fence that cannot be, and what it lacks: all of them in one go.
+ * @throws {InputError} that names all invalid fences at once, with their problems.
  */
 export function fencesFrom(document: unknown, options: FencesOptions = {}): Fence[] {
   checkOptions('fencesFrom', options, { note: callable, timetable: callable });
@@ -63,7 +63,7 @@ function labelsOf({ id: own, properties }: Feature, index: number): { id: string
   return { id, name: textOf(properties['name']) ?? id };
 }
 
-/** @param faults get those of its numbers; others are thrown. */
+/** @param problems takes the problems of the numbers; others are thrown. */
 function fenceOf(
   feature: Feature,
   { id, name }: { readonly id: string; readonly name: string },
@@ -112,7 +112,7 @@ function unfit(name: string, what: string, path: Path): InputError {
   return new InputError('bad-value', `fence "${name}"${what}`, { path });
 }
 
-/** @param kind of geometry, when the number is needed for it. */
+/** @param kind kind of the geometry that needs the number. */
 function numberProblem({ properties, path }: Feature, name: string, key: NumberName, kind?: string): InputError | undefined {
   const value = properties[key] ?? undefined;
   const problem = FENCE_NUMBERS[key](value);

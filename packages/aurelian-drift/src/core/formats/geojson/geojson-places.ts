@@ -2,25 +2,25 @@ import { InputError } from '../../check/input-error.js';
 import { ADDRESS_PARTS, type Address, type Place, type PlaceShape } from '../../place/place.js';
 import { coordinateOf, coordinatesOf, eachFeature, listOf, partsOf, type Feature } from './geojson.js';
 
-/** Places of a document, and what of it could not be taken. */
+/** Places of a document, with the features that were refused. */
 export interface GeoJsonPlaces {
   readonly places: readonly Place[];
-  /** BCP 47 tag of the plain names, where the document tells its `language`. */
+  /** BCP 47 tag of the plain names, where the document states its `language`. */
   readonly language: string | undefined;
-  /** Why features were left out, in their order. */
+  /** Problems of the refused features, in their order. */
   readonly refused: readonly InputError[];
 }
 
-/** Properties that have a meaning of their own; the rest are a place's details. */
+/** Properties with a meaning of their own; the others are the details of a place. */
 const OWN = new Set<string>([
   ...ADDRESS_PARTS, 'id', 'kind', 'level', 'name', 'names', 'prominence', 'radius', 'language',
 ]); // prettier-ignore
 
 /**
- * Places of a parsed GeoJSON document: points, lines and areas with `kind`, `name`, `names` by language, and the parts
- * of an address as properties. A feature that cannot be taken is left out and told of; the others are kept.
+ * Reads the places of a parsed GeoJSON document: points, lines and areas with `kind`, `name`, `names` by language, and
+ * the parts of an address as properties. An invalid feature is left out and reported; the others are kept.
  *
- * @throws {InputError} when the document is no GeoJSON at all.
+ * @throws {InputError} when the document is not GeoJSON.
  */
 export function placesFrom(document: unknown): GeoJsonPlaces {
   const places: Place[] = [];
@@ -70,7 +70,7 @@ function placeOf(feature: Feature): Place {
   };
 }
 
-/** The point that stands for a feature, and its shape when it is more than a point. */
+/** The representative point of a feature, and its shape when it is more than a point. */
 function geometryOf(
   { geometry, path, coordinatesPath }: Feature,
   title: string,
@@ -107,7 +107,7 @@ function geometryOf(
 }
 
 /**
- * The mean of the largest outline's corners, by the direct way from the first, so that the date line does not matter.
+ * The mean of the corners of the largest outline, by the direct way from the first corner, across the date line too.
  */
 function middleOf(parts: readonly (readonly (readonly { lat: number; lon: number }[])[])[]): {
   lat: number;
@@ -135,7 +135,7 @@ function namesOf(value: unknown, path: readonly (string | number)[]): Record<str
   return Object.fromEntries(entries);
 }
 
-/** A number will do for a text: house numbers and postal codes are often written so. */
+/** A number is accepted as a text: house numbers and postal codes are often written so. */
 function textOf(value: unknown): string | undefined {
   if (typeof value === 'number') return String(value);
   return typeof value === 'string' && value.trim() !== '' ? value : undefined;

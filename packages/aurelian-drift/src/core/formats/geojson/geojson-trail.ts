@@ -14,7 +14,7 @@ import type { TrackSink } from '../track-sink.js';
 type Column = readonly (readonly unknown[])[];
 
 /**
- * Trails, lines, routes and waypoints of a parsed GeoJSON document; areas are passed over. A line is a trail when its
+ * Reads trails, lines, routes and waypoints of a parsed GeoJSON document; areas are ignored. A line is a trail when its
  * feature has `properties.columns.time`.
  *
  * @throws {InputError} with the path of an impossible position or of a column that does not match.
@@ -26,7 +26,7 @@ export function tracksFrom(document: unknown): TrackDocument {
 }
 
 /**
- * Reads a GeoJSON document that is in memory; `tracksFrom` takes one that is parsed already.
+ * Reads a GeoJSON document that is in memory; `tracksFrom` takes a parsed one.
  *
  * @throws {InputError} when the text is not JSON; otherwise as `tracksFrom`.
  */
@@ -120,9 +120,7 @@ function trailOf(
   return trail;
 }
 
-/**
- * Whether two positions are one fix written twice, since a line has two at least: the second has nothing but the time.
- */
+/** Whether two positions are one fix written twice, because a line has at least two: the second has a time only. */
 function isOneFix(
   part: readonly LinePoint[],
   column: (name: 'time' | FixColumn) => readonly unknown[] | undefined,

@@ -10,23 +10,23 @@ import type { PiecePlace } from '../track-sink.js';
 import { textOf, type TrackWriter } from '../track-writer.js';
 
 /**
- * Trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, a feature on each line of the text.
+ * Writes trails, lines, routes and waypoints as the text of a GeoJSON FeatureCollection, one feature per line of text.
  */
 export function writeGeoJson(content: TrackContent): string {
   return textOf((output) => new GeoJsonWriter(output), content);
 }
 
 /**
- * A trail as a GeoJSON feature: a MultiLineString, one line a segment, with `properties.columns` of lists
- * parallel to its coordinates. `time` is RFC 3339; numbers are in SI units; null stands for what is not
- * known. An altitude above the ellipsoid is the coordinates' own third number; any other is a column.
+ * Converts a trail to a GeoJSON feature: a MultiLineString, one line per segment, with `properties.columns` of lists
+ * parallel to its coordinates. `time` is RFC 3339; numbers are in SI units; null stands for an unknown value. An
+ * altitude above the ellipsoid is the third number of the coordinates; another altitude is a column.
  */
 export function trailToGeoJson(trail: Trail): object {
   const { features } = JSON.parse(writeGeoJson({ trails: [trail] })) as { features: [object] };
   return features[0];
 }
 
-/** Makes the text of a list: what stands for a fix, and what stands for it the second time. */
+/** Writes a list, by the value of a fix, and its value when it is written twice. */
 type ListOf = (toValue: (fix: Fix, index: number) => unknown, again: (fix: Fix) => unknown) => string;
 
 /** Writes GeoJSON. The columns of a trail are kept aside until its coordinates are complete. */
@@ -36,14 +36,14 @@ export class GeoJsonWriter implements TrackWriter {
   #name: string | undefined;
   #begun = false;
   #any = false;
-  /** Columns in which some fix of the open trail has something. */
+  /** Columns with a value in any fix of the open trail. */
   readonly #used = new Set<FixColumn>();
-  /** Keys of what others wrote of it. */
+  /** Keys of its additional data. */
   readonly #keys: string[] = [];
   #keysBefore = 0;
-  /** Positions in each segment so far, of the open trail. */
+  /** Number of positions in each segment of the open trail. */
   #lengths: number[] = [];
-  /** The only fix so far of the segment that is open. */
+  /** The fix of an open segment with a single fix. */
   #single: Fix | undefined;
 
   constructor(output: Output) {
@@ -97,7 +97,7 @@ export class GeoJsonWriter implements TrackWriter {
     if (place.last) this.#endTrail(piece);
   }
 
-  /** What others wrote of the fixes of a piece. A key that only now appears has nothing in the pieces before. */
+  /** Additional data of the fixes of a piece. A key that appears only now has no values in earlier pieces. */
   #extras(piece: Trail, place: PiecePlace, list: ListOf): void {
     for (const key of piece.extraKeys) if (!this.#keys.includes(key)) this.#keys.push(key);
     this.#keys.forEach((key, k) => {
@@ -110,15 +110,15 @@ export class GeoJsonWriter implements TrackWriter {
     this.#keysBefore = this.#keys.length;
   }
 
-  /** A list that is as long as what there is of the trail so far, and holds nothing. */
+  /** A list of empty values, as long as the trail so far. */
   get #nothingBefore(): string {
     const runs = this.#lengths.map((length) => Array.from({ length }, () => 'null').join(','));
     return `[[${runs.join('],[')}`;
   }
 
   /**
-   * What makes a list of lists, one a segment, of the fixes of a piece. A line has two positions at least, so a segment
-   * of a single fix has it twice, the second time with nothing but its time.
+   * Writes lists of lists, one per segment, from the fixes of a piece. A line has at least two positions, so a segment
+   * with a single fix has it twice, the second time with a time only.
    */
   #listOf(piece: Trail, { first, last, joined }: PiecePlace): ListOf {
     const segments = piece.segments.map(({ start, end }) =>
@@ -144,14 +144,14 @@ export class GeoJsonWriter implements TrackWriter {
     };
   }
 
-  /** Takes down how long the lists have become. */
+  /** Records the lengths of the lists. */
   #measure(piece: Trail, { first, joined }: PiecePlace): void {
     if (first) this.#lengths = [];
     piece.segments.forEach(({ start, end }, s) => {
       const last = this.#lengths.length - 1;
       if (s === 0 && joined) this.#lengths[last] = (this.#lengths[last] ?? 0) + end - start;
       else {
-        // The one before is complete, and has two positions at least.
+        // The segment before is complete, and has two positions at least.
         if (this.#lengths[last] === 1) this.#lengths[last] = 2;
         this.#lengths.push(end - start);
       }
@@ -223,7 +223,7 @@ export class GeoJsonWriter implements TrackWriter {
   }
 }
 
-/** What a fix has in a column of its own: an altitude above the ellipsoid is in the coordinates. */
+/** Value of a fix in a column: an altitude above the ellipsoid is in the coordinates instead. */
 function valueBeside(fix: Fix, column: FixColumn): number | string | undefined {
   const inCoordinates = fix.altitudeDatum === 'ellipsoid' && fix.altitude !== undefined;
   return inCoordinates && (column === 'altitude' || column === 'altitudeDatum')

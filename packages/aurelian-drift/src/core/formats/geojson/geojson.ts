@@ -3,7 +3,8 @@ import { positionProblem, type Position } from '../../geodesy/position.js';
 
 /*
  * GeoJSON, RFC 7946, as far as the library reads it: features with a geometry of one kind. The structure is checked
- * here, by hand, for a page that reads fences loads it; each position where it is taken, so that an error can name it.
+ * here, by hand, because pages that read fences load this file; positions are checked where they are used, so that an
+ * error has their path.
  */
 
 const KINDS = ['Point', 'MultiPoint', 'LineString', 'MultiLineString', 'Polygon', 'MultiPolygon'] as const;
@@ -15,30 +16,29 @@ interface Geometry {
 type Properties = Readonly<Record<string, unknown>>;
 type Path = readonly (string | number)[];
 
-/** One feature, with the path of its place in the document for errors. */
+/** A feature, with its path in the document for errors. */
 export interface Feature {
   readonly id: string | undefined;
   readonly geometry: Geometry | null;
   readonly properties: Properties;
   readonly path: readonly (string | number)[];
-  /** The path of its coordinates. */
+  /** Path of its coordinates. */
   readonly coordinatesPath: readonly (string | number)[];
 }
 
 /**
- * The features of a parsed GeoJSON document: a collection, one feature, or a bare geometry.
+ * Features of a parsed GeoJSON document: a collection, one feature, or a bare geometry.
  *
- * @throws {InputError} of kind `not-this-format` with the path of what is wrong.
+ * @throws {InputError} of kind `not-this-format` with the path of the problem.
  */
 export function featuresOf(document: unknown): Feature[] {
   return [...eachFeature(document, (error) => { throw error; })]; // prettier-ignore
 }
 
 /**
- * The features of a document one by one, as `featuresOf` gives them all; one that is malformed is refused, and the
- * others go on.
+ * Features of a document one by one, as in `featuresOf`; an invalid one is reported, and the others continue.
  *
- * @throws {InputError} of kind `not-this-format` when the document itself is no GeoJSON.
+ * @throws {InputError} of kind `not-this-format` when the document is not GeoJSON.
  */
 export function* eachFeature(
   document: unknown,
@@ -115,7 +115,7 @@ function unexpected(expected: string, got: unknown, path: Path): InputError {
 }
 
 /**
- * A GeoJSON position, [longitude, latitude, altitude?], as numbers with names.
+ * A GeoJSON position, [longitude, latitude, altitude?], as named numbers.
  *
  * @throws {InputError} of kind `impossible-position` with the path.
  */

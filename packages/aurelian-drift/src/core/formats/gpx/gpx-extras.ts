@@ -2,26 +2,26 @@ import type { Extras } from '../../trail/extras.js';
 import { GPX_NAMESPACE } from './gpx-words.js';
 import { xmlText } from '../xml.js';
 
-/** The order of the standard's own elements, after `ele` and `time`; of those of a point, a track and a route. */
+/** Order of the elements of the standard, after `ele` and `time`: in a point, a track and a route. */
 const OF_POINT = [
   'magvar', 'geoidheight', 'name', 'cmt', 'desc', 'src', 'link', 'sym', 'type', 'fix', 'sat', 'hdop', 'vdop', 'pdop', 'ageofdgpsdata', 'dgpsid',
 ] as const; // prettier-ignore
 const OF_TRACK = ['name', 'cmt', 'desc', 'src', 'link', 'number', 'type'] as const;
 
-/** The key of one of the standard's own elements. */
+/** Key of an element of the standard. */
 export function gpxKey(name: string): string {
   return `{${GPX_NAMESPACE}}${name}`;
 }
 
 /**
- * Children of a point in the standard's order: the elements of GPX itself among the extras, then all the others as
+ * Children of a point in the order of the standard: the elements of GPX among the additional data, then all others as
  * extensions, after our own.
  */
 export function pointChildren(extras: Extras, ownExtensions: string): string {
   return standardChildren(extras, OF_POINT) + extensionsText(ownExtensions + foreignText(extras), '');
 }
 
-/** The same for a track or a route, a child on a line. */
+/** The same for a track or a route, one child per line. */
 export function trackChildren(extras: Extras, ownExtensions: string): string {
   return standardChildren(extras, OF_TRACK, '\n') + extensionsText(ownExtensions + foreignText(extras), '\n');
 }
@@ -49,12 +49,12 @@ function linkText(address: string, extras: Extras): string {
   return `<link href="${xmlText(address)}">${inner('text')}${inner('type')}</link>`;
 }
 
-/** An element of others: its text, or what is in it. */
+/** An element of another writer: its text, or its nested elements. */
 type Branch = Map<string, Branch | string>;
 
 /**
- * What others wrote, as they had it nested, in one order whatever the file it came from; each element states its
- * namespace where it changes.
+ * Additional data with their original nesting, in one order for all source files; each element states its namespace
+ * where it changes.
  */
 function foreignText(extras: Extras): string {
   const root: Branch = new Map<string, Branch | string>();

@@ -12,14 +12,14 @@ import { textOf, type TrackWriter } from '../track-writer.js';
 import { xmlDecimal, xmlText } from '../xml.js';
 
 /**
- * A GPX 1.1 document. Every number is written with all its digits. A line is a track without times; a route is written
- * as one part.
+ * Writes a GPX 1.1 document. Every number has all its digits. A line is a track without times; a route is written as
+ * one part.
  */
 export function writeGpx(content: TrackContent): string {
   return textOf((output) => new GpxWriter(output), content);
 }
 
-/** Writes GPX in the standard's order, waypoints, routes, tracks, whatever the order in which they come. */
+/** Writes GPX in the order of the standard, waypoints, routes, tracks, in whatever order they arrive. */
 export class GpxWriter implements TrackWriter {
   readonly leftOut: readonly string[] = [];
   readonly #output: Output;
@@ -97,14 +97,14 @@ interface Labels {
   readonly extras?: Extras | undefined;
 }
 
-/** A track up to its first point, and what closes it. For writers that add points as they come. */
+/** Start of a track up to its first point, and its end. For writers that add points as they arrive. */
 export function gpxTrackStart(labels: Labels): string {
   return `<trk>\n${trackChildren(labelled(labels), driftText('veiled', labels.veiled))}<trkseg>\n`;
 }
 export const GPX_SEGMENT_BREAK = '</trkseg>\n<trkseg>\n';
 export const GPX_TRACK_END = '</trkseg>\n</trk>\n';
 
-/** Name and description among what else there is of something. */
+/** Name and description among the other children. */
 function labelled({ name, description, extras }: Labels): Extras {
   if (name === undefined && description === undefined) return extras ?? {};
   return {
@@ -148,7 +148,7 @@ function waypointChildren(waypoint: Waypoint): string {
 }
 
 function pointText(element: string, { lat, lon }: LinePoint, children: string): string {
-  // The standard's longitude type ends below +180.
+  // The longitude type of the standard excludes +180.
   const east = lon === 180 ? -180 : lon;
   const start = `<${element} lat="${xmlDecimal(lat)}" lon="${xmlDecimal(east)}"`;
   return children === '' ? `${start}/>\n` : `${start}>${children}</${element}>\n`;

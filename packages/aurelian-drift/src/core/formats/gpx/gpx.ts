@@ -12,8 +12,8 @@ import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } fro
 /**
  * Reads a GPX document, 1.1 or 1.0, that is in memory.
  *
- * A track with times is a Trail, one without any is a Line. In a track with times, a point without a
- * usable one is left out and noted, since no time can be made up for it.
+ * A track with times is a trail, one without any is a line. In a track with times, a point without a valid time is left
+ * out with a note, because a time cannot be invented.
  *
  * @throws {InputError} with source and line.
  */
@@ -21,19 +21,19 @@ export function readGpx(text: string, options: ReadOptions = {}): TrackDocument 
   return gather('readGpx', text, options, (sink, source) => gpxReader(sink, { source }));
 }
 
-/** A reader of GPX that tells a sink; trails in pieces of `pieceSize` fixes when it is given. */
+/** A reader of GPX that passes its content to a sink; trails in pieces of `pieceSize` fixes when it is given. */
 export function gpxReader(sink: TrackSink, { source, pieceSize }: ReaderOptions = {}): TrackReader {
   return new GpxReader(new GpxTracks(sink, pieceSize), source);
 }
 
-/** Makes trails, lines and waypoints of what GPX has. */
+/** Converts GPX to trails, lines and waypoints. */
 class GpxTracks implements GpxSink {
   readonly #sink: TrackSink;
   readonly #pieces: TrailPieces;
   #labels: { name?: string; description?: string; veiled?: number; extras?: Record<string, string> } = {};
-  /** Points of the open track without a time, as long as none has one: all of it, when it turns out to be a line. */
+  /** Points of the open track without a time, until one has a time: the whole track, if it is a line. */
   #parts: LinePoint[][] = [];
-  /** Points without a time: the line of the first, and how many. */
+  /** Points without a time: the line of the first, and their number. */
   #untimed: { line: number; count: number } | undefined;
   #route: {
     labels: { name?: string; description?: string; extras?: Record<string, string> };
@@ -81,7 +81,7 @@ class GpxTracks implements GpxSink {
       this.#parts.at(-1)?.push(linePoint(point));
       return;
     }
-    // The name comes before the points in the standard's order.
+    // The name comes before the points in the order of the standard.
     if (!this.#pieces.begun) this.#begin(this.#labels);
     const kinds = kindsIfPlain(point);
     if (kinds !== undefined) {
@@ -164,8 +164,8 @@ class GpxTracks implements GpxSink {
   }
 
   /**
-   * Takes a point that has something to check; a value that cannot be is left out and noted, a fix that cannot be with
-   * all that it has.
+   * Takes a point that needs a check: an impossible value is left out with a note, an impossible fix with all its
+   * values.
    */
   #takeChecked(point: GpxPoint): void {
     const { time, lat, lon, accuracy, altitude, altitudeAccuracy, course, speed } = point;
@@ -186,8 +186,8 @@ class GpxTracks implements GpxSink {
 }
 
 /**
- * Origin and datum in one byte when the checks at the border would change nothing of a point: the way of nearly all,
- * without an object each.
+ * Origin and datum in one byte, when the checks would change nothing in a point: the fast path of nearly all points,
+ * without an object.
  */
 function kindsIfPlain(point: GpxPoint): number | undefined {
   const { time, accuracy, altitude, altitudeAccuracy, course, speed, altitudeDatum, origin, marks } = point;
@@ -218,7 +218,7 @@ function linePoint(point: GpxPoint): LinePoint {
   return { lat, lon, ...(!Number.isNaN(altitude) && { altitude }), ...(extras !== undefined && { extras }) };
 }
 
-/** What the standard or others have beside a point; also its name, which only a waypoint has a place for. */
+/** Additional data of a point; also its name, which only a waypoint has a field for. */
 function extrasOf({ name, description, extras }: GpxPoint): Record<string, string> | undefined {
   if (name === undefined && description === undefined) return extras;
   return {

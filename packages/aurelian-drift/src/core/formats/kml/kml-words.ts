@@ -2,9 +2,9 @@
 export const KML_NAMESPACE = 'http://www.opengis.net/kml/2.2';
 /** The schema of our columns within a document. */
 export const SCHEMA_ID = 'fix';
-/** Name of the datum that says whether a line was planned. */
+/** Name of the datum that states whether a line was planned. */
 export const KIND = 'kind';
-/** And how often a veil cut something out of a trail. */
+/** Name of the datum with the number of cuts of a veil. */
 export const VEILED = 'veiled';
-/** And what others wrote beside the points of a line, as JSON parallel to the coordinates. */
+/** Name of the datum with additional data of the points of a line, as JSON parallel to the coordinates. */
 export const POINTS = 'points';

@@ -11,25 +11,25 @@ import type { PiecePlace } from '../track-sink.js';
 import { textOf, type TrackWriter } from '../track-writer.js';
 import { xmlDecimal, xmlText } from '../xml.js';
 
-/** A KML 2.3 document (OGC 12-007r2). Every number is written with all its digits. */
+/** Writes a KML 2.3 document (OGC 12-007r2). Every number has all its digits. */
 export function writeKml(content: TrackContent): string {
   return textOf((output) => new KmlWriter(output), content);
 }
 
 /**
- * Writes KML: a trail is a MultiTrack, one Track a segment, with the standard's own times; what a Track has no element
- * for is in the arrays of its ExtendedData. An altitude above the sea is a coordinate; as soon as one of a segment is
- * above something else, the altitudes of all are in an array, beside their datums, since KML knows the sea only.
+ * Writes KML: a trail is a MultiTrack, one Track per segment, with the times of the standard; other values are in the
+ * arrays of its ExtendedData. An altitude above the sea is a coordinate; when one of a segment is above another
+ * surface, the altitudes of all are in an array, with their datums, because KML knows the sea only.
  */
 export class KmlWriter implements TrackWriter {
   readonly leftOut: readonly string[] = [];
   readonly #output: Output;
   #name: string | undefined;
-  /** Columns of the whole document, for its schema, which stands before everything that uses it. */
+  /** Columns of the whole document, for its schema, which stands before its use. */
   readonly #schema = new Set<string>();
   /**
-   * Of the segment that is open: its columns with something in them, its keys of others, its fixes, and whether all its
-   * altitudes are above the sea.
+   * The open segment: its columns with values, its keys of additional data, its fixes, and whether all its altitudes
+   * are above the sea.
    */
   readonly #used = new Set<FixColumn>();
   readonly #keys: string[] = [];
@@ -113,7 +113,7 @@ export class KmlWriter implements TrackWriter {
     for (const key of piece.extraKeys) {
       const used = fixes.some((_, i) => piece.extra(segment.start + i, key) !== undefined);
       if (!used || this.#keys.includes(key)) continue;
-      // It only now appears, and has nothing in the pieces of this segment before.
+      // It appears only now, and has no values in earlier pieces of this segment.
       output.aside(`extra ${this.#keys.length}`, valueText(undefined).repeat(this.#fixes));
       this.#keys.push(key);
     }
@@ -167,7 +167,7 @@ export class KmlWriter implements TrackWriter {
       strings.length === 1 ? (strings[0] as string) : `<MultiGeometry>${strings.join('')}</MultiGeometry>`;
     const beside = pointExtrasOf(parts);
     const points = beside === undefined ? {} : { [POINTS]: JSON.stringify(beside) };
-    // The standard's order: ExtendedData before the geometry.
+    // Order of the standard: ExtendedData before the geometry.
     this.#placemark(line, data({ ...kind, ...extras, ...points }) + geometry);
   }
 

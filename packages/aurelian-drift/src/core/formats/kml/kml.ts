@@ -15,7 +15,7 @@ import { XmlParser, localName } from '../xml-parser.js';
 
 /**
  * Reads KML 2.3 or 2.2 that is in memory: Tracks with times are trails, line strings are lines, points are waypoints;
- * areas, pictures, links and styles are passed over, and no link is followed. An altitude counts when its mode is
+ * areas, pictures, links and styles are ignored, and no link is followed. An altitude is used when its mode is
  * `absolute`: above the sea.
  *
  * @throws {InputError} with source and line.
@@ -24,10 +24,10 @@ export function readKml(text: string, options: ReadOptions = {}): TrackDocument 
   return gather('readKml', text, options, (sink, source) => new KmlReader(sink, { source }));
 }
 
-/** A Track as it is read: the standard gives all times first, then all places. */
+/** A Track during reading: the standard has all times first, then all positions. */
 interface OpenTrack {
   readonly whens: number[];
-  /** Longitude, latitude and altitude of each, in turn. */
+  /** Longitude, latitude and altitude of each position. */
   readonly coords: number[];
   readonly lines: number[];
   readonly columns: Map<string, string[]>;
@@ -47,10 +47,10 @@ interface OpenPlacemark {
   readonly places: LinePoint[];
 }
 
-/** Characters of one element: a line of some million points. */
+/** Maximum characters of one element: a line of some million points. */
 const LONGEST_COORDINATES = 100_000_000;
 
-/** Elements whose text is kept. */
+/** Elements whose text is used. */
 const TEXTS = new Set(['name', 'description', 'when', 'coord', 'value', 'coordinates', 'altitudeMode']);
 
 /** Reads KML from pieces of text. One Placemark is in memory at a time. */
@@ -58,12 +58,12 @@ export class KmlReader implements TrackReader {
   readonly #parser: XmlParser;
   readonly #sink: TrackSink;
   readonly #pieces: TrailPieces;
-  /** Local names of the elements that are open. */
+  /** Local names of the open elements. */
   readonly #path: string[] = [];
   #text: string | undefined;
   #placemark: OpenPlacemark | undefined;
   #track: OpenTrack | undefined;
-  /** Mode of the geometry that is open, and the name of the array or the datum. */
+  /** Mode of the open geometry, and the name of the open array or datum. */
   #altitudeMode = '';
   #array = '';
   #datum = '';
@@ -90,7 +90,7 @@ export class KmlReader implements TrackReader {
     try {
       this.#parser.end();
     } catch (error) {
-      // Cut short: what is whole of the Placemark is told.
+      // Truncated: the complete part of the Placemark is delivered.
       if (this.#track !== undefined) this.#placemark?.tracks.push(this.#track);
       if (this.#placemark !== undefined) this.#report(this.#placemark);
       throw error;
@@ -181,7 +181,7 @@ export class KmlReader implements TrackReader {
   }
 
   #coordinates(text: string): LinePoint[] {
-    // The standard divides tuples by blanks and has none inside; some writers put one after each comma.
+    // The standard separates tuples by spaces and has none inside; some writers put one after each comma.
     return tuplesIn(text).map((tuple) => {
       const [lon = NaN, lat = NaN, altitude = NaN] = tuple.split(',').map(decimalOf);
       const problem = positionProblem(lat, lon);
@@ -228,7 +228,7 @@ export class KmlReader implements TrackReader {
         text: `a Track has ${whens.length} times and ${lines.length} places; what has no partner is left out`,
       });
     this.#pieces.breakSegment();
-    // No more than a trail keeps: a file of endless columns must not be walked through for every fix.
+    // At most as many as a trail keeps: a file with endless columns must not be visited for every fix.
     const extras = [...track.columns].filter(([key]) => isExtraKey(key)).slice(0, MAX_KEYS);
     for (let i = 0; i < Math.min(whens.length, lines.length); i++) {
       const line = lines[i] as number;
@@ -254,8 +254,8 @@ export class KmlReader implements TrackReader {
 }
 
 /**
- * The tuples of a list of coordinates, without blanks: a piece that begins or ends with a comma goes on with the one
- * beside it.
+ * The tuples of a list of coordinates, without spaces: a piece that begins or ends with a comma belongs to its
+ * neighbour.
  */
 function tuplesIn(text: string): string[] {
   const tuples: string[] = [];
@@ -283,7 +283,7 @@ function takeDatum(placemark: OpenPlacemark, name: string, value: string): void 
   if (name === VEILED && /^\d{1,9}$/.test(value.trim())) placemark.veiled = Number(value);
 }
 
-/** JSON from a file of others may be anything. */
+/** JSON from a file of another writer may be anything. */
 function parsedOrNothing(text: string): unknown {
   try {
     return JSON.parse(text);

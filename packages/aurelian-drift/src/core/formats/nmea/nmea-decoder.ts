@@ -10,22 +10,22 @@ import type { Note } from '../track-sink.js';
 const DAY = 86_400_000;
 const KNOT = 1852 / 3600;
 const { altitude: ALTITUDE_FACTOR } = confidenceFactors(68);
-/** Characters of a line: more than that is no line of sentences. */
+/** Maximum characters of a line. */
 const LONGEST_LINE = 4096;
-/** Fixes without a date that are kept until a sentence says it. */
+/** Maximum number of fixes that wait for a date. */
 const MAX_UNDATED = 100_000;
 
-/** What a decoder makes of sentences. */
+/** Result of the decoder. */
 export interface NmeaSink {
   fix(fix: Fix): void;
   /** The receiver had no fix for a while. */
   gap(): void;
-  /** Points that no date could be found for, in runs without a gap. */
+  /** Points without a date, in runs without a gap. */
   undated(parts: readonly (readonly LinePoint[])[], line: number): void;
   note(note: Note): void;
 }
 
-/** What the sentences of one time say. */
+/** Content of the sentences of one time. */
 interface Epoch {
   /** Milliseconds since midnight UTC. */
   readonly clock: number;
@@ -38,31 +38,33 @@ interface Epoch {
   accuracy: number;
   altitudeAccuracy: number;
   origin: Origin;
-  /** A sentence says that there is no fix; another's place counts more, as when one of two systems has none. */
+  /**
+   * A sentence states that there is no fix; the position of another counts more, as when one of two systems has none.
+   */
   none: boolean;
 }
 
 /**
- * Makes fixes of NMEA 0183 (IEC 61162-1) text that comes in pieces: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker,
- * those of one time merged. A fix is complete when a sentence of another time comes, or when `flush` says that none is
- * to be expected.
+ * Decodes NMEA 0183 (IEC 61162-1) text in pieces to fixes: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker;
+ * sentences of one time are merged. A fix is complete when a sentence of another time arrives, or when `flush` is
+ * called.
  *
  * The date is that of RMC or ZDA; where a time goes back by more than half a day without one, midnight has passed.
- * Fixes before the first date are dated back from it.
+ * Fixes before the first date are dated backwards from it.
  */
 export class NmeaDecoder {
   readonly #sink: NmeaSink;
   #pending = '';
   #line = 0;
   #epoch: Epoch | undefined;
-  /** Midnight of the date, milliseconds since 1970 UTC; NaN until a sentence says it. */
+  /** Midnight of the date, milliseconds since 1970 UTC; NaN before the first date. */
   #midnight = NaN;
   /** Time of day of the last epoch. */
   #clock = NaN;
   /** Epochs that wait for a date; `undefined` for a break between them. */
   #undated: (Epoch | undefined)[] = [];
   #sentences = 0;
-  /** Sentences have checksums; one without is cut off. Old receivers write none at all. */
+  /** Whether sentences have checksums; then one without is truncated. Old receivers write none. */
   #checked = false;
 
   constructor(sink: NmeaSink) {
@@ -75,7 +77,7 @@ export class NmeaDecoder {
     for (const line of lines) this.#take(line);
     if (this.#pending.length > LONGEST_LINE) {
       this.#note('a line of over 4096 characters left out', this.#line + 1);
-      // Its end is still to come, and is no sentence either without its beginning.
+      // Its end is still to come, and is not a sentence without its start.
       this.#pending = '';
     }
   }
@@ -88,7 +90,7 @@ export class NmeaDecoder {
     if (this.#sentences === 0) this.#note('no sentence of a position in it', 1);
   }
 
-  /** Nothing more of this time is to be expected: its fix is complete. What comes of it all the same is passed over. */
+  /** No more sentences of this time are expected: its fix is complete. Later ones are ignored. */
   flush(): void {
     this.#close();
   }
@@ -115,12 +117,12 @@ export class NmeaDecoder {
     this.#sentences++;
     const clock = timeOfDay(fields[CLOCK_FIELD[type] ?? -1]);
     if (Number.isNaN(clock) && PLACING.has(type)) {
-      // A receiver that has just been switched on knows neither the place nor the time.
+      // A receiver that has just been switched on knows neither the position nor the time.
       this.#close();
       this.#break();
       return;
     }
-    // The time that is open, or one that was flushed, goes on.
+    // The open time, or one that was flushed, continues.
     if (!Number.isNaN(clock) && clock !== this.#clock) this.#open(clock);
     if (this.#epoch === undefined) return;
     const date = take(this.#epoch, fields);
@@ -129,7 +131,7 @@ export class NmeaDecoder {
 
   #open(clock: number): void {
     this.#close();
-    // Midnight passed, unless a sentence says the date.
+    // Midnight has passed, unless a sentence states the date.
     if (this.#clock - clock > DAY / 2) this.#midnight += DAY;
     this.#clock = clock;
     this.#epoch = {
@@ -170,7 +172,7 @@ export class NmeaDecoder {
     const first = Number.isNaN(this.#midnight);
     this.#midnight = midnight;
     if (!first) return;
-    // Back from the first date: each step forward in time of day, going back, is a midnight.
+    // Backwards from the first date: each step forward in time of day is a midnight.
     let day = midnight;
     let later = this.#epoch?.clock ?? 0;
     const dated = this.#undated.toReversed().map((epoch) => {
@@ -203,7 +205,7 @@ export class NmeaDecoder {
     for (const problem of problems) this.#note(`${problem}; left out`, line);
   }
 
-  /** What has no date is a line: no day can be made up for it. */
+  /** Points without a date are a line: a day cannot be invented. */
   #tellLine(): void {
     const parts: LinePoint[][] = [[]];
     for (const epoch of this.#undated) {
@@ -225,13 +227,13 @@ export class NmeaDecoder {
   }
 }
 
-/** Takes what a sentence says into the epoch; gives the midnight of its date when it says one. */
+/** Takes the content of a sentence into the epoch; returns the midnight of its date when it has one. */
 type Take = (epoch: Epoch, fields: readonly string[]) => number | undefined;
 
-/** Which field holds the time. */
+/** Field with the time. */
 const CLOCK_FIELD: Readonly<Record<string, number>> = { RMC: 0, GGA: 0, GNS: 0, GLL: 4, ZDA: 0, GST: 0 };
 
-/** Sentences that say where the receiver is, or that it does not know. */
+/** Sentences with a position, or the statement that there is none. */
 const PLACING: ReadonlySet<string> = new Set(['RMC', 'GGA', 'GNS', 'GLL']);
 
 const TAKES: Readonly<Record<string, Take>> = {
@@ -287,12 +289,12 @@ const TAKES: Readonly<Record<string, Take>> = {
   },
 };
 
-/** Field 6 of GGA: 1 to 5 are satellites, 6 is dead reckoning, which is nobody's word for where it came from. */
+/** Field 6 of GGA: 1 to 5 are satellites, 6 is dead reckoning, which is not a known origin. */
 const QUALITIES: Readonly<Record<string, Origin>> = {
   1: 'satellite', 2: 'satellite', 3: 'satellite', 4: 'satellite', 5: 'satellite', 7: 'manual', 8: 'simulated',
 }; // prettier-ignore
 
-/** The mode of RMC and GNS. */
+/** Mode of RMC and GNS. */
 function originOf(mode: string | undefined): Origin | undefined {
   if (mode === undefined || mode === '') return undefined;
   if ('ADFPR'.includes(mode)) return 'satellite';
@@ -310,7 +312,7 @@ function place(
   epoch.lon = firstOf(epoch.lon, degreesOf(lon, lonLetter));
 }
 
-/** The sentences of a time agree, or the first of them is believed. */
+/** The sentences of a time agree; otherwise the first is used. */
 function firstOf(known: number, reported: number): number {
   return Number.isNaN(known) ? reported : known;
 }

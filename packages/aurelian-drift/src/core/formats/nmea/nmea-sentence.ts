@@ -1,20 +1,20 @@
-/** A sentence of NMEA 0183 (IEC 61162-1) that passed its checksum, or what is wrong with one. */
+/** A sentence of NMEA 0183 (IEC 61162-1) with a valid checksum, or the problem with it. */
 export type Sentence =
   | {
-      /** Two letters, or one for what a maker defines. */
+      /** Two letters, or one for sentences that a manufacturer defines. */
       readonly talker: string;
       /** `RMC`, `GGA`, … */
       readonly type: string;
       readonly fields: readonly string[];
-      /** Whether it had a checksum, which it passed. */
+      /** Whether it had a checksum, which was valid. */
       readonly checked: boolean;
     }
   | { readonly problem: string };
 
-/** Characters between start and checksum: the standard has 82 in a line; some receivers take more. */
+/** Maximum characters between start and checksum: the standard has 82 in a line; some receivers take more. */
 const LONGEST = 256;
 
-/** The sentence in a line, whatever a logger wrote before it; `undefined` for a line without one. */
+/** The sentence in a line, after any prefix of a logger; `undefined` for a line without one. */
 export function sentenceIn(line: string): Sentence | undefined {
   const start = line.indexOf('$');
   if (start < 0) return undefined;
@@ -29,7 +29,7 @@ export function sentenceIn(line: string): Sentence | undefined {
       return { problem: `the checksum of ${firstWord(body)} is ${sum}, and it says ${printed(stated)}` };
   }
   const [address = '', ...fields] = body.split(',');
-  // A maker's own sentences begin with P and have no talker.
+  // Sentences of manufacturers begin with P and have no talker.
   if (/^P[A-Z0-9]+$/.test(address))
     return { talker: 'P', type: address.slice(1), fields, checked: star >= 0 };
   if (!/^[A-Z0-9]{2}[A-Z0-9]{3}$/.test(address)) return { problem: `"${printed(address)}" is no sentence` };

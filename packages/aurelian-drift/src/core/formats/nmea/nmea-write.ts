@@ -14,9 +14,9 @@ const KNOT = 1852 / 3600;
 const CARRIED = new Set(['speed', 'course']);
 
 /**
- * Trails as NMEA 0183: an RMC and a GGA a fix, with time to the millisecond, position to a fifth of a millimetre,
- * speed, course, and the altitude when it is above the sea. A break is an RMC without a fix. Names, accuracy, lines and
- * waypoints have no place in it.
+ * Writes trails as NMEA 0183: an RMC and a GGA per fix, with time to the millisecond, position to a fifth of a
+ * millimetre, speed, course, and the altitude when it is above the sea. A break is an RMC without a fix. NMEA cannot
+ * hold names, accuracy, lines and waypoints.
  */
 export function writeNmea(content: TrackContent): string {
   return textOf((output) => new NmeaWriter(output), content);
@@ -67,7 +67,7 @@ export class NmeaWriter extends TrailsOnlyWriter {
   }
 }
 
-/** What is left out, one and several. */
+/** Names of content that is left out, singular and plural. */
 const WORDS: Readonly<Record<string, readonly [string, string]>> = {
   accuracy: ['accuracy', 'accuracies'],
   altitudeAccuracy: ['altitude accuracy', 'altitude accuracies'],

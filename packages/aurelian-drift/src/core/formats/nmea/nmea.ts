@@ -3,9 +3,9 @@ import { gather, type ReadOptions, type TrackDocument } from '../track-document.
 import { TrailPieces, type ReaderOptions, type TrackReader, type TrackSink } from '../track-sink.js';
 
 /**
- * Reads NMEA 0183 (IEC 61162-1) that is in memory: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker, those of one
- * time merged into one fix. A line with a wrong checksum is left out and noted. Where the receiver had no fix, a
- * segment ends. Without any date its points are a line.
+ * Reads NMEA 0183 (IEC 61162-1) that is in memory: RMC, GGA, GNS, GLL, VTG, ZDA and GST of any talker; sentences of one
+ * time are merged into one fix. A line with a wrong checksum is left out with a note. Where the receiver had no fix, a
+ * segment ends. Without any date the points are a line.
  */
 export function readNmea(text: string, options: ReadOptions = {}): TrackDocument {
   return gather('readNmea', text, options, (sink) => new NmeaReader(sink));

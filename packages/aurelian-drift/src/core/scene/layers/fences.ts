@@ -9,36 +9,36 @@ import { textWidth } from '../text-width.js';
 import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 import type { LabelRoom } from './label-room.js';
 
-/** What a fence is for: an ordinary area, or one that must not be entered. */
+/** Purpose of a fence: an ordinary area, or one that must not be entered. */
 export type FenceTone = 'ordinary' | 'closed';
 
 /** How fences are drawn. */
 export interface FencesPaint {
-  /** Ids of the fences someone is inside of: their stitch tightens and fills. */
+  /** Ids of fences with somebody inside: their stitch tightens and fills. */
   readonly inside?: ReadonlySet<string>;
-  /** Ids of those where nobody can tell: their stitch tightens, and does not fill. */
+  /** Ids of fences with an uncertain side: their stitch tightens, and does not fill. */
   readonly uncertain?: ReadonlySet<string>;
-  /** Ids of those that are not watched now: a row of dots. */
+  /** Ids of fences that are not watched now: a row of dots. */
   readonly off?: ReadonlySet<string>;
   readonly toneOf?: (fence: Fence) => FenceTone;
-  /** Least zoom that shows the name tabs. Default 13.3. */
+  /** Smallest zoom with name tabs. Default 13.3. */
   readonly tabsFrom?: number;
 }
 
-/** A fence made ready for drawing: its outlines on the Mercator square, computed once. */
+/** A fence prepared for drawing: its outlines on the Mercator square, computed once. */
 export interface FenceShapeOnSheet {
   readonly fence: Fence;
   readonly rings: readonly WorldRing[];
   readonly box: readonly [number, number, number, number];
 }
 
-/** Fences in one picture beyond which they are drawn without stitches: so many, none would be seen. */
+/** Number of fences in one picture above which they are drawn without stitches. */
 const CROWD = 250;
-/** Fences in one picture that all have their name tabs. */
+/** Maximum number of fences in one picture that all have name tabs. */
 const MAX_TABS = 120;
-/** Pixels between the points of an outline in a crowd. */
+/** Pixels between the points of an outline when there are many. */
 const CROWD_FINEST = 3;
-/** Pixels below which a fence is a dot, and below which it is not drawn at all. */
+/** Size in pixels below which a fence is a dot, and below which it is not drawn. */
 const DOT = 5;
 const SPECK = 1.2;
 
@@ -50,12 +50,12 @@ export function fenceShapes(fences: readonly Fence[]): FenceShapeOnSheet[] {
   });
 }
 
-/** Where a fence is in a picture. */
+/** Place of a fence in a picture. */
 function fenceRegion({ box }: FenceShapeOnSheet, camera: Camera): Region {
   return widened(pixelBox(box, camera), 6);
 }
 
-/** Fences as stitched outlines, those that come near a region. */
+/** Fences near a region, as stitched outlines. */
 export function fencesLayer(
   shapes: readonly FenceShapeOnSheet[],
   camera: Camera,
@@ -65,7 +65,7 @@ export function fencesLayer(
   const near = (part: Region) =>
     shapes.filter((shape) => sharedRegion(fenceRegion(shape, camera), part) !== undefined);
   const seen = near(region);
-  // By the whole picture: parts that are drawn one by one have to match.
+  // By the whole picture: parts that are drawn one by one must match.
   const crowded = shapes.length > CROWD && near(wholeOf(camera)).length > CROWD;
   const steps: Step[] = [];
   const plain = new Map<string, number[][]>();
@@ -112,7 +112,7 @@ export function fencesLayer(
   return { id: 'fences', steps };
 }
 
-/** Pixels of the stitch of an outline, and of its length and gaps. */
+/** Width, length and gaps of the stitch of an outline, in pixels. */
 function stitch(
   inside: boolean,
   uncertain: boolean,
@@ -123,7 +123,7 @@ function stitch(
   return uncertain ? { width: 2.6, dash: [3, 4] } : { width: 1.7, dash: [6, 4] };
 }
 
-/** The name tabs of the fences that are seen, those that have room. */
+/** Name tabs of the visible fences, where there is room. */
 function fenceTabs(
   shapes: readonly FenceShapeOnSheet[],
   camera: Camera,
@@ -136,7 +136,7 @@ function fenceTabs(
     const region = fenceRegion(shape, camera);
     return sharedRegion(region, whole) !== undefined && region[2] - region[0] >= 2 * DOT;
   });
-  // In a crowd there is room for few names: those of the fences that someone is inside of.
+  // When there are many, only fences with somebody inside have names.
   const named =
     seen.length <= MAX_TABS ? seen : seen.filter(({ fence }) => paint.inside?.has(fence.id) === true);
   const steps = named.flatMap((shape) => {
@@ -159,7 +159,7 @@ function tabSteps(
   const size = 12;
   const width = textWidth(name, size, 600) + 12;
   const height = 17;
-  // The highest corner of the outline that has room above it in the part that is seen.
+  // The highest corner of the outline with room above it in the visible part.
   let x = NaN;
   let y = Infinity;
   for (const ring of rings) {
@@ -203,14 +203,14 @@ function tabSteps(
   ];
 }
 
-/** Fences, and where somebody is inside. */
+/** Fences, with the sides of the user. */
 export interface FencesLayer {
   readonly kind: 'fences';
   readonly fences: readonly Fence[];
   readonly paint?: FencesPaint;
 }
 
-/** Fences made ready for drawing. */
+/** Fences prepared for drawing. */
 interface FencesOnSheet extends ReadyLayer {
   readonly fences: readonly Fence[];
   readonly shapes: readonly FenceShapeOnSheet[];
@@ -240,7 +240,7 @@ export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
     if (before === undefined || after === undefined || before.shapes !== after.shapes) return 'all';
     const [was, is] = [before.paint, after.paint];
     if (was.toneOf !== is.toneOf || was.tabsFrom !== is.tabsFrom) return 'all';
-    // Of fences that stand as they did, only those are drawn anew that stand otherwise now.
+    // Only fences whose state has changed are drawn again.
     const changed = after.shapes.filter(({ fence: { id } }) =>
       STANDINGS.some((standing) => (was[standing]?.has(id) ?? false) !== (is[standing]?.has(id) ?? false)),
     );
@@ -251,5 +251,5 @@ export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
   },
 });
 
-/** Sets of fences in a paint that are drawn in a way of their own. */
+/** Sets of fences with a drawing of their own. */
 const STANDINGS = ['inside', 'uncertain', 'off'] as const;

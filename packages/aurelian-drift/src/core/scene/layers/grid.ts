@@ -8,7 +8,7 @@ const DEGREE_STEPS = [
   30, 10, 5, 2, 1, 0.5, 1 / 6, 1 / 12, 1 / 30, 1 / 60, 1 / 120, 1 / 360, 1 / 720, 1 / 1800, 1 / 3600,
 ]; // prettier-ignore
 
-/** The finest step whose lines are at least so many pixels apart. */
+/** The finest step whose lines are at least a number of pixels apart. */
 export function gridStep(camera: Camera, pixels: number): number {
   const degreesPerPixel = 360 / (256 * 2 ** camera.zoom);
   const fitting = DEGREE_STEPS.filter((step) => step / degreesPerPixel >= pixels);
@@ -22,7 +22,7 @@ export function multiples(from: number, to: number, step: number): number[] {
   return Array.from({ length: Math.max(0, count) }, (_, i) => (first + i) * step);
 }
 
-/** Thin lines of equal latitude and longitude: the ground where there is no other. */
+/** Thin lines of equal latitude and longitude: the background where there is no other. */
 export function gridLayer(camera: Camera, pixels = 90): Layer {
   const step = gridStep(camera, pixels);
   const [west, south, east, north] = camera.bounds;
@@ -41,7 +41,7 @@ function lineOf(camera: Camera, from: readonly [number, number], to: readonly [n
   return [a.x, a.y, b.x, b.y];
 }
 
-/** Paper with a grid, on purpose: it is drawn wherever nothing else covers the sheet. */
+/** A grid as the background: it is drawn where nothing else covers the sheet. */
 export interface GridLayer {
   readonly kind: 'grid';
 }

@@ -1,14 +1,14 @@
 import { LOOK, blend } from '../look.js';
 import type { Fill } from '../scene.js';
 
-/** How a kind of ground is painted: coats one over the other. */
+/** How a kind of ground is painted: in coats, one over the other. */
 export interface GroundPaint {
   readonly kind: string;
-  /** Least zoom it shows at. */
+  /** Smallest zoom at which it is shown. */
   readonly from?: number;
   readonly coats: readonly {
     readonly fill?: Fill;
-    /** Width in pixels at zoom 15, growing with the zoom unless fixed, and never below `least`. */
+    /** Width in pixels at zoom 15, which grows with the zoom unless fixed, and is never below `min`. */
     readonly stroke?: {
       colour: string;
       width: number;
@@ -21,7 +21,7 @@ export interface GroundPaint {
 
 const deeper = (colour: string, share = 0.35) => blend(colour, LOOK.ink, share);
 
-/** Engraved lines along the shore: each a stroke with the water painted over its inside, wide ones first. */
+/** Engraved lines along the shore: strokes, wide ones first, with the water painted over their inside. */
 const SHORE = [26, 19, 13, 8, 4].flatMap((reach, i) => [
   { stroke: { colour: blend(LOOK.water, LOOK.shore, 0.35 + i * 0.15), width: reach + 1.3, fixed: true } },
   { stroke: { colour: LOOK.water, width: reach - 0.3, fixed: true } },

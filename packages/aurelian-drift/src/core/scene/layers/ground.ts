@@ -35,7 +35,7 @@ export interface GroundLabel {
   readonly at: readonly [x: number, y: number];
 }
 
-/** A background made ready for drawing: shapes by kind on the Mercator square, and names. */
+/** A background prepared for drawing: shapes by kind on the Mercator square, and names. */
 export interface Ground {
   readonly shapes: ReadonlyMap<string, readonly GroundShape[]>;
   readonly labels: readonly GroundLabel[];
@@ -43,9 +43,8 @@ export interface Ground {
 }
 
 /**
- * A background from a parsed GeoJSON document. Each feature's `kind` says how it is painted (see
- * `GROUND_PAINT`); one without a kind is land when it is an area and a path when it is a line. Points with a
- * name are labels.
+ * Makes a background from a parsed GeoJSON document. The `kind` of a feature determines its paint (see `GROUND_PAINT`);
+ * without a kind, an area is land and a line is a path. Points with a name are labels.
  *
  * @throws {InputError} with the path of an impossible position.
  */
@@ -98,13 +97,10 @@ function ringsOf({ geometry }: Feature, path: readonly (string | number)[]): Wor
   }
 }
 
-/** Numbers of an outline that is cut to the part that is drawn; shorter ones are drawn as they are. */
+/** Points of an outline above which it is clipped to the drawn part. */
 const LONG = 60;
 
-/**
- * The background as drawing steps, what comes near a region: shapes in the order of the paint, `GROUND_PAINT` by
- * default.
- */
+/** Drawing steps of the background near a region: shapes in the order of the paint, `GROUND_PAINT` by default. */
 export function groundLayer(
   ground: Ground,
   camera: Camera,
@@ -112,7 +108,7 @@ export function groundLayer(
   region: Region = wholeOf(camera),
 ): Layer {
   const steps: Step[] = [];
-  const near = widened(region, 40); // strokes and engraved shores reach so far
+  const near = widened(region, 40); // extent of strokes and engraved shores
   for (const paint of paints) {
     if (camera.zoom < (paint.from ?? 0)) continue;
     const seen = (ground.shapes.get(paint.kind) ?? []).filter(
@@ -129,7 +125,7 @@ export function groundLayer(
   return { id: 'ground', steps };
 }
 
-/** The names on the background, those that have room. */
+/** Names on the background, where there is room. */
 function groundLabels(ground: Ground, camera: Camera, room = new LabelRoom()): Layer {
   const steps: Step[] = [];
   for (const [kind, paint] of Object.entries(LABEL_PAINT)) {
@@ -168,9 +164,9 @@ function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom
 export interface GroundLayer {
   readonly kind: 'ground';
   readonly ground: Ground;
-  /** Whom it is by; always shown. */
+  /** Source of its data; always shown. */
   readonly credit?: string;
-  /** In what order and how its shapes are drawn. */
+  /** Order and paint of its shapes. */
   readonly paint?: readonly GroundPaint[];
 }
 

@@ -8,9 +8,9 @@ import { textWidth } from '../text-width.js';
 
 /** How the kite of the own place is drawn. */
 export interface KitePaint {
-  /** Milliseconds since 1970 UTC: how old the fix is now. Without it the fix counts as fresh. */
+  /** Current time, milliseconds since 1970 UTC, for the age of the fix. Default: the fix counts as fresh. */
   readonly now?: number;
-  /** Seconds after which the kite fades and tells its age. Default 15. */
+  /** Seconds after which the kite fades and shows its age. Default 15. */
   readonly staleAfter?: number;
 }
 
@@ -20,7 +20,7 @@ const TAIL = 13;
 const WIDE = 9.5;
 const REST = 11.5;
 
-/** The user: a gold kite, longer along the course, in its accuracy ring. */
+/** The own place: a gold kite, longer along the course, in its accuracy ring. */
 export function kiteLayer(fix: Fix, camera: Camera, paint: KitePaint = {}): Layer {
   const { x, y } = camera.pixelOf(fix);
   const age = paint.now === undefined ? 0 : (paint.now - fix.time) / 1000;
@@ -48,7 +48,7 @@ export function kiteLayer(fix: Fix, camera: Camera, paint: KitePaint = {}): Laye
     fill: stale ? blend(LOOK.gold, LOOK.parchment, 0.62) : LOOK.gold,
     stroke: { colour: stale ? blend(LOOK.ink, LOOK.parchment, 0.4) : LOOK.ink, width: 2 },
   });
-  // The spar: from nose to tail, so that the direction is seen in small too.
+  // The spar, from nose to tail: it shows the direction at small sizes too.
   const spar = [outline[0] as number, outline[1] as number, outline[4] as number, outline[5] as number];
   if (fix.course !== undefined)
     steps.push({ kind: 'shape', rings: [spar], closed: false, stroke: { colour: LOOK.ink, width: 1 } });

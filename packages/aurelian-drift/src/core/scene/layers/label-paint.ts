@@ -1,13 +1,13 @@
-/** How a kind of name is written, most important kinds first. */
+/** How a kind of name is written; important kinds first. */
 export interface LabelPaint {
-  /** Least zoom it shows at. */
+  /** Smallest zoom at which it is shown. */
   readonly from: number;
   readonly size: number;
   readonly weight: 400 | 600;
   readonly italic?: boolean;
   /** Pixels between letters. */
   readonly spacing?: number;
-  /** A small mark at the place, with the name beside it; without one the name stands in the middle. */
+  /** A small mark at the place, with the name beside it; without one the name is centred. */
   readonly mark?: 'summit' | 'dot';
 }
 

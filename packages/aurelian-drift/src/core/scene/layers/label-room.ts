@@ -3,25 +3,25 @@ import type { Step } from '../scene.js';
 import { textWidth } from '../text-width.js';
 import type { LabelPaint } from './label-paint.js';
 
-/** Keeps names from lying on one another: who comes first has the room. */
+/** Keeps names from overlapping: the first one gets the room. */
 export class LabelRoom {
   readonly #taken: (readonly [x1: number, y1: number, x2: number, y2: number])[] = [];
   readonly #within: readonly [x1: number, y1: number, x2: number, y2: number];
 
-  /** @param within the part of the picture that is seen, in pixels; default everywhere. */
+  /** @param within visible part of the picture in pixels. Default: everywhere. */
   constructor(
     within: readonly [number, number, number, number] = [-Infinity, -Infinity, Infinity, Infinity],
   ) {
     this.#within = within;
   }
 
-  /** Whether a rectangle lies wholly in the part that is seen. */
+  /** Whether a rectangle is completely in the visible part. */
   holds(x: number, y: number, width: number, height: number): boolean {
     const [x1, y1, x2, y2] = this.#within;
     return x >= x1 && y >= y1 && x + width <= x2 && y + height <= y2;
   }
 
-  /** Takes a rectangle if it is seen and free. */
+  /** Takes a rectangle if it is visible and free. */
   take(x: number, y: number, width: number, height: number): boolean {
     if (!this.holds(x, y, width, height)) return false;
     const free = this.#taken.every(
@@ -31,12 +31,12 @@ export class LabelRoom {
     return free;
   }
 
-  /** The steps of a name at a place; none when there is no room. */
+  /** Steps of a name at a place; none when there is no room. */
   place(text: string, x: number, y: number, paint: LabelPaint): Step[] {
     const { size, weight, italic, spacing = 0, mark } = paint;
     const width = textWidth(text, size, weight) + spacing * text.length;
     const left = mark === undefined ? x - width / 2 : x + 7;
-    // Where it belongs, else a little above or below, unless a mark says just where it is.
+    // At its place, otherwise a little above or below, unless a mark shows the exact place.
     const shifts = mark === undefined ? [0, -size * 1.5, size * 1.5] : [0];
     const middle = y + size * 0.34;
     const shift = shifts.find((each) => this.take(left - 3, middle + each - size, width + 6, size * 1.3));

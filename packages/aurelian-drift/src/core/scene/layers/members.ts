@@ -6,34 +6,31 @@ import { LOOK, blend } from '../look.js';
 import type { Layer, Step } from '../scene.js';
 import type { LabelRoom } from './label-room.js';
 
-/** Somebody else on the map. */
+/** Another person on the map. */
 export interface MapMember extends Position {
   readonly id: string;
   readonly name: string;
-  /** Seconds since the last sign of life; told in words once it is over a minute. */
+  /** Seconds since the last sign of life; shown in words when it is over a minute. */
   readonly age?: number;
   readonly state?: 'present' | 'late' | 'asleep' | 'vanished';
-  /** Metres; a ring where it is wider than the half-moon. */
+  /** Accuracy in metres; shown as a ring where it is wider than the half-moon. */
   readonly accuracy?: number | undefined;
-  /** Where they were before, oldest first. */
+  /** Earlier positions, oldest first. */
   readonly trail?: readonly Position[];
 }
 
-/** Pixels of a half-moon's radius. */
+/** Radius of a half-moon in pixels. */
 const MOON = 9;
-/** Pixels from which a ring is drawn. */
+/** Radius in pixels from which a ring is drawn. */
 const RING = 14;
 
-/**
- * Other members: violet half-moons with their names, each state of a form of its own, and told how long ago they were
- * heard of.
- */
+/** Other members: violet half-moons with their names, a form for each state, and the age of the last sign of life. */
 export function membersLayer(members: readonly MapMember[], camera: Camera, room: LabelRoom): Layer {
   const placed = members.map((member) => ({ member, at: camera.pixelOf(member) }));
   const seen = placed.filter(
     ({ at: { x, y } }) => x >= -20 && y >= -20 && x <= camera.width + 20 && y <= camera.height + 20,
   );
-  // Nobody's name lies on somebody else.
+  // Names do not cover other members.
   for (const { at } of seen) room.take(at.x - MOON - 2, at.y - MOON - 2, 2 * MOON + 4, MOON + 8);
   return {
     id: 'members',

@@ -16,35 +16,35 @@ export type PinShape = (typeof PIN_SHAPES)[number];
 /** A slim specimen pin: its point is the place. */
 export interface Pin extends Position {
   readonly id: string;
-  /** On a paper label beside it when open. Always text. */
+  /** Text on a paper label beside it when open. Never interpreted as markup. */
   readonly text?: string;
-  /** Default false. */
+  /** Whether the user may drag it. Default false. */
   readonly open?: boolean;
-  /** Pins of a group can be cleared together. */
+  /** Name of a group of pins, which can be removed together. */
   readonly group?: string;
   readonly draggable?: boolean;
-  /** Of the head, `#rrggbb`. Default ink. */
+  /** Colour of the head, `#rrggbb`. Default: ink. */
   readonly colour?: string;
-  /** Of the head. Default `round`. */
+  /** Shape of the head. Default `round`. */
   readonly shape?: PinShape;
 }
 
 /** Pixels from the point to the middle of the head, and its radius. */
 const SHAFT = 25;
 const HEAD = 5.5;
-/** Pixels around a pin that take a finger. */
+/** Pixels around a pin that count as a tap on it. */
 const REACH = 14;
-/** Pixels of the size of a label's letters. */
+/** Size of a label's letters in pixels. */
 const SIZE = 13;
-/** Pixels a lifted pin is held above its place. */
+/** Pixels that a lifted pin is held above its place. */
 const LIFT = 9;
 
-/** Whether a pixel is on a pin, whose point is at another. */
+/** Whether a pixel is on a pin whose point is at another pixel. */
 export function onPin(dx: number, dy: number): boolean {
   return Math.abs(dx) <= REACH && dy <= 6 && dy >= -(SHAFT + HEAD + 6);
 }
 
-/** A pin made ready for drawing. */
+/** A pin prepared for drawing. */
 export interface PinOnSheet {
   readonly pin: Pin;
   /** On the Mercator square. */
@@ -56,14 +56,14 @@ export function pinsOnSheet(pins: readonly Pin[]): PinOnSheet[] {
   return pins.map((pin) => ({ pin, x: mercatorX(pin.lon), y: mercatorY(pin.lat) }));
 }
 
-/** The part of a picture that a pin at a pixel may cover. */
+/** The region of a picture that a pin at a pixel may cover. */
 export function pinRegion({ x, y }: Pixel): Region {
   return [x - 18, y - SHAFT - 14, x + 18, y + 14];
 }
 
 /**
- * Pins that come near a region, without their labels. Of several whose points are on the same two pixels one is drawn:
- * the others would be hidden by it.
+ * Pins near a region, without their labels. Of several pins at the same two pixels only one is drawn: it hides the
+ * others.
  */
 function pinsLayer(
   pins: readonly PinOnSheet[],
@@ -74,7 +74,7 @@ function pinsLayer(
   const [x1, y1, x2, y2] = widened(region, 20);
   const taken = new Set<number>();
   const steps: Step[] = [];
-  // The first drawn lies lowest: southern pins stand before northern ones.
+  // The first one drawn is lowest: southern pins stand before northern ones.
   for (const { pin, x: wx, y: wy } of pins) {
     const { x, y } = camera.pixelOfWorld(wx, wy);
     if (x < x1 || x > x2 || y < y1 || y > y2 + SHAFT || pin.id === except) continue;
@@ -86,13 +86,13 @@ function pinsLayer(
   return { id: 'pins', steps };
 }
 
-/** A pin that a hand has lifted. */
+/** A pin that the user has lifted. */
 export function heldPin(pin: Pin, camera: Camera): Step[] {
   const { x, y } = camera.pixelOf(pin);
   return pinSteps(pin, x, y - LIFT, LIFT);
 }
 
-/** The labels of the pins that are open; one that finds no room, right or left, is left out. */
+/** Labels of open pins; one without room, right or left, is left out. */
 function pinLabels(pins: readonly PinOnSheet[], camera: Camera, room: LabelRoom): Layer {
   const steps: Step[] = [];
   for (const { pin, x: wx, y: wy } of pins) {
@@ -104,7 +104,7 @@ function pinLabels(pins: readonly PinOnSheet[], camera: Camera, room: LabelRoom)
   return { id: 'labels', steps };
 }
 
-/** A paper label beside a place, for what is told of the kite too. */
+/** A paper label beside a place, also for the kite. */
 export function labelSteps(text: string, x: number, y: number, room: LabelRoom): Step[] {
   const width = textWidth(text, SIZE) + 14;
   const height = 20;
@@ -154,18 +154,18 @@ function pinSteps({ colour = LOOK.ink, shape = 'round' }: Pin, x: number, y: num
   return [...shadow, { ...shaft, stroke: { colour: LOOK.parchment, width: 3 } }, shaft, heads[shape]];
 }
 
-/** Pins that stand still; those that a map takes taps on and lets be carried are its own `pins`. */
+/** Pins that cannot be dragged; those that the user can tap and drag are the map's own `pins`. */
 export interface PinsLayer {
   readonly kind: 'pins';
   readonly pins: readonly Pin[];
 }
 
-/** Pins made ready for drawing. */
+/** Pins prepared for drawing. */
 export class PinsOnSheet implements ReadyLayer {
   readonly #pins: readonly PinOnSheet[];
   readonly #except: () => string | undefined;
 
-  /** @param except the id of one that is not drawn: it is in somebody's hand. */
+  /** @param except id of one that is not drawn, because it is lifted. */
   constructor(pins: readonly PinOnSheet[], except: () => string | undefined = () => undefined) {
     this.#pins = pins;
     this.#except = except;
@@ -179,7 +179,7 @@ export class PinsOnSheet implements ReadyLayer {
     return [pinLabels(this.#pins, camera, room)];
   }
 
-  /** Of several in reach the one nearest to the pixel from the side, and of those the last. */
+  /** Of several within reach, the one nearest to the pixel horizontally, and of those the last. */
   hit(x: number, y: number, camera: Camera): string | undefined {
     let found: string | undefined;
     let min = Infinity;

@@ -11,7 +11,7 @@ import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../wo
 export interface ShapePaint {
   /** `#rrggbb`. Default ink. */
   readonly colour?: string;
-  /** Pixels of the outline. Default 1.6. */
+  /** Width of the outline in pixels. Default 1.6. */
   readonly width?: number;
   /** Whether the inside is hatched. Default false. */
   readonly hatched?: boolean;
@@ -25,14 +25,14 @@ export type MapShape = ShapePaint &
     | { readonly kind: 'area'; readonly points: readonly Position[] }
   );
 
-/** A shape made ready for drawing. */
+/** A shape prepared for drawing. */
 export interface ShapeOnSheet {
   readonly shape: MapShape;
   readonly ring: WorldRing;
   readonly box: readonly [number, number, number, number];
 }
 
-/** Points of a circle: its edge is then within 0.1 % of its radius everywhere. */
+/** Points of a circle: its edge is then within 0.1 % of its radius. */
 const ROUND = 72;
 
 export function shapesOnSheet(shapes: readonly MapShape[]): ShapeOnSheet[] {
@@ -46,7 +46,7 @@ export function shapesOnSheet(shapes: readonly MapShape[]): ShapeOnSheet[] {
   });
 }
 
-/** Circles, lines and areas, those that come near a region. */
+/** Circles, lines and areas near a region. */
 export function shapesLayer(
   shapes: readonly ShapeOnSheet[],
   camera: Camera,
@@ -69,7 +69,7 @@ export function shapesLayer(
   return { id: 'shapes', steps };
 }
 
-/** Circles, lines and areas of the app's own. */
+/** Circles, lines and areas of the app. */
 export interface ShapesLayer {
   readonly kind: 'shapes';
   readonly shapes: readonly MapShape[];

@@ -9,34 +9,31 @@ import type { Layer, Step } from '../scene.js';
 import { TrailPyramid } from '../trail-pyramid.js';
 import type { Words } from '../words.js';
 
-/** Shades from slow to fast, low to high, good to poor. */
+/** Colours from slow to fast, low to high, good to poor. */
 const SHADES = 7;
 const COLOURS = Array.from({ length: SHADES }, (_, i) => blend(LOOK.violet, LOOK.gold, i / (SHADES - 1)));
-/** Points beyond which a line is drawn without its paper rim, and without round joins: so dense, none would be seen. */
+/** Number of points above which a line is drawn without its paper rim and round joins. */
 const DENSE = 3000;
-/** Points of a trail in one picture: more are not told apart by the eye, and take their time. */
+/** Maximum number of points of a trail in one picture. */
 const MAX_POINTS = 18_000;
 
-/** What a trail is shaded by. */
+/** Quantities that the colour of a trail can show. */
 export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
 /** Quantity that the colour of a trail shows. */
 export type Shading = (typeof SHADINGS)[number];
 
 /** How a trail is drawn. */
 export interface TrailPaint {
-  /** From violet to gold: slow to fast, low to high, good to poor. Default `speed`. */
+  /** Quantity of the colour, from violet to gold: slow to fast, low to high, good to poor. Default `speed`. */
   readonly shade?: Shading;
-  /** Values drawn in violet and in gold; by default the least and the greatest tenth of what is there. */
+  /** Values drawn in violet and in gold. Default: the lowest and the highest tenth of the values. */
   readonly min?: number;
   readonly max?: number;
-  /** Marks along it. */
+  /** Marks along the trail. */
   readonly crumbs?: CrumbSpacing;
 }
 
-/**
- * The values that a trail's shades reach from and to: those of the least and the greatest tenth, by a sample of at most
- * 2000 fixes.
- */
+/** Range of the values for the colours: the lowest and the highest tenth, by a sample of at most 2000 fixes. */
 function shadeRange(trail: Trail, { shade = 'speed', min, max }: TrailPaint): readonly [number, number] {
   if (shade === 'plain') return [0, 0];
   const stride = Math.max(1, Math.ceil(trail.length / 2000));
@@ -53,8 +50,8 @@ function shadeRange(trail: Trail, { shade = 'speed', min, max }: TrailPaint): re
 }
 
 /**
- * A trail as an ink-edged line shaded by a value, broken between segments; points that a picture cannot show apart are
- * not drawn. For a whole picture; a map keeps the pyramid and the range, and draws parts with `trailSteps`.
+ * A trail as an ink-edged line coloured by a value, with breaks between segments; points that a picture cannot show
+ * apart are not drawn. For a whole picture; a map keeps the pyramid and the range, and draws parts with `trailSteps`.
  */
 export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {}): Layer {
   const pyramid = new TrailPyramid(trail);
@@ -63,12 +60,12 @@ export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {})
   return { id: 'trail', steps: trailSteps(pyramid, camera, wholeOf(camera), paint, range, detail) };
 }
 
-/** The zoom whose points a trail is drawn with in a whole picture, so that parts drawn later match. */
+/** Zoom of the points that a trail is drawn with in a whole picture, so that later parts match. */
 function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
   return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MAX_POINTS);
 }
 
-/** The part of a trail that comes near a region of the picture. */
+/** The part of a trail near a region of the picture. */
 function trailSteps(
   pyramid: TrailPyramid,
   camera: Camera,
@@ -90,7 +87,7 @@ function trailSteps(
       const { x, y } = camera.pixelOfUnwrapped(wx, wy);
       const beside =
         (x < x1 && lastX < x1) || (x > x2 && lastX > x2) || (y < y1 && lastY < y1) || (y > y2 && lastY > y2);
-      // Many rounds over the same ground are one line to the eye.
+      // Many rounds over the same ground look like one line.
       if (beside || trodden.knows(lastX, lastY, x, y)) brush.lift();
       else brush.go(index, lastX, lastY, x, y);
       lastX = x;
@@ -101,7 +98,7 @@ function trailSteps(
   return [...brush.steps(true), ...crumbs];
 }
 
-/** The end of a trail from one fix on, every fix of it: what has come since the picture was drawn. */
+/** The end of a trail from a fix on, with every fix: the growth since the picture was drawn. */
 function tailSteps(
   pyramid: TrailPyramid,
   camera: Camera,
@@ -122,7 +119,7 @@ function tailSteps(
   return brush.steps(false);
 }
 
-/** Gathers the steps of a line, piece by piece of one shade. */
+/** Collects the steps of a line, in pieces of one colour. */
 class TrailBrush {
   readonly #trail: Trail;
   readonly #shade: Shading;
@@ -201,12 +198,12 @@ function crumbSteps(pyramid: TrailPyramid, camera: Camera, region: Region, spaci
   });
 }
 
-/** Pixels of a cell of trodden ground. */
+/** Size in pixels of a cell of the covered ground. */
 const CELL = 2;
-/** Steps longer than this, in pixels, are always drawn. */
+/** Longer steps, in pixels, are always drawn. */
 const STRIDE = 7;
 
-/** Which cells of a region a line has been drawn over already. */
+/** Cells of a region that a line has covered. */
 class TroddenGround {
   readonly #left: number;
   readonly #top: number;
@@ -223,7 +220,7 @@ class TroddenGround {
     this.#cells = new Uint8Array(this.#columns * this.#rows);
   }
 
-  /** Whether a short step goes over known ground only; if not, its end is known from now on. */
+  /** Whether a short step only covers known ground; if not, its end is known from now on. */
   knows(fromX: number, fromY: number, toX: number, toY: number): boolean {
     const to = this.#cell(toX, toY);
     const from = this.#cell(fromX, fromY);
@@ -250,18 +247,18 @@ export interface TrailLayer {
   readonly paint?: TrailPaint;
 }
 
-/** Points of a growing trail that are drawn beside the picture before they go into it. */
+/** Points of a growing trail that are drawn in each frame before they become part of the picture. */
 const TAIL = 240;
 
-/** A trail made ready for drawing. */
+/** A trail prepared for drawing. */
 class TrailOnSheet implements ReadyLayer {
   readonly pyramid: TrailPyramid;
   readonly #paint: TrailPaint;
   #range: readonly [number, number];
-  /** Fixes that the range was worked out from, and those that are in the picture already. */
+  /** Number of fixes in the computed range, and in the picture. */
   #ranged: number;
   #drawn: number;
-  /** The detail that it is drawn with until the whole picture is drawn anew. */
+  /** The detail that it is drawn with until the whole picture is drawn again. */
   #detail: number | undefined;
 
   constructor(trail: Trail, paint: TrailPaint, before: TrailOnSheet | undefined) {
@@ -292,7 +289,7 @@ class TrailOnSheet implements ReadyLayer {
     return [{ one: 'trail', many: 'trails', count: 1 }];
   }
 
-  /** A tail that has become long goes into the picture; twice the fixes may have another range of shades. */
+  /** A long tail becomes part of the picture; twice as many fixes may have another range of colours. */
   grow(): Change | undefined {
     const { pyramid } = this;
     if (!pyramid.grow()) return undefined;
@@ -322,7 +319,7 @@ export const TRAIL = layerKind<TrailLayer, TrailOnSheet>({
   prepare: ({ trail, paint = {} }, before) => new TrailOnSheet(trail, paint, before),
 });
 
-/** Where a stretch of a trail lies, from one fix to its end. */
+/** Region of a part of a trail, from a fix to its end. */
 function stretch(pyramid: TrailPyramid, from: number, camera: Camera): Region {
   let [x1, y1, x2, y2] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = Math.max(0, from - 1); i < pyramid.length; i++) {
