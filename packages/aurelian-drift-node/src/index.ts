@@ -1,4 +1,6 @@
-/* For Node: trails on disk and in files, the life of the process, services, and the look at an app's project. */
+/*
+ * For Node: trails on disk and in files, the life cycle of the process, services, and the preflight check of a project.
+ */
 
 export type { Finding } from 'aurelian-drift';
 export { partyUsersFrom, type PartyUser } from 'aurelian-drift/internal';

@@ -2,18 +2,19 @@ import type { Life, LifeEvent } from 'aurelian-drift';
 import { checkOptions, consoleWarn, Emitter, numberFrom, warnOfListener } from 'aurelian-drift/internal';
 
 const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
-/** What hears signals for all lives there are, so that it is known from what the app has for itself. */
+/** Signal listeners of all lives, to tell them from those of the app. */
 const HEARING = new Set<NodeJS.SignalsListener>();
 
 /** Options of `processLife`. */
 export interface ProcessLifeOptions {
-  /** Seconds that the process may go on after it was asked to end, 0 to 60. Default 3. */
+  /** Maximum seconds for which the process continues after it was asked to end, 0 to 60. Default 3. */
   readonly grace?: number;
 }
 
 /**
- * The life of a Node process: `closed` when the user or the system asks it to end (SIGINT, SIGTERM, SIGHUP). It ends then by that signal, once
- * it has nothing left to do, after `grace` seconds, or when it is asked again. Where the app hears the signal too, its end is left to the app.
+ * Life cycle of a Node process: `closed` when the user or the system asks it to end (SIGINT, SIGTERM, SIGHUP). The
+ * process then ends by this signal when nothing is left to do, after `grace` seconds, or when it is asked again. Where
+ * the app also listens to the signal, the app ends the process.
  *
  * @throws {InputError} for a misspelt option or a value out of range.
  */
@@ -53,7 +54,7 @@ function toggle(how: 'on' | 'off', receive: NodeJS.SignalsListener): void {
   else HEARING.delete(receive);
 }
 
-/** By the signal, as if nobody had heard it. */
+/** By the signal, as without a listener. */
 function end(signal: NodeJS.Signals): void {
   for (const receive of [...HEARING]) toggle('off', receive);
   process.kill(process.pid, signal);

@@ -34,9 +34,9 @@ interface Counts {
   waypoints: number;
 }
 
-/** Bytes up to which a file is read whole. */
+/** Maximum size in bytes of a file that is read as a whole. */
 const WHOLE = 32 << 20;
-/** Fixes in memory at a time, of a larger one. */
+/** Fixes in memory at a time, for a larger one. */
 const PIECE = 4096;
 
 export function convertCommand(): Command {
@@ -126,7 +126,7 @@ async function inPieces(
   return { read: counts, written: counts };
 }
 
-/** What is outside the areas of a file; what was left out is told. */
+/** The content outside the areas of a file; the number of cuts is reported. */
 async function throughVeil(read: TrackDocument, file: string, to: string): Promise<TrackContent> {
   const { content, cuts, fixes, points, waypoints } = new Veil(await readFences(file)).tracks(read);
   const parts = [

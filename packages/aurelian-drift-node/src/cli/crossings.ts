@@ -108,7 +108,7 @@ function write(path: string, crossings: readonly Crossing[], force: boolean): vo
   process.stderr.write(`${path}: ${crossings.length} crossings\n`);
 }
 
-/** What is told of a whole trail, its breaks respected, and the time in each fence. */
+/** Crossings and times of a whole trail, with its breaks. */
 export function watchTrail(
   trail: Trail,
   fences: readonly Fence[],
@@ -128,7 +128,7 @@ export function watchTrail(
   return { crossings, inside: times.timeInside };
 }
 
-/** The times of several trails together. */
+/** Sum of the times of several trails. */
 function summedUp(all: readonly (readonly TimeInside[])[]): TimeInside[] {
   const sums = new Map<string, TimeInside>();
   for (const each of all.flat()) {

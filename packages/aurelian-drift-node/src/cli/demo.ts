@@ -2,8 +2,8 @@ import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
 /**
- * The folder of the demo island: packing copies it into the package; in a checkout it stands at the root. Both from
- * src/cli and from dist/cli.
+ * Folder of the demo island: packing copies it into the package; in a checkout it is at the root. The same from src/cli
+ * and from dist/cli.
  */
 const DEMO = ['../../demo/', '../../../../demo/']
   .map((path) => fileURLToPath(new URL(path, import.meta.url)))
@@ -14,12 +14,12 @@ function demoPath(name: string): string {
   return `${DEMO ?? ''}${name}`;
 }
 
-/** Whom the map data of a background is by. */
+/** Source of the map data of a background. */
 export function creditOf(base: string): string {
   return base === 'demo' ? 'Vanesk, an island that does not exist' : base;
 }
 
-/** A path, or the demo island's own file for the word `demo`. */
+/** A path, or the file of the demo island for the word `demo`. */
 export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
   return path === 'demo' ? demoPath(`${name}.geojson`) : path;
 }

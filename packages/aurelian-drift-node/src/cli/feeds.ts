@@ -16,7 +16,7 @@ import { noTrail, readRoute, readTrails } from './files.js';
 import { sourceName } from '../files/text-file.js';
 import { Misuse } from './misuse.js';
 
-/** What a follow is fed with. */
+/** Input of a follow. */
 export interface Feed {
   readonly source: Source;
   readonly clock: Clock;
@@ -24,8 +24,8 @@ export interface Feed {
 }
 
 /**
- * The feed of an input: `demo`, `demo:NAME`, `tcp://HOST:PORT`, `-`, or a file. Files are played at the most tempo
- * unless told.
+ * The feed of an input: `demo`, `demo:NAME`, `tcp://HOST:PORT`, `-`, or a file. Files are played at the highest tempo
+ * by default.
  */
 export async function feedOf(
   input: string,
@@ -64,7 +64,7 @@ function sentences(
   return source;
 }
 
-/** Standard input: sentences are followed as they come, anything else is read whole and played. */
+/** Standard input: NMEA sentences are followed as they arrive, other formats are read as a whole and played. */
 async function pipeFeed(tempo: number, onNote: (note: Note) => void): Promise<Feed> {
   const chunks = (process.stdin as AsyncIterable<Uint8Array>)[Symbol.asyncIterator]();
   const first = await chunks.next();

@@ -3,19 +3,16 @@ import { shapeOf, type FenceShape } from 'aurelian-drift/internal';
 import { Panel } from './panel.js';
 import { clockText, PLAIN_WORDS, table } from './tables.js';
 
-/** Fences that are shown, the nearest first. */
+/** Maximum number of fences in the panel, the nearest first. */
 const SHOWN = 8;
 const HEAD = ['fence', 'now', 'to its edge', 'since', 'for'];
 
-/**
- * What goes on at the fences around the user, drawn below what is printed and drawn again with every fix, on a
- * terminal.
- */
+/** The state of the fences around the user, drawn below the printed lines on a terminal and updated with every fix. */
 export class FencePanel {
   readonly #watch: FenceWatch;
   readonly #fences: readonly { readonly fence: Fence; readonly shape: FenceShape }[];
   readonly #panel: Panel;
-  /** Since when, of those that the user is in. */
+  /** Start of the current visits. */
   readonly #entered = new Map<string, number>();
 
   constructor(watch: FenceWatch, fences: readonly Fence[], print: (text: string) => void) {
@@ -24,12 +21,12 @@ export class FencePanel {
     this.#panel = new Panel(print);
   }
 
-  /** Prints a line above it, for good. */
+  /** Prints a line above the panel. */
   line(text: string): void {
     this.#panel.line(text);
   }
 
-  /** Draws it anew. @param told of the fix in words, above the fences. */
+  /** Draws the panel again. @param reported lines about the fix, above the fences. */
   draw(fix: Fix, reported: string, crossings: readonly Crossing[]): void {
     for (const { kind, fence, time } of crossings) {
       if (kind === 'enter' || kind === 'initial') this.#entered.set(fence, time);

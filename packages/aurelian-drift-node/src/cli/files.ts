@@ -16,13 +16,13 @@ import { orDemo } from './demo.js';
 import { Misuse } from './misuse.js';
 import { NoteReporter } from './notes.js';
 
-/** Features left out that are told one by one. */
+/** Maximum number of refused features that are listed. */
 const REPORTED = 20;
 
 /**
- * Reads a file of tracks, of whatever format. Things left out are told on standard error.
+ * Reads a file of tracks of any format. Content that is left out is reported on standard error.
  *
- * @throws {InputError} for the first of these when `strict`.
+ * @throws {InputError} for the first such content with `strict`.
  */
 export async function readTracks(path: string, { strict = false } = {}): Promise<TrackDocument> {
   const read = await readTrackFile(path, { strict });
@@ -32,14 +32,14 @@ export async function readTracks(path: string, { strict = false } = {}): Promise
   return read;
 }
 
-/** The trails of a file; an error that says what is there instead when there is none. */
+/** The trails of a file; an error that states the other content when there is none. */
 export async function readTrails(path: string, { strict = false } = {}): Promise<readonly Trail[]> {
   const read = await readTracks(path, { strict });
   if (read.trails.length > 0) return read.trails;
   throw noTrail(path, read);
 }
 
-/** That a file has no trail, and what it has instead. */
+/** Error for a file without trails, with its other content. */
 export function noTrail(
   path: string,
   {
@@ -76,7 +76,7 @@ export async function readGround(path: string): Promise<Ground> {
   return fromJson(text, source, groundFrom);
 }
 
-/** Places of a file, or of the island for `demo`. Features that had to be left out are told on standard error. */
+/** Places of a file, or of the island for `demo`. Features that are left out are reported on standard error. */
 export async function readPlaces(path: string): Promise<GeoJsonPlaces> {
   const { text, source } = await readText(orDemo(path, 'places'));
   const read = fromJson(text, source, placesFrom);

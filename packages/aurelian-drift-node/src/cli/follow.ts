@@ -88,9 +88,9 @@ export function followCommand(): Command {
       });
       recorder?.start(follow);
       follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
-      // A failure is told at the end, by what is thrown.
+      // A failure is reported at the end, by the thrown error.
       follow.onEvent((event) => event.kind === 'failed' && event.error);
-      // Fences are told of every fix, also of those that are not shown.
+      // Fences take every fix, also those that are not shown.
       follow.onFix(
         (fix) => {
           const crossings = watch?.take(fix) ?? [];
@@ -126,10 +126,7 @@ export function followCommand(): Command {
     });
 }
 
-/**
- * A recorder to the one file that was named, which is made at once: a name that is taken is told before anything is
- * followed.
- */
+/** A recorder for the given file, which is made at once: an existing name is reported before the follow begins. */
 async function recorderTo(path: string, name: string): Promise<Recorder> {
   const writer = await gpxFileWriter(path, { name });
   const recorder = new Recorder({ name, store: { ...memoryStore(), begin: () => Promise.resolve(writer) } });

@@ -13,7 +13,7 @@ export async function readGazetteer(path: string): Promise<Gazetteer> {
   return new Gazetteer(places, language === undefined ? {} : { language });
 }
 
-/** Who knows places: a file, `demo`, or the address of a service. */
+/** Service for places: a file, `demo`, or the address of a service. */
 export async function placesArgument(argument: string): Promise<PlaceService> {
   if (/^https?:/i.test(argument)) return new PlaceLookUp({ provider: httpPlaces(argument) });
   return gazetteerPlaces(await readGazetteer(argument));

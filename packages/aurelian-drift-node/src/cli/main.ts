@@ -6,12 +6,12 @@ import { program } from './program.js';
 import { refuseUnknownCommand } from './subcommands.js';
 import { Misuse } from './misuse.js';
 
-// A position that starts with a minus would be taken for an option; the sign proper is not.
+// A position that starts with a hyphen would be taken for an option; a true minus sign is not.
 const words = process.argv
   .slice(2)
   .map((word) => (/^-\d[\d.]*,/.test(word) ? `\u2212${word.slice(1)}` : word));
 
-// Whoever reads our output may stop early, as head does: no reason to complain.
+// The reader of our output may stop early, as `head` does: that is not an error.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 
 try {
@@ -48,7 +48,7 @@ function exitCodeOf(error: unknown): number {
   return 1;
 }
 
-/** Text from files may hold line ends or control characters; an error stays one line. */
+/** Text from files may hold line ends or control characters; an error stays on one line. */
 function oneLine(text: string): string {
   // eslint-disable-next-line no-control-regex -- the point is to find control characters
   return text.replaceAll(/[\u0000-\u001F\u007F-\u009F]+/g, ' ');

@@ -79,7 +79,7 @@ export function mapCommand(): Command {
           credit: base === undefined ? 'No background' : creditOf(base),
         },
       };
-      // Lines alone are plans on the whole of their ground; a trail is looked at closely.
+      // Lines alone are shown on the whole of their ground; a trail is shown closely.
       const points =
         trails.length > 0 || ground === undefined
           ? [...trails.flatMap((trail) => [...trail]), ...lines.flatMap((line) => line.parts.flat())]

@@ -1,4 +1,4 @@
-/** The command was called wrongly: exit code 2. */
+/** Wrong use of a command: exit code 2. */
 export class Misuse extends Error {
   override readonly name = 'Misuse';
 }

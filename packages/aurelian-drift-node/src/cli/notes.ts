@@ -1,10 +1,10 @@
 import type { Note } from 'aurelian-drift';
 import { printable } from './tables.js';
 
-/** Notes told one by one; more are counted. */
+/** Maximum number of notes that are listed; more are counted. */
 const REPORTED = 20;
 
-/** Tells on standard error what was passed over in a file. */
+/** Reports content of a file that was left out on standard error. */
 export class NoteReporter {
   readonly #source: string;
   #count = 0;

@@ -1,4 +1,4 @@
-/** A part of a terminal that is drawn anew below what is printed for good. */
+/** A part of a terminal that is drawn again and again below the printed lines. */
 export class Panel {
   readonly #print: (text: string) => void;
   #lines = 0;
@@ -7,7 +7,7 @@ export class Panel {
     this.#print = print;
   }
 
-  /** Prints a line above it, for good. */
+  /** Prints a line above the panel. */
   line(text: string): void {
     this.#clear();
     this.#print(`${text}\n`);

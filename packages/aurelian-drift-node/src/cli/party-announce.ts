@@ -28,7 +28,7 @@ interface Options extends LinkOptions {
   readonly json?: boolean;
 }
 
-/** Seconds that taking the record back may take when the process is asked to end. */
+/** Maximum seconds for removing the record when the process is asked to end. */
 const PATIENCE = 5;
 
 export function announceCommand(): Command {
@@ -79,7 +79,7 @@ export function announceCommand(): Command {
       let reported = '';
       presence.$status.listen((status) => {
         const { state } = status;
-        if (state === 'refused' && !json) return; // said at the end
+        if (state === 'refused' && !json) return; // reported at the end
         const text =
           state === 'unreachable'
             ? `${state}: ${status.reason}`
@@ -94,7 +94,7 @@ export function announceCommand(): Command {
       });
       if (!json) for (const sentence of termsText(presence.terms, clock.now())) report(sentence);
       const follow = receiver.follow();
-      follow.onEvent((event) => event.kind === 'failed' && event.error); // told at the end, by what is thrown
+      follow.onEvent((event) => event.kind === 'failed' && event.error); // reported at the end, by the thrown error
       follow.onFix(() => {
         const place = presence.latest;
         if (place === undefined || place.number === shown) return;
@@ -124,7 +124,7 @@ export function announceCommand(): Command {
         report(
           `the record could not be taken back; it expires ${presence.terms.retention} s after ${as} is known to have vanished`,
         );
-      // A source on standard input would keep the process.
+      // A source on standard input would keep the process alive.
       process.exit(follow.error === undefined ? 0 : 1);
     });
 }

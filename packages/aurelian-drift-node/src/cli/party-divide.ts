@@ -13,7 +13,7 @@ interface Options {
   readonly json?: boolean;
 }
 
-/** The memories of guards that do not run, for another number of slots. */
+/** Divides the states of stopped guards for another number of slots. */
 export function divideCommand(): Command {
   return new Command('divide')
     .description('divide the memories of guards that do not run anew, for another number of slots')

@@ -65,7 +65,7 @@ export function guardCommand(): Command {
     });
 }
 
-/** The alarms that a guard kept. */
+/** Prints the stored alarms of a guard. */
 export function alarmsCommand(): Command {
   return new Command('alarms')
     .description('the log of a guard that does not run')

@@ -8,7 +8,7 @@ import { readText } from '../files/text-file.js';
 import { orDemoParty } from './demo.js';
 import { Misuse } from './misuse.js';
 
-/** What every command of a party is told of its broker. */
+/** Options of every command of a party for its broker. */
 export interface LinkOptions {
   readonly party: string;
   readonly broker: string;
@@ -17,10 +17,10 @@ export interface LinkOptions {
   readonly ca?: string;
 }
 
-/** The stand-in that `serve` starts. */
+/** Address of the stand-in that `serve` starts. */
 const BROKER = 'mqtt://localhost:4181';
 const PASSWORD = 'AURELIAN_PASSWORD';
-/** Seconds in which a broker must be there, for a command that is to end by itself. */
+/** Seconds within which the broker must answer, for a command that ends by itself. */
 const PATIENCE = 30;
 
 export function withLink(command: Command, user: string): Command {
@@ -41,7 +41,7 @@ export function withLink(command: Command, user: string): Command {
     .option('--ca <file>', 'certificates in PEM to trust beside the system’s own');
 }
 
-/** The broker, as that user. @param id who it is where no user is named. */
+/** The broker, with the user's credentials. @param id user id where none is given. */
 export async function brokerOf(
   { broker, user, passwordFile, ca, party }: LinkOptions,
   id: string,
@@ -72,7 +72,8 @@ async function demoPassword(party: string, id: string): Promise<string | undefin
 }
 
 /**
- * Tells on standard error how the connection stands, each change once. Resolves with why when the broker refuses us.
+ * Reports the status of the connection on standard error, each change once. Resolves with the reason when the broker
+ * refuses.
  */
 export function refusal($link: LiveValue<LinkStatus>, broker: string): Promise<string> {
   let said = '';
@@ -86,7 +87,7 @@ export function refusal($link: LiveValue<LinkStatus>, broker: string): Promise<s
   });
 }
 
-/** Resolves with the first connection. @throws {InputError} when there is none for half a minute. */
+/** Resolves at the first connection. @throws {InputError} when there is none for half a minute. */
 export function connected($link: LiveValue<LinkStatus>, broker: string): Promise<void> {
   return new Promise((done, fail) => {
     const tooLong = setTimeout(() => {

@@ -73,7 +73,7 @@ function placeText({ place }: Member): string {
   return place === undefined ? '' : `  ${positionText(place)}`;
 }
 
-/** A roster as a table. */
+/** The members as a table. */
 function rosterText(members: readonly Member[], now: number): string {
   if (members.length === 0) return 'Nobody shares.\n';
   const ago = (time: number) => ageText(Math.max(0, now - time) / 1000);

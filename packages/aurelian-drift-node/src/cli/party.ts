@@ -22,7 +22,7 @@ export function partyCommand(): Command {
   return party;
 }
 
-/** What a broker has to be told of its users. */
+/** Prints the configuration of a broker for its users. */
 function rightsCommand(): Command {
   return new Command('rights')
     .description('the rights of a party’s users, in the words of a broker’s configuration')

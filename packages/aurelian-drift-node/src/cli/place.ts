@@ -7,7 +7,7 @@ import { printJson } from './json.js';
 import { positionArgument, ruled } from './quantities.js';
 import { table } from './tables.js';
 
-/** Options that every question of places takes. */
+/** Options of every question for places. */
 export interface PlaceOptions {
   readonly places: string;
   readonly language?: string[];
@@ -15,7 +15,7 @@ export interface PlaceOptions {
   readonly json?: boolean;
 }
 
-/** Adds the options that every question of places takes. */
+/** Adds the options of every question for places. */
 export function withPlaceOptions(command: Command): Command {
   return command
     .option('--places <where>', 'a GeoJSON file, the address of a service, or demo for the island', 'demo')
@@ -28,7 +28,7 @@ export function withPlaceOptions(command: Command): Command {
     .option('--json', 'one JSON value, in metres and degrees');
 }
 
-/** What of the options a question itself takes. */
+/** The options for the question itself. */
 export function wordingOf({ language, pattern }: PlaceOptions): { language?: string[]; pattern?: string } {
   return { ...(language !== undefined && { language }), ...(pattern !== undefined && { pattern }) };
 }
@@ -55,7 +55,7 @@ export function placeCommand(): Command {
   });
 }
 
-/** The first answer at length: its address line by line, or how one lies to it. */
+/** The first answer in detail: its address line by line, or the relation to the position. */
 function lines(answer: PlaceAnswer, pattern: string | undefined): string[] {
   if (answer.relation === 'off') return [`no address here; ${answer.text}`];
   const { name, level, estimated } = answer;
@@ -80,12 +80,12 @@ function rowOf(answer: PlaceAnswer): string[] {
   ];
 }
 
-/** The text of an answer, with a star where it is not wholly in the language asked for. */
+/** Text of an answer, with a star where it is not completely in the requested language. */
 export function starred({ text, fallback }: PlaceAnswer): string {
   return fallback === undefined ? text : `${text} *`;
 }
 
-/** What the stars stand for; nothing when there are none. */
+/** Explanation of the stars; nothing when there are none. */
 export function starsText(answers: readonly PlaceAnswer[]): string {
   const parts = new Set(answers.flatMap(({ fallback }) => fallback ?? []));
   return parts.size === 0 ? '' : `* not in the language asked for: ${[...parts].join(', ')}\n`;

@@ -2,7 +2,7 @@ import { createRequire } from 'node:module';
 import { Command } from 'commander';
 import { addCommands } from './subcommands.js';
 
-/** How each command is loaded, in the order of the help: what one of them needs need not be loaded for another. */
+/** Loader of each command, in the order of the help: a command does not load the modules of another. */
 const COMMANDS: Readonly<Record<string, () => Promise<() => Command>>> = {
   tour: async () => (await import('./tour.js')).tourCommand,
   simulate: async () => (await import('./simulate.js')).simulateCommand,
@@ -22,8 +22,8 @@ const COMMANDS: Readonly<Record<string, () => Promise<() => Command>>> = {
 };
 
 /**
- * The command line as a whole; with the one command that the first word names, or with all. Errors are thrown, not
- * exited with.
+ * The whole command line; with the command that the first word names only, or with all. Errors are thrown, the process
+ * does not exit.
  */
 export async function program(first: string | undefined): Promise<Command> {
   const { version } = createRequire(import.meta.url)('aurelian-drift-node/package.json') as {

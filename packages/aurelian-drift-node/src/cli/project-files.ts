@@ -4,12 +4,12 @@ import type { ProjectFile } from '../preflight/project.js';
 import { fileKind } from '../preflight/preflight.js';
 import { Misuse } from './misuse.js';
 
-/** Folders of what was fetched or built. */
+/** Folders with fetched or built files. */
 const PASSED_OVER = new Set(['node_modules', 'dist', 'build', 'Pods', 'DerivedData', 'coverage']);
-/** Bytes: what is larger was made by a program. */
+/** Maximum size in bytes: a larger file was made by a program. */
 const LARGEST = 4_000_000;
 
-/** The files of a project that preflight looks at, in order of their paths. */
+/** The files of a project for the preflight check, in the order of their paths. */
 export async function readProject(folder: string): Promise<ProjectFile[]> {
   if (!(await stat(folder)).isDirectory())
     throw new Misuse(`${folder} is a file; preflight looks at a folder`);

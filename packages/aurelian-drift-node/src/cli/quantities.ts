@@ -35,14 +35,14 @@ export function integerArgument(text: string): number {
   return Number(text);
 }
 
-/** A number of things, 1 to 1000. */
+/** A number of items, 1 to 1000. */
 export function countArgument(text: string): number {
   const count = integerArgument(text);
   if (count < 1 || count > 1000) throw new InvalidArgumentError('it is 1 to 1000.');
   return count;
 }
 
-/** A value that a rule of the library finds no fault with. */
+/** A value that meets a rule of the library. */
 export function ruled<Value>(value: Value, rule: (value: unknown) => string | undefined): Value {
   const problem = rule(value);
   if (problem !== undefined) throw new InvalidArgumentError(`${problem}.`);
@@ -56,7 +56,7 @@ export function timeArgument(text: string): number {
   return time;
 }
 
-/** `LAT,LON` in degrees with dots, or a geo URI; a true minus sign is taken too. */
+/** `LAT,LON` in degrees with dots, or a geo URI; a true minus sign is accepted too. */
 export function positionArgument(text: string): Position {
   if (/^geo:/i.test(text)) return geoArgument(text);
   const match = /^([-+\u2212]?\d+(?:\.\d+)?)\s*,\s*([-+\u2212]?\d+(?:\.\d+)?)$/.exec(text);
@@ -95,7 +95,7 @@ export function sizeArgument(text: string): { width: number; height: number } {
   return { width, height };
 }
 
-/** `real`, `max`, or how many times as fast as real. */
+/** `real`, `max`, or a factor of real time. */
 export function tempoArgument(text: string): number {
   if (text === 'real') return 1;
   if (text === 'max') return Infinity;

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import type { ReportFont } from 'aurelian-drift/report';
 
-/** The house's own font, so that a report looks the same everywhere. */
+/** Font of the package, so that a report looks the same everywhere. */
 export async function reportFont(): Promise<ReportFont> {
   const require = createRequire(import.meta.url);
   const [regular = '', semibold = ''] = await Promise.all(

@@ -87,7 +87,7 @@ export function simulateCommand(): Command {
     });
 }
 
-/** Seconds of a rest unless told. */
+/** Default seconds of a rest. */
 const REST = 120;
 
 function restsOf({ restEvery, restFor }: Options): RestFigures | undefined {

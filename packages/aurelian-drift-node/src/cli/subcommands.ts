@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { closest } from 'aurelian-drift/internal';
 
-/** Adds commands that all behave alike: errors are thrown, and a misuse says where help is. */
+/** Adds subcommands with the same behaviour: errors are thrown, and a misuse states where help is. */
 export function addCommands(parent: Command, commands: readonly (() => Command)[]): void {
   for (const command of commands)
     parent.addCommand(
@@ -12,7 +12,7 @@ export function addCommands(parent: Command, commands: readonly (() => Command)[
     );
 }
 
-/** Says of an option that is misspelt what it may be, before it says of one that is required that it is missing. */
+/** Reports a misspelt option before a missing one. */
 function misspeltFirst(command: Command): Command {
   const required = command.options.filter(({ mandatory }) => mandatory);
   for (const option of required) option.mandatory = false;
@@ -24,10 +24,9 @@ function misspeltFirst(command: Command): Command {
 }
 
 /**
- * Refuses a word that stands for a command and is none. The parser itself would pass it over when an option like --help
- * comes after it.
+ * Refuses an unknown subcommand. The parser itself would ignore it before an option like --help.
  *
- * @throws {CommanderError} which the process ends with.
+ * @throws {CommanderError} with which the process ends.
  */
 export function refuseUnknownCommand(commands: Command, words: readonly string[]): void {
   let at = commands;
@@ -37,7 +36,7 @@ export function refuseUnknownCommand(commands: Command, words: readonly string[]
     const next = at.commands.find((each) => each.name() === word || each.aliases().includes(word));
     if (next === undefined && word !== 'help') {
       const near = closest(word, names);
-      // In the parser's own words, which it says where it notices.
+      // In the words of the parser.
       const hint = near === undefined ? `(Commands: ${names.join(', ')})` : `(Did you mean ${near}?)`;
       at.error(`error: unknown command '${word.slice(0, 40)}'\n${hint}`, {
         code: 'commander.unknownCommand',

@@ -58,7 +58,7 @@ async function summariseFile(
   const notes = new NoteReporter(sourceName(file));
   const others = { lines: [] as unknown[], routes: [] as unknown[], waypoints: [] as unknown[] };
   let count: TrailCount | undefined;
-  // Told once the file is read: nothing of one that is refused.
+  // Printed when the file has been read: nothing is printed of a refused one.
   const reported: (() => void)[] = [];
   const sink: TrackSink = {
     trail(piece, place) {
@@ -80,7 +80,7 @@ async function summariseFile(
   for (const report of reported) report();
 }
 
-/** What is counted of a trail, piece by piece. */
+/** Figures of a trail, counted piece by piece. */
 class TrailCount {
   readonly #summary: RunningSummary;
   readonly #splits: SplitCounter | undefined;

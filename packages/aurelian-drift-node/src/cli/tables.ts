@@ -16,7 +16,7 @@ const PLAIN = {
   left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ',
 }; // prettier-ignore
 
-/** Columns with two blanks between them; numbers to the right where `right` names the column. */
+/** Columns with two spaces between them; right-aligned where `right` names the column. */
 export function table(
   rows: readonly (readonly string[])[],
   head?: readonly string[],
@@ -32,16 +32,16 @@ export function table(
   return `${made.toString().replaceAll(/ +$/gm, '')}\n`;
 }
 
-/** Text from files without what would steer a terminal. */
+/** Text from files without control characters for the terminal. */
 export function printable(text: string): string {
   // eslint-disable-next-line no-control-regex -- the point is to find control characters
   return text.replaceAll(/[\u0000-\u001F\u007F-\u009F]+/g, '\uFFFD');
 }
 
-/** What the command line writes unless told otherwise: the same on every machine. */
+/** Default format of the command line: the same on every machine. */
 export const PLAIN_WORDS = new Formatter({ locale: 'en-GB', timeZone: 'UTC' });
 
-/** A summary as names and values, what is unknown left out. */
+/** A summary as names and values, without unknown ones. */
 export function summaryRows(summary: Summary, words: Formatter): [string, string][] {
   const {
     start,
@@ -119,12 +119,12 @@ export function insideRow({ name, duration, visits }: TimeInside, words: Formatt
   return [name, words.duration(duration), String(visits)];
 }
 
-/** `08:12:31`, of a time of day in UTC. */
+/** `08:12:31`: time of day in UTC. */
 export function clockText(time: number): string {
   return timeText(time).slice(11, 19);
 }
 
-/** When something happened; of what nobody saw happen, between which times. */
+/** Time of an event; for one in a gap, the times between which it happened. */
 export function whenText({
   time,
   notBefore,
@@ -149,7 +149,7 @@ export function crossingRow(crossing: Crossing): string[] {
 
 export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'duration'];
 
-/** A crossing with all that is known of it; one that nobody saw happen has the times that it happened between. */
+/** A crossing with all its data; one in a gap has the times between which it happened. */
 export function crossingLogRow(crossing: Crossing): string[] {
   const [, kind, name, ...rest] = crossingRow(crossing) as [string, string, string, ...string[]];
   const { course } = crossing;

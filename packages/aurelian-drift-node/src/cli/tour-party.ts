@@ -4,15 +4,18 @@ import { memoryBroker, type VirtualClock } from 'aurelian-drift/testing';
 
 const PARTY = 'vanesk';
 
-/** What the hut saw of a warden who shared, and what is left of it. */
+/** The view of the hut on a warden who shared, and the remaining data. */
 export interface Seen {
   readonly terms: readonly string[];
   readonly events: readonly RosterEvent[];
-  /** Messages that the broker still keeps. */
+  /** Messages that the broker still retains. */
   readonly kept: number;
 }
 
-/** Shares a follow with a hut over a broker in memory. What is returned takes it back, and tells what the hut saw. */
+/**
+ * Shares a follow with a hut over a broker in memory. The returned function ends sharing, and returns the view of the
+ * hut.
+ */
 export function shareWithHut(follow: Follow, clock: VirtualClock): () => Promise<Seen> {
   const broker = memoryBroker({ clock });
   const hut = new PartyWatch({ party: PARTY, broker, clock });

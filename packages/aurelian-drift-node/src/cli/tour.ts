@@ -33,7 +33,7 @@ import { CROSSING_HEAD, PLAIN_WORDS, clockText, crossingRow, summaryRows, table 
 import { shareWithHut } from './tour-party.js';
 
 const SEED = 7;
-/** The warden stops to log what flies: on average every so many metres, for so many seconds. */
+/** Stops of the warden to log what flies: mean metres between them, and mean seconds. */
 const RESTS = { every: 1100, for: 420 };
 
 export function tourCommand(): Command {

@@ -4,30 +4,29 @@ import { FileOutput } from '../files/file-output.js';
 import { Misuse } from './misuse.js';
 
 export interface WriteOptions {
-  /** Write over a file that is there. */
+  /** Write over an existing file. */
   readonly force?: boolean;
-  /** Refuse to leave out what the format has no place for. */
+  /** Refuse content that the format cannot hold, instead of leaving it out. */
   readonly strict?: boolean;
 }
 
 const AND = new Intl.ListFormat('en-GB');
-/** What people call the formats. */
+/** Names of the formats for people. */
 export const FORMAT_TITLES = new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(
   FORMATS.map(({ title }) => title),
 );
 const ENDINGS = AND.format(FORMATS.map(({ endings }) => `.${endings[0] ?? ''}`));
 
-/** Checks that the ending of a file's name says a format. */
+/** Checks that the extension of a file states a format. */
 export function checkEnding(path: string): void {
   if (formatOfEnding(path) === undefined)
     throw new Misuse(`${path}: the ending says the format; ${ENDINGS} are known`);
 }
 
 /**
- * Writes a file of tracks that is not there yet. `tell` is given the writer, and what it leaves behind when it fails is
- * nothing.
+ * Writes a new file of tracks. `report` gets the writer. A failure leaves no file behind.
  *
- * @throws {InputError} when the file is there: what was recorded is never written over unasked.
+ * @throws {InputError} when the file exists: recorded data is never overwritten without a request.
  */
 export async function writeTracksAs(
   path: string,
@@ -52,7 +51,7 @@ export async function writeTracksAs(
   }
 }
 
-/** Writes what is at hand to a file that is not there yet; as CSV with only those columns that hold something. */
+/** Writes content in memory to a new file; as CSV with only the columns that have values. */
 export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
   await writeTracksAs(path, options, (writer) => deliverTracks(content, writer), content);
 }

@@ -3,12 +3,12 @@ import { dirname, join } from 'node:path';
 import type { Output } from 'aurelian-drift';
 import { fileThere } from './file-there.js';
 
-/** Characters gathered before a write. */
+/** Characters collected before a write. */
 const BUFFER = 1 << 18;
 /** Bytes copied at a time. */
 const COPY = 1 << 20;
 
-/** Text gathered, and written to a file a good deal at a time. */
+/** Collects text, and writes it to a file in large pieces. */
 class Gathering {
   readonly #open: () => number;
   #file: number | undefined;
@@ -19,7 +19,7 @@ class Gathering {
     this.#open = open;
   }
 
-  /** Text that is in no file yet. */
+  /** Text that is not in a file yet. */
   get text(): string {
     return this.#texts.join('');
   }
@@ -34,7 +34,7 @@ class Gathering {
     if (this.#length >= BUFFER) this.flush();
   }
 
-  /** Adds all of another file. */
+  /** Appends another file. */
   copy(file: number): void {
     this.flush();
     const target = (this.#file ??= this.#open());
@@ -58,12 +58,11 @@ class Gathering {
 }
 
 /**
- * A file that is written from beginning to end, and parts kept aside in files beside it, so that memory stays flat
- * whatever is written.
+ * A file that is written from start to end, with parts kept aside in files beside it, so that the memory is constant.
  *
- * With `force` a file that is there stays as it is until `end`. `abandon` leaves nothing behind.
+ * With `force` an existing file stays unchanged until `end`. `abandon` leaves nothing behind.
  *
- * @throws {InputError} when the file is there and not to be written over.
+ * @throws {InputError} when the file exists and must not be overwritten.
  */
 export class FileOutput implements Output {
   readonly #path: string;
@@ -71,7 +70,7 @@ export class FileOutput implements Output {
   readonly #main: Gathering;
   readonly #file: number;
   readonly #parts = new Map<string, Gathering>();
-  /** Parts that were, so that no two have a file of the same name. */
+  /** Number of parts so far, so that no two have a file of the same name. */
   #dropped = 0;
   #folder: string | undefined;
 
@@ -122,14 +121,14 @@ export class FileOutput implements Output {
     if (this.#parts.delete(part)) this.#dropped++;
   }
 
-  /** All is written: the file is there. */
+  /** Everything is written: puts the file in place. */
   end(): void {
     this.#main.flush();
     this.#tidy();
     if (this.#written !== this.#path) renameSync(this.#written, this.#path);
   }
 
-  /** Nothing is to be kept. */
+  /** Removes everything. */
   abandon(): void {
     this.#tidy();
     rmSync(this.#written, { force: true });

@@ -14,17 +14,18 @@ import { fileThere } from './file-there.js';
 
 const FOOT = Buffer.from(GPX_TRACK_END + GPX_END);
 
-/** Fixes that are written at a time, so that as many of a long list as fit are in the file when the disk is full. */
+/** Fixes written at a time, so that as many of a long list as possible are in the file when the disk is full. */
 const PIECE = 16;
 
 /**
- * A trail written to a GPX file that is whole after every fix: each one is written over the closing tags of the one
- * before, closing tags included, in a single write. A program killed at any moment leaves a file that can be read.
+ * A writer of a trail to a GPX file that is complete after every fix: each fix is written over the closing tags of the
+ * one before, together with new closing tags, in a single write. A program that is killed at any moment leaves a
+ * readable file.
  *
- * A call resolves once all of what it was given is in the file. When it fails, because the disk is full for instance,
- * the file can be read all the same; the same list of fixes may be given again.
+ * A call resolves when all its data is in the file. After a failure, such as a full disk, the file is still readable,
+ * and the same list of fixes may be given again.
  *
- * @throws {InputError} when the file is there already: what was recorded is never overwritten.
+ * @throws {InputError} when the file exists already: recorded data is never overwritten.
  */
 export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Promise<TrailWriter> {
   await mkdir(dirname(path), { recursive: true });
@@ -46,7 +47,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
   let end = head.length;
   let broken = false;
   let any = false;
-  /** The list that was given last, and how many of its fixes are in the file. */
+  /** The last list, and the number of its fixes in the file. */
   let given: { readonly fixes: readonly Fix[]; done: number } = { fixes: [], done: 0 };
   const write = async (fixes: readonly Fix[]) => {
     const text = (broken && any ? GPX_SEGMENT_BREAK : '') + fixes.map((fix) => gpxTrackPoint(fix)).join('');
@@ -54,7 +55,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
     try {
       await writeAll(file, Buffer.concat([bytes, FOOT]), end);
     } catch (error) {
-      // The closing tags go back to where they were, over what was written of the fixes: that takes no room.
+      // Restores the closing tags over a partial write: that takes no space.
       await writeAll(file, FOOT, end);
       await file.truncate(end + FOOT.length);
       throw error;
@@ -66,7 +67,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
   return {
     id: path,
     async append(fixes: readonly Fix[]) {
-      // After a failure the same list comes again, and goes on behind those of its fixes that are in the file.
+      // After a failure the same list is given again, and continues behind those of its fixes that are in the file.
       if (given.fixes !== fixes) given = { fixes, done: 0 };
       while (given.done < fixes.length) {
         const piece = fixes.slice(given.done, given.done + PIECE);
@@ -78,14 +79,14 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
       broken = true;
       return Promise.resolve();
     },
-    // There is no room for one in the file.
+    // There is no space for one in the file.
     note: () => Promise.resolve(),
     finish: () => file.close(),
     release: () => void file.close(),
   };
 }
 
-/** Writes all bytes at a position: a system may take a part of them only, and tell what is wrong at the next write. */
+/** Writes all bytes at a position: a system may write a part of them, and report the error at the next write. */
 async function writeAll(file: FileHandle, bytes: Uint8Array, position: number): Promise<void> {
   for (let done = 0; done < bytes.length;) {
     const { bytesWritten } = await file.write(bytes, done, bytes.length - done, position + done);

@@ -8,14 +8,14 @@ import {
 } from 'jsonc-parser';
 import { InputError } from 'aurelian-drift';
 
-/** Parses JSON and reads it; errors get the line that their path leads to. */
+/** Parses and reads JSON; errors get the line of their path. */
 export function fromJson<T>(text: string, source: string, read: (document: unknown) => T): T {
   const { document, problem } = parsedJson(text, source);
   if (problem !== undefined) throw problem;
   return located(text, source, () => read(document));
 }
 
-/** What a reading of parsed JSON gives; its errors get the line in the text that their path leads to. */
+/** Result of reading parsed JSON; its errors get the line of their path in the text. */
 export function located<T>(text: string, source: string, read: () => T): T {
   try {
     return read();
@@ -24,17 +24,17 @@ export function located<T>(text: string, source: string, read: () => T): T {
   }
 }
 
-/** The document of a JSON text, or what is wrong with it and as much of the document as comes before that. */
+/** The document of a JSON text, or the syntax error with the part of the document before it. */
 export function parsedJson(text: string, source: string): { document: unknown; problem?: InputError } {
   try {
     return { document: JSON.parse(text) as unknown };
   } catch {
-    // The platform's parser is quick, and this one says where.
+    // The parser of the platform is fast; this one gives the line.
     return jsonError(text, source);
   }
 }
 
-/** Brackets within brackets: more are no document but an attempt on the parser's stack. */
+/** Maximum nesting: more is an attack on the stack of the parser. */
 const DEEPEST = 500;
 
 function jsonError(text: string, source: string): { document: unknown; problem: InputError } {
@@ -76,7 +76,7 @@ function tooDeepAt(text: string): number | undefined {
   return undefined;
 }
 
-/** What gives errors about a JSON text its source, and the line that their path leads to. */
+/** Adds the source, and the line of their path, to errors about a JSON text. */
 export function locator(text: string, source: string): (error: InputError) => InputError {
   let tree: Node | undefined;
   return (error) => {
@@ -88,7 +88,7 @@ export function locator(text: string, source: string): (error: InputError) => In
   };
 }
 
-/** The value at a path, or of the longest beginning of it that is there. */
+/** The value at a path, or at the longest existing part of it. */
 function nearestNode(tree: Node, path: readonly (string | number)[]): Node {
   for (let length = path.length; length > 0; length--) {
     const node = findNodeAtLocation(tree, path.slice(0, length));

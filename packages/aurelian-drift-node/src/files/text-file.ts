@@ -3,21 +3,21 @@ import { TextDecoder } from 'node:util';
 import { InputError, type Note } from 'aurelian-drift';
 import { emptyText } from 'aurelian-drift/internal';
 
-/** Bytes that are looked at for the encoding. */
+/** Number of bytes in which the encoding is searched. */
 const BEGINNING = 1024;
 
-/** What a file goes by in errors. */
+/** Name of a file in errors. */
 export function sourceName(path: string): string {
   return path === '-' ? 'standard input' : path;
 }
 
-/** Bytes of a file, or of standard input for `-`, and the name they go by in errors. */
+/** Bytes of a file, or of standard input for `-`, and its name in errors. */
 export function bytesOf(path: string): { bytes: AsyncIterable<Uint8Array>; source: string } {
   const bytes = path === '-' ? process.stdin : createReadStream(path, { highWaterMark: 1 << 18 });
   return { bytes, source: sourceName(path) };
 }
 
-/** All of a text file, without its byte order mark. @throws {InputError} when there is nothing in it. */
+/** Reads a whole text file, without its byte order mark. @throws {InputError} when it is empty. */
 export async function readText(path: string): Promise<{ text: string; source: string }> {
   const { bytes, source } = bytesOf(path);
   const texts: string[] = [];
@@ -28,10 +28,10 @@ export async function readText(path: string): Promise<{ text: string; source: st
 }
 
 /**
- * Text of bytes as they come, in the encoding that a byte order mark or an XML declaration says, else UTF-8. What turns
- * out to be no UTF-8 is read as Windows-1252, which every byte is something in, and that is told with its line.
+ * Decodes bytes as they arrive, in the encoding of a byte order mark or an XML declaration, otherwise UTF-8. Invalid
+ * UTF-8 is read as Windows-1252, in which every byte is a character, with a note that has the line.
  *
- * @throws {InputError} for an encoding that is not known, and for an archive.
+ * @throws {InputError} for an unknown encoding, and for an archive.
  */
 export async function* decoded(
   bytes: AsyncIterable<Uint8Array>,

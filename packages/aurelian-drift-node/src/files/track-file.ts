@@ -22,19 +22,21 @@ import { bytesOf, decoded } from './text-file.js';
 
 /** Options of `readTrackFile`. */
 export interface ReadFileOptions {
-  /** Refuse what would be left out with a note. Default false. */
+  /** Refuse content that would otherwise be left out with a note. Default false. */
   readonly strict?: boolean;
 }
 
-/** Characters by which a format is known. */
+/** Number of characters in which a format is detected. */
 const BEGINNING = 4096;
-/** Characters of a text that is read whole: what the platform can hold in one string, roughly. */
+/** Maximum characters of a text that is read as a whole: about as many as the platform can hold in one string. */
 const MAX_WHOLE = 500_000_000;
 
 /**
- * Reads a file of trails, lines and waypoints, of whatever format and encoding; both are found by the content.
+ * Reads a file of trails, lines and waypoints, in any supported format and encoding; both are detected from the
+ * content.
  *
- * @throws {InputError} with file, line and reason; {Error} with `code` when there is no such file.
+ * @throws {InputError} with file, line and reason.
+ * @throws {Error} with `code` when there is no such file.
  */
 export async function readTrackFile(path: string, options: ReadFileOptions = {}): Promise<TrackDocument> {
   checkOptions('readTrackFile', options, { strict: yesOrNo });
@@ -44,9 +46,9 @@ export async function readTrackFile(path: string, options: ReadFileOptions = {})
 }
 
 /**
- * Tells a sink what is in a file, as it is read: in a flat memory for GPX, CSV and NMEA 0183, whose trails come in
- * pieces of `pieceSize` fixes. KML holds one Placemark at a time, since its times come before its places; GeoJSON is
- * read whole.
+ * Passes the content of a file to a sink while it is read: in constant memory for GPX, CSV and NMEA 0183, whose trails
+ * come in pieces of `pieceSize` fixes. KML needs one Placemark in memory, because its times come before its positions;
+ * GeoJSON is read as a whole.
  */
 export async function streamTrackFile(
   path: string,
@@ -58,13 +60,13 @@ export async function streamTrackFile(
   return streamTracks(bytes, source, sink, { ...options, path });
 }
 
-/** How a track file is read piece by piece. */
+/** Options of `streamTrackFile`. */
 export interface StreamOptions extends ReadFileOptions {
-  /** Fixes in a piece. Default: a segment is a piece. */
+  /** Fixes per piece. Default: a segment is a piece. */
   readonly pieceSize?: number;
 }
 
-/** As `streamTrackFile`, of bytes from anywhere. @param source what they go by in errors. */
+/** As `streamTrackFile`, for bytes from any source. @param source its name in errors. */
 export async function streamTracks(
   bytes: AsyncIterable<Uint8Array>,
   source: string,
@@ -129,7 +131,7 @@ function deliverJson(
   if (problem !== undefined) {
     const whole = (document as { features?: unknown } | undefined)?.features;
     if (strict || problem.kind !== 'cut-short' || !Array.isArray(whole)) throw problem;
-    // The last feature is the one that the text ends in.
+    // The text ends in the last feature.
     whole.pop();
     sink.note({ line: problem.place.line ?? 1, text: problem.reason });
   }

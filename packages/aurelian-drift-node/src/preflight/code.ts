@@ -2,10 +2,10 @@ import type { Finding } from 'aurelian-drift';
 import { purposeProblem } from 'aurelian-drift/internal';
 import { lineAt, type Needs, type ProjectFile } from './project.js';
 
-/** Metres from which approximate positions will do. */
+/** Accuracy in metres from which approximate positions are sufficient. */
 const APPROXIMATE_GIVES = 500;
 
-/** What the code of a project asks for, read from the calls and options it writes. */
+/** Needs of a project, from the calls and options in its code. */
 export function needsOf(files: readonly ProjectFile[]): Needs {
   const where: Record<'positions' | 'background' | 'precise', string | undefined> = {
     positions: undefined,
@@ -51,7 +51,7 @@ export function needsOf(files: readonly ProjectFile[]): Needs {
   };
 }
 
-/** Purposes that the code gives, as far as they stand there as text. */
+/** Purpose texts in the code, where they are literals. */
 export function checkPurposes({ path, text }: ProjectFile): Finding[] {
   const plain = withoutComments(text);
   return [...plain.matchAll(/\bpurpose\s*:\s*(["'])((?:(?!\1)[^\\\n])*)\1/g)].flatMap((match) => {
@@ -61,10 +61,10 @@ export function checkPurposes({ path, text }: ProjectFile): Finding[] {
   });
 }
 
-/** A literal that looks like a key: long, of letters and digits both, and no word. */
+/** A literal that looks like a key: long, with letters and digits. */
 const KEY_VALUE = /^(?=.*\d)(?=.*[a-z])[\w-]{20,}$/i;
 
-/** Keys pasted into code that is shared with everybody who opens the page. */
+/** Finds keys in code that everybody who opens the page receives. */
 export function checkKeys({ path, text }: ProjectFile): Finding[] {
   const findings: Finding[] = [];
   const plain = withoutComments(text);
@@ -89,7 +89,7 @@ export function checkKeys({ path, text }: ProjectFile): Finding[] {
   return findings;
 }
 
-/** Addresses of insecure servers that positions would be sent to or tiles come from. */
+/** Finds addresses of insecure servers that positions would be sent to or tiles loaded from. */
 export function checkAddresses({ path, text }: ProjectFile): Finding[] {
   const plain = withoutComments(text);
   const findings: Finding[] = [];
@@ -110,7 +110,7 @@ export function checkAddresses({ path, text }: ProjectFile): Finding[] {
   return findings;
 }
 
-/** A page with everything but its scripts made blank, so that what is found in them keeps its line. */
+/** A page with everything except its scripts replaced by spaces, so that lines stay the same. */
 export function scriptsOf({ path, text }: ProjectFile): ProjectFile {
   const blank = (part: string) => part.replaceAll(/[^\n]/g, ' ');
   let kept = '';
@@ -123,7 +123,7 @@ export function scriptsOf({ path, text }: ProjectFile): ProjectFile {
   return { path, text: kept + blank(text.slice(end)) };
 }
 
-/** Comments made blank, their line ends kept, so that what is only talked of does not count. */
+/** Code with comments replaced by spaces, so that they do not count, and lines stay the same. */
 function withoutComments(text: string): string {
   return text.replaceAll(/\/\*[\s\S]*?\*\/|(?<![:"'`\w])\/\/[^\n]*|<!--[\s\S]*?-->/g, (comment) =>
     comment.replaceAll(/[^\n]/g, ' '),

@@ -3,8 +3,8 @@ import { headerPolicyProblem, POLICY } from 'aurelian-drift/internal';
 import type { ProjectFile } from './project.js';
 
 /**
- * A server's header file, whatever its form: a policy is looked for in each line by its name, with its value behind a
- * colon, in quotes, or after a blank.
+ * Checks a header file of a server in any format: a policy is found in each line by its name, with its value after a
+ * colon, in quotes, or after a space.
  */
 export function checkHeaders(file: ProjectFile): Finding[] {
   const findings: Finding[] = [];
@@ -32,7 +32,7 @@ export function checkHeaders(file: ProjectFile): Finding[] {
   return findings;
 }
 
-/** The value without the quotes that a configuration puts around it. */
+/** The value without the quotes of a configuration. */
 function unquoted(text: string): string {
   const match = /^(["'])(.*)\1$/.exec(text);
   return match?.[2] ?? text;

@@ -3,7 +3,10 @@ import { MANIFEST, MANIFEST_CHOICES, MANIFEST_PERMISSIONS, meantPermission } fro
 import type { Needs, ProjectFile, PromptPreview } from './project.js';
 import { within, xmlTree, type Element } from './xml-tree.js';
 
-/** An app's manifest: permissions by level and precision, and the service that following in the background needs. */
+/**
+ * Checks the manifest of an app: permissions by level and precision, and the service that following in the background
+ * needs.
+ */
 export function checkManifest(
   file: ProjectFile,
   needs: Needs,
@@ -154,7 +157,7 @@ export function checkManifest(
   return { findings, prompts };
 }
 
-/** Reads attributes of the manifest's namespace, whatever prefix it was given. */
+/** Reads attributes of the manifest's namespace, whatever its prefix. */
 function namer(root: Element): (element: Element, attribute: string) => string | undefined {
   const declaration = Object.entries(root.attributes).find(
     ([name, uri]) => name.startsWith('xmlns:') && uri === MANIFEST.namespace,

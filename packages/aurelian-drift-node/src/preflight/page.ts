@@ -6,7 +6,7 @@ import type { ProjectFile } from './project.js';
 type Node = DefaultTreeAdapterTypes.Node;
 type PageElement = DefaultTreeAdapterTypes.Element;
 
-/** A page: its frames, what it loads from where, and policies in places that have no effect. */
+/** Checks a page: its frames, the origins that it loads from, and policies in places without an effect. */
 export function checkPage(file: ProjectFile): Finding[] {
   const findings: Finding[] = [];
   const document = parse(file.text, { sourceCodeLocationInfo: true });

@@ -14,7 +14,7 @@ interface PlistEntry {
   readonly key: string;
   readonly line: number;
   readonly value: Element | undefined;
-  /** At the top of the list, where the system looks. */
+  /** At the top of the list, where the system reads it. */
   readonly top: boolean;
 }
 
@@ -29,9 +29,9 @@ const LEVELS: readonly PlistLevel[] = [
 ];
 
 /**
- * An app's property list: purpose texts per level and language, background modes, the default precision.
+ * Checks the property list of an app: purpose texts per level and language, background modes, the default precision.
  *
- * @param strings the lists of translated texts beside it, by language.
+ * @param strings lists of translated texts, by language.
  */
 export function checkPlist(
   file: ProjectFile,
@@ -131,7 +131,7 @@ export function checkPlist(
     );
   }
 
-  // The background wants both: the text for its prompt, and the mode.
+  // The background needs both: the text for its prompt, and the mode.
   const mode = top(PLIST.modes)?.value?.children.some((child) => child.text.trim() === PLIST.mode) === true;
   const always = top(PLIST.background) !== undefined;
   if (needs.background || (mode && always)) {

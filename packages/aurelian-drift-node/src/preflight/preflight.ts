@@ -8,14 +8,14 @@ import { checkPage } from './page.js';
 import { checkPlist } from './plist.js';
 import { checkVersions } from './versions.js';
 
-/** What a look at a project found. */
+/** Result of the preflight check of a project. */
 export interface PreflightReport {
   /** Errors first, then by file and line. */
   readonly findings: readonly Finding[];
-  /** What users will be asked. */
+  /** Prompts that the user will see. */
   readonly prompts: readonly PromptPreview[];
   readonly needs: Needs;
-  /** Which files were looked at, and as what. */
+  /** Checked files, with their kinds. */
   readonly looked: readonly { readonly path: string; readonly as: FileKind }[];
 }
 
@@ -23,7 +23,7 @@ export interface PreflightReport {
 export type FileKind =
   'property list' | 'translated texts' | 'manifest' | 'page' | 'headers' | 'code' | 'package';
 
-/** What a file of a project is, by its name and beginning; `undefined` for what is not looked at. */
+/** Kind of a file by its name and start; `undefined` for a file that is not checked. */
 export function fileKind({ path, text }: ProjectFile): FileKind | undefined {
   const name = path.slice(path.lastIndexOf('/') + 1);
   if (/\.plist$/i.test(name)) return /entitlements/i.test(name) ? undefined : 'property list';
@@ -37,11 +37,11 @@ export function fileKind({ path, text }: ProjectFile): FileKind | undefined {
 }
 
 /**
- * Lists, in one go, what will make positioning fail or be refused in an app's project: declarations missing, misspelt,
- * wrongly typed, misplaced, malformed, half made or not needed; purpose texts that say nothing; frames, policies and
- * origins; keys in shared code; versions that do not match.
+ * Lists everything in the project of an app that will make positioning fail or be refused: declarations that are
+ * missing, misspelt, wrongly typed, misplaced, malformed, incomplete or not needed; empty purpose texts; frames,
+ * policies and origins; keys in shared code; versions that do not match.
  *
- * @param own this library's version.
+ * @param own version of this library.
  */
 export function preflight(files: readonly ProjectFile[], own: string): PreflightReport {
   const looked = files.flatMap((file) => {
@@ -77,7 +77,7 @@ export function preflight(files: readonly ProjectFile[], own: string): Preflight
   };
 }
 
-/** Translated texts that stand beside a list, in LANGUAGE.lproj. */
+/** Translated texts beside a list, in LANGUAGE.lproj. */
 function stringsBeside(list: ProjectFile, all: readonly ProjectFile[]): Map<string, ProjectFile> {
   const folder = list.path.slice(0, list.path.lastIndexOf('/') + 1);
   const found = new Map<string, ProjectFile>();

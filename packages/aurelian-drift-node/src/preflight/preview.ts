@@ -3,8 +3,8 @@ import { xmlText } from 'aurelian-drift/internal';
 import type { PromptPreview } from './project.js';
 
 /**
- * A self-contained page with what users will be asked: the app's own text and the choices, on the paper of this
- * library. It shows words only, and imitates no system's dialog.
+ * A self-contained page with the prompts that the user will see: the text of the app and the choices. It shows words
+ * only, and imitates no system dialog.
  */
 export function previewPage(prompts: readonly PromptPreview[]): string {
   const cards = prompts.map(card).join('\n');

@@ -1,14 +1,14 @@
 import type { Finding } from 'aurelian-drift';
 import { lineAt, type ProjectFile } from './project.js';
 
-/** Where a project names a version of this library, and which. */
+/** A version of this library in a project, with its place. */
 interface Mention {
   readonly file: string;
   readonly line: number;
   readonly version: string;
 }
 
-/** Versions of this library that do not go together: in package files, locks, import maps and shells. */
+/** Finds versions of this library that do not match: in package files, locks, import maps and shells. */
 export function checkVersions(files: readonly ProjectFile[], own: string): Finding[] {
   const mentions = files.flatMap(mentionsIn);
   const findings: Finding[] = [];
@@ -54,7 +54,7 @@ function mentionsIn({ path, text }: ProjectFile): Mention[] {
   );
 }
 
-/** Versions of one line go together: the same major, and below 1 the same minor (Semantic Versioning 2.0.0). */
+/** Versions match when they have the same major, and below 1 the same minor (Semantic Versioning 2.0.0). */
 function lineOf(version: string): string {
   const [major = '', minor = ''] = version.split('.');
   return major === '0' ? `0.${minor}` : major;

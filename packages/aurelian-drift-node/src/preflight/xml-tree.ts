@@ -1,6 +1,6 @@
 import { SaxesParser } from 'saxes';
 
-/** An XML element with where it stands. */
+/** An XML element with its line. */
 export interface Element {
   /** With its prefix, as written. */
   readonly name: string;
@@ -11,7 +11,7 @@ export interface Element {
   text: string;
 }
 
-/** The root of an XML document, or what is wrong with it and where. Entities of its own are never expanded. */
+/** The root of an XML document, or the syntax error with its line. Entities of the document are never expanded. */
 export function xmlTree(text: string): { root: Element } | { problem: string; line: number } {
   const parser = new SaxesParser({ position: true });
   let root: Element | undefined;
@@ -45,7 +45,7 @@ export function xmlTree(text: string): { root: Element } | { problem: string; li
   return root === undefined ? { problem: 'there is no element in it', line: 1 } : { root };
 }
 
-/** All elements below one, itself included. */
+/** All elements below one, including itself. */
 export function* within(element: Element): Generator<Element> {
   yield element;
   for (const child of element.children) yield* within(child);

@@ -1,13 +1,13 @@
 import { memberTopic, type Holder } from 'aurelian-drift/presence';
 import type { PartyUser } from 'aurelian-drift/internal';
 
-/** A broker's users and their rights, in the words of its configuration. */
+/** Configurations of brokers with users and their rights. */
 export const RIGHTS: Readonly<Record<'mosquitto' | 'nats', (users: readonly PartyUser[]) => string>> =
   Object.freeze({ mosquitto: mosquittoRights, nats: natsUsers });
 
 /**
- * What one may write and read, as filters of MQTT. Brokers do not look into messages: a guard may write what it need
- * only clear.
+ * Topic filters that a user may write and read. Brokers do not check messages: a guard may write places that it only
+ * needs to remove.
  */
 function filtersOf({ role, party, id }: Holder): { readonly write: string[]; readonly read: string[] } {
   const own = (['place', 'state'] as const).map((leaf) => memberTopic(party, id, leaf));
@@ -49,7 +49,7 @@ function natsUsers(users: readonly PartyUser[]): string {
   const listOrNone = (filters: readonly string[]) => (filters.length === 0 ? '{ deny: ">" }' : list(filters));
   const blocks = users.map((user) => {
     const { write, read } = filtersOf(user);
-    // Deliveries of QoS 1 come under subjects of the server's own, which over MQTT nobody can name.
+    // Deliveries of QoS 1 use subjects of the server, which clients of MQTT cannot name.
     const permissions = `{ publish: ${listOrNone(write)}, subscribe: ${list([...read, '$MQTT.sub.>'])} }`;
     return `    { user: ${JSON.stringify(user.id)}, password: ${JSON.stringify(user.password)}, permissions: ${permissions}, allowed_connection_types: [MQTT, MQTT_WS] }`;
   });

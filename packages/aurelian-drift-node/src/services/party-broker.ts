@@ -21,19 +21,19 @@ import {
 
 /** Options of `partyBroker`. */
 export interface PartyBrokerOptions {
-  /** Who may do what. The user name is the `id`: that of a member, or the name of a viewer or guard. */
+  /** Users with their roles. The user name is the `id`: of a member, or the name of a viewer or guard. */
   readonly users: readonly PartyUser[];
-  /** Port for MQTT over TCP, 0 for any that is free; left out for none. */
+  /** Port for MQTT over TCP, 0 for any free one. Default: none. */
   readonly port?: number;
-  /** Port for MQTT over WebSocket, 0 for any that is free; left out for none. */
+  /** Port for MQTT over WebSocket, 0 for any free one. Default: none. */
   readonly webSocketPort?: number;
-  /** An HTTP server of another service that takes WebSockets for the broker too, at the path `/party`. */
+  /** An HTTP server of another service that also accepts WebSockets for the broker, at the path `/party`. */
   readonly server?: HttpServer;
   /** Address to listen at. Default 127.0.0.1. */
   readonly host?: string;
-  /** Key and certificate in PEM: TCP and WebSocket are TLS then. */
+  /** Key and certificate in PEM, for TLS on TCP and WebSocket. */
   readonly tls?: { readonly key: string; readonly cert: string };
-  /** Ends it, as `close` does, when it aborts. */
+  /** Closes it when it aborts. */
   readonly signal?: AbortSignalLike;
 }
 
@@ -43,21 +43,21 @@ export interface PartyBroker {
   readonly address: string | undefined;
   /** `ws://…` or `wss://…`; absent without a port for it. */
   readonly webSocketAddress: string | undefined;
-  /** Ends it and every connection. Closing twice is harmless. */
+  /** Ends it and all connections. Closing twice is harmless. */
   readonly close: () => Promise<void>;
 }
 
-/** Where WebSockets of the party are taken. */
+/** Path of the WebSockets of the party. */
 const PATH = '/party';
-/** Bytes of the longest packet: a message, its topic and the packet’s own. */
+/** Maximum size of a packet in bytes: a message, its topic and the overhead. */
 const PACKET_BYTES = MESSAGE_BYTES + 1024;
 
 /**
- * A stand-in for a broker of MQTT 3.1.1 that knows the members of parties: each writes its own topics only, viewers
- * write nothing, and guards tell alarms. A session belongs to the user who began it: nobody else takes it over by its
- * client id. For development and tests, and for a hut without a network; it remembers nothing when it ends.
+ * A stand-in broker of MQTT 3.1.1 that knows the members of parties: each writes to its own topics only, viewers write
+ * nothing, and guards publish alarms. A session belongs to the user who began it: others cannot take it over by its
+ * client id. For development and tests, and for a hut without a network; it stores nothing beyond its end.
  *
- * @throws {InputError} for users that cannot be.
+ * @throws {InputError} for invalid users.
  */
 export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBroker> {
   checkOptions('partyBroker', options, {
@@ -73,7 +73,7 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
   const users = new Map(options.users.map((user) => [user.id, user]));
   if (users.size < options.users.length)
     throw new InputError('bad-value', 'partyBroker: two users have the same id');
-  // Loaded when it is needed, as the other services are.
+  // Loaded when it is needed, as other services are.
   const [{ Aedes }, { WebSocketServer, createWebSocketStream }] = await Promise.all([
     import('aedes'),
     import('ws'),
@@ -95,12 +95,12 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
   });
   sockets.on('connection', (socket, request) => {
     const stream = createWebSocketStream(socket);
-    stream.on('error', () => stream.destroy()); // a connection that breaks is no fault of the broker’s
+    stream.on('error', () => stream.destroy()); // a connection that breaks is not an error of the broker
     broker.handle(stream, request);
   });
   const take = (http: HttpServer) => {
     const upgrade = (request: IncomingMessage, socket: Duplex, head: Buffer) => {
-      // Whatever is in the request line, it is compared as text: parts of it may be no URL.
+      // The request line is compared as text: it may contain invalid URLs.
       if (request.url?.split('?', 1)[0] !== PATH)
         socket.end('HTTP/1.1 404 Not Found\r\nconnection: close\r\n\r\n');
       else sockets.handleUpgrade(request, socket, head, (one) => sockets.emit('connection', one, request));
@@ -115,7 +115,7 @@ export async function partyBroker(options: PartyBrokerOptions): Promise<PartyBro
       lifetime.add(() => new Promise<void>((done) => listener.close(() => done())));
     });
 
-  // After its servers, which take no more connections then: what is added first is released last.
+  // After its servers, which accept no more connections then: releases run in reverse order.
   lifetime.add(async () => {
     await new Promise<void>((done) => broker.close(done));
     sockets.close();
@@ -179,13 +179,13 @@ function rulesOf(users: ReadonlyMap<string, PartyUser>, holders: WeakMap<Client,
     },
     authorizeSubscribe(client, subscription, done) {
       const holder = holders.get(client);
-      // Null is answered as a refusal of this one subscription.
+      // Null refuses this one subscription.
       done(null, holder !== undefined && mayRead(holder, subscription.topic) ? subscription : null);
     },
   };
 }
 
-/** Whether two texts are the same, in a time that tells nothing of where they differ. */
+/** Compares two texts in a time that does not depend on where they differ. */
 function isSame(one: string, other: string): boolean {
   const digest = (text: string) => createHash('sha256').update(text).digest();
   return timingSafeEqual(digest(one), digest(other));

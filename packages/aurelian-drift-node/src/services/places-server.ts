@@ -9,13 +9,13 @@ export interface PlacesServerOptions {
   readonly gazetteer: Gazetteer;
   /** Folder of pages to serve at `/`. */
   readonly pages?: string;
-  /** Questions a second from one address; more are answered 429. Default 50. */
+  /** Maximum requests per second from one address; more get 429. Default 50. */
   readonly maxRate?: number;
-  /** Write a line a request to standard error: its route and status, never what was asked. Default false. */
+  /** Write a line per request to standard error: its route and status, never the position. Default false. */
   readonly log?: boolean;
 }
 
-/** Where somebody is, is nobody's business: the question stays out of the log. */
+/** Positions are private: the query is not logged. */
 const LOG = {
   stream: process.stderr,
   serializers: {
@@ -25,7 +25,7 @@ const LOG = {
 
 type Query = Readonly<Record<string, string | string[] | undefined>>;
 
-/** The names of each route's parameters. */
+/** Names of the parameters of each route. */
 const WORDING = ['language', 'pattern'];
 const ROUTES: Readonly<
   Record<
@@ -65,13 +65,13 @@ const ROUTES: Readonly<
 };
 
 /**
- * A small service of a gazetteer over HTTP: `/places/at`, `/places/near` and `/places/named`, with the names of the
- * library's own options as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a
- * hut without a network; it knows no users and no keys.
+ * A small HTTP service of a gazetteer: `/places/at`, `/places/near` and `/places/named`, with the option names of the
+ * library as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a
+ * network; it has no users and no keys.
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
   const { gazetteer, pages, maxRate = 50, log = false } = options;
-  // Loaded when it is needed: whoever imports the package for a store need not wait for a server.
+  // Loaded when it is needed: a program that imports the package for a store does not load a server.
   const [{ default: fastify }, { default: helmet }, { default: rateLimit }, { default: statics }] =
     await Promise.all([
       import('fastify'),
@@ -81,7 +81,7 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
     ]);
   const server = fastify({
     logger: log ? LOG : false,
-    // A browser keeps connections open for what it may ask next: closing must not wait for that.
+    // Browsers keep connections open for later requests: closing must not wait for that.
     forceCloseConnections: true,
     routerOptions: { ignoreTrailingSlash: true },
   });

@@ -3,14 +3,14 @@ import { InputError, type Warn } from 'aurelian-drift';
 import type { Alarm, GuardStore, MemberMemory } from 'aurelian-drift/presence';
 import { alarmOfText, alarmText, closedByAwaitUsing, consoleWarn } from 'aurelian-drift/internal';
 
-/** After every key of a kind: greater than any letter of one. */
+/** After every key of a kind: greater than any character of one. */
 const AFTER = '~';
-/** Digits of a time in a key, so that keys sort as times do. */
+/** Digits of a time in a key, so that keys sort by time. */
 const DIGITS = 15;
 
 /**
- * Keeps what a guard must not forget in a folder (LevelDB), which is this process’s own while it is open: it survives
- * kill -9.
+ * Stores the state of a guard in a folder (LevelDB), which only this process can use while it is open. Stored data
+ * survives kill -9.
  *
  * @throws {InputError} when another process has the folder open.
  */
@@ -34,7 +34,7 @@ export async function diskGuardStore(
       'Give each its own folder',
     );
   }
-  /** The alarms under a key. What is damaged there is left out, and told once. */
+  /** The alarms under a key prefix. Damaged ones are left out, and reported once. */
   const alarmsIn = async (start: string) => {
     const found: Alarm[] = [];
     for await (const [key, value] of level.iterator({ gt: start, lt: start + AFTER })) {

@@ -12,26 +12,26 @@ import { consoleWarn, shelfStore, type Shelf } from 'aurelian-drift/internal';
 
 /** Options of `diskStore`. */
 export interface DiskStoreOptions {
-  /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
+  /** Wait for the disk with every fix: stored data then also survives a loss of power. Default false. */
   readonly durable?: boolean;
   /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
-  /** Closes it, as `close` does, when it aborts. */
+  /** Closes it when it aborts. */
   readonly signal?: AbortSignalLike;
 }
 
-/** Bytes that opening a database writes beside what its log holds. */
+/** Bytes that opening a database writes in addition to its log. */
 const ROOM = 200_000;
-/** Digits of a record's number in its key, so that keys sort as numbers do. */
+/** Digits of a record's number in its key, so that keys sort by number. */
 const DIGITS = 10;
 /** After every key of a trail: greater than any digit. */
 const AFTER = '~';
 
 /**
- * A store of trails in a folder (LevelDB), which is this process’s own until the store is closed. What it says is kept
- * survives kill -9 of the process; `durable` adds a loss of power.
+ * A store of trails in a folder (LevelDB), which only this process can use until the store is closed. Stored data
+ * survives kill -9 of the process; with `durable` also a loss of power.
  *
- * @throws {TrailInUseError} upon the first call, when another process has the folder open.
+ * @throws {TrailInUseError} at the first call, when another process has the folder open.
  */
 export function diskStore(
   folder: string,
@@ -48,7 +48,7 @@ class DiskShelf implements Shelf {
   readonly #claims = new Set<string>();
   #open: Promise<Database> | undefined;
   #closed = false;
-  /** Of the last write. */
+  /** Size of the last write. */
   #failure: Error | undefined;
 
   constructor(folder: string, durable: boolean) {
@@ -100,8 +100,9 @@ class DiskShelf implements Shelf {
   }
 
   /**
-   * After a write that failed, as on a full disk, the database takes no more until it was opened again; it can be read
-   * until then. It is opened again only when there is room for what that writes, since else it could not even be read.
+   * After a failed write, as on a full disk, the database must be opened again before the next write; until then it can
+   * be read. It is opened again only when there is space for what opening writes, because otherwise it could not even
+   * be read.
    */
   async #recover(): Promise<void> {
     if (this.#failure === undefined) return;
@@ -137,7 +138,7 @@ class DiskShelf implements Shelf {
   async erase() {
     const level = await this.#level();
     await level.clear();
-    // What is cleared is still in the files until they are rewritten.
+    // Cleared data is still in the files until they are rewritten.
     await level.compactRange('', AFTER);
   }
 
@@ -158,7 +159,7 @@ class DiskShelf implements Shelf {
     await (await open?.catch(() => undefined))?.close();
   }
 
-  /** Opens the database upon the first call, and again after it was shut. */
+  /** Opens the database at the first call, and again after it was shut. */
   #level(): Promise<Database> {
     if (this.#closed) return Promise.reject(new ClosedError('the store'));
     this.#open ??= opened(this.#folder).catch((error: unknown) => {

@@ -8,7 +8,7 @@ import { ABILITIES } from './bridge-abilities.js';
 
 /*
  * The bridge: messages between a page and the native shell around it, over a message port. Plain objects, each with
- * `drift` (the version) and `kind`. Described for shell makers in docs/bridge.md; this file is what holds.
+ * `drift` (the version) and `kind`. docs/bridge.md describes them for makers of shells; this file is the definition.
  */
 
 export const BRIDGE_VERSION = 1;
@@ -35,18 +35,18 @@ const Access = v.partial(
   }),
 );
 
-/** What a shell sends. The fixes themselves are checked at the border, like any other's. */
+/** Messages of a shell. The fixes themselves are checked like those of any source. */
 const FROM_SHELL = {
   hello: v.strictObject({
     ...head,
     kind: v.literal('hello'),
-    /** The shell's name, for messages. */
+    /** Name of the shell, for messages. */
     shell: words,
-    /** How sure its radii are, in percent. */
+    /** Confidence of its radii, in percent. */
     confidence: v.picklist([68, 95]),
     abilities: v.optional(v.array(v.picklist(ABILITIES)), []),
     background: v.optional(v.picklist(['none', 'by-level', 'with-sign']), 'none'),
-    /** Seconds between fixes at the quickest. */
+    /** Minimum seconds between fixes. */
     quickest: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(3600))),
   }),
   access: v.strictObject({ ...head, kind: v.literal('access'), id: v.optional(id), access: Access }),
@@ -74,7 +74,7 @@ const FROM_SHELL = {
 
 const level = v.picklist(ACCESS_LEVELS);
 
-/** What a page sends. */
+/** Messages of a page. */
 const FROM_PAGE = {
   hello: v.strictObject({ ...head, kind: v.literal('hello') }),
   'read-access': v.strictObject({ ...head, kind: v.literal('read-access'), id }),
@@ -106,7 +106,7 @@ type Messages<Table extends Record<string, v.GenericSchema>> = v.InferOutput<Tab
 export type ShellMessage = Messages<typeof FROM_SHELL>;
 export type PageMessage = Messages<typeof FROM_PAGE>;
 
-/** A message, or what is wrong with it. */
+/** A message, or the problem with it. */
 export type Read<Message> =
   { readonly ok: true; readonly message: Message } | { readonly ok: false; readonly reason: string };
 

@@ -18,35 +18,35 @@ import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import type { Ability } from './bridge-abilities.js';
 import { BRIDGE_VERSION, readShellMessage, type ShellMessage } from './bridge-messages.js';
 
-/** As much of a `MessagePort` as the bridge needs. */
+/** The part of a `MessagePort` that the bridge needs. */
 export interface BridgePort {
   postMessage(message: unknown): void;
   addEventListener(kind: 'message', listener: (event: { data: unknown }) => void): void;
   start?(): void;
-  /** For closing the source; a port without it is left with a listener that does nothing. */
+  /** For closing the source; a port without it keeps a listener without effect. */
   removeEventListener?(kind: 'message', listener: (event: { data: unknown }) => void): void;
 }
 
 /** Options of `bridgeSource`. */
 export interface BridgeOptions {
   /**
-   * Seconds to wait for the shell's hello, without which there is no support, and for each of its answers that no user
-   * has to give. An answer that does not come, or breaks the rules, says nothing. Default 5.
+   * Maximum seconds for the hello of the shell, without which there is no support, and for each of its answers that
+   * needs no user. A missing or invalid answer gives no information. Default 5.
    */
   readonly patience?: number;
   /** Clock of the time-outs. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Gets what a developer should know: messages that were refused, and why. */
+  /** Receives messages for the developer, such as refused messages with the reason. Default: the console. */
   readonly warn?: Warn;
-  /** Closes it, as `close` does, when it aborts. */
+  /** Closes it when it aborts. */
   readonly signal?: AbortSignalLike;
 }
 
-/** A source behind a bridge: how many of its messages were refused, and the last reason. */
+/** A source behind a bridge, with the number of refused messages and the last reason. */
 export interface BridgeSource extends Source {
   /**
-   * Stops listening to the port, which stays open. Watches end, and what the shell has not answered is answered with
-   * nothing. Closing twice is harmless.
+   * Stops listening to the port, which stays open. Watches end, and pending calls get no answer. Closing twice is
+   * harmless.
    */
   close(): void;
   readonly refusals: { readonly count: number; readonly last: string | undefined };
@@ -55,9 +55,8 @@ export interface BridgeSource extends Source {
 type Hello = Extract<ShellMessage, { kind: 'hello' }>;
 
 /**
- * A native shell around the page as a source, over a message port that the shell hands to the page. The shell speaks
- * the messages of docs/bridge.md, version 1; one that breaks them is refused with what was wrong, and nothing else
- * happens.
+ * A native shell around the page as a source, over a message port that the shell hands to the page. The shell uses the
+ * messages of docs/bridge.md, version 1; an invalid one is refused with the reason, and has no other effect.
  */
 export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): BridgeSource {
   checkOptions('bridgeSource', options, {
@@ -233,7 +232,7 @@ class Bridge implements BridgeSource {
     });
   }
 
-  /** As `#call`, for what no user has to answer: `undefined` when no answer comes in time. */
+  /** As `#call`, for answers that need no user: `undefined` when none comes in time. */
   #callInTime(message: Record<string, unknown> & { kind: string }): Promise<unknown> {
     return limited(this.#clock, this.#patience, this.#call(message), () => {
       this.#warn(`${this.name} did not answer ${message.kind} within ${this.#patience} s`);
@@ -250,7 +249,7 @@ class Bridge implements BridgeSource {
     const read = readShellMessage(data);
     if (!read.ok) {
       this.#refuse(read.reason);
-      // An answer that cannot be read is an answer: whoever asked must not wait for another.
+      // An invalid answer is an answer too: the caller must not wait for another.
       const { id } = (data ?? {}) as { id?: unknown };
       if (typeof id === 'number' && this.#calls.has(id)) this.#answer(id, undefined);
       return;
@@ -277,7 +276,7 @@ class Bridge implements BridgeSource {
         if (message.id !== undefined) this.#answer(message.id, undefined);
         return;
       default: {
-        // A watch that was stopped may still have something on its way.
+        // A stopped watch may still have messages on their way.
         const sink = this.#sinks.get(message.watch);
         if (sink !== undefined) this.#deliver(message, sink);
       }
@@ -318,7 +317,7 @@ class Bridge implements BridgeSource {
     this.#send({ kind: 'refused', why: reason.slice(0, 500) });
   }
 
-  /** A fix as the shell tells it, its radii brought to 95 %; checked at the border, as any other. */
+  /** A fix of the shell, its radii converted to 95 %; checked like that of any source. */
   #raw(reported: Record<string, unknown>): RawFix {
     const { radius, altitude } = confidenceFactors(this.#shell?.confidence ?? 95);
     const scaled = (name: string, factor: number) => {

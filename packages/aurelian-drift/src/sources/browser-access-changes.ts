@@ -1,8 +1,8 @@
 import type { BrowserPositioning } from './browser-positioning.js';
 
 /**
- * Calls back when the permission changes, and when the page is seen again: the user may be back from the settings.
- * Returns what ends that.
+ * Calls back when the permission changes, and when the page becomes visible: the user may be back from the settings.
+ * Returns the function that ends this.
  */
 export function accessChanges(positioning: BrowserPositioning, listener: () => void): () => void {
   if (!positioning.supported) return () => {};

@@ -4,29 +4,31 @@ import type { AccessReading } from '../receiver/access.js';
 import type { Source } from '../receiver/source.js';
 import { demandLevel } from '../receiver/usage.js';
 
-/** A source but for what tells of changes, which a page that wants one fix only need not load: see `accessChanges`. */
+/** A source without the report of changes, which a page with a single fix need not load: see `accessChanges`. */
 export interface BrowserPositioning extends Source {
-  /** What the browser tells of the permission; `undefined` where it tells nothing. */
+  /** The browser's state of the permission; `undefined` where it reports none. */
   permissionStatus(): Promise<PermissionStatus | undefined>;
   /** The user may be asked again: the permission has changed. */
   forgetRefusal(): void;
 }
 
-/** Milliseconds within which a request without time fails whose time-out does not wait for the user's answer. */
+/**
+ * Milliseconds within which a request with time-out 0 fails, if the time-out does not wait for the answer of the user.
+ */
 const UNDER_THE_PROMPT = 500;
 
 /**
- * The browser's own positioning interface (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, and
+ * The positioning interface of the browser (W3C Geolocation, Permissions, Permissions Policy): access, the prompt, and
  * the watch.
  *
- * What it tells of itself it is believed; what it cannot tell, such as the device's switch, is unknown. A state of
- * "denied" means that the browser will not prompt again: `barred`. Altitudes are above the ellipsoid, as the standard
- * has them.
+ * The reports of the browser are used as they are; what it does not report, such as the switch of the device, is
+ * unknown. A state of "denied" means that the browser will not prompt again: `barred`. Altitudes are above the
+ * ellipsoid, as in the standard.
  */
 export function browserPositioning(): BrowserPositioning {
   const geolocation = typeof navigator === 'undefined' ? undefined : navigator.geolocation;
   let status: Promise<PermissionStatus | undefined> | undefined;
-  /** A prompt closed without a lasting decision: the browser's own state goes on saying "prompt". */
+  /** A prompt that was closed without a lasting decision: the state of the browser is still "prompt". */
   let refusedLately = false;
 
   const permissionStatus = () => {
@@ -52,7 +54,7 @@ export function browserPositioning(): BrowserPositioning {
         secure: typeof isSecureContext === 'undefined' ? 'unknown' : isSecureContext ? 'yes' : 'no',
         policy: policyOf(),
         permission,
-        // Without the permission's state a refusal may be for good or not: nobody can tell before asking again.
+        // Without the state of the permission, a refusal may be permanent or not: only another request shows it.
         askable: permission === 'barred' ? 'no' : state === undefined ? 'unknown' : 'yes',
         level: permission === 'granted' ? 'foreground' : permission === 'unknown' ? 'unknown' : 'none',
         scope: 'origin',
@@ -66,9 +68,11 @@ export function browserPositioning(): BrowserPositioning {
       if (geolocation === undefined) return;
       const held = await permissionStatus();
       await new Promise<void>((resolve) => {
-        // There is no call that only asks. A watch asks too; it is given up as soon as the user has answered, which the
-        // permission's own state tells before any position does. A request with no time to spare would not do: it
-        // times out under the prompt.
+        // The standard has no call that only asks. A watch asks too; it is cancelled as soon as the user has answered,
+        // which
+        // the state of the permission reports before any position arrives. A request with time-out 0 is no alternative:
+        // it
+        // times out during the prompt.
         const answered = () => {
           geolocation.clearWatch(id);
           held?.removeEventListener('change', answered);
@@ -80,9 +84,10 @@ export function browserPositioning(): BrowserPositioning {
         };
         const id = geolocation.watchPosition(answered, failed, { maximumAge: Infinity });
         held?.addEventListener('change', answered);
-        // Where the permission's state goes on saying "prompt" after a grant for one time, and the device is silent,
-        // this tells of the answer: the standard has a time-out begin with it. Where it begins under the prompt, the
-        // request fails at once, which tells nothing.
+        // Where the state stays "prompt" after a one-time grant, and the device is silent, this request finds the
+        // answer:
+        // in the standard its time-out begins with the answer. Where it begins during the prompt, the request fails at
+        // once, which gives no information.
         const asked = performance.now();
         geolocation.getCurrentPosition(
           answered,
@@ -112,12 +117,10 @@ export function browserPositioning(): BrowserPositioning {
   };
 }
 
-/**
- * The last position that the browser has; `undefined` when it has none. Never prompts once the permission is granted.
- */
+/** The last position of the browser; `undefined` when it has none. Never prompts once the permission is granted. */
 export function lastPosition(): Promise<RawFix | undefined> {
   return new Promise((resolve) => {
-    // With no time to spare, the platform answers with what it has, or not at all.
+    // With time-out 0, the platform answers with what it has, or not at all.
     navigator.geolocation.getCurrentPosition(
       (found) => resolve(rawFixOf(found)),
       () => resolve(undefined),
@@ -136,7 +139,7 @@ function permissionOf(
   return state === 'prompt' ? 'not-asked' : 'unknown';
 }
 
-/** Chromium's way to read the permissions policy; others have none. */
+/** Chromium's interface to the permissions policy; other browsers have none. */
 function policyOf(): AccessReading['policy'] {
   if (typeof document === 'undefined') return 'unknown';
   const { featurePolicy } = document as Document & {
@@ -146,7 +149,7 @@ function policyOf(): AccessReading['policy'] {
   return featurePolicy.allowsFeature('geolocation') ? 'allowed' : 'forbidden';
 }
 
-/** The platform's position as a raw fix; its nulls and NaNs are dealt with at the border. */
+/** The position of the platform as a raw fix; nulls and NaNs are handled by the check of fixes. */
 function rawFixOf({ coords, timestamp }: GeolocationPosition): RawFix {
   return {
     time: timestamp,

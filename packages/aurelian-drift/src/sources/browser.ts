@@ -16,8 +16,8 @@ export interface BrowserSourceOptions {
 }
 
 /**
- * The browser as a source: its positioning interface, the life of the page, the screen kept on, and a note on the page
- * for failures that nobody handles.
+ * The browser as a source: its positioning interface, the life cycle of the page, keeping the screen on, and a note on
+ * the page for failures that nobody handles.
  */
 export function browserSource(options: BrowserSourceOptions = {}): Source {
   checkOptions('browserSource', options, { notes: oneOf('shown', 'silent'), texts: anything });
@@ -45,7 +45,7 @@ export function browserSource(options: BrowserSourceOptions = {}): Source {
 
     ...(positioning.supported && { cached: lastPosition }),
     keepScreenOn: holdScreenOn,
-    // A browser delivers no position to a page that is not seen.
+    // A browser delivers no positions to a hidden page.
     whenHidden: () => 'pauses',
     userActing: () => (navigator as Partial<Navigator>).userActivation?.isActive,
     minInterval: 1,

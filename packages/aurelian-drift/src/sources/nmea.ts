@@ -11,21 +11,21 @@ import type { Source, SourceEvent, SourceSink } from '../receiver/source.js';
 
 /** Options of `nmeaSource`. */
 export interface NmeaSourceOptions {
-  /** For messages. Default `the wired receiver`. */
+  /** Name for messages. Default `the wired receiver`. */
   readonly name?: string;
   /** Clock of the retries. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /** Gets what a developer should know: that the feed failed as it was ended. Default: the console. */
+  /** Receives messages for the developer, such as a failure of the feed at its end. Default: the console. */
   readonly warn?: Warn;
 }
 
-/** Seconds after a sentence in which the next of the same time comes, at the latest. */
+/** Maximum seconds between sentences of the same time. */
 const SAME_TIME = 0.25;
 
 /**
- * A receiver that speaks NMEA 0183, by a cable, a serial port or a network: whatever gives its text or bytes as they
- * come. `open` is called for each watch; the iteration is ended when nobody follows any more. Each line that is left
- * out is told as an event of the kind `note`.
+ * A receiver with NMEA 0183 output, by a cable, a serial port or a network: anything that gives its text or bytes as
+ * they arrive. `open` is called for each watch; the iteration ends when nobody follows any more. Each line that is left
+ * out is reported as an event of kind `note`.
  *
  * ```js
  * const port = await navigator.serial.requestPort();
@@ -75,7 +75,7 @@ async function listen(
     undated: (_parts, line) => onNote({ line, text: 'no sentence says the date (RMC or ZDA)' }),
     note: onNote,
   });
-  // Sentences are ASCII; a stray byte must not stop the reading.
+  // Sentences are ASCII; an invalid byte must not stop the reading.
   const bytes = new TextDecoder();
   try {
     for (;;) {

@@ -4,12 +4,12 @@ import { NoFixError } from '../core/fix/no-fix-error.js';
 
 const ID = 'aurelian-drift-note';
 
-/** Texts of the note's own button, from the source that began last. */
+/** Texts for the button of the note, from the source that began last. */
 let labels: Texts | undefined;
 
 /**
- * Shows a failure at the foot of the page: what happened, what helps, and a way to put it away. A later one takes its
- * place. For failures that the app itself does not handle.
+ * Shows a failure at the foot of the page: what happened, what helps, and a button that removes the note. A later note
+ * replaces it. For failures that the app does not handle.
  */
 export function showNote(error: NoFixError): void {
   if (typeof document === 'undefined') return;
@@ -33,7 +33,7 @@ export function showNote(error: NoFixError): void {
   document.body.append(note);
 }
 
-/** How many want it; the page has one listener for all of them. */
+/** Number of sources that want it; the page has one listener for all. */
 let wanted = 0;
 
 function onRejection(event: PromiseRejectionEvent): void {
@@ -41,8 +41,8 @@ function onRejection(event: PromiseRejectionEvent): void {
 }
 
 /**
- * Failures whose promise nobody caught are shown too; the browser's own console line stays. Returns what ends that; to
- * be called once.
+ * Also shows failures whose promise nobody caught; the console message of the browser stays. Returns the function that
+ * ends this; call it once.
  */
 export function showUnhandledRejections(texts: Texts | undefined): () => void {
   if (typeof window === 'undefined') return () => {};
