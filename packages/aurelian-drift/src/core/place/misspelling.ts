@@ -1,28 +1,26 @@
-/** Words from one index to another (exclusive), which match with so many letters changed. */
+/** A range of words, from one index to another (excluded), that match with a number of changed letters. */
 export interface Match {
   readonly from: number;
   readonly to: number;
   readonly slips: number;
 }
 
-/** Letters of a word beyond which it is not compared. */
+/** Maximum length of a word that is compared. */
 const LONGEST = 40;
 /** Wider than any row of the table of changes. */
 const WIDTH = LONGEST + 2;
 const TABLE = new Uint8Array((LONGEST + 1) * WIDTH);
-/**
- * By row: the fewest changes for the whole word in this row or one above, and the fewest for any part of it in this.
- */
+/** By row: minimum number of changes for the whole word in this row or above, and for any part of it in this row. */
 const BEST = new Uint8Array(LONGEST + 1);
 const LOWEST = new Uint8Array(LONGEST + 1);
 
 /**
- * The words of a sorted vocabulary that start with nearly the letters of another: up to `most` letters put in, left
- * out, replaced or swapped with their neighbour (optimal string alignment).
+ * Words of a sorted vocabulary that start with almost the same letters as another: with up to `max` letters inserted,
+ * left out, replaced or swapped with a neighbour (optimal string alignment).
  *
- * The vocabulary is walked as the tree of its beginnings: a row of the table of changes is worked out once for all
- * words that share that beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning from which there
- * is no way back is skipped with all its words.
+ * The vocabulary is visited as a tree of beginnings: a row of the table is computed once for all words with the same
+ * beginning, only as wide as the changes reach (Ukkonen 1985), and a beginning that cannot match is skipped with all
+ * its words.
  */
 export function misspelt(words: readonly string[], word: string, max: number): Match[] {
   const length = Math.min(word.length, LONGEST);
@@ -31,7 +29,7 @@ export function misspelt(words: readonly string[], word: string, max: number): M
   LOWEST[0] = 0;
   const found: Match[] = [];
   let before = '';
-  /** Rows that are right for the word before. */
+  /** Number of rows that are valid for the word before. */
   let known = 0;
   for (let w = 0; w < words.length; w++) {
     const candidate = words[w] as string;
@@ -42,11 +40,11 @@ export function misspelt(words: readonly string[], word: string, max: number): M
     while (depth < deepest) {
       depth++;
       nextRow(depth, candidate, word, length, max);
-      // Two rows without a way on, for a swap reaches over one.
+      // Two rows without a match end the search, because a swap spans one.
       if ((LOWEST[depth] as number) > max && (LOWEST[depth - 1] as number) > max) break;
     }
     known = depth;
-    // Whatever comes after these letters: with them it is decided, one way or the other.
+    // After these letters the word is decided, whatever follows.
     if (depth < candidate.length) end = endOfBeginning(words, w, candidate.slice(0, depth));
     const slips = BEST[depth] as number;
     if (slips <= max) found.push({ from: w, to: end, slips });
@@ -61,7 +59,7 @@ function nextRow(depth: number, candidate: string, word: string, length: number,
   const tooMany = max + 1;
   const letter = candidate.charCodeAt(depth - 1);
   const letterBefore = depth > 1 ? candidate.charCodeAt(depth - 2) : -1;
-  // Cells further off than `most` from the diagonal need more changes than that.
+  // Cells farther than `max` from the diagonal need more changes than that.
   const from = Math.max(1, depth - max);
   const to = Math.min(length, depth + max);
   TABLE[row + from - 1] = from === 1 ? Math.min(depth, tooMany) : tooMany;
@@ -70,7 +68,7 @@ function nextRow(depth: number, candidate: string, word: string, length: number,
   for (let i = from; i <= to; i++) {
     const other = word.charCodeAt(i - 1);
     let cost = (TABLE[above + i - 1] as number) + (letter === other ? 0 : 1);
-    // The cell above the last of a row that grows was never worked out.
+    // The cell above the last one of a growing row was never computed.
     const over = i === depth + max ? tooMany : (TABLE[above + i] as number) + 1;
     const back = (TABLE[row + i - 1] as number) + 1;
     if (over < cost) cost = over;
@@ -95,9 +93,9 @@ function sharedLength(a: string, b: string): number {
   return i;
 }
 
-/** The index after the last word, from `w` on, that begins so. */
+/** Index after the last word, from `w` on, with the same beginning. */
 function endOfBeginning(words: readonly string[], w: number, beginning: string): number {
-  // They stand together: the step doubles while they last, and is then halved.
+  // They are adjacent: the step is doubled while they last, and then halved.
   let step = 1;
   let end = w + 1;
   while (end < words.length && (words[end] as string).startsWith(beginning)) {

@@ -5,28 +5,23 @@ import { numberBetween, type EstimatedHouse } from './house-numbers.js';
 import { PLACE_LEVELS, isCoarserOrSame, type Address, type PlaceAnswer, type PlaceLevel } from './place.js';
 import type { Nearby, PlaceIndex } from './place-index.js';
 
-/**
- * Houses that are looked at for the one that one is at: a nearer back door must not hide the number on one's own
- * street.
- */
+/** Number of houses that are compared: a nearer back door must not hide the number on the user's own street. */
 const HOUSES = 8;
-/** Metres from the middle of a street within which one is on it, whatever other street's house is nearer. */
+/** Maximum distance in metres from the middle of a street, even when a house of another street is nearer. */
 const ON_STREET = 12;
-/** Metres from a spot within which it tells better than the next locality where one is. */
+/** Distance in metres within which a spot describes a position better than the next locality. */
 const SPOT_NEARBY = 500;
 
-/** Metres to a door within which one is at that house, whatever lies between it and the next. */
+/** Maximum distance in metres to the door of a house. */
 const DOORSTEP = 15;
-/** Metres to a number between two houses within which one is at it. */
+/** Maximum distance in metres to an estimated number between two houses. */
 const ESTIMATED = 40;
-/** Metres to the nearer of two houses that one may be between. */
+/** Maximum distance in metres to the nearer of two houses around an estimated number. */
 const HALF_GAP = 250;
 
 type Found = Nearby & { readonly estimated?: EstimatedHouse };
 
-/**
- * What is at a position, from exact to coarse; where it is at no locality, how it lies to the nearest instead.
- */
+/** Places at a position, from exact to coarse; where there is no locality, the nearest one with its distance. */
 export function placesAt(
   index: PlaceIndex,
   answers: Answers,
@@ -74,7 +69,7 @@ export function placesAt(
     .sort((a, b) => order(a) - order(b) || (a.distance ?? 0) - (b.distance ?? 0));
 }
 
-/** Whether a spot says more exactly than a house where one is: a hut whose door is nearer, not a park all around. */
+/** Whether a spot describes a position better than a house: a hut with a nearer door, not a park around it. */
 function nearerSpot(index: PlaceIndex, spot: Nearby | undefined, house: Nearby | undefined): boolean {
   if (spot === undefined || house === undefined || index.table.extras(spot.index).shape !== undefined)
     return false;
@@ -85,7 +80,7 @@ function orderOf({ level }: PlaceAnswer, spotFirst: boolean): number {
   return level === 'spot' && spotFirst ? -1 : PLACE_LEVELS.indexOf(level);
 }
 
-/** The nearest locality, and a spot that says it better; where there is neither, the nearest of anything. */
+/** The nearest locality, or a spot that is better; where there is neither, the nearest place of any kind. */
 function offThem(index: PlaceIndex, answers: Answers, at: Position, atSpot: boolean): PlaceAnswer[] {
   const locality = nearestOf(index, at, 'locality', Infinity);
   const reach = locality === undefined ? Infinity : Math.min(SPOT_NEARBY, locality.distance / 2);
@@ -111,7 +106,7 @@ function nearestStreet(index: PlaceIndex, at: Position): Nearby | undefined {
   return line ?? index.bestAt(at, 'street');
 }
 
-/** The house that one is at: on its own street when on one, and numbered between two where that is nearer. */
+/** The house at a position: on its own street if there is one, with an estimated number where that is nearer. */
 function nearestHouse(index: PlaceIndex, at: Position, street: Nearby | undefined): Found | undefined {
   const { table } = index;
   const near = index
@@ -131,17 +126,17 @@ function nearestHouse(index: PlaceIndex, at: Position, street: Nearby | undefine
   return { index: known.index, point: estimated, distance: far, estimated };
 }
 
-/** The street that a house is of, where the data has it as a place. */
+/** The street of a house, where the data has it as a place. */
 function streetOfHouse(index: PlaceIndex, at: Position, house: Nearby | undefined): Nearby | undefined {
   if (house === undefined) return undefined;
   const { street } = index.table.addressOf(house.index);
   const found = street === undefined ? undefined : index.namedNear('street', street, at);
-  // One of the same name elsewhere is another street.
+  // A street with the same name elsewhere is another street.
   const same = found !== undefined && index.table.streetOf[found] === index.table.streetOf[house.index];
   return same ? index.measured(at, found) : undefined;
 }
 
-/** Where a spot is that has no address of its own: the coarse parts of the place around it. */
+/** Address of a spot without one: the coarse parts of the place around it. */
 function contextOf({ locality, region, country }: Address): Address {
   return {
     ...(locality !== undefined && { locality }),

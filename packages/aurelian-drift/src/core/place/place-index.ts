@@ -10,41 +10,41 @@ import { PlaceTable } from './place-table.js';
 import { PointTree } from './point-tree.js';
 import { ShapeIndex } from './shape-index.js';
 
-/** A place near a position: the point of it that is nearest, and the metres to that. */
+/** A place near a position: its nearest point, and the distance in metres. */
 export interface Nearby {
   readonly index: number;
   readonly distance: number;
   readonly point: Position;
 }
 
-/** Places of a kind whose radius may reach a position: the nearest so many are looked at. */
+/** Number of places of a kind that are compared by their radius. */
 const BESTS = 8;
 
 /** By the number of a kind: 1 where it is wanted. */
 export type KindSet = Uint8Array;
 
-/** The places of a gazetteer, found by where they are and by the parts of their addresses. */
+/** The places of a gazetteer, by position and by the parts of their addresses. */
 export class PlaceIndex {
   readonly table: PlaceTable;
   /** Whether any place has a name in another language. */
   readonly translated: boolean = false;
-  /** Point places by the number of their kind: what is of a kind is looked for among its own. */
+  /** Points by the number of their kind: each kind is searched by itself. */
   readonly #trees: (PointTree | undefined)[];
   readonly #levels = new Map<PlaceLevel, KindSet>();
   readonly #shapes: ShapeIndex;
   /** Places by level and name. */
   readonly #named = new Map<PlaceLevel, Map<string, number[]>>();
-  /** Places of a street one after the other, and where each street's start. */
+  /** Places grouped by street, and the start of each street. */
   readonly #streetStarts: Uint32Array;
   readonly #streetPlaces: Uint32Array;
-  /** House numbers as they are compared, and the texts that are such. */
+  /** House numbers in the form for comparison, and their texts. */
   readonly #numbers: ReadonlyMap<string, readonly number[]>;
-  /** By level: the most metres in which one is at a place of it. */
+  /** By level: the largest radius of a place, in metres. */
   readonly #widest = new Map<PlaceLevel, number>();
 
-  /** @throws {InputError} for the first place that cannot be taken. */
+  /** @throws {InputError} for the first invalid place. */
   constructor(places: Iterable<Place>) {
-    // Some more than are given: streets and localities of which there are only addresses.
+    // A little more than the given places: streets and localities that occur in addresses only.
     const given = Array.isArray(places) ? places.length : 0;
     this.table = new PlaceTable(Math.ceil(1.1 * given) + 64);
     let count = 0;
@@ -100,7 +100,7 @@ export class PlaceIndex {
     this.#numbers = numbersOf(table);
   }
 
-  /** The kinds there are, with the levels that they have. */
+  /** Kinds that occur, with their levels. */
   get kinds(): readonly { readonly name: string; readonly level: PlaceLevel }[] {
     return this.table.kinds;
   }
@@ -109,7 +109,7 @@ export class PlaceIndex {
     return { lat: this.table.lats[index] as number, lon: this.table.lons[index] as number };
   }
 
-  /** Metres in which one may be at a place of a level. */
+  /** Largest radius in metres of a place of a level. */
   reach(level: PlaceLevel): number {
     return this.#widest.get(level) ?? 0;
   }
@@ -119,7 +119,7 @@ export class PlaceIndex {
     return this.#levels.get(level) as KindSet;
   }
 
-  /** The kinds of some names. */
+  /** The kinds with some names. */
   ofKinds(names: readonly string[]): KindSet {
     const { kinds } = this.table;
     const wanted = new Uint8Array(kinds.length);
@@ -128,7 +128,7 @@ export class PlaceIndex {
     return wanted;
   }
 
-  /** The nearest point places of each kind that is wanted, `most` of every kind, in no order. */
+  /** The nearest points of each wanted kind, `max` of each, in no order. */
   nearest(at: Position, wanted: KindSet, max: number, metres = Infinity): Nearby[] {
     const found: Nearby[] = [];
     for (let kind = 0; kind < wanted.length; kind++) {
@@ -138,7 +138,7 @@ export class PlaceIndex {
     return found;
   }
 
-  /** All point places of the wanted kinds within so many metres, in no order. */
+  /** All points of the wanted kinds within a distance, in no order. */
   within(at: Position, wanted: KindSet, metres: number): Nearby[] {
     const found: Nearby[] = [];
     for (let kind = 0; kind < wanted.length; kind++) {
@@ -149,8 +149,8 @@ export class PlaceIndex {
   }
 
   /**
-   * Places with lines or areas of the wanted kinds within so many metres; nearest first, the smallest that holds it
-   * first of all.
+   * Places with lines or areas of the wanted kinds within a distance; nearest first, and of those that contain the
+   * position the smallest first.
    */
   shapesWithin(at: Position, wanted: KindSet, metres: number): Nearby[] {
     if (this.#shapes.size === 0) return [];
@@ -168,7 +168,7 @@ export class PlaceIndex {
     let best: number | undefined;
     let min = Infinity;
     for (const index of all) {
-      // Rough, for telling namesakes apart.
+      // Approximate, to tell places of the same name apart.
       const east = wrapLongitude((lons[index] as number) - at.lon) * scale;
       const north = (lats[index] as number) - at.lat;
       const square = east * east + north * north;
@@ -178,8 +178,7 @@ export class PlaceIndex {
   }
 
   /**
-   * The place of a level that one is most surely at: in the smallest area, else the deepest within the radius around a
-   * point.
+   * The place of a level that contains a position: the smallest area, otherwise the one in whose radius it is deepest.
    */
   bestAt(at: Position, level: PlaceLevel): Nearby | undefined {
     const ofLevel = this.ofLevel(level);
@@ -191,7 +190,10 @@ export class PlaceIndex {
       .sort((a, b) => share(a) - share(b))[0];
   }
 
-  /** The place that an address names at a level, unless one is in the area of another; else the one that one is at. */
+  /**
+   * The place that an address names at a level, unless the position is in the area of another; otherwise the one that
+   * contains it.
+   */
   partAt(at: Position, level: 'locality' | 'region' | 'country', address: Address): Nearby | undefined {
     const [area] = this.shapesWithin(at, this.ofLevel(level), 0);
     if (area !== undefined) return area;
@@ -200,13 +202,13 @@ export class PlaceIndex {
     return named === undefined ? this.bestAt(at, level) : this.measured(at, named);
   }
 
-  /** A place by the point that stands for it. */
+  /** A place by its representative point. */
   measured(at: Position, index: number): Nearby {
     const point = this.positionOf(index);
     return { index, point, distance: distanceBetween(at.lat, at.lon, point.lat, point.lon) };
   }
 
-  /** The houses of a street that have one of some numbers, as they are compared: `12a` is 12 A too. */
+  /** Houses of a street with one of some numbers, in the form for comparison: `12a` is 12 A too. */
   numberedOn(street: number, numbers: readonly string[]): number[] {
     const wanted = new Set(numbers.flatMap((number) => this.#numbers.get(number) ?? []));
     const to = this.#streetStarts[street + 1] as number;
@@ -218,7 +220,7 @@ export class PlaceIndex {
     return found;
   }
 
-  /** The houses of a street that have a number. */
+  /** Houses of a street with a number. */
   housesOf(street: number): House[] {
     const { table } = this;
     const places = this.#streetPlaces.subarray(this.#streetStarts[street], this.#streetStarts[street + 1]);
@@ -249,7 +251,7 @@ export class PlaceIndex {
     else list.push(index);
   }
 
-  /** A spot that says no locality is in the one it is at, and in the region whose area it is in. */
+  /** A spot without a locality gets the one that contains it, and the region whose area contains it. */
   #placeSpots(): void {
     const { table } = this;
     for (let i = 0; i < table.size; i++) {
@@ -279,7 +281,7 @@ function numbersOf(table: PlaceTable): Map<string, number[]> {
   return numbers;
 }
 
-/** The numbered places by street, as a list and where each street's part of it starts. */
+/** Numbered places by street, as a list with the start of each street. */
 function housesByStreet(table: PlaceTable): [Uint32Array, Uint32Array] {
   const starts = new Uint32Array(table.streets.size + 1);
   let count = 0;

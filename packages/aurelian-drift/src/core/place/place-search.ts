@@ -6,15 +6,15 @@ import { PLACE_LEVELS, type PlaceAnswer, type PlaceMatch } from './place.js';
 import type { PlaceIndex } from './place-index.js';
 import { WordIndex, type WordEntry, type Farness, type WordHit } from './word-index.js';
 
-/** Metres within which two places of one address are the same one told twice. */
+/** Distance in metres within which two places with the same address are duplicates. */
 const SAME = 1000;
-/** Finds that are ranked fully; of more, the best by their words and by how far they are. */
+/** Maximum number of results that are ranked completely; of more, the best by words and distance. */
 const RANKED = 100;
 
-/** A find before it is worded. */
+/** A result before its text is made. */
 interface Find {
   readonly index: number;
-  /** Words of the search that no house has as its number. */
+  /** Words of a search that no house has as its number. */
   readonly lacking: number;
   readonly hit: WordHit;
   readonly far: number;
@@ -25,9 +25,9 @@ interface Find {
 export class PlaceSearch {
   readonly #index: PlaceIndex;
   readonly #words: WordIndex;
-  /** The place of each entry of the words. */
+  /** The place of each entry of the word index. */
   readonly #places: Uint32Array;
-  /** Where each is, close together in memory: a short text may have very many finds to be put in order. */
+  /** Positions of the entries, adjacent in memory: a short text may have very many results to sort. */
   readonly #lats: Float32Array;
   readonly #lons: Float32Array;
 
@@ -42,11 +42,11 @@ export class PlaceSearch {
     this.#words = new WordIndex(entriesOf(index, places));
   }
 
-  /** At most `most` places that have all the words of a text; near a position first, where one is given. */
+  /** At most `max` places with all the words of a text; those near a position first, where one is given. */
   find(answers: Answers, text: string, near: Position | undefined, max: number): PlaceAnswer[] {
     const asked = wordsOf(text);
     const names = asked.filter((word) => !/^\d/.test(word));
-    // Digits are a house number, or part of a name or a postal code: both are looked for. Alone they can be no house.
+    // Digits are a house number, or a part of a name or a postal code: both are searched. Alone they cannot be a house.
     const numbers = names.length === 0 ? [] : asked.filter((word) => /^\d/.test(word));
     const hits = this.#words.find(
       names.length === 0 ? asked : names,
@@ -63,7 +63,7 @@ export class PlaceSearch {
     return this.#worded(answers, fit, near, max);
   }
 
-  /** Roughly how far entries are, or how little known, from 0 to 999. */
+  /** Approximate rank of entries by distance or prominence, from 0 to 999. */
   #farness(near: Position | undefined): Farness {
     if (near === undefined) {
       const [table, places] = [this.#index.table, this.#places];
@@ -77,7 +77,7 @@ export class PlaceSearch {
     return (entries, count, far) => degreesOff(near, this.#lats, this.#lons, entries, count, far);
   }
 
-  /** What a hit stands for: the house of that number on it, else itself. */
+  /** The result of a match: the house with the number on it, otherwise itself. */
   #finds(hit: WordHit, numbers: readonly string[], near: Position | undefined): Find[] {
     const { table } = this.#index;
     const place = this.#places[hit.entry] as number;
@@ -87,14 +87,14 @@ export class PlaceSearch {
       level === 'street' || level === 'locality'
         ? this.#index.numberedOn(table.streetOf[place] as number, numbers)
         : [];
-    // A house found by the only number lacks none.
+    // A house that was found by the only number lacks none.
     if (houses.length > 0 && numbers.length === 1)
       return houses.map((index) => this.#found(index, 0, hit, near));
     const found = houses.length > 0 ? houses : [place];
     return found.map((index) => this.#found(index, this.#lacking(index, numbers), hit, near));
   }
 
-  /** How many numbers of a search a place has nowhere: not as its own, and not in its address. */
+  /** Number of numbers of a search that a place has neither as its own nor in its address. */
   #lacking(index: number, numbers: readonly string[]): number {
     const { table } = this.#index;
     const { names, context } = entryOf(this.#index, index);
@@ -102,7 +102,7 @@ export class PlaceSearch {
     return numbers.filter((number) => !words.some((word) => word.startsWith(number))).length;
   }
 
-  /** Whether a search names the postal code of a place as it is written: `VK 12` is not number 12 in VK 10. */
+  /** Whether a search contains the postal code of a place as it is written: `VK 12` is not number 12 in VK 10. */
   #isCodedIn(index: number, phrase: string): boolean {
     const { postalCode } = this.#index.table.addressOf(index);
     return postalCode !== undefined && phrase.includes(wordsOf(postalCode).join(' '));
@@ -138,7 +138,7 @@ export class PlaceSearch {
   }
 }
 
-/** Degrees from a position to entries, in a plane: right enough to tell near from far. */
+/** Distance in degrees from a position to entries, in a plane: exact enough for a rank. */
 function degreesOff(
   { lat, lon }: Position,
   lats: Float32Array,
@@ -157,7 +157,7 @@ function degreesOff(
   }
 }
 
-/** Names before addresses, whole words, the near, the well known. */
+/** Names before addresses, whole words first, then near and prominent places. */
 function compare(a: Find, b: Find, index: PlaceIndex): number {
   const level = ({ index: place }: Find) => -PLACE_LEVELS.indexOf(index.table.kind(place).level);
   return (
@@ -178,7 +178,7 @@ function* entriesOf(index: PlaceIndex, places: readonly number[]): Generator<Wor
   for (const place of places) yield entryOf(index, place);
 }
 
-/** The texts of a place: its own names, and its kind and address. */
+/** Texts of a place: its own names, and its kind and address. */
 function entryOf(index: PlaceIndex, place: number): WordEntry {
   const { table } = index;
   const address = table.streetAddress(table.streetOf[place] as number);

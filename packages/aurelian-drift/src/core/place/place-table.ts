@@ -12,7 +12,7 @@ import {
 } from './place.js';
 import { suggestion } from '../check/suggest.js';
 
-/** What only some places have. */
+/** Fields that only some places have. */
 interface Extras {
   readonly id?: string;
   readonly names?: Readonly<Record<string, string>>;
@@ -24,17 +24,17 @@ interface Extras {
 
 const NONE: Extras = Object.freeze({});
 
-/** A kind of place as it is held: every text that repeats is held once. */
+/** A stored kind of place: repeated texts are stored once. */
 interface Kind {
   readonly name: string;
   readonly level: PlaceLevel;
   readonly radius: number;
 }
 
-/** The same, while it is being made. */
+/** The same during construction. */
 export type Writable<Of> = { -readonly [Key in keyof Of]: Of[Key] };
 
-/** Every text once, by number; 0 is the empty one. */
+/** All texts, by number; 0 is the empty one. */
 class Texts {
   readonly all: string[] = [''];
   readonly #numbers = new Map<string, number>([['', 0]]);
@@ -49,7 +49,7 @@ class Texts {
   }
 }
 
-/** Pairs of numbers below 2^26, each once. */
+/** Pairs of numbers below 2^26, each stored once. */
 class Pairs {
   readonly firsts: number[] = [];
   readonly seconds: number[] = [];
@@ -71,8 +71,8 @@ class Pairs {
 }
 
 /**
- * The places of a gazetteer in columns, by index. An address is a house number and the number of a street; a street,
- * its name and the number of an area; an area, its locality, region, postal code and country. So a million houses cost
+ * Places of a gazetteer in columns, by index. An address is a house number and the number of a street; a street is its
+ * name and the number of an area; an area is its locality, region, postal code and country. So a million houses need
  * their coordinates and three numbers each.
  */
 export class PlaceTable {
@@ -95,10 +95,10 @@ export class PlaceTable {
   readonly #near = new Pairs();
   readonly #coded = new Pairs();
   readonly #extras = new Map<number, Extras>();
-  /** The address before, since neighbours mostly share theirs. */
+  /** The address before, because neighbours mostly share it. */
   #last: Address & { readonly number: number | undefined } = { number: undefined };
 
-  /** @param capacity how many places are expected. */
+  /** @param capacity expected number of places. */
   constructor(capacity: number) {
     this.lats = new Float64Array(capacity);
     this.lons = new Float64Array(capacity);
@@ -108,7 +108,7 @@ export class PlaceTable {
     this.nameOf = new Uint32Array(capacity);
   }
 
-  /** @throws {InputError} for an impossible position, a place without name and address, or a level that is none. */
+  /** @throws {InputError} for an impossible position, a place without name and address, or an unknown level. */
   add(place: Place): number {
     const problem = isSound(place) ? undefined : placeProblem(place);
     if (problem !== undefined) throw problem;
@@ -131,7 +131,7 @@ export class PlaceTable {
     return index;
   }
 
-  /** Adds a street that there are only houses of, at a position. */
+  /** Adds a street that occurs in addresses only, at a position. */
   addStreet(street: number, { lat, lon }: Position): void {
     const index = this.#next(lat, lon);
     this.kindOf[index] = this.#kind('street', 'street');
@@ -139,12 +139,12 @@ export class PlaceTable {
     this.nameOf[index] = this.streets.firsts[street] as number;
   }
 
-  /** Gives a place another address; its house number stays. */
+  /** Replaces the address of a place; its house number stays. */
   readdress(index: number, address: Address): void {
     this.streetOf[index] = this.#street(address);
   }
 
-  /** Gives back the room that columns were grown by. */
+  /** Releases the spare capacity of the columns. */
   trim(): void {
     const { size } = this;
     if (size > 0.8 * this.lats.length) return;
@@ -172,7 +172,7 @@ export class PlaceTable {
     return this.#extras.get(index) ?? NONE;
   }
 
-  /** Metres around its point in which one is at it. */
+  /** Radius in metres around its point that counts as the place. */
   radius(index: number): number {
     return this.extras(index).radius ?? this.kind(index).radius;
   }
@@ -195,7 +195,7 @@ export class PlaceTable {
     return this.putAddress({}, index);
   }
 
-  /** Adds the parts of a place's address to what is there. */
+  /** Adds the parts of a place's address to an object. */
   putAddress<Of extends Writable<Address>>(to: Of, index: number): Of {
     const number = this.numberOf[index] as number;
     if (number !== 0) to.houseNumber = this.text(number);
@@ -299,10 +299,10 @@ function extrasOf({ id, names, prominence, radius, shape, details }: Place): Ext
   };
 }
 
-/** What must be a text where it is there at all. */
+/** Fields that must be texts if they are present. */
 const TEXTS = ['kind', 'name', ...ADDRESS_PARTS] as const;
 
-/** Why a place cannot be taken; `undefined` when it can. */
+/** Problem with a place; `undefined` when there is none. */
 function placeProblem(place: Place): InputError | undefined {
   const misplaced = positionProblem(place.lat, place.lon);
   if (misplaced !== undefined) return new InputError('impossible-position', misplaced);
@@ -325,7 +325,7 @@ function placeProblem(place: Place): InputError | undefined {
   return undefined;
 }
 
-/** Whether a place is plainly sound: nearly all are, and a million are looked at one after the other. */
+/** Quick check for valid places: nearly all are valid, and a million are checked. */
 function isSound(place: Place): boolean {
   const { lat, lon, level, radius, prominence } = place;
   return (
@@ -346,7 +346,7 @@ function isSound(place: Place): boolean {
   );
 }
 
-/** Whether there is anything to tell of a place. */
+/** Whether a place has a name or an address. */
 function tells({ name, houseNumber, street, locality, region, postalCode, country }: Place): boolean {
   return (
     isWritten(name) || isWritten(street) || isWritten(houseNumber) || isWritten(locality) ||

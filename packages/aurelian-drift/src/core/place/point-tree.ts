@@ -1,27 +1,30 @@
 import { earthCentredInto } from '../geodesy/earth-centred.js';
 
-/** Coordinates are held in 256ths of a metre: the earth's radius is 1.63e9 of them, and fits. */
+/** Coordinates are stored in 256ths of a metre: the radius of the earth is 1.63e9 of them, which fits. */
 const PER_METRE = 256;
-/** Points in a leaf: fewer make the tree deeper, more make leaves slow to go through (measured: 8 to 24 are alike). */
+/** Points in a leaf: fewer make the tree deeper, more make leaves slower (measured: 8 to 24 are alike). */
 const LEAF = 10;
-/** Where it is asked, earth-centred, and the parts that wait: one a halving, and 2^32 points are halved 32 times. */
+/**
+ * Scratch: the position in earth-centred coordinates, and pending parts, one per halving; 2^32 points are halved 32
+ * times.
+ */
 const AT = new Float64Array(3);
 const LEFTS = new Uint32Array(34);
 const RIGHTS = new Uint32Array(34);
 const OFFS = new Float64Array(34);
 
 /**
- * A static tree of points on the earth, for the nearest and for all within a distance. It halves space by earth-centred
- * coordinates (a k-d tree, Bentley 1975, each node cut across its longest side), so that date line and poles are places
- * like any other, and nearest means nearest in metres.
+ * A static tree of points on the earth, for the nearest points and for all within a distance. It divides space by
+ * earth-centred coordinates (a k-d tree, Bentley 1975, each node divided across its longest side), so date line and
+ * poles need no special case, and nearest means nearest in metres.
  */
 export class PointTree {
   readonly #points: Int32Array;
   readonly #ids: Uint32Array;
-  /** The axis that a node is cut across, at the index of its middle point. */
+  /** The axis of a node, at the index of its middle point. */
   readonly #axes: Uint8Array;
 
-  /** @param ids the points that the tree holds, which it puts in its own order; `lats` and `lons` are degrees by id. */
+  /** @param ids points of the tree, which it sorts; `lats` and `lons` are degrees by id. */
   constructor(ids: Uint32Array, lats: Float64Array, lons: Float64Array) {
     this.#ids = ids;
     this.#points = new Int32Array(ids.length * 3);
@@ -40,10 +43,10 @@ export class PointTree {
   }
 
   /**
-   * The ids of at most `most` points within `metres` of a position, nearest first.
+   * Ids of at most `max` points within `metres` of a position, nearest first.
    *
-   * `metres` is measured straight through the earth, which is never more than on the ground: over 10 km by 1 mm less,
-   * over 1000 km by 1 km, and to half a centimetre. Keep `most` to some thousands; `within` is for all there are.
+   * `metres` is measured straight through the earth, which is never more than on the ground: 1 mm less over 10 km, 1 km
+   * less over 1000 km; accurate to half a centimetre. Keep `max` to some thousands; `within` is for all points.
    */
   nearest(lat: number, lon: number, max: number, metres = Infinity): number[] {
     if (!(max >= 1) || this.#ids.length === 0) return [];
@@ -57,7 +60,7 @@ export class PointTree {
     const found: number[] = [];
     const squares: number[] = [];
     let limit = (metres * PER_METRE) ** 2; // a chord is never longer than its arc
-    // Parts still to be gone through, and how far they are off at least: the far sides of the cuts on the way down.
+    // Pending parts, and their minimum distances: the far sides of the divisions on the way down.
     let waiting = 0;
     let left = 0;
     let right = ids.length - 1;
@@ -95,7 +98,7 @@ export class PointTree {
         found[place] = ids[i] as number;
         if (found.length === max) limit = squares[max - 1] as number;
       }
-      if (from !== left || to !== right) continue; // a middle: its near side comes next
+      if (from !== left || to !== right) continue; // a middle point: its near side comes next
       do {
         if (waiting === 0) return found;
         waiting--;
@@ -105,7 +108,7 @@ export class PointTree {
     }
   }
 
-  /** The ids of all points within `metres`, as `nearest` measures, in no order. */
+  /** Ids of all points within `metres`, measured as in `nearest`, in no order. */
   within(lat: number, lon: number, metres: number): number[] {
     earthCentredInto(AT, 0, lat, lon);
     for (let axis = 0; axis < 3; axis++) AT[axis] = (AT[axis] as number) * PER_METRE;
@@ -136,10 +139,7 @@ export class PointTree {
   }
 }
 
-/**
- * Puts the middle point of a part of the points where it belongs, along the part's longest side, and so on in its
- * halves.
- */
+/** Puts the middle point of a part in its place, along the part's longest side, and so on in its halves. */
 function build(points: Int32Array, ids: Uint32Array, axes: Uint8Array, left: number, right: number): void {
   if (right - left < LEAF) return;
   const middle = (left + right) >> 1;
@@ -167,7 +167,7 @@ function longestAxis(points: Int32Array, left: number, right: number): number {
 }
 
 /**
- * Floyd and Rivest's selection (1975): afterwards no point left of `k` lies beyond it on the axis, and none right of it
+ * Floyd and Rivest's selection (1975): afterwards no point left of `k` is beyond it on the axis, and none right of it
  * before.
  */
 function select(
@@ -182,7 +182,7 @@ function select(
   let right = to;
   while (right > left) {
     if (right - left > 600) {
-      // The bounds of a sample that most surely holds the one looked for: their formula, with their constants.
+      // Bounds of a sample that very probably contains the wanted one: their formula, with their constants.
       const n = right - left + 1;
       const m = k - left + 1;
       const z = Math.log(n);

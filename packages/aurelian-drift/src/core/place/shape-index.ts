@@ -10,11 +10,11 @@ import type { PlaceShape } from './place.js';
 export interface ShapeNearby {
   /** Index of its place. */
   readonly index: number;
-  /** Metres to it; 0 within an area. */
+  /** Distance in metres; 0 inside an area. */
   readonly distance: number;
-  /** Its point nearest to the position: the position itself within an area. */
+  /** Its point nearest to the position: the position itself inside an area. */
   readonly point: Position;
-  /** Square degrees of its box: the smaller of two areas says more. */
+  /** Size of its box in square degrees: the smaller of two areas is more exact. */
   readonly size: number;
 }
 
@@ -24,11 +24,11 @@ interface Shape {
   readonly nearest: (at: Position) => { readonly point: Position; readonly distance: number } | undefined;
 }
 
-/** Lines and areas by where they are. */
+/** Index of lines and areas by position. */
 export class ShapeIndex {
   readonly #shapes: readonly Shape[];
   readonly #boxes: Flatbush | undefined;
-  /** Shape of each box: one that spans the date line has two. */
+  /** Shape of each box: a shape across the date line has two. */
   readonly #owners: readonly Shape[];
 
   constructor(shapes: Iterable<readonly [index: number, shape: PlaceShape]>) {
@@ -45,7 +45,7 @@ export class ShapeIndex {
     return this.#shapes.length;
   }
 
-  /** The shapes within so many metres, nearest first; of those that hold the position, the smallest first. */
+  /** Shapes within a distance, nearest first; of those that contain the position, the smallest first. */
   within(at: Position, metres: number): ShapeNearby[] {
     const owners = this.#candidates(at, metres);
     const found: ShapeNearby[] = [];
@@ -61,14 +61,14 @@ export class ShapeIndex {
   #candidates(at: Position, metres: number): Iterable<Shape> {
     const boxes = this.#boxes;
     if (boxes === undefined) return [];
-    // Half around the earth: all of them.
+    // Half around the earth: all shapes.
     if (metres > 1e7) return this.#shapes;
     const north = ahead(at, 0, metres);
     const south = ahead(at, 180, metres);
     const overPole = Math.abs(north.lon - at.lon) > 90 || Math.abs(south.lon - at.lon) > 90;
     const top = overPole && at.lat > 0 ? 90 : north.lat;
     const bottom = overPole && at.lat < 0 ? -90 : south.lat;
-    // A degree of longitude is shortest where the box comes nearest to a pole.
+    // A degree of longitude is shortest where the box is nearest to a pole.
     const shortest = Math.cos((Math.max(Math.abs(top), Math.abs(bottom)) * Math.PI) / 180) * 110_000;
     const wide = shortest * 180 <= metres ? 180 : metres / shortest;
     const searched: Bounds =
@@ -83,7 +83,7 @@ function wrapped(lon: number): number {
   return lon < -180 ? lon + 360 : lon > 180 ? lon - 360 : lon;
 }
 
-/** A box as one box, or as two where it spans the date line. */
+/** A box as one, or as two where it spans the date line. */
 function flatBoxes([west, south, east, north]: Bounds): [number, number, number, number][] {
   if (west <= east) return [[west, south, east, north]];
   return [

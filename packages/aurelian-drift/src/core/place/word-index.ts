@@ -1,61 +1,61 @@
 import { wordsOf } from './fold.js';
 import { misspelt, type Match } from './misspelling.js';
 
-/** Words from which on there are so many letters that one, or two, may be wrong. */
+/** Minimum length of a word in which one letter, or two, may be wrong. */
 const ONE_SLIP = 4;
 const TWO_SLIPS = 8;
-/** Words whose misspellings are kept. */
+/** Number of words whose misspellings are cached. */
 const KEPT = 64;
 
-/** What is to be found: the texts of its own names, and those that tell where it is. */
+/** An entry: the texts of its own names, and those of its address. */
 export interface WordEntry {
   readonly names: readonly string[];
   readonly context: readonly string[];
 }
 
-/** An entry that has every word of a search. */
+/** An entry with every word of a search. */
 export interface WordHit {
   readonly entry: number;
-  /** Letters that had to be changed. */
+  /** Number of changed letters. */
   readonly slips: number;
-  /** Words found in the entry's own name. */
+  /** Number of words found in the entry's own name. */
   readonly inName: number;
-  /** Words that are only the beginning of the entry's. */
+  /** Number of words that are only the beginning of one of the entry's. */
   readonly beginnings: number;
 }
 
-/** Writes how far each of the first entries of a list is, from 0 to 999, in the list's order. */
+/** Writes the rank of the first entries of a list by distance, from 0 to 999, in the order of the list. */
 export type Farness = (entries: Int32Array, count: number, far: Float64Array) => void;
 
 /**
- * Which entries have all the words of a search, in any order, whole or as beginnings; with slips of the pen where
- * nothing is found without. An inverted index: a sorted vocabulary, and by word the entries that have it.
+ * Finds the entries that have all the words of a search, in any order, whole or as beginnings; with misspellings when
+ * nothing else is found. An inverted index: a sorted vocabulary, and the entries of each word.
  */
 export class WordIndex {
   readonly #words: readonly string[];
-  /** Where each word's entries start in the list of them. */
+  /** Start of each word's entries in their list. */
   readonly #starts: Uint32Array;
-  /** Twice the entry's number, and 1 more where the word is of its name. */
+  /** Twice the number of the entry, plus 1 where the word is in its name. */
   readonly #entries: Uint32Array;
   readonly #size: number;
-  /** Of the words looked at last: who types on sends most of them again. */
+  /** Cache of recent words: while the user types, most words come again. */
   readonly #misspelt = new Map<string, readonly Match[]>();
   /**
-   * By entry: words matched so far in the search that goes on, what they cost, and what the next costs at best, plus 1.
+   * By entry: number of matched words in the current search, their cost, and the best cost of the next word, plus 1.
    */
   readonly #matched: Uint8Array;
   readonly #costs: Int32Array;
   readonly #bests: Int32Array;
-  /** The entries of the rarest word, and of the word that is looked at. */
+  /** Entries of the rarest word, and of the current word. */
   readonly #left: Int32Array;
   readonly #touched: Int32Array;
-  /** How far those that are left are, in their order. */
+  /** Ranks of the remaining entries, in their order. */
   readonly #far: Float64Array;
 
   constructor(entries: Iterable<WordEntry>) {
     const numbers = new Map<string, number>();
     const words: string[] = [];
-    /** Numbers of the words of a text: most texts are of many entries. */
+    /** Numbers of the words of a text: most texts belong to many entries. */
     const read = new Map<string, readonly number[]>();
     const numbersOf = (text: string) => {
       const known = read.get(text);
@@ -68,8 +68,8 @@ export class WordIndex {
       read.set(text, made);
       return made;
     };
-    const pairs: number[] = []; // word, and twice the entry with the name bit, one after the other
-    /** By word: the entry that it was noted for last, so that it is noted once. */
+    const pairs: number[] = []; // word, and twice the entry with the name bit, alternating
+    /** By word: the last entry that was noted for it, so that each is noted once. */
     const noted: number[] = [];
     let size = 0;
     for (const { names, context } of entries) {
@@ -118,8 +118,8 @@ export class WordIndex {
   }
 
   /**
-   * Of the entries that have all of the words (at most 32 count), the `most` best: fewest slips, most words in the
-   * name, fewest mere beginnings, and then the least by `far`.
+   * Of the entries that have all of the words (at most 32 count), the `max` best: fewest misspellings, most words in
+   * the name, fewest mere beginnings, and then the lowest rank of `far`.
    */
   find(words: readonly string[], max: number, far: Farness): WordHit[] {
     const asked = words.slice(0, 32);
@@ -127,7 +127,7 @@ export class WordIndex {
     const exact = asked.map((word) => this.#beginningWith(word));
     const found = this.#join(asked, exact, max, far);
     if (found.length > 0) return found;
-    // Slips first in the words that are in no entry as they stand, then in any.
+    // First misspellings of the words that occur in no entry, then of all.
     const loose = asked.map((word, i) =>
       exact[i]?.length === 0 ? this.#nearlyBeginningWith(word) : (exact[i] ?? []),
     );
@@ -137,10 +137,10 @@ export class WordIndex {
     return this.#join(asked, loosest, max, far);
   }
 
-  /** Ranges of words, with the letters changed. */
+  /** Ranges of words, with the number of changed letters. */
   #beginningWith(word: string): Match[] {
     const from = lowerBound(this.#words, word);
-    // A single digit begins far too much to say anything: only a word that it is.
+    // A single digit begins far too many words: only the same word matches.
     const end = /^\d$/.test(word) ? '\0' : '\uFFFF';
     const to = lowerBound(this.#words, `${word}${end}`);
     return from === to ? [] : [{ from, to, slips: 0 }];
@@ -157,7 +157,7 @@ export class WordIndex {
     return made;
   }
 
-  /** Of the entries in which every word has one of its matches, the best. */
+  /** The best of the entries in which every word has a match. */
   #join(
     asked: readonly string[],
     matches: readonly (readonly Match[])[],
@@ -166,7 +166,7 @@ export class WordIndex {
   ): WordHit[] {
     if (matches.some((each) => each.length === 0)) return [];
     const weights = matches.map((each) => this.#weightOf(each));
-    // The rarest word first: only its entries can have them all.
+    // The rarest word first: only its entries can have all words.
     const order = asked.map((_, i) => i).sort((a, b) => (weights[a] as number) - (weights[b] as number));
     const [matched, costs] = [this.#matched, this.#costs];
     let left = 0;
@@ -176,7 +176,7 @@ export class WordIndex {
       if (step === 0) left = count;
       this.#settle(list, count, step + 1);
     }
-    // Those that have all the words move to the front of the list.
+    // Entries with all words move to the front of the list.
     let count = 0;
     for (let i = 0; i < left; i++) {
       const entry = this.#left[i] as number;
@@ -195,7 +195,7 @@ export class WordIndex {
     return sum;
   }
 
-  /** Notes for each entry of a word's matches that had all the words before what its best match costs; lists them. */
+  /** For each entry that has all words so far, notes the cost of its best match; lists these entries. */
   #touch(word: string, matches: readonly Match[], step: number, list: Int32Array): number {
     const [words, starts, entries, matched, bests] = [this.#words, this.#starts, this.#entries, this.#matched, this.#bests]; // prettier-ignore
     let count = 0;
@@ -218,7 +218,7 @@ export class WordIndex {
     return count;
   }
 
-  /** Adds what a word cost to what the words before did. */
+  /** Adds the cost of a word to those of the words before. */
   #settle(list: Int32Array, count: number, step: number): void {
     const [matched, bests, costs] = [this.#matched, this.#bests, this.#costs];
     for (let i = 0; i < count; i++) {
@@ -231,11 +231,11 @@ export class WordIndex {
   }
 }
 
-/** Keys of the best so far, ascending; there are never more than are asked for. */
+/** Keys of the best results so far, ascending; never more than requested. */
 const KEYS = new Float64Array(1001);
 const BEST = new Int32Array(1001);
 
-/** The `most` entries of least cost, of equal ones the least far. */
+/** The `max` entries with the lowest cost, and among equal ones the lowest rank. */
 function leastOf(
   entries: Int32Array,
   count: number,
@@ -262,7 +262,7 @@ function leastOf(
   return Array.from(BEST.subarray(0, size));
 }
 
-/** What a match costs, so that 32 words' costs add up without one running into the next. */
+/** Cost of a match, small enough that the sum of 32 words does not overflow into the next criterion. */
 const A_BEGINNING = 1;
 const NOT_NAME = 64;
 const A_SLIP = 64 * 64;

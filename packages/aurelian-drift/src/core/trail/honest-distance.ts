@@ -35,13 +35,13 @@ interface Station {
 }
 
 /**
- * Distance that noise does not inflate, measured on the steadied path.
+ * Distance that noise does not inflate, measured on the filtered path.
  *
- * The place of a fix wanders within its accuracy, and a steadied place is put right with every fix; what is steady is
- * the velocity. So the way is where the velocities of the steadied path lead. It counts in moves: of three metres where
- * the velocity is known well, which it is when fixes state their speed; otherwise once the middle of the last ten
- * seconds' places is farther from the last counted place than 1.3 times the accuracy, twice after a rest. At rest
- * nothing counts. Fixes that state no accuracy are taken at their word.
+ * The position of a fix varies within its accuracy, and the filter corrects the estimated position at every fix; the
+ * velocity is more stable. So the path is integrated from the velocities of the filter, and counts in moves: of three
+ * metres where the velocity is certain, which it is when fixes state their speed; otherwise when the mean of the
+ * positions of the last ten seconds is farther from the last counted position than 1.3 times the accuracy, or twice
+ * that after a rest. Nothing counts at rest. Fixes without an accuracy are taken as exact.
  */
 export class DistanceCounter {
   distance = 0;

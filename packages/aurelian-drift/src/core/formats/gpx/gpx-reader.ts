@@ -8,8 +8,8 @@ import type { TrackReader } from '../track-sink.js';
 import { XmlParser, localName } from '../xml-parser.js';
 
 /**
- * A point as GPX has it, of a track, a route, or on its own; numbers that are missing are NaN. The reader uses one for
- * all: it holds only until the sink returns.
+ * A point of GPX: of a track, a route, or on its own; missing numbers are NaN. The reader uses one object for all: it
+ * is valid only until the sink returns.
  */
 export interface GpxPoint {
   lat: number;
@@ -29,12 +29,12 @@ export interface GpxPoint {
   extras: Record<string, string> | undefined;
 }
 
-/** What a `GpxReader` tells, in the order of the file. */
+/** Takes the content that a `GpxReader` delivers, in the order of the file. */
 export interface GpxSink {
   trackStart(): void;
-  /** The name or description of the track or route that is open. */
+  /** Name or description of the open track or route. */
   label(owner: 'track' | 'route' | 'file', kind: 'name' | 'description' | 'veiled', text: string): void;
-  /** What the standard or others have in the track or route that is open, by its key. */
+  /** Additional data of the open track or route, by key. */
   extra(owner: 'track' | 'route', key: string, text: string): void;
   segmentStart(): void;
   trackPoint(point: GpxPoint): void;
@@ -47,12 +47,12 @@ export interface GpxSink {
 
 type Leaf = (point: GpxPoint, text: string) => void;
 
-/** An element that only holds others: nothing of it is kept, and in a point by itself nothing need be done for it. */
+/** An element that only contains others: it has no value itself. */
 const HOLDER: Leaf = () => undefined;
 
 /**
- * Leaves of a point, by local name; those that the standard has no place for wherever they stand: writers put them in
- * many.
+ * Elements with a value in a point, by local name; those without a place in the standard anywhere, because writers put
+ * them in many places.
  */
 const LEAVES: Readonly<Record<string, Leaf>> = {
   ele: (point, text) => (point.altitude = decimalOf(text)),
@@ -68,7 +68,7 @@ const LEAVES: Readonly<Record<string, Leaf>> = {
   marks: (point, text) => (point.marks = text.trim()),
   extensions: HOLDER,
 };
-/** Of the standard itself: in an extension such a name is somebody else's. */
+/** Elements of the standard: in an extension such a name belongs to another writer. */
 const DIRECT: ReadonlySet<Leaf | undefined> = new Set(
   ['ele', 'time', 'name', 'desc'].map((name) => LEAVES[name]),
 );
@@ -78,20 +78,20 @@ const VEILED = `{${DRIFT_NAMESPACE}}veiled`;
 /** GPX 1.0 has the same elements in a namespace of its own. */
 const OLD_NAMESPACE = 'http://www.topografix.com/GPX/1/0';
 
-/** Which namespace a prefix stands for, where it is. */
+/** Namespace of each prefix in force. */
 class Namespaces {
   readonly #known = new Map<string, string>();
   readonly #keys = new Map<string, string>();
-  /** What the declarations that hold now have put out of force, the innermost last. */
+  /** Declarations that inner ones have replaced, the innermost last. */
   readonly #hidden: {
     readonly depth: number;
     readonly prefix: string;
     readonly before: string | undefined;
   }[] = [];
-  /** Depth of the innermost element that declares one; 0 for none. */
+  /** Depth of the innermost element with a declaration; 0 for none. */
   deepest = 0;
 
-  /** Takes what a tag declares. */
+  /** Takes the declarations of a tag. */
   take({ attributes }: SaxesTagPlain, depth: number): void {
     for (const name in attributes) {
       if (!name.startsWith('xmlns')) continue;
@@ -103,7 +103,7 @@ class Namespaces {
     }
   }
 
-  /** An element ends, and what it declared. */
+  /** Ends the declarations of an element. */
   leave(depth: number): void {
     for (let last = this.#hidden.at(-1); last?.depth === depth; last = this.#hidden.at(-1)) {
       this.#hidden.pop();
@@ -114,7 +114,7 @@ class Namespaces {
     this.deepest = this.#hidden.at(-1)?.depth ?? 0;
   }
 
-  /** The key of an element: '' for what only holds others, and for a prefix that stands for nothing. */
+  /** Key of an element: '' for one that only contains others, and for an undeclared prefix. */
   keyOf(tagName: string): string {
     const known = this.#keys.get(tagName);
     if (known !== undefined) return known;
@@ -132,10 +132,10 @@ class Namespaces {
 }
 
 /**
- * Reads GPX 1.1 and 1.0 from pieces of text of any size, in one pass and a flat memory.
+ * Reads GPX 1.1 and 1.0 from pieces of text of any size, in one pass and constant memory.
  *
- * Elements are known by their local names, whatever their prefix or namespace; what is not known of a point, a track or
- * a route is kept as text. External entities are never expanded.
+ * Elements are known by their local names, whatever their prefix or namespace; unknown data of a point, a track or a
+ * route is kept as text. External entities are never expanded.
  */
 export class GpxReader implements TrackReader {
   readonly #parser: XmlParser;
@@ -165,16 +165,16 @@ export class GpxReader implements TrackReader {
   #capturing = false;
   #leaf: Leaf | undefined;
   #text = '';
-  /** The leaves of the point before, in their order: those of the next one are nearly always the same. */
+  /** Elements of the point before, in their order: those of the next one are nearly always the same. */
   readonly #sequence: { name: string; leaf: Leaf | undefined }[] = [];
   #step = 0;
   /**
-   * Elements that are open and not known: their keys, '' for what only holds others, and whether something was in them.
+   * Open elements that are unknown: their keys, '' for those that only contain others, and whether they had content.
    */
   readonly #keys: string[] = [];
   readonly #holds: boolean[] = [];
   readonly #namespaces = new Namespaces();
-  /** What each tag name seen so far stands for, so that prefixes are taken off once a name and not once a tag. */
+  /** Meaning of each tag name so far, so that prefixes are removed once per name. */
   readonly #leaves = new Map<string, Leaf | null>();
 
   constructor(sink: GpxSink, source?: string) {
@@ -185,23 +185,23 @@ export class GpxReader implements TrackReader {
       (tag) => this.#close(tag),
       (text) => {
         if (!this.#capturing) return;
-        // Nearly always there is one piece; joining it to nothing would cost a string.
+        // Nearly always there is one piece; joining it with nothing would cost a string.
         this.#text = this.#text === '' ? text : this.#text + text;
       },
     );
   }
 
-  /** @throws {InputError} for what is not well-formed, is not GPX, or has an impossible position. */
+  /** @throws {InputError} for text that is not well-formed or not GPX, or has an impossible position. */
   write(text: string): void {
     this.#parser.write(text);
   }
 
-  /** @throws {InputError} of kind `cut-short` when the file ends too soon. */
+  /** @throws {InputError} of kind `cut-short` when the file is truncated. */
   end(): void {
     try {
       this.#parser.end();
     } catch (error) {
-      // Cut short: what is whole of the track or route is told; the point that was begun is not.
+      // Truncated: the complete part of the track or route is delivered, without the open point.
       this.#endOwner();
       throw error;
     }
@@ -228,7 +228,7 @@ export class GpxReader implements TrackReader {
       return;
     }
     const name = localName(tag.name);
-    // Of a point only what is not known in it needs namespaces: a point has two attributes, and there are many.
+    // In a point, only unknown elements need namespaces: a point has two attributes, and there are many points.
     if (name !== 'trkpt') {
       this.#parser.checkDepth(depth);
       this.#namespaces.take(tag, this.#depth);
@@ -260,7 +260,7 @@ export class GpxReader implements TrackReader {
         break;
       case 'name':
       case 'desc':
-        // Only of the track, route or file itself, not of something within its extensions.
+        // Only of the track, route or file itself, not of an element in its extensions.
         this.#capturing = depth === this.#ownerDepth + 1 || (depth <= 3 && this.#owner === 'file');
         this.#text = '';
         break;
@@ -269,7 +269,7 @@ export class GpxReader implements TrackReader {
     }
   }
 
-  /** An element of the standard that the library has no use for, or one of others: it is kept as text. */
+  /** An unused element of the standard, or one of another writer: it is kept as text. */
   #openUnknown(tag: SaxesTagPlain): void {
     this.#parser.checkDepth(this.#depth);
     this.#namespaces.take(tag, this.#depth);
@@ -278,7 +278,7 @@ export class GpxReader implements TrackReader {
     this.#holds.push(false);
     this.#capturing = true;
     this.#text = '';
-    // The only one of the standard that says something by an attribute.
+    // The only element of the standard with data in an attribute.
     const address = tag.attributes['href'];
     if (key === LINK && address !== undefined) this.#keep(address);
   }
@@ -292,7 +292,7 @@ export class GpxReader implements TrackReader {
     this.#capturing = this.#keys.length > 0;
   }
 
-  /** Keeps a text by the path of the elements that it is in. */
+  /** Stores a text under the path of its elements. */
   #keep(text: string): void {
     let path = '';
     for (const key of this.#keys) if (key !== '') path += path === '' ? key : `/${key}`;
@@ -346,7 +346,9 @@ export class GpxReader implements TrackReader {
     this.#ownerDepth = 0;
   }
 
-  /** The leaf of a tag: by comparison with the one that stood here before, which is quicker than to look it up. */
+  /**
+   * The element of a tag, by comparison with the one at this place in the point before, which is faster than a search.
+   */
   #nextLeaf(name: string): Leaf | undefined {
     const step = this.#step++;
     const expected = this.#sequence[step];
@@ -361,7 +363,7 @@ export class GpxReader implements TrackReader {
     if (known !== undefined) return known ?? undefined;
     const name = localName(tagName);
     const leaf = Object.hasOwn(LEAVES, name) ? LEAVES[name] : undefined;
-    // A file of endless invented names must not fill the memory.
+    // A file with endless names must not fill the memory.
     if (this.#leaves.size < 1000) this.#leaves.set(tagName, leaf ?? null);
     return leaf;
   }

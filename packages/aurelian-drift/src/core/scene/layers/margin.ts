@@ -7,18 +7,18 @@ import { gridStep, multiples } from './grid.js';
 
 /** What is written in the margin of a sheet. */
 export interface MarginPaint {
-  /** Whom the map data is by. */
+  /** Source of the map data. */
   readonly credit?: string;
   /** Pixels of paper around the map; below 20 no degrees are written on the sides. Default 26. */
   readonly width?: number;
   /** Pixels below the map, for scale, bearing and credit. Default 34. */
   readonly foot?: number;
   readonly title?: string;
-  /** Of the scale. Default `metric`. */
+  /** Units of the scale. Default `metric`. */
   readonly units?: UnitSystem;
 }
 
-/** Metres of a unit, its name, and how many of it make the next larger one. */
+/** Size of a unit in metres, its name, and the number of them in the next larger one. */
 const SCALE_UNITS: Readonly<Record<UnitSystem, readonly (readonly [metres: number, name: string])[]>> = {
   metric: [
     [1000, 'km'],
@@ -35,7 +35,7 @@ const SCALE_UNITS: Readonly<Record<UnitSystem, readonly (readonly [metres: numbe
   ],
 };
 
-/** The part of a picture that the margin leaves free: [left, top, right, bottom] in pixels. */
+/** The part of a picture inside the margin: [left, top, right, bottom] in pixels. */
 export function withinMargin(
   { width, height }: Camera,
   { width: side = 26, foot = 34, title }: MarginPaint = {},
@@ -43,7 +43,7 @@ export function withinMargin(
   return [side, title === undefined ? side : Math.max(side, 34), width - side, height - foot];
 }
 
-/** The paper around the map, as on a printed chart: degrees, a scale, which way is north, and the credit. */
+/** The paper around the map, as on a printed chart: degrees, a scale, the direction of north, and the credit. */
 export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
   const { width: side = 26, foot = 34, title } = paint;
   const { width, height } = camera;
@@ -78,7 +78,7 @@ function frame(x1: number, y1: number, x2: number, y2: number, width: number): S
   };
 }
 
-/** Alternating bars between the two frame lines, and a few degrees written out. Only when north is up. */
+/** Alternating bars between the two frame lines, and a few degrees in figures. Only when north is up. */
 function degreeSteps(
   camera: Camera,
   x1: number,
@@ -148,7 +148,7 @@ function degreeSteps(
   return steps;
 }
 
-/** Degrees, with minutes and seconds as far as the step needs them. */
+/** Degrees, with minutes and seconds if the step needs them. */
 function sexagesimal(degrees: number, step: number): string {
   const seconds = Math.round(degrees * 3600);
   const [d, m, sec] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
@@ -157,7 +157,7 @@ function sexagesimal(degrees: number, step: number): string {
   return step * 60 >= 1 - 1e-9 ? `${d}° ${two(m)}′` : `${d}° ${two(m)}′ ${two(sec)}″`;
 }
 
-/** Scale to the left, north beside it, credit to the right. */
+/** Scale on the left, north beside it, credit on the right. */
 function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number, y: number): Step[] {
   const { label, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110, units);
   const start = Math.max(side, 8);
@@ -219,7 +219,7 @@ function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number,
   return steps;
 }
 
-/** A text cut to a width, with an ellipsis when it was. */
+/** A text shortened to a width, with an ellipsis. */
 function fitted(text: string, size: number, width: number): string {
   if (textWidth(text, size) <= width) return text;
   let short = text;
@@ -227,7 +227,7 @@ function fitted(text: string, size: number, width: number): string {
   return `${short.trimEnd()}…`;
 }
 
-/** The longest round length that is at most so many pixels, in the largest unit that it has one whole of. */
+/** The longest round length of at most a number of pixels, in the largest unit of which it has at least one. */
 function scaleBar(
   camera: Camera,
   max: number,
