@@ -1,6 +1,6 @@
 /*
- * Files: what a page needs only when one is opened or saved, so that it can be loaded then: `const { writeGpx } = await
- * import('aurelian-drift/formats')`. All of it is in `aurelian-drift` as well.
+ * File formats, which a page can load when a file is opened or saved: `const { writeGpx } = await
+ * import('aurelian-drift/formats')`. Everything is in `aurelian-drift` as well.
  */
 export { writeGeoUri, readGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
 export { detectFormat, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';

@@ -1,6 +1,6 @@
 /*
- * For `aurelian-drift-node` of exactly the same version, and the tests of both: what they share with this package beside the public names. Any
- * of it may change with any version.
+ * For `aurelian-drift-node` of exactly the same version, and the tests of both: shared parts that are not public. They
+ * may change with any version.
  */
 
 export { formatValue } from './core/check/number.js';

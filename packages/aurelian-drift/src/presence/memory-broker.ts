@@ -10,44 +10,42 @@ import { BrokerError, type Broker, type Wire, type WireMessage, type WireOptions
 export interface MemoryBrokerOptions {
   /** Clock of the broker. Default: the clock of the platform. */
   readonly clock?: Clock;
-  /**
-   * Whether a client may say something under a topic; what it may not is taken, and told to nobody. Default: all may.
-   */
+  /** Whether a client may publish to a topic; otherwise the message is accepted and dropped. Default: all may. */
   readonly allows?: (client: string, topic: string) => boolean;
 }
 
-/** How a connection ends: at once, or so that the broker waits for signs of life until it gives the client up. */
+/** How a connection ends: at once, or silently, so that the broker waits for signs of life. */
 export type Loss = 'closed' | 'silent';
 
-/** Something was said. */
+/** A message was published. */
 export interface PublishedEvent extends WireMessage {
   readonly kind: 'message';
 }
 
-/** A broker in memory, and what can befall it. */
+/** A broker in memory, with its possible failures. */
 export interface MemoryBroker extends Broker {
-  /** What is kept, by topic. */
+  /** Retained messages by topic. */
   readonly retained: ReadonlyMap<string, string>;
-  /** Those that are connected. */
+  /** Connected clients. */
   readonly clients: readonly string[];
-  /** Whether it can be reached. Set to false, all connections are lost, silently. */
+  /** Whether it can be reached. When it is set to false, all connections are lost silently. */
   reachable: boolean;
-  /** The connection of a client is lost; it may come again. */
+  /** The connection of a client is lost; the client may connect again. */
   lose(client: string, how?: Loss): void;
-  /** The network of a client is cut until what is returned is called. */
+  /** The network of a client is cut until the returned function is called. */
   cut(client: string, how?: Loss): () => void;
-  /** The process of a client dies: its connection is lost, and nothing is heard of it again. */
+  /** The process of a client dies: its connection is lost, and the client sends nothing more. */
   kill(client: string, how?: Loss): void;
   /**
-   * Ends it: all connections are lost, no last will is said any more, and it can be reached no more. Closing twice is
+   * Ends it: all connections are lost, no last will is published, and it can no longer be reached. Closing twice is
    * harmless.
    */
   close(): void;
-  /** It begins anew and remembers nothing. */
+  /** Restarts it without any stored data. */
   restart(): void;
-  /** Says something, as somebody who may. */
+  /** Publishes a message, as an authorised client. */
   publish(topic: string, payload: string, retain?: boolean): void;
-  /** Calls back with all that is said. Returns what ends that. */
+  /** Calls the listener with all published messages. Returns the function that unsubscribes. */
   onEvent(listener: (event: PublishedEvent) => void): () => void;
 }
 
@@ -57,9 +55,8 @@ interface Client {
 }
 
 /**
- * A broker in memory, with a clock that a test moves: it keeps retained messages and says last wills as MQTT 3.1.1 has
- * it, and keeps nothing for clients that are away. For an app’s own tests and for demonstrations; nothing leaves the
- * process.
+ * A broker in memory, with a clock that a test controls: it retains messages and publishes last wills as in MQTT 3.1.1,
+ * and keeps nothing for clients that are away. For tests and demonstrations; nothing leaves the process.
  */
 export function memoryBroker({
   clock = systemClock,
@@ -69,7 +66,7 @@ export function memoryBroker({
   const clients = new Map<string, Client>();
   const dead = new Set<string>();
   const cutOff = new Set<string>();
-  /** What calls off the last wills that are still to be said. */
+  /** Cancels the pending last wills. */
   const wills = new Set<() => void>();
   const events = new Emitter<PublishedEvent>(warnOfListener('a broker in memory', consoleWarn));
   let reachable = true;
@@ -169,7 +166,7 @@ export function memoryBroker({
       await Promise.resolve();
       if (!reachable || dead.has(options.client) || cutOff.has(options.client))
         throw new BrokerError('unreachable', 'the broker in memory cannot be reached');
-      lose(options.client); // one that comes twice takes the other’s place
+      lose(options.client); // a second connection of a client replaces the first
       const client: Client = { options, filters: [] };
       clients.set(options.client, client);
       return wireOf(client);

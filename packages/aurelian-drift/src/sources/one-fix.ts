@@ -18,19 +18,18 @@ import { browserPositioning } from './browser-positioning.js';
 export interface OneFixOptions extends Pick<FixOptions, 'accuracy' | 'patience' | 'signal'> {
   /** Texts for the user in a failure. Default: English. */
   readonly texts?: Texts | undefined;
-  /** Default the browser. */
+  /** Source of the fix. Default: the browser. */
   readonly source?: Source;
-  /** Default the platform's. */
+  /** Clock of the call. Default: the clock of the platform. */
   readonly clock?: Clock;
 }
 
 /**
- * One fix and nothing else, for pages that have to be light: the whole ladder to a permission, then the device, as
- * `Receiver.fix` has it. No live values, no sharing among callers, no following; an app that wants more keeps a
- * `Receiver`.
+ * Gets one fix and nothing else, for small pages: all steps to a permission, then the device, as in `Receiver.fix`. It
+ * has no live values, no sharing among callers, and no following; an app that needs those keeps a `Receiver`.
  *
- * @throws {NoFixError} with the one kind that tells why there is none, or the signal's reason.
- * @throws {InputError} for a bad option.
+ * @throws {NoFixError} with the kind of failure, or the reason of the signal.
+ * @throws {InputError} for an invalid option.
  */
 export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   checkOptions('oneFix', options, {
@@ -64,7 +63,7 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   }
 }
 
-/** A source's own watch, for one user: fixes are checked at the border; what is none is left out. */
+/** The watch of a source, for one user: fixes are checked, and other data is left out. */
 function watchOf(source: Source): Watchable {
   return {
     join(user) {

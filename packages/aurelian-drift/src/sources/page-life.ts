@@ -3,18 +3,18 @@ import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
-/** Under this key a page notes that it follows, so that its next start knows whether it was killed. */
+/** Key under which a page stores that it follows, so that its next start knows whether it was killed. */
 const RUNNING = 'aurelian-drift/running';
 
 /**
- * The life of a page (HTML, Page Visibility; Page Lifecycle where a browser has it): hidden and shown; frozen and
- * restored, also when it is kept for going back; closed. That it was killed is found at the next start in the same tab:
- * it was running then, and did not end.
+ * Life cycle of a page (HTML, Page Visibility; Page Lifecycle where a browser has it): hidden and shown; frozen and
+ * restored, also in the back-forward cache; closed. A kill is found at the next start in the same tab: the page was
+ * running then, and did not end.
  */
 export function pageLife(): Life & { readonly running: (running: boolean) => void } {
   const events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   let noted = false;
-  /** What an earlier run left behind, told to whoever listens first. */
+  /** Data of an earlier run, for the first listener. */
   let killedAt = read();
   const report = (kind: LifeEvent['kind']) => events.emit({ kind });
   const note = () => {
@@ -69,7 +69,7 @@ function read(): number | undefined {
     sessionStorage.removeItem(RUNNING);
     return Number.isFinite(time) ? time : undefined;
   } catch {
-    return undefined; // storage is barred here
+    return undefined; // storage is blocked here
   }
 }
 

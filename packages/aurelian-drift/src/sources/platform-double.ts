@@ -3,7 +3,7 @@ import { fixFrom, type Fix, type RawFix } from '../core/fix/fix.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
-/** Where the platform's interfaces hang; a page's own `navigator` unless told otherwise. */
+/** Object with the platform's interfaces: by default the `navigator` of the page. */
 export interface NavigatorLike {
   readonly geolocation?: unknown;
   readonly permissions?: unknown;
@@ -11,9 +11,9 @@ export interface NavigatorLike {
 
 /** Options of `installInPlatform`. */
 export interface PlatformDoubleOptions {
-  /** Default the page's `navigator`. */
+  /** Object to install into. Default: the `navigator` of the page. */
   readonly navigator?: NavigatorLike;
-  /** The device's clock, for time-outs. Default the platform's. */
+  /** Clock of the device, for time-outs. Default: the clock of the platform. */
   readonly clock?: Clock;
 }
 
@@ -22,12 +22,12 @@ interface Settings {
   readonly maximumAge?: number;
 }
 
-/** Codes of the platform's own positioning errors (W3C Geolocation, section 8). */
+/** Codes of the positioning errors of the platform (W3C Geolocation, section 8). */
 const CODES = { PERMISSION_DENIED: 1, POSITION_UNAVAILABLE: 2, TIMEOUT: 3 } as const;
 
 /**
- * Puts a simulated device in the place of the platform's positioning and permission interfaces, so that an app that
- * never heard of this library can be tested with it. Returns what takes it out again.
+ * Installs a simulated device in the place of the platform's positioning and permission interfaces, so that any app can
+ * be tested with it. Returns the function that removes it.
  */
 export function installInPlatform(device: SimulatedDevice, options: PlatformDoubleOptions = {}): () => void {
   const { navigator: target = globalThis.navigator, clock = systemClock } = options;
@@ -67,7 +67,7 @@ function geolocationOf(device: SimulatedDevice, clock: Clock): object {
       cancel();
       release();
     });
-    // As the platform does: the time-out runs from the answer to the prompt, and anew after each position.
+    // As in the platform: the time-out runs from the answer to the prompt, and again after each position.
     const wait = () => {
       cancel();
       const { timeout = Infinity } = settings;
@@ -117,7 +117,7 @@ function geolocationOf(device: SimulatedDevice, clock: Clock): object {
   };
 }
 
-/** Asks as the platform's own call does, and gives what is in the way. */
+/** Asks as the call of the platform does, and returns the obstacle, if any. */
 async function admit(device: SimulatedDevice): Promise<NoFixError | undefined> {
   try {
     const { permission } = await device.readAccess();

@@ -2,8 +2,8 @@ import { positionOf, type Position } from '../core/geodesy/position.js';
 import type { Source } from '../receiver/source.js';
 
 /**
- * A stand-in for design previews, which cannot locate: one fix at a place of your choice, at once and without a
- * prompt. Its origin is `simulated`, so that nobody takes it for a real one.
+ * A source for design previews, which cannot locate: one fix at a given place, at once and without a prompt. Its origin
+ * is `simulated`.
  *
  * @throws {InputError} for an impossible place.
  */

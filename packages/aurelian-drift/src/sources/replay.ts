@@ -4,8 +4,8 @@ import type { Clock } from '../receiver/clock.js';
 import type { Source } from '../receiver/source.js';
 
 /**
- * Plays a recorded trail: each fix at its own time on the clock, gaps between segments told as gaps. What is
- * already past when the watch opens is passed over; at the end of the trail the source ends.
+ * Plays a recorded trail: each fix at its own time on the clock, and gaps between segments as gaps. Fixes from before
+ * the start of the watch are skipped; at the end of the trail the source ends.
  *
  * An origin that the recording does not state becomes `replayed`.
  */

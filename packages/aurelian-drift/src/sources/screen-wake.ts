@@ -1,6 +1,6 @@
 /**
- * Holds the screen on (Screen Wake Lock, W3C) until it is let go. The platform lets go by itself when the page is
- * hidden; it is held again when the page is shown. `undefined` where the browser has no such thing or refuses.
+ * Keeps the screen on (Screen Wake Lock, W3C) until it is released. The platform releases the lock when the page is
+ * hidden; it is requested again when the page is visible. `undefined` where the browser lacks it or refuses.
  */
 export async function holdScreenOn(): Promise<(() => void) | undefined> {
   let sentinel = await request();
@@ -10,7 +10,7 @@ export async function holdScreenOn(): Promise<(() => void) | undefined> {
     if (document.visibilityState !== 'visible') return;
     void request().then((found) => {
       if (found === undefined) return;
-      // One that arrives after the end, or beside another, is let go.
+      // A lock that arrives after the end, or beside another, is released.
       void (over ? found : sentinel)?.release();
       if (!over) sentinel = found;
     });

@@ -4,8 +4,8 @@ import type { Demand } from '../receiver/source.js';
 import { ROUGH_WILL_DO } from '../receiver/usage.js';
 
 /**
- * How the pretend user answers a prompt: with the level that was asked for, with another, with a rough position only,
- * with a refusal that may be asked again or one for good, or not at all.
+ * Answers of the pretend user to a prompt: the requested level, another level, an approximate position only, a refusal
+ * that may be asked again or not, or no answer.
  */
 export const ANSWERS = [
   'grant', 'once', 'foreground', 'background', 'approximate', 'refuse', 'bar', 'ignore',
@@ -15,37 +15,37 @@ export type Answer = (typeof ANSWERS)[number];
 
 /** How the pretend device answers requests for permission. */
 export interface ConsentOptions {
-  /** Permission before anybody asks. Default `not-asked`. */
+  /** Permission at the start. Default `not-asked`. */
   readonly permission?: 'not-asked' | 'granted' | 'barred';
-  /** How far a permission reaches that is granted from the start. Default `foreground`. */
+  /** Level of a permission that is granted from the start. Default `foreground`. */
   readonly level?: AccessLevel;
   /** Precision that the user allows. Default `precise`. */
   readonly precision?: 'precise' | 'approximate';
   /**
-   * How prompts are answered: one answer for all, or a list that is gone through, its last for all that come after.
-   * Default `grant`.
+   * Answers to prompts: one for all, or a list that is used in order, the last one for all later prompts. Default
+   * `grant`.
    */
   readonly answer?: Answer | readonly Answer[];
-  /** Seconds the pretend user thinks before answering any question. Default 0. */
+  /** Seconds until the pretend user answers. Default 0. */
   readonly thinking?: number;
-  /** The device's own switch. Default `on`. */
+  /** Location switch of the device. Default `on`. */
   readonly switch?: 'on' | 'weak' | 'off';
-  /** What comes of the dialog that asks to turn it on. Default `accept`. */
+  /** Answer to the dialog that asks to turn the switch on. Default `accept`. */
   readonly switchAnswer?: 'accept' | 'decline' | 'impossible';
 }
 
-/** The pretend user's decisions, and what the pretend system remembers of them. */
+/** Decisions of the pretend user, and the memory of the pretend system. */
 export class SimulatedConsent {
-  /** How the next prompts are answered. */
+  /** Answers to the next prompts. */
   answers: Answer[];
-  /** Seconds until they are. */
+  /** Seconds until an answer. */
   thinking: number;
   switch: 'on' | 'weak' | 'off';
   switchAnswer: 'accept' | 'decline' | 'impossible';
   permission: AccessReading['permission'];
   level: AccessReading['level'];
   precision: AccessReading['precision'];
-  /** How many prompts and switch dialogs were shown. */
+  /** Number of prompts and switch dialogs so far. */
   prompts = 0;
   dialogs = 0;
   readonly #clock: Clock;
@@ -68,21 +68,21 @@ export class SimulatedConsent {
     this.precision = permission === 'granted' ? precision : 'unknown';
   }
 
-  /** What can be read of it. */
+  /** The readable part of the access. */
   get reading(): Partial<AccessReading> {
     const { permission, level, precision } = this;
     const askable = permission === 'barred' ? 'no' : 'yes';
     return { switch: this.switch, permission, askable, level, precision, scope: 'app' };
   }
 
-  /** Resolves once the user has answered, whatever it was. */
+  /** Resolves when the user has answered, in any way. */
   async prompt(wanted: AccessLevel): Promise<void> {
     this.prompts++;
     const answer = (this.answers.length > 1 ? this.answers.shift() : this.answers[0]) ?? 'grant';
     if (answer === 'ignore') return new Promise<never>(() => {});
     await this.#think();
     if (answer === 'refuse' || answer === 'bar') {
-      // What was granted before stays: only the wider level was refused.
+      // The earlier grant stays: only the higher level was refused.
       if (this.permission !== 'granted') this.permission = answer === 'bar' ? 'barred' : 'refused';
       return;
     }
@@ -103,7 +103,7 @@ export class SimulatedConsent {
     return 'on';
   }
 
-  /** Forgets the decision, as a fresh installation would. */
+  /** Forgets the decision, as a fresh installation does. */
   forget(): void {
     this.permission = 'not-asked';
     this.level = 'none';

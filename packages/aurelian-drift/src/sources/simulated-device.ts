@@ -26,34 +26,34 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
   /** Seconds from the start of a watch to its first fix. Default 1. */
   readonly warmUp?: number;
   /**
-   * Seconds over which fixes are gathered and then delivered together, as some platforms do to spare the battery.
-   * Default: each at once.
+   * Seconds for which fixes are collected and delivered together, as some platforms do to save the battery. Default:
+   * each at once.
    */
   readonly bundle?: number;
-  /** Metres of the radius that an approximate grant leaves. Default 3000. */
+  /** Radius in metres of an approximate position. Default 3000. */
   readonly roughness?: number;
   /**
-   * What the platform does while the app is hidden. `none`: it pauses, as in a web page. `by-level`: it goes on under
-   * the background level. `with-sign`: under the foreground level too, with a visible sign, because it began in front.
-   * Default `none`.
+   * Behaviour of the platform while the app is hidden. `none`: it pauses, as in a web page. `by-level`: it continues at
+   * the background level. `with-sign`: it continues at the foreground level too, with a notification, if it began while
+   * visible. Default `none`.
    */
   readonly background?: 'none' | 'by-level' | 'with-sign';
-  /** Values of access told instead of its own: an insecure page, a frame without leave, missing declarations. */
+  /** Access values that replace its own: an insecure page, a frame without permission, missing declarations. */
   readonly access?: Partial<AccessReading>;
-  /** What the user does in a settings page that the app opens. */
+  /** Action of the user in a settings page that the app opens. */
   readonly inSettings?: (device: SimulatedDevice, page: 'app' | 'switch') => void;
 }
 
 /**
- * A whole pretend device, as a source: somebody walks a route with it, is asked for permission, loses the signal, turns
- * the switch off, puts it in a pocket. Everything goes by the clock it is given; the same seed gives the same fixes.
+ * A complete pretend device, as a source: its user walks a route, answers prompts, loses the signal, turns the switch
+ * off, puts it in a pocket. Everything runs on its clock; the same seed gives the same fixes.
  */
 export class SimulatedDevice implements Source {
   readonly name = 'the simulated device';
   readonly supported: boolean;
   readonly minInterval: number;
   readonly life = new SimulatedLife();
-  /** Whether the user is acting on the page, as far as it is known. */
+  /** Whether there is a current user action on the page; `undefined` when it is unknown. */
   acting: boolean | undefined;
   readonly #options: SimulatedDeviceOptions;
   readonly #clock: Clock;
@@ -61,7 +61,7 @@ export class SimulatedDevice implements Source {
   readonly #motion: SimulatedMotion;
   readonly #events = new Emitter<SourceEvent>(warnOfListener('a simulated device', consoleWarn));
   readonly #sinks = new Map<SourceSink, Demand>();
-  /** What was held back for a watch, and what calls its delivery off. */
+  /** Collected fixes of a watch, and the function that cancels their delivery. */
   readonly #held = new Map<SourceSink, { readonly fixes: RawFix[]; readonly cancel: () => void }>();
   readonly #opened: ('app' | 'switch')[] = [];
   #signal = true;
@@ -109,7 +109,7 @@ export class SimulatedDevice implements Source {
     this.minInterval = every ?? 1;
   }
 
-  /** How the prompts from now on are answered. */
+  /** Answers to prompts from now on. */
   get answer(): Answer | readonly Answer[] {
     const { answers } = this.#consent;
     return answers.length === 1 ? (answers[0] as Answer) : answers;
@@ -118,7 +118,7 @@ export class SimulatedDevice implements Source {
     this.#consent.answers = typeof answer === 'string' ? [answer] : [...answer];
   }
 
-  /** Seconds the user thinks before answering. */
+  /** Seconds until the user answers. */
   get thinking(): number {
     return this.#consent.thinking;
   }
@@ -126,44 +126,44 @@ export class SimulatedDevice implements Source {
     this.#consent.thinking = seconds;
   }
 
-  /** How many prompts were shown. */
+  /** Number of prompts so far. */
   get prompts(): number {
     return this.#consent.prompts;
   }
 
-  /** How many dialogs asked to turn the switch on. */
+  /** Number of dialogs that asked to turn the switch on. */
   get dialogs(): number {
     return this.#consent.dialogs;
   }
 
-  /** The settings pages that were opened, in turn. */
+  /** Settings pages that were opened, in order. */
   get settingsOpened(): readonly ('app' | 'switch')[] {
     return this.#opened;
   }
 
-  /** How many watches are open: the receiver is on while it is above 0. */
+  /** Number of open watches: the receiver is on while there is one. */
   get watches(): number {
     return this.#sinks.size;
   }
 
-  /** What is demanded of it now; the last when there are several. */
+  /** Current demands; those of the last watch when there are several. */
   get demand(): Demand | undefined {
     return [...this.#sinks.values()].at(-1);
   }
 
-  /** How many hold the screen on. */
+  /** Number of requests that keep the screen on. */
   get screenHolds(): number {
     return this.#screenHolds;
   }
 
-  /** The words of the sign that the platform shows: while the app is hidden and followed on in the background. */
+  /** Text of the notification that the platform shows while the app is hidden and followed in the background. */
   get sign(): string | undefined {
     return !this.life.hidden
       ? undefined
       : [...this.#sinks.values()].find((demand) => demand.background === true)?.sign;
   }
 
-  /** Whether satellites are heard. Without them, a watch is told `no-signal` once, and then nothing. */
+  /** Whether there are satellite signals. Without them, a watch gets `no-signal` once, and then nothing. */
   get signal(): boolean {
     return this.#signal;
   }
@@ -173,7 +173,7 @@ export class SimulatedDevice implements Source {
     this.#signal = received;
   }
 
-  /** The device's own switch. */
+  /** Location switch of the device. */
   get switchedOn(): boolean {
     return this.#consent.switch !== 'off';
   }
@@ -183,7 +183,7 @@ export class SimulatedDevice implements Source {
     this.#changed();
   }
 
-  /** Puts the device somewhere, at once; whoever watches is told. */
+  /** Moves the device to a place at once; watches get a fix. */
   moveTo(at: LinePoint): void {
     positionOf(at);
     this.#motion.put(at);
@@ -194,7 +194,7 @@ export class SimulatedDevice implements Source {
     }
   }
 
-  /** Sets off along a line, now. */
+  /** Starts to walk along a line. */
   walk(route: Line): void {
     this.#motion.walk(route);
   }
@@ -207,36 +207,36 @@ export class SimulatedDevice implements Source {
     this.#changed();
   }
 
-  /** The user takes the permission back in the settings. */
+  /** The user withdraws the permission in the settings. */
   withdraw(): void {
     this.#consent.withdraw();
     this.#endAll(new NoFixError('barred'));
     this.#changed();
   }
 
-  /** Forgets the user's decision, as a fresh installation would. */
+  /** Forgets the decision of the user, as a fresh installation does. */
   reset(): void {
     this.#consent.forget();
     this.#endAll(new NoFixError('refused'));
     this.#changed();
   }
 
-  /** Another app comes in front. */
+  /** Another app comes to the front. */
   hide(): void {
     this.life.report('hidden');
   }
 
-  /** The app is in front again. */
+  /** The app comes to the front again. */
   show(): void {
     this.life.report('shown');
   }
 
-  /** The system keeps the app and lets it run no more: a page that is put away, an app asleep. */
+  /** The system stops running the app, but keeps it: a page in the back-forward cache, a sleeping app. */
   freeze(): void {
     this.life.report('frozen');
   }
 
-  /** It runs again, in front. */
+  /** The app runs again, in front. */
   restore(): void {
     this.life.report('restored');
   }
@@ -246,7 +246,7 @@ export class SimulatedDevice implements Source {
     this.#endApp('closed');
   }
 
-  /** Ends the pretend device, without a word to the app: nobody is told anything more. Closing twice is harmless. */
+  /** Ends the pretend device; listeners are not called any more. Closing twice is harmless. */
   close(): void {
     this.#over();
   }
@@ -255,12 +255,12 @@ export class SimulatedDevice implements Source {
     this.close();
   }
 
-  /** The system ends the app; what listens to it is heard once more, and then never again. */
+  /** The system ends the app; its listeners are called once more, and then never again. */
   killApp(): void {
     this.#endApp('killed');
   }
 
-  /** The app starts anew, after it was closed or killed: a permission for one run is gone. */
+  /** The app starts again, after it was closed or killed: a permission for one session is gone. */
   restartApp(): void {
     this.#over();
     if (this.#consent.level === 'once') this.#consent.forget();
@@ -348,7 +348,7 @@ export class SimulatedDevice implements Source {
     if (!this.#signal) sink.error(new NoFixError('no-signal'));
     let cancel = this.#clock.after(this.#options.warmUp ?? 1, () => {
       this.#motion.begin();
-      // What passed while nobody watched is not delivered: only where the user is now.
+      // Fixes from before the watch are not delivered: only the current one.
       const { moments, ended } = this.#motion.due();
       next(moments.slice(-1), ended);
     });
@@ -388,7 +388,7 @@ export class SimulatedDevice implements Source {
     }
   }
 
-  /** Delivers what was held back, unless the device sleeps. */
+  /** Delivers collected fixes, unless the device sleeps. */
   #handOver(sink: SourceSink): void {
     const held = this.#held.get(sink);
     if (this.#asleep || held === undefined) return;
@@ -402,7 +402,7 @@ export class SimulatedDevice implements Source {
     this.#held.delete(sink);
   }
 
-  /** As one change: whoever hears of it may begin the next run. */
+  /** As one turn: a listener may start the next run. */
   #endApp(how: 'closed' | 'killed'): void {
     inTurn(() => {
       this.life.report(how);
@@ -410,7 +410,7 @@ export class SimulatedDevice implements Source {
     });
   }
 
-  /** Nothing of this run of the app is heard any more, once what is being told is told. */
+  /** Listeners of this run are removed, after pending events are delivered. */
   #over(): void {
     this.#sinks.clear();
     for (const sink of [...this.#held.keys()]) this.#drop(sink);
@@ -430,9 +430,9 @@ export class SimulatedDevice implements Source {
   }
 }
 
-/** What an approximate grant leaves of a fix: a place on a coarse grid, and a radius that says so. */
+/** An approximate fix: a position on a coarse grid, with its radius. */
 function roughly(fix: RawFix, radius: number): RawFix {
-  const step = radius / 111_000; // degrees; a cell's corner lies within the radius of its middle
+  const step = radius / 111_000; // degrees; the corner of a cell is within the radius of its middle
   const { time, origin } = fix;
   const cell = (degrees: number) => Math.round(degrees / step) * step;
   return {

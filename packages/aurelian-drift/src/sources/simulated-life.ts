@@ -3,7 +3,7 @@ import { warnOfListener } from '../live/listener.js';
 import { consoleWarn } from '../live/warn.js';
 import type { Life, LifeEvent } from '../receiver/life.js';
 
-/** What the pretend system does with the app, told to whoever listens. */
+/** Life cycle of the app under the control of the pretend system. */
 export class SimulatedLife implements Life {
   readonly #events = new Emitter<LifeEvent>(warnOfListener('a life', consoleWarn));
   #hidden = false;
@@ -21,13 +21,13 @@ export class SimulatedLife implements Life {
     this.#events.emit({ kind });
   }
 
-  /** A new run of the app: in front, and nobody of the old one listens. */
+  /** A new run of the app: in front, without the listeners of the old one. */
   begin(): void {
     this.end();
     this.#hidden = false;
   }
 
-  /** Nobody listens any more, once what is being told is told. */
+  /** Removes all listeners, after pending events are delivered. */
   end(): void {
     this.#events.finish();
   }

@@ -5,22 +5,22 @@ import type { Clock } from '../receiver/clock.js';
 
 /** Options of the motion of a pretend device. */
 export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
-  /** Where the device is. Nothing is built in: without `at` and `route` it never finds a position. */
+  /** Position of the device. Without `at` and `route` it never finds a position. */
   readonly at?: Position;
-  /** A line it goes along, from the moment it is first watched. */
+  /** Line that it moves along, from its first watch on. */
   readonly route?: Line;
-  /** At the end of the route: stay there, go round again, or end the source. Default `rest`. */
+  /** At the end of the route: stay there, start again, or end the source. Default `rest`. */
   readonly afterwards?: 'rest' | 'again' | 'end';
 }
 
-/** Where the pretend user goes, moment by moment, on a clock. */
+/** Position of the pretend user, moment by moment, on a clock. */
 export class SimulatedMotion {
   readonly #options: MotionOptions;
   readonly #clock: Clock;
   #moments: Generator<Moment> | undefined;
   #last: Moment | undefined;
   #rounds = 0;
-  /** A moment taken from the journey before its time. */
+  /** A moment that was taken from the journey before its time. */
   #due: Moment | undefined;
 
   constructor(options: MotionOptions, clock: Clock) {
@@ -32,7 +32,7 @@ export class SimulatedMotion {
     return this.#moments !== undefined;
   }
 
-  /** Starts as the options have it, unless it has been put somewhere already. */
+  /** Starts with the options, unless it was moved already. */
   begin(): void {
     const { at, route } = this.#options;
     if (this.#moments !== undefined) return;
@@ -49,7 +49,7 @@ export class SimulatedMotion {
     this.#start(journey(route, this.#motion(this.#clock.now())));
   }
 
-  /** The moments that are due by now: several when a timer was late. */
+  /** Moments up to now: several when a timer was late. */
   due(): { moments: Moment[]; ended: boolean } {
     const now = this.#clock.now();
     const moments: Moment[] = [];
@@ -69,7 +69,7 @@ export class SimulatedMotion {
     return this.#due === undefined ? every : Math.max(0, (this.#due.truth.time - this.#clock.now()) / 1000);
   }
 
-  /** The next moment, over the end of a route as `afterwards` has it. */
+  /** The next moment, beyond the end of a route as `afterwards` states. */
   #next(): Moment | undefined {
     const step = this.#moments?.next();
     if (step === undefined) return undefined;

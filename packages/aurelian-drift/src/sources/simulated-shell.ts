@@ -9,17 +9,17 @@ import type { SimulatedDevice } from './simulated-device.js';
 
 /** Options of `simulatedShell`. */
 export interface SimulatedShellOptions {
-  /** How sure the radii are that it states, in percent. Default 68, as native platforms have it. */
+  /** Confidence of the stated radii, in percent. Default 68, as on native platforms. */
   readonly confidence?: Confidence;
-  /** Default all of them. */
+  /** Abilities of the shell. Default: all. */
   readonly abilities?: readonly Ability[];
-  /** Default `by-level`; the device decides for itself what it does while hidden. */
+  /** Background behaviour that it reports. Default `by-level`; the device itself decides what happens. */
   readonly background?: 'none' | 'by-level' | 'with-sign';
 }
 
 /**
- * A pretend native shell on the far end of a bridge's port: it does what a `SimulatedDevice` does, and tells it in the
- * messages of docs/bridge.md. Returns what it refused, and `close`, after which it listens neither to the device nor to
+ * A pretend native shell at the other end of a bridge's port: it does what a `SimulatedDevice` does, and reports it in
+ * the messages of docs/bridge.md. Returns the refused messages, and `close`, which disconnects it from the device and
  * the port.
  */
 export function simulatedShell(

@@ -9,13 +9,13 @@ import { consoleWarn, type Warn } from '../live/warn.js';
 
 /** Options of `browserStore`. */
 export interface BrowserStoreOptions {
-  /** Of the database, and of the locks. Default `aurelian-drift`. */
+  /** Name of the database, and of the locks. Default `aurelian-drift`. */
   readonly name?: string;
-  /** Waits for the disk itself with every fix: what is kept survives a loss of power too. Default false. */
+  /** Wait for the disk with every fix: stored data then also survives a loss of power. Default false. */
   readonly durable?: boolean;
   /** Receives messages for the developer. Default: the console. */
   readonly warn?: Warn;
-  /** Closes it, as `close` does, when it aborts. */
+  /** Closes it when it aborts. */
   readonly signal?: AbortSignalLike;
 }
 
@@ -109,11 +109,11 @@ class BrowserShelf implements Shelf {
     await Promise.all(this.#lettingGo);
   }
 
-  /** A lock of the origin's, which ends with the tab however that ends. */
+  /** A lock of the origin, which ends with the tab in any case. */
   async claim(id: string): Promise<(() => void) | undefined> {
-    // Without a secure context there are no locks; nor is there any positioning.
+    // Without a secure context there are no locks, and no positioning either.
     if (!('locks' in navigator)) return () => {};
-    await Promise.all(this.#lettingGo); // a lock is free only some time after it was let go
+    await Promise.all(this.#lettingGo); // a lock becomes free only some time after its release
     return new Promise((resolve, reject) => {
       const held: Promise<void> = navigator.locks
         .request(`${this.#name}/${id}`, { ifAvailable: true }, (lock) => {
@@ -141,10 +141,7 @@ class BrowserShelf implements Shelf {
     return this.#begun((database) => database.transaction([...stores], 'readwrite', { durability }));
   }
 
-  /**
-   * Begins a transaction. A database that was closed in the meantime, by another tab or by the browser, is opened
-   * again.
-   */
+  /** Begins a transaction. A database that was closed meanwhile, by another tab or by the browser, is opened again. */
   async #begun<Transaction>(begin: (database: IDBPDatabase<Schema>) => Transaction): Promise<Transaction> {
     const opened = this.#database();
     try {
@@ -170,7 +167,7 @@ class BrowserShelf implements Shelf {
   async #openAny(): Promise<IDBPDatabase<Schema>> {
     const forget = () => (this.#open = undefined);
     const callbacks = {
-      // Another tab deletes the database, or has a newer version of the app: it is opened again when it is needed.
+      // Another tab deletes the database, or has a newer version of the app: it is opened again when needed.
       blocking: (_current: number, _blocked: number | null, event: IDBVersionChangeEvent) => {
         forget();
         (event.target as IDBDatabase).close();

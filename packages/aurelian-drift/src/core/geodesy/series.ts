@@ -15,7 +15,7 @@ export function lengthSeries(cosSquared: number): { a: number; b: number } {
   };
 }
 
-/** Δσ (equation 6): by how much the arc on the auxiliary sphere and the scaled length differ. */
+/** Δσ (equation 6): difference between the arc on the auxiliary sphere and the scaled length. */
 export function arcCorrection(b: number, sinSigma: number, cosSigma: number, cos2m: number): number {
   const square = 2 * cos2m * cos2m - 1;
   return (

@@ -2,12 +2,12 @@ import { earthCentredInto, positionOfEarthCentred } from '../geodesy/earth-centr
 import type { Place, PlaceLevel } from './place.js';
 import type { PlaceTable } from './place-table.js';
 
-/* Places that nobody gave: those that only the addresses of others tell of. */
+/* Places that occur only in the addresses of others. */
 
-/** Levels whose places are told of by their part of others' addresses. */
+/** Levels of places that occur as parts of addresses. */
 const PART_LEVELS = ['locality', 'region', 'country'] as const;
 
-/** Streets that are only parts of addresses become places too, at the house in the middle of theirs. */
+/** Adds a place for each street that occurs in addresses only, at its middle house. */
 export function deriveStreets(table: PlaceTable): void {
   const streets = table.streets.size;
   const there = new Uint8Array(streets);
@@ -31,17 +31,15 @@ export function deriveStreets(table: PlaceTable): void {
   }
 }
 
-/**
- * Localities, regions and countries that are only parts of addresses become places too, in the middle of their streets.
- */
+/** Adds a place for each locality, region and country that occurs in addresses only, in the middle of its streets. */
 export function deriveAreas(table: PlaceTable): void {
-  const areas = table.areas.size; // what is derived adds some more
+  const areas = table.areas.size; // the loop also adds places
   const sums = new Float64Array(3 * areas);
   const point = new Float64Array(3);
   const there = new Set<string>();
   for (let i = 0; i < table.size; i++) {
     const { level } = table.kind(i);
-    // Every house is of a street, and those are places by now; a house without one counts itself.
+    // Every house has a street, which is a place by now; a house without one counts by itself.
     if (level === 'house' && table.streets.firsts[table.streetOf[i] as number] !== 0) continue;
     earthCentredInto(point, 0, table.lats[i] as number, table.lons[i] as number);
     const area = table.areaOf(i);

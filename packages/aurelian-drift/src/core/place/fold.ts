@@ -1,12 +1,12 @@
-/** Letters that no decomposition takes apart, as they are typed without. */
+/** Letters without a Unicode decomposition, and their plain forms. */
 const LETTERS: Readonly<Record<string, string>> = {
   ß: 'ss', æ: 'ae', œ: 'oe', ø: 'o', ł: 'l', đ: 'd', ð: 'd', þ: 'th', ħ: 'h', ı: 'i', ŋ: 'n',
 }; // prettier-ignore
 
-/** Nothing but plain letters of the first block: nearly all words, and ready when they are in small letters. */
+/** Plain letters of the first block only: nearly all words, which need no folding in lower case. */
 const PLAIN = /^[\x20-\x7E]*$/;
 
-/** Text as it is compared: small letters, without accents. */
+/** Text for comparison: lower case, without accents. */
 function fold(text: string): string {
   const small = text.toLowerCase();
   if (PLAIN.test(small)) return small;
@@ -16,7 +16,7 @@ function fold(text: string): string {
     .replaceAll(/[ßæœøłđðþħıŋ]/g, (letter) => LETTERS[letter] ?? letter);
 }
 
-/** The words of a text, folded; an apostrophe is within a word, and is left out: `Chandler’s` is `chandlers`. */
+/** Words of a text for comparison; an apostrophe belongs to a word, and is left out: `Chandler’s` is `chandlers`. */
 export function wordsOf(text: string): string[] {
   return (
     fold(text)

@@ -1,9 +1,9 @@
 import { InputError } from '../check/input-error.js';
 
-/** BCP 47, as far as a tag's shape goes: parts of 1 to 8 letters or digits. */
+/** Shape of a BCP 47 tag: parts of 1 to 8 letters or digits. */
 const TAG = /^[a-z]{1,8}(?:-[a-z0-9]{1,8})*$/i;
 
-/** What is wrong with a language, in words: one tag, or a list of them, most wanted first. */
+/** Problem with a language option, in words: one tag, or a list of tags, the preferred one first. */
 export function languageProblem(value: unknown): string | undefined {
   const tags = Array.isArray(value) ? (value as unknown[]) : [value];
   const wrong = tags.find((tag) => typeof tag !== 'string' || !TAG.test(tag));
@@ -12,18 +12,18 @@ export function languageProblem(value: unknown): string | undefined {
     : `must be a language tag like "en" or "pt-BR", or a list of them, got ${JSON.stringify(value)}`;
 }
 
-/** A name, and the language that it is in. */
+/** A name with its language. */
 export interface NameIn {
   readonly text: string;
-  /** Absent when the data does not say. */
+  /** Absent when the data does not state it. */
   readonly language: string | undefined;
-  /** Whether it is in a language that was asked for. */
+  /** Whether it is in a requested language. */
   readonly wanted: boolean;
 }
 
 /**
- * The name in the first language of a list that there is one in, found by RFC 4647 section 3.4 (lookup): `pt-BR` is
- * satisfied by `pt`, not the other way round. Else the plain name, marked as not wanted.
+ * The name in the first available language of a list, by RFC 4647 section 3.4 (lookup): `pt` serves for `pt-BR`, not
+ * vice versa. Otherwise the plain name, marked as not requested.
  */
 export function nameIn(
   plain: string,
@@ -43,14 +43,14 @@ export function nameIn(
   return { text: plain, language: plainLanguage, wanted: wanted.length === 0 };
 }
 
-/** A tag without its last part, and without a single letter that would then be last. */
+/** A tag without its last part, and without a single letter at its end. */
 function shortened(tag: string): string {
   const parts = tag.split('-').slice(0, -1);
   if (parts.at(-1)?.length === 1) parts.pop();
   return parts.join('-');
 }
 
-/** Languages as a list. @throws {InputError} for what is no language tag. */
+/** Languages as a list. @throws {InputError} for an invalid language tag. */
 export function languagesOf(value: string | readonly string[] | undefined): readonly string[] {
   if (value === undefined) return [];
   const problem = languageProblem(value);

@@ -48,33 +48,33 @@ export class DistanceCounter {
   rawDistance = 0;
   /** Seconds in motion. */
   moving = 0;
-  /** The greatest speed held over two moves in a row: a wild place makes two quick ones, but they lead nowhere. */
+  /** Greatest speed over two moves in a row: an outlier makes two fast moves, but they lead nowhere. */
   topSpeed: number | undefined;
   readonly #honest: boolean;
   readonly #silences = new Silences();
   readonly #filter = new FixFilter();
   #smoothed = false;
-  /** The counted place before `#anchor`, of the same segment, and the speed from there. */
+  /** Counted position before `#anchor`, in the same segment, and the speed from there. */
   #before: { readonly station: Station; readonly speed: number } | undefined;
   #anchor: Station | undefined;
   #here: Station | undefined;
   #motion: Velocity | undefined;
-  /** Until when it is decided whether the user moved or rested. */
+  /** Time up to which motion or rest is decided. */
   #decided = NaN;
-  /** When the user was last seen near the anchor, where the velocity is not known well. */
+  /** Time at which the user was last near the anchor, where the velocity is uncertain. */
   #near = NaN;
-  /** Whether the anchor is where the user rests. */
+  /** Whether the user rests at the anchor. */
   #settling = false;
   #last: Fix | undefined;
   /** Whether a move was counted in this segment. */
   #moved = false;
 
-  /** @param path `fixes` takes every fix as it stands, whatever accuracy it states. */
+  /** @param path `fixes` measures from fix to fix, whatever accuracy they state. */
   constructor(path?: 'fixes') {
     this.#honest = path === undefined;
   }
 
-  /** Time of the last counted place; `undefined` at the beginning of a segment. */
+  /** Time of the last counted position; `undefined` at the start of a segment. */
   get anchorTime(): number | undefined {
     return this.#anchor?.time;
   }
@@ -83,12 +83,12 @@ export class DistanceCounter {
     return this.#smoothed ? 'filtered' : 'fixes';
   }
 
-  /** Since when the user rests and where; `undefined` in motion. */
+  /** The current rest; `undefined` in motion. */
   get rest(): Rest | undefined {
     return this.#filter.rest;
   }
 
-  /** Returns whether there was silence before the fix: what was gone meanwhile is not known, and not counted. */
+  /** Returns whether there was a silence before the fix: the path in it is unknown, and not counted. */
   add(fix: Fix): boolean {
     const silent = this.#silences.received(fix.time, isSpared(fix));
     if (silent) this.#forget();
@@ -105,14 +105,15 @@ export class DistanceCounter {
   }
 
   /**
-   * Distance and time in motion with what is held back at the moment, as far as it leads from the last counted place.
+   * Distance and time in motion including the part that is still held back, as far as it leads away from the last
+   * counted position.
    */
   get totals(): { readonly distance: number; readonly moving: number } {
     const held = this.#held();
     return { distance: this.distance + held.distance, moving: this.moving + held.moving };
   }
 
-  /** The way from the last counted place to the last fix. */
+  /** The path from the last counted position to the last fix. */
   #held(): { distance: number; moving: number } {
     const [anchor, here] = [this.#anchor, this.#here];
     const none = { distance: 0, moving: 0 };
@@ -121,7 +122,7 @@ export class DistanceCounter {
       const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
       return this.#filter.rest === undefined ? { distance: way, moving: 0 } : none;
     }
-    // The middle lags behind a walker by some seconds.
+    // The mean lags behind a walker by some seconds.
     const way = distance(anchor.position, here.position);
     const seconds = (here.time - anchor.time) / 1000;
     if (way <= ROOM * this.#filter.accuracy) return none;
@@ -129,7 +130,7 @@ export class DistanceCounter {
     return { distance: way, moving: way >= RESTING_SPEED * seconds ? undecided : 0 };
   }
 
-  /** Goes where the velocity of the steadied path leads. */
+  /** Integrates the velocity of the filtered path. */
   #follow(fix: Fix): void {
     const { position, velocity, accuracy } = this.#filter;
     const from = this.#here;
@@ -156,7 +157,7 @@ export class DistanceCounter {
     else this.#byPlace(this.#anchor, this.#here, this.#filter.middle ?? position);
   }
 
-  /** Velocity known well: moves are short, and rest is known for what it is. */
+  /** Certain velocity: moves are short, and rests are found exactly. */
   #bySpeed(anchor: Station, here: Station, seconds: number, speed: number): void {
     if (this.#filter.rest !== undefined) {
       const share = 1 - Math.exp(-seconds / FOLLOWING);
@@ -171,7 +172,7 @@ export class DistanceCounter {
     if (way > STEP) this.#count(anchor, here, way);
   }
 
-  /** Velocity not known well: a move must lead out of the room that noise has. */
+  /** Uncertain velocity: a move must lead out of the range of the noise. */
   #byPlace(from: Station, here: Station, middle: Position): void {
     const anchor = (this.#anchor = this.#settled(from, here));
     const rested = !this.#moved || here.time - anchor.time > RESTED * 1000;
@@ -182,7 +183,7 @@ export class DistanceCounter {
     const stayed = rested || way < RESTING_SPEED * ((here.time - anchor.time) / 1000);
     const left = stayed && this.#near > anchor.time ? this.#near : anchor.time;
     this.#decide(here.time, left);
-    // The middle lags behind where the velocities have led by now.
+    // The mean lags behind the integrated path.
     const lag = offsetTo(middle, here.position);
     const east = here.east - lag.east;
     const north = here.north - lag.north;
@@ -190,8 +191,8 @@ export class DistanceCounter {
   }
 
   /**
-   * The place that a move is measured from, known better the longer the user rests there, and once fixes are less
-   * coarse.
+   * Start of the next move: its position becomes more exact the longer the user rests there, and when fixes become more
+   * accurate.
    */
   #settled(anchor: Station, here: Station): Station {
     const rest = this.#filter.rest?.place;
@@ -201,13 +202,13 @@ export class DistanceCounter {
       return accuracy < anchor.accuracy / 2 ? { ...anchor, position: here.position, accuracy } : anchor;
     }
     this.#decide(here.time, here.time);
-    // The last of the way to where the user came to rest.
+    // The last part of the path to the place of the rest.
     if (!this.#settling && this.#moved) this.distance += distance(anchor.position, rest);
     this.#settling = true;
     return { ...anchor, position: rest, accuracy };
   }
 
-  /** The user has moved since some time, and rested from when that was decided last until then. */
+  /** The user was in motion since a time, and at rest from the last decision until then. */
   #decide(time: number, left: number): void {
     this.moving += Math.max(0, time - Math.max(left, this.#decided)) / 1000;
     this.#decided = Math.max(this.#decided, time);
@@ -265,7 +266,7 @@ export class DistanceCounter {
   }
 }
 
-/** The way between two velocities some seconds apart. */
+/** Displacement between two velocities some seconds apart. */
 function between(before: Velocity, after: Velocity, seconds: number): { east: number; north: number } {
   return {
     east: ((before.east + after.east) / 2) * seconds,
