@@ -66,7 +66,7 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
 - **steadying** is medians of root-mean-square distances from the truth, on walks that nothing was tuned on; the reference is a filter, and a smoother,
   of the same kind, told wander, memory and white noise as they were made, and refusing nothing. [The true path](true-path.md) has the table.
 - **distance** of a walk is that of the summary, beside the true way while fixes came; **standing** is the most of thirty times ten minutes.
-- **receiver-on time** is the pretend device's, with thrift; the trail is beside the way that was truly walked.
+- **receiver-on time** is the pretend device's, with duty cycling; the trail is beside the way that was truly walked.
 - **crossings** are medians of walks past circles, outlines and corridors strewn about the way, on seeds that nothing was tuned on; grazes shallower
   than twice the 95 % radius, and what no fix saw, are left out. [Fences](fences.md) has the table.
 - **fences** are outlines of 8 to 19 corners and circles; the plain way asks a tree for boxes and goes round each outline, at every fix. Only
@@ -81,7 +81,7 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
   words; the nearest is asked for near random addresses and told in words; what is typed grows letter by letter, from a
   house number on, with one letter left out in every third text.
 - **a party** is fifty connections that speak for two hundred members each, from a process of their own, at QoS 1 with each place retained; one watcher hears all. The baseline is the
-  bare client, publishing and hearing the same bytes. A guard fed from memory checks, steadies, watches and keeps each place as it does when a broker brings it.
+  bare client, publishing and hearing the same bytes. A guard fed from memory checks, filters, watches and keeps each place as it does when a broker brings it.
   With its memory on disk it stores what it remembers of a member before the next place; the baseline is LevelDB, writing as much.
 - **page weight** is what a page loads before it can do the job, compressed with brotli: fences written in code, and then with those of a file and
   a trail written as one, which \`import('aurelian-drift/formats')\` can load later.

@@ -71,7 +71,18 @@ interface Compared {
 }
 
 export function crossingsUnder(reception: Reception, every = 1): Reported {
-  const sums = { true: 0, grazes: 0, unseen: 0, grazesReported: 0, missed: 0, false: 0, plainFalse: 0, plainMissed: 0, worstMissed: 0, worstFalse: 0 }; // prettier-ignore
+  const sums = {
+    true: 0,
+    grazes: 0,
+    unseen: 0,
+    grazesReported: 0,
+    missed: 0,
+    false: 0,
+    plainFalse: 0,
+    plainMissed: 0,
+    worstMissed: 0,
+    worstFalse: 0,
+  };
   const errors: { readonly own: [number, number][]; readonly plain: [number, number][] } = {
     own: [],
     plain: [],
@@ -128,10 +139,16 @@ function strewn(seed: number): Fence[] {
     const labels = { id: `fence-${i}`, name: `Fence ${i}` };
     const size = 25 + 125 * random.uniform();
     if (i % 3 === 0) return { kind: 'circle', ...labels, centre, radius: size };
-    const around = Array.from({ length: 7 }, (_, k) => ahead(centre, (360 / 7) * (k + random.uniform() / 2), size * (0.6 + 0.8 * random.uniform()))); // prettier-ignore
+    const around = Array.from({ length: 7 }, (_, k) =>
+      ahead(centre, (360 / 7) * (k + random.uniform() / 2), size * (0.6 + 0.8 * random.uniform())),
+    );
     if (i % 3 === 1) return { kind: 'polygon', ...labels, parts: [[around]] };
     const course = 360 * random.uniform();
-    const line = [ahead(centre, course, 2 * size), centre, ahead(centre, course + 150 + 60 * random.uniform(), 2 * size)]; // prettier-ignore
+    const line = [
+      ahead(centre, course, 2 * size),
+      centre,
+      ahead(centre, course + 150 + 60 * random.uniform(), 2 * size),
+    ];
     return { kind: 'corridor', ...labels, lines: [line], halfWidth: 10 + 30 * random.uniform() };
   });
 }
@@ -158,7 +175,11 @@ function reportedBy(fences: readonly Fence[], fixes: readonly Fix[]): Map<string
 }
 
 function eventsOfCrossing({ kind, time, lat, lon, notBefore, duration = 0 }: Crossing): Event[] {
-  if (kind === 'pass') return [{ kind: 'enter', time, lat, lon }, { kind: 'exit', time: time + duration * 1000, lat, lon }]; // prettier-ignore
+  if (kind === 'pass')
+    return [
+      { kind: 'enter', time, lat, lon },
+      { kind: 'exit', time: time + duration * 1000, lat, lon },
+    ];
   return kind === 'enter' || kind === 'exit' ? [{ kind, time, lat, lon, notBefore }] : [];
 }
 
@@ -220,16 +241,20 @@ function compare(events: readonly TrueEvent[], reported: readonly Event[]): Comp
   const errors: [seconds: number, metres: number][] = [];
   let [missed, grazes] = [0, 0];
   for (const event of events.toSorted((a, b) => Number(isReported(b)) - Number(isReported(a)))) {
-    const near = [...free].filter(({ kind, time, notBefore = time }) => kind === event.kind && time >= event.since && notBefore <= event.until);
+    const near = [...free].filter(
+      ({ kind, time, notBefore = time }) =>
+        kind === event.kind && time >= event.since && notBefore <= event.until,
+    );
     const [nearest] = near.toSorted((a, b) => Math.abs(a.time - event.time) - Math.abs(b.time - event.time));
     if (nearest !== undefined) free.delete(nearest);
     if (nearest !== undefined && event.graze) grazes++;
     if (!isReported(event)) continue;
     if (nearest === undefined) missed++;
-    else if (nearest.notBefore === undefined) errors.push([Math.abs(nearest.time - event.time) / 1000, distance(nearest, event)]);
+    else if (nearest.notBefore === undefined)
+      errors.push([Math.abs(nearest.time - event.time) / 1000, distance(nearest, event)]);
   }
   return { errors, missed, grazes, false: free.size };
-} // prettier-ignore
+}
 
 /** Whether a true crossing can be told. */
 function isReported({ graze, unseen }: TrueEvent): boolean {
@@ -242,7 +267,10 @@ function depthIn(fence: Fence, at: Position): number {
   const north = 111_200;
   const east = north * Math.cos((at.lat * Math.PI) / 180);
   const flat = ({ lat, lon }: Position) => [(lon - at.lon) * east, (lat - at.lat) * north] as const;
-  const lines = fence.kind === 'corridor' ? fence.lines : fence.parts.flat().map((ring) => [...ring, ring[0] as Position]); // prettier-ignore
+  const lines =
+    fence.kind === 'corridor'
+      ? fence.lines
+      : fence.parts.flat().map((ring) => [...ring, ring[0] as Position]);
   let [min, turn] = [Infinity, 0];
   for (const line of lines) {
     for (let i = 1; i < line.length; i++) {

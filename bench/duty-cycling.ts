@@ -37,7 +37,15 @@ async function dutyCyclingRow(reception: Reception): Promise<Row> {
 
 async function day(reception: Reception, seed: number) {
   const clock = new VirtualClock();
-  const device = new SimulatedDevice({ route: ROUTE, afterwards: 'again', rests: RESTS, reception, seed, clock, permission: 'granted' }); // prettier-ignore
+  const device = new SimulatedDevice({
+    route: ROUTE,
+    afterwards: 'again',
+    rests: RESTS,
+    reception,
+    seed,
+    clock,
+    permission: 'granted',
+  });
   const receiver = new Receiver({ source: device, clock, purpose: 'Record the day.' });
   const recorder = new Recorder({ name: 'Day' });
   const follow = receiver.follow({ profile: 'round', dutyCycling: dutyCycling() });

@@ -23,7 +23,9 @@ function strewn(count: number): Fence[] {
     const radius = 20 + 100 * random.uniform();
     if (i % 4 === 0) return { kind: 'circle', ...labels, centre, radius };
     const corners = 8 + Math.floor(12 * random.uniform());
-    const outline = Array.from({ length: corners }, (_, k) => ahead(centre, (360 * k) / corners, radius * (0.6 + 0.4 * random.uniform()))); // prettier-ignore
+    const outline = Array.from({ length: corners }, (_, k) =>
+      ahead(centre, (360 * k) / corners, radius * (0.6 + 0.4 * random.uniform())),
+    );
     return { kind: 'polygon', ...labels, parts: [[outline]] };
   });
 }
@@ -40,7 +42,12 @@ function walk(): Fix[] {
     y += 1.4 * Math.cos(course);
     const { lat, lon } = MIDDLE;
     const north = 111_110;
-    return fixFrom({ time: Date.UTC(2026, 4, 14) + i * 1000, lat: lat + y / north, lon: lon + x / (north * Math.cos((lat * Math.PI) / 180)), accuracy: 8 }); // prettier-ignore
+    return fixFrom({
+      time: Date.UTC(2026, 4, 14) + i * 1000,
+      lat: lat + y / north,
+      lon: lon + x / (north * Math.cos((lat * Math.PI) / 180)),
+      accuracy: 8,
+    });
   });
 }
 
@@ -132,7 +139,8 @@ function holds(ring: readonly Position[], lat: number, lon: number): boolean {
   let inside = false;
   for (let i = 0, j = ring.length - 1; i < ring.length; j = i++) {
     const [a, b] = [ring[i] as Position, ring[j] as Position];
-    if (a.lat > lat !== b.lat > lat && lon < ((b.lon - a.lon) * (lat - a.lat)) / (b.lat - a.lat) + a.lon) inside = !inside; // prettier-ignore
+    if (a.lat > lat !== b.lat > lat && lon < ((b.lon - a.lon) * (lat - a.lat)) / (b.lat - a.lat) + a.lon)
+      inside = !inside;
   }
   return inside;
 }
@@ -145,7 +153,7 @@ export function crossingRows(): Row[] {
     const [min, max] = goals[reception];
     return {
       what: `crossings under \`${reception}\`, 30 walks past 24 fences`,
-      ours: `${all.true - all.missed} of ${all.true} told, ${all.false} false`,
+      ours: `${all.true - all.missed} of ${all.true} reported, ${all.false} false`,
       baseline: `the first fix on the other side ${all.plainFalse} false`,
       ratio: `${(all.false / all.plainFalse).toFixed(3)} × the false ones`,
       goal: reception === 'open' ? 'all, and none false' : '≥ 98 in 100, ≤ 1 in 100 false',

@@ -15,7 +15,7 @@ import { GAP, RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
 const WALKS = 30;
 /** The first of the seeds, none of which was used while anything was tuned. */
 const FIRST_SEED = 50_001;
-/** Fixes of the plain mean that the steadied path is shown beside. */
+/** Fixes of the plain mean that the filtered path is shown beside. */
 const MEAN_OF = 9;
 
 const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly Reception[];
@@ -23,7 +23,7 @@ const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly R
 /** What thirty walks under one reception come to: metres unless said otherwise, medians unless said otherwise. */
 export interface Measured {
   readonly reception: Reception;
-  /** Root-mean-square distance from the truth: of the fixes, of a plain mean, steadied, and of the reference. */
+  /** Root-mean-square distance from the truth: of the fixes, of a plain mean, filtered, and of the reference. */
   readonly raw: number;
   readonly mean: number;
   readonly live: number;
@@ -32,7 +32,7 @@ export interface Measured {
   readonly referenceLater: number;
   /** The worst walk's error to that of its fixes. */
   readonly worst: number;
-  /** Shares by which distances are off: honest, at worst, raw sum, sum of the plain mean, length of the path steadied afterwards. */
+  /** Shares by which distances are off: honest, at worst, raw sum, sum of the plain mean, length of the path smoothed. */
   readonly honest: number;
   readonly honestWorst: number;
   readonly rawSum: number;
@@ -79,11 +79,14 @@ function errorsOf({ raw, truth }: Walk, reception: Reception) {
   return {
     raw: errorOf(fixes, truth),
     mean: errorOf(means(fixes), truth),
-    live: errorOf(fixes.map((fix) => filter.take(fix).fix), truth),
+    live: errorOf(
+      fixes.map((fix) => filter.take(fix).fix),
+      truth,
+    ),
     later: errorOf([...smoothTrail(raw)], truth),
     referenceLive: errorOf(reported.live, truth),
     referenceLater: errorOf(reported.later, truth),
-  }; // prettier-ignore
+  };
 }
 
 /** Lengths as shares of the true way, gaps left out of both. */
@@ -124,7 +127,7 @@ export function means(fixes: readonly Fix[]): (Position & { time: number })[] {
   });
 }
 
-/** The steadied path and the honest distance under each reception, and what a fix costs. */
+/** The filtered path and the honest distance under each reception, and what a fix costs. */
 export function filterRows(all: readonly Measured[] = measureReceptions()): Row[] {
   return [...all.map(pathRow), ...all.map(distanceRow), ...all.map(standingRow), speedRow(), memoryRow()];
 }
@@ -142,7 +145,7 @@ function pathRow(each: Measured): Row {
   };
   const [goal, met] = goals[reception] ?? ['', true];
   return {
-    what: `steadied path under \`${reception}\`, ${WALKS} walks of 4.6 km`,
+    what: `filtered path under \`${reception}\`, ${WALKS} walks of 4.6 km`,
     ours: `live ${metres(live)}, afterwards ${metres(later)}`,
     baseline: `raw ${metres(raw)}, mean of ${MEAN_OF} fixes ${metres(mean)}, told the true noise ${metres(referenceLive)}, ${metres(referenceLater)}`,
     ratio: `${(live / referenceLive).toFixed(2)} ×, ${(later / referenceLater).toFixed(2)} × reference; ${(live / raw).toFixed(2)} ×, ${(later / raw).toFixed(2)} × raw, at worst ${worst.toFixed(2)} ×`,
@@ -164,7 +167,7 @@ function distanceRow({ reception, honest, honestWorst, rawSum, meanSum, pathSum 
   return {
     what: `distance under \`${reception}\`, with rests${reception === 'deep' ? ', of what was seen' : ''}`,
     ours: `off by ${percent(honest)}, at worst ${percent(honestWorst)}`,
-    baseline: `raw sum +${percent(rawSum)}, of a mean of ${MEAN_OF} +${percent(meanSum)}, of the path steadied afterwards ${pathSum < 0 ? '' : '+'}${percent(pathSum)}`,
+    baseline: `raw sum +${percent(rawSum)}, of a mean of ${MEAN_OF} +${percent(meanSum)}, of the path smoothed ${pathSum < 0 ? '' : '+'}${percent(pathSum)}`,
     ratio: `${(honest / rawSum).toFixed(3)} × the raw error`,
     goal: `≤ ${percent(goal)}`,
     met: honest <= goal,
@@ -213,7 +216,7 @@ function speedRow(): Row {
   };
 }
 
-/** What a steadier holds after a long way, beside a short one. */
+/** What a filter holds after a long way, beside a short one. */
 function memoryRow(): Row {
   const fixes = [...walk({ seed: FIRST_SEED, reception: 'street' }).raw];
   const heldAfter = (rounds: number) => {
@@ -228,7 +231,7 @@ function memoryRow(): Row {
   heldAfter(5);
   const [short, long] = [heldAfter(1), heldAfter(100)];
   return {
-    what: 'a steadier’s memory after 340 000 fixes',
+    what: 'memory of a filter after 340 000 fixes',
     ours: `${(long / 1000).toFixed(0)} kB`,
     baseline: `after 3400 ${(short / 1000).toFixed(0)} kB`,
     ratio: '–',

@@ -39,7 +39,14 @@ export function gpxRow(): Row {
 
 /** A walk far enough for so many fixes. */
 function longTrail(): Trail {
-  const line = { parts: [[{ lat: 44.2, lon: -33.6, altitude: 10 }, { lat: 45.2, lon: -33.6, altitude: 90 }]] }; // prettier-ignore
+  const line = {
+    parts: [
+      [
+        { lat: 44.2, lon: -33.6, altitude: 10 },
+        { lat: 45.2, lon: -33.6, altitude: 90 },
+      ],
+    ],
+  };
   const trail = new Trail({ name: 'Long walk' });
   for (const { fix } of journey(line, { seed: 3 })) {
     if (fix !== undefined) trail.append(fix);

@@ -1,4 +1,17 @@
-import { InputError, fencesFrom, readCsv, readGpx, readKml, readNmea, writeCsv, writeGpx, writeKml, writeNmea, Trail, fixFrom } from 'aurelian-drift'; // prettier-ignore
+import {
+  InputError,
+  fencesFrom,
+  readCsv,
+  readGpx,
+  readKml,
+  readNmea,
+  writeCsv,
+  writeGpx,
+  writeKml,
+  writeNmea,
+  Trail,
+  fixFrom,
+} from 'aurelian-drift';
 import type { Row } from './measure.js';
 
 /** Sizes that are compared, as multiples of the smallest. */
@@ -11,18 +24,30 @@ const kml = (coordinates: string) =>
   `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
 
 function walk(fixes: number): Trail {
-  const at = (i: number) => fixFrom({ time: 1.7e12 + i * 1000, lat: 44 + i * 1e-6, lon: -33 - i * 1e-6, accuracy: 5, altitude: i % 90, speed: 1 }); // prettier-ignore
+  const at = (i: number) =>
+    fixFrom({
+      time: 1.7e12 + i * 1000,
+      lat: 44 + i * 1e-6,
+      lon: -33 - i * 1e-6,
+      accuracy: 5,
+      altitude: i % 90,
+      speed: 1,
+    });
   return Trail.from(Array.from({ length: fixes }, (_, i) => at(i)));
 }
 
 function lateGpx(fixes: number): string {
   const time = (i: number) => new Date(1.7e12 + (fixes - i) * 1000).toISOString();
-  const point = (i: number) => `<trkpt lat="44" lon="-33"><time>${time(i)}</time><extensions><marks>late backwards</marks></extensions></trkpt>`; // prettier-ignore
+  const point = (i: number) =>
+    `<trkpt lat="44" lon="-33"><time>${time(i)}</time><extensions><marks>late backwards</marks></extensions></trkpt>`;
   return `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${Array.from({ length: fixes }, (_, i) => point(i)).join('')}</trkseg></trk></gpx>`;
 }
 
 function ring(places: number): object {
-  const at = (i: number) => [-33 + Math.cos((i / places) * 2 * Math.PI), 44 + Math.sin((i / places) * 2 * Math.PI)]; // prettier-ignore
+  const at = (i: number) => [
+    -33 + Math.cos((i / places) * 2 * Math.PI),
+    44 + Math.sin((i / places) * 2 * Math.PI),
+  ];
   const coordinates = [Array.from({ length: places }, (_, i) => at(i))];
   return { type: 'Feature', id: 'a', properties: { name: 'A' }, geometry: { type: 'Polygon', coordinates } };
 }

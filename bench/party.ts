@@ -61,10 +61,14 @@ function placeOf(i: number, round: number, time: number): SharedPlace {
 async function speak({ url, how }: Load): Promise<void> {
   const broker = mqttBroker(url, { username: USER.id, password: USER.password });
   const wires = await Promise.all(
-    Array.from(
-      { length: CONNECTIONS },
-      (_, i) =>
-      broker.open({ client: `speaker-${how}-${i}`, keepAlive: 60, persistent: false, onMessage: () => {}, onClosed: () => {} }), // prettier-ignore
+    Array.from({ length: CONNECTIONS }, (_, i) =>
+      broker.open({
+        client: `speaker-${how}-${i}`,
+        keepAlive: 60,
+        persistent: false,
+        onMessage: () => {},
+        onClosed: () => {},
+      }),
     ),
   );
   const places = Array.from({ length: MEMBERS }, (_, i) => placeOf(i, 0, 0));
@@ -289,7 +293,10 @@ async function fromMemory(
     const shared = sharedFences(fences);
     const began = performance.now();
     for (const { payload } of messages) {
-      const { properties, geometry } = JSON.parse(payload) as { properties: { member: string; time: string; accuracy: number }; geometry: { coordinates: [number, number] } }; // prettier-ignore
+      const { properties, geometry } = JSON.parse(payload) as {
+        properties: { member: string; time: string; accuracy: number };
+        geometry: { coordinates: [number, number] };
+      };
       const watch = watches.get(properties.member) ?? new FenceWatch(shared);
       watches.set(properties.member, watch);
       const [lon, lat] = geometry.coordinates;
@@ -344,10 +351,13 @@ async function onDisk(messages: readonly Message[], fences: readonly Fence[], se
 /** What it holds of each member beside a few fences, and beside very many. */
 async function inMemory(few: readonly Fence[]): Promise<Row> {
   const messages = messagesOf(MEMBERS, 3);
-  const many = Array.from(
-    { length: 10_000 },
-    (_, i): Fence => ({ kind: 'circle', id: `fence-${i}`, name: `Fence ${i}`, centre: ahead(HUT, i * 137.5, 3 * i), radius: 20 }), // prettier-ignore
-  );
+  const many = Array.from({ length: 10_000 }, (_, i): Fence => ({
+    kind: 'circle',
+    id: `fence-${i}`,
+    name: `Fence ${i}`,
+    centre: ahead(HUT, i * 137.5, 3 * i),
+    radius: 20,
+  }));
   const heap = () => {
     globalThis.gc?.();
     return process.memoryUsage().heapUsed;

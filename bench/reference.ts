@@ -77,7 +77,11 @@ function filtered(
     const keep = Math.exp(-t / memory);
     const q = ACCELERATION;
     const led = [[1, t, 0], [0, 1, 0], [0, 0, keep]]; // prettier-ignore
-    const noise = [[(q * t ** 3) / 3, (q * t ** 2) / 2, 0], [(q * t ** 2) / 2, q * t, 0], [0, 0, shared * (1 - keep ** 2)]]; // prettier-ignore
+    const noise = [
+      [(q * t ** 3) / 3, (q * t ** 2) / 2, 0],
+      [(q * t ** 2) / 2, q * t, 0],
+      [0, 0, shared * (1 - keep ** 2)],
+    ];
     const predicted: State =
       before === undefined
         ? { x: [place, 0, 0], p: [[shared + own, 0, -shared], [0, 9, 0], [-shared, 0, shared]] } // prettier-ignore
@@ -120,9 +124,21 @@ export function reference(
   const wide = distance({ lat: origin.lat, lon: -0.05 }, { lat: origin.lat, lon: 0.05 }) * 10;
   const seconds = fixes.map(({ time }, i) => (time - (fixes[i - 1]?.time ?? time)) / 1000);
   const along = (part: (angle: number) => number) =>
-    fixes.map(({ speed, course }) => (speed === undefined || course === undefined ? undefined : speed * part((course * Math.PI) / 180))); // prettier-ignore
-  const north = filtered(fixes.map(({ lat }) => (lat - origin.lat) * high), along(Math.cos), seconds, reception); // prettier-ignore
-  const east = filtered(fixes.map(({ lon }) => (lon - origin.lon) * wide), along(Math.sin), seconds, reception); // prettier-ignore
+    fixes.map(({ speed, course }) =>
+      speed === undefined || course === undefined ? undefined : speed * part((course * Math.PI) / 180),
+    );
+  const north = filtered(
+    fixes.map(({ lat }) => (lat - origin.lat) * high),
+    along(Math.cos),
+    seconds,
+    reception,
+  );
+  const east = filtered(
+    fixes.map(({ lon }) => (lon - origin.lon) * wide),
+    along(Math.sin),
+    seconds,
+    reception,
+  );
   const placed = (ns: readonly Vector[], es: readonly Vector[]) =>
     ns.map((n, i) => ({
       lat: origin.lat + (n[0] ?? NaN) / high,

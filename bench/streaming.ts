@@ -39,7 +39,14 @@ export function streamingRows(): Row[] {
 /** A track of one walk, over and over. Returns how many fixes it has. */
 function writeBig(path: string): number {
   const trail = new Trail({ name: 'Long walk' });
-  const line = { parts: [[{ lat: 44.2, lon: -33.6, altitude: 10 }, { lat: 44.4, lon: -33.6, altitude: 90 }]] }; // prettier-ignore
+  const line = {
+    parts: [
+      [
+        { lat: 44.2, lon: -33.6, altitude: 10 },
+        { lat: 44.4, lon: -33.6, altitude: 90 },
+      ],
+    ],
+  };
   for (const { fix } of journey(line, { seed: 3 })) if (fix !== undefined) trail.append(fix);
   const text = writeGpx({ trails: [trail] });
   const start = text.indexOf('<trkpt');

@@ -16,16 +16,16 @@ function tableOf(all: readonly Measured[]): string {
   const rows: readonly (readonly [string, (each: Measured) => string])[] = [
     ['error of the fixes', ({ raw }) => metres(raw)],
     ['of a plain mean of 9', ({ mean }) => metres(mean)],
-    ['**steadied live**', ({ live }) => `**${metres(live)}**`],
+    ['**filtered live**', ({ live }) => `**${metres(live)}**`],
     ['a filter told the true noise', ({ referenceLive }) => metres(referenceLive)],
-    ['**steadied afterwards**', ({ later }) => `**${metres(later)}**`],
+    ['**smoothed**', ({ later }) => `**${metres(later)}**`],
     ['a smoother told the true noise', ({ referenceLater }) => metres(referenceLater)],
     ['worst walk, beside its fixes', ({ worst }) => `${worst.toFixed(2)} ×`],
     ['raw sum of distance', ({ rawSum }) => percent(rawSum)],
     ['of the mean of 9', ({ meanSum }) => percent(meanSum)],
     ['**honest distance, off by**', ({ honest }) => `**${(100 * honest).toFixed(1)} %**`],
     ['at worst', ({ honestWorst }) => `${(100 * honestWorst).toFixed(1)} %`],
-    ['length of the path steadied afterwards', ({ pathSum }) => percent(pathSum)],
+    ['length of the path smoothed', ({ pathSum }) => percent(pathSum)],
     ['ten minutes of standing add, at most', ({ standing }) => `${standing.toFixed(0)} m`],
     ['raw', ({ standingRaw }) => `${standingRaw.toFixed(0)} m`],
   ];
@@ -50,8 +50,8 @@ const LOOKS = [
   { name: 'the fixes', of: 'raw', style: 'stroke="#a89f86" stroke-width="1.2"' },
   { name: 'mean of 9', of: 'mean', style: 'stroke="#5b4a8a" stroke-width="1.4" stroke-dasharray="2 3"' },
   { name: 'the true way', of: 'truth', style: `stroke="${INK}" stroke-width="1.6" stroke-dasharray="7 4"` },
-  { name: 'steadied live', of: 'live', style: 'stroke="#d6a552" stroke-width="2"' },
-  { name: 'steadied afterwards', of: 'later', style: 'stroke="#b8791a" stroke-width="3"' },
+  { name: 'filtered live', of: 'live', style: 'stroke="#d6a552" stroke-width="2"' },
+  { name: 'smoothed', of: 'later', style: 'stroke="#b8791a" stroke-width="3"' },
 ] as const;
 
 function pictureOf(): string {
@@ -82,7 +82,12 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
   const pixel = ({ lat, lon }: Position) =>
     `${(left + width / 2 + (lon - centre.lon) * east * scale).toFixed(1)} ${(top + height / 2 - (lat - centre.lat) * north * scale).toFixed(1)}`;
   const drawn = (path: readonly Position[]) =>
-    path.map((at, i) => `${i === 0 || (fixes[i]?.time ?? 0) - (fixes[i - 1]?.time ?? 0) > GAP ? 'M' : 'L'}${pixel(at)}`).join(''); // prettier-ignore
+    path
+      .map(
+        (at, i) =>
+          `${i === 0 || (fixes[i]?.time ?? 0) - (fixes[i - 1]?.time ?? 0) > GAP ? 'M' : 'L'}${pixel(at)}`,
+      )
+      .join('');
   const bar = across > 400 ? 100 : 50;
   return `<clipPath id="panel-${n}"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath>
 <rect x="${left}" y="${top}" width="${width}" height="${height}" fill="#fbf3e3" stroke="${INK}"/>

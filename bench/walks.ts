@@ -2,7 +2,21 @@ import { Trail, distance, type Position } from 'aurelian-drift';
 import { journey, type JourneyOptions } from 'aurelian-drift/testing';
 
 /** The Tarn Round's corners, some 4.6 km. */
-export const ROUTE = { parts: [[[44.1864, -33.6094], [44.1866, -33.6132], [44.188, -33.618], [44.196, -33.6165], [44.1965, -33.613], [44.199, -33.6075], [44.1955, -33.601], [44.189, -33.6005], [44.1864, -33.6094]].map(([lat, lon]) => ({ lat: lat as number, lon: lon as number }))] }; // prettier-ignore
+export const ROUTE = {
+  parts: [
+    [
+      [44.1864, -33.6094],
+      [44.1866, -33.6132],
+      [44.188, -33.618],
+      [44.196, -33.6165],
+      [44.1965, -33.613],
+      [44.199, -33.6075],
+      [44.1955, -33.601],
+      [44.189, -33.6005],
+      [44.1864, -33.6094],
+    ].map(([lat, lon]) => ({ lat: lat as number, lon: lon as number })),
+  ],
+};
 
 /** Metres between rests, and seconds of each. */
 export const RESTS = { every: 900, for: 180 };

@@ -52,7 +52,11 @@ function namesIn(what, text) {
   const all = /^\* as (\w+)$/.exec(what)?.[1];
   if (all !== undefined)
     return [...text.matchAll(new RegExp(`\\b${all}\\.(\\w+)`, 'g'))].map(([, name]) => name);
-  return what.replaceAll(/[{}\s]/g, ' ').split(',').map((each) => each.trim().split(' ')[0]).filter(Boolean); // prettier-ignore
+  return what
+    .replaceAll(/[{}\s]/g, ' ')
+    .split(',')
+    .map((each) => each.trim().split(' ')[0])
+    .filter(Boolean);
 }
 
 async function bundle() {

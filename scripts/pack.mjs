@@ -8,7 +8,7 @@ import { dirname, join, relative, sep } from 'node:path';
 import { fail, root, run } from './setup.mjs';
 
 /** Files and folders of the root that each package carries. */
-const PAPERS = ['README.md', 'CHANGELOG.md', 'docs'];
+const PAPERS = ['README.md', 'CHANGELOG.md', 'UPGRADING.md', 'docs'];
 const DATA = {
   'aurelian-drift': ['LICENSE', 'demo'],
   'aurelian-drift-node': ['LICENSE', 'demo', 'deploy'],
@@ -28,7 +28,12 @@ for (const copy of [...copies, LEFT_OUT]) rmSync(join(folder, copy), { recursive
 if (!process.argv.includes('--clean')) {
   // The output of a build goes to standard error: npm pack --json writes to standard output.
   if (run('npm', ['run', '-s', 'build'], { stdio: ['ignore', 2, 2] }) !== 0) fail(`${name} does not build.`);
-  writeFileSync(join(folder, LEFT_OUT), unreached().flatMap((file) => [`/${file}\n`, `/${file}.map\n`]).join('')); // prettier-ignore
+  writeFileSync(
+    join(folder, LEFT_OUT),
+    unreached()
+      .flatMap((file) => [`/${file}\n`, `/${file}.map\n`])
+      .join(''),
+  );
   for (const copy of DATA[name])
     cpSync(join(root, copy), join(folder, copy), { recursive: true, filter: isPacked });
   const papers = PAPERS.flatMap((paper) =>

@@ -52,7 +52,13 @@ try {
   await shot('desk', 'fences', [], drawFence, 'round/?tempo=60');
   await fenceStates();
   await crossings();
-  await shot('desk', 'consent', [], (page) => page.click('#find').then(() => goOn(page).waitFor()), 'whereabouts/'); // prettier-ignore
+  await shot(
+    'desk',
+    'consent',
+    [],
+    (page) => page.click('#find').then(() => goOn(page).waitFor()),
+    'whereabouts/',
+  );
   await shot(
     'desk',
     'notes',
@@ -119,14 +125,21 @@ async function drawFence(page: Page): Promise<void> {
     await page.locator(`[data-pin="corner-${i}"]`).waitFor();
     await page.waitForTimeout(350); // two clicks at once are a double one
   }
-  await page.locator('#fence-told').scrollIntoViewIfNeeded();
+  await page.locator('#fence-events').scrollIntoViewIfNeeded();
 }
 
 /** Fences around somebody on the island, in each state that a watch tells. */
 async function fenceStates(): Promise<void> {
   const here = { lat: 44.2062, lon: -33.5935 };
   const start = Date.UTC(2026, 4, 14, 12);
-  const circle = (id: string, course: number, away: number, radius: number, more: object = {}): Fence => ({ kind: 'circle', id, name: id, centre: ahead(here, course, away), radius, ...more }); // prettier-ignore
+  const circle = (id: string, course: number, away: number, radius: number, more: object = {}): Fence => ({
+    kind: 'circle',
+    id,
+    name: id,
+    centre: ahead(here, course, away),
+    radius,
+    ...more,
+  });
   const outline = [[20, 210], [75, 150], [130, 170], [190, 240], [250, 210], [310, 190]] as const; // prettier-ignore
   const lane = [ahead(here, 100, 380), ahead(here, 60, 330), ahead(here, 40, 420)];
   const fences: Fence[] = [
@@ -179,7 +192,9 @@ async function crossings(): Promise<void> {
     // eslint-disable-next-line no-control-regex -- what takes a drawing away again
     const frames = printed.split(/\u001B\[\d+A\u001B\[0J/);
     const moment = frames.findIndex((frame) => frame.includes('08:16:40'));
-    const reported = frames.slice(0, moment).flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- '))); // prettier-ignore
+    const reported = frames
+      .slice(0, moment)
+      .flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- ')));
     return [...reported, frames[moment]].join('\n');
   };
   await terminal(
@@ -199,7 +214,10 @@ async function party(): Promise<void> {
   const broker = await partyBroker({ users: partyUsersFrom(JSON.parse(users)), port: 0 });
   const at = ['--broker', broker.address ?? ''];
   const begin = (...words: string[]) => {
-    const child = spawn('npm', ['run', '-s', 'aurelian', '--', 'party', ...words, ...at], { detached: true, stdio: ['ignore', 'pipe', 'pipe'] }); // prettier-ignore
+    const child = spawn('npm', ['run', '-s', 'aurelian', '--', 'party', ...words, ...at], {
+      detached: true,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
     let out = '';
     for (const stream of words[0] === 'announce' ? [child.stdout, child.stderr] : [child.stdout])
       stream.on('data', (data) => (out += String(data)));
@@ -208,9 +226,18 @@ async function party(): Promise<void> {
   };
   const names = { mirel: 'dune-round', tavi: 'tarn-round', osk: 'west-round' };
   const guard = begin('guard', '--fences', 'demo', '--check-in', '10s', '--memory', join(work, 'guard'));
-  const out = Object.entries(names).map(
-    ([id, round]) =>
-    begin('announce', `demo:${round}`, '--as', id, '--name', id.replace(/^./, (letter) => letter.toUpperCase()), '--keep-alive', '4s', ...(id === 'tavi' ? ['--rounding', '100m', '--limit', '2h'] : [])), // prettier-ignore
+  const out = Object.entries(names).map(([id, round]) =>
+    begin(
+      'announce',
+      `demo:${round}`,
+      '--as',
+      id,
+      '--name',
+      id.replace(/^./, (letter) => letter.toUpperCase()),
+      '--keep-alive',
+      '4s',
+      ...(id === 'tavi' ? ['--rounding', '100m', '--limit', '2h'] : []),
+    ),
   );
   const pause = (seconds: number) => new Promise((done) => setTimeout(done, seconds * 1000));
   await pause(15);
@@ -265,7 +292,16 @@ async function stills(): Promise<void> {
       ...more,
     );
   await still('trail.png', '--crumbs', '5min');
-  await aurelian('map', fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)), '-o', join(folder, 'island.png'), '--base', 'demo', '--title', 'Vanesk and its rounds'); // prettier-ignore
+  await aurelian(
+    'map',
+    fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)),
+    '-o',
+    join(folder, 'island.png'),
+    '--base',
+    'demo',
+    '--title',
+    'Vanesk and its rounds',
+  );
 }
 
 /** The whole of a report's page. */

@@ -88,7 +88,9 @@ function withoutComment(declaration: ts.Declaration, name: string): string[] {
     ts.isInterfaceDeclaration(declaration) && name.endsWith('Options') ? [...declaration.members] : [];
   return [
     ...(commented(own) ? [] : [name]),
-    ...members.filter((member) => !commented(member)).map((member) => `${name}.${member.name?.getText() ?? ''}`),
+    ...members
+      .filter((member) => !commented(member))
+      .map((member) => `${name}.${member.name?.getText() ?? ''}`),
   ];
 }
 
@@ -117,7 +119,11 @@ function textOf(declaration: ts.Declaration, name: string, checker: ts.TypeCheck
       return visit(top) ?? top;
     },
   ]);
-  const text = printer.printNode(ts.EmitHint.Unspecified, result.transformed[0] as ts.Node, declaration.getSourceFile()); // prettier-ignore
+  const text = printer.printNode(
+    ts.EmitHint.Unspecified,
+    result.transformed[0] as ts.Node,
+    declaration.getSourceFile(),
+  );
   return text.includes(name) ? text : `${name}: ${text}`;
 }
 
@@ -126,7 +132,8 @@ function unknownTypes(declaration: ts.Declaration, checker: ts.TypeChecker, know
   const found: { type: string; file: string }[] = [];
   const look = (name: ts.Node) => {
     let symbol = checker.getSymbolAtLocation(name);
-    if (symbol !== undefined && (symbol.flags & ts.SymbolFlags.Alias) !== 0) symbol = checker.getAliasedSymbol(symbol); // prettier-ignore
+    if (symbol !== undefined && (symbol.flags & ts.SymbolFlags.Alias) !== 0)
+      symbol = checker.getAliasedSymbol(symbol);
     const [from] = symbol?.declarations ?? [];
     if (symbol === undefined || from === undefined || known.has(symbol)) return;
     if ((symbol.flags & ts.SymbolFlags.TypeParameter) !== 0) return;

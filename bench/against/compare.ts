@@ -21,7 +21,10 @@ export async function compareWith(revision: string, rows: readonly string[], rou
   const unknown = rows.find((row) => !Object.hasOwn(WORKLOADS, row));
   if (unknown !== undefined)
     throw new Error(`there is no row "${unknown}", ${suggestion(unknown, Object.keys(WORKLOADS))}`);
-  const { status, stdout } = spawnSync('git', ['rev-parse', '--verify', '--short', `${revision}^{commit}`], { cwd: root, encoding: 'utf8' }); // prettier-ignore
+  const { status, stdout } = spawnSync('git', ['rev-parse', '--verify', '--short', `${revision}^{commit}`], {
+    cwd: root,
+    encoding: 'utf8',
+  });
   if (status !== 0) throw new Error(`"${revision}" is no commit of this repository`);
   const commit = stdout.trim();
   const folder = checkoutOf(commit);

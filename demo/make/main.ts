@@ -150,7 +150,14 @@ const gardens = houseField.map((value, cell) =>
 const ground: Feature[] = [];
 const coast = areasAbove(height, 0, 2500);
 for (const area of coast) ground.push(areaFeature('land', area));
-const covers = [['dune', dune, 9000], ['beach', beach, 2500], ['scrub', scrub, 7000], ['heath', heath, 9000], ['wood', woods, 7000], ['garden', gardens, 3000]] as const; // prettier-ignore
+const covers = [
+  ['dune', dune, 9000],
+  ['beach', beach, 2500],
+  ['scrub', scrub, 7000],
+  ['heath', heath, 9000],
+  ['wood', woods, 7000],
+  ['garden', gardens, 3000],
+] as const;
 for (const [kind, field, min] of covers)
   for (const area of areasAbove(field, 0, min)) ground.push(areaFeature(kind, area));
 for (let level = 20; level < 160; level += 20) {

@@ -27,7 +27,15 @@ import { pretendParty } from './pretend-party.js';
 const SHOWN = 60;
 /** The most worrying first. */
 const ORDER: readonly MemberState[] = ['vanished', 'late', 'asleep', 'joined', 'still', 'moved', 'left'];
-const MARKS: Readonly<Record<MemberState, string>> = { joined: '○', moved: '●', still: '●', asleep: '◌', late: '◐', vanished: '✕', left: '–' }; // prettier-ignore
+const MARKS: Readonly<Record<MemberState, string>> = {
+  joined: '○',
+  moved: '●',
+  still: '●',
+  asleep: '◌',
+  late: '◐',
+  vanished: '✕',
+  left: '–',
+};
 const settings = new URLSearchParams(location.search);
 const TEMPO = Number(settings.get('tempo') ?? 20);
 
@@ -113,10 +121,19 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
       if (before === 'vanished') write('trouble', '');
       return;
     }
-    const words = { joined: 'shares', asleep: 'is asleep: the device rests', late: 'is late: no sign of life', vanished: 'has vanished', left: 'has left' }[kind]; // prettier-ignore
+    const words = {
+      joined: 'shares',
+      asleep: 'is asleep: the device rests',
+      late: 'is late: no sign of life',
+      vanished: 'has vanished',
+      left: 'has left',
+    }[kind];
     log(since, name, words, kind === 'vanished');
     if (kind === 'vanished')
-      write('trouble', `${name} has vanished${place === undefined ? '' : `, last seen ${positionText(place)} at ${clockText(place.time)}`}.`); // prettier-ignore
+      write(
+        'trouble',
+        `${name} has vanished${place === undefined ? '' : `, last seen ${positionText(place)} at ${clockText(place.time)}`}.`,
+      );
   });
   function log(time: number, name: string, words: string, grave: boolean): void {
     const line = piece('li', '', grave ? 'grave' : '');

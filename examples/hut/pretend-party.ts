@@ -38,7 +38,16 @@ export async function pretendParty(clock: Clock): Promise<Broker> {
     if (route === undefined) throw new Error(`the island has lost its ${round}`);
     const device = new SimulatedDevice({ route, seed, clock, permission: 'granted', background: 'none' });
     const receiver = new Receiver({ source: device, clock, purpose: 'Tells the hut where you are.' });
-    const presence = new Presence({ party: PARTY, member: id, name, broker, clock, recipients: ['the hut'], life: device.life, trail: 600 }); // prettier-ignore
+    const presence = new Presence({
+      party: PARTY,
+      member: id,
+      name,
+      broker,
+      clock,
+      recipients: ['the hut'],
+      life: device.life,
+      trail: 600,
+    });
     const after = (minutes: number | undefined, action: () => void) =>
       minutes !== undefined && clock.after(minutes * 60, action);
     void presence.join(receiver.follow());

@@ -55,7 +55,10 @@ export class ShareDesk {
         dateStyle: 'medium',
         timeStyle: 'short',
       });
-      write('shared-before-text', `You were sharing since ${when} when this page ended. It is off now: switch it on again, or take back what is left.`); // prettier-ignore
+      write(
+        'shared-before-text',
+        `You were sharing since ${when} when this page ended. It is off now: switch it on again, or take back what is left.`,
+      );
       element('shared-before').hidden = false;
     }
     write(
@@ -75,7 +78,11 @@ export class ShareDesk {
       member: this.#id,
       name: WARDENS.find(({ id }) => id === this.#id)?.name ?? this.#id,
       broker: this.#broker,
-      recipients: [this.#broker.name === 'a broker in memory' ? 'a pretend hut in this page' : `the wardens’ hut, at ${this.#broker.name}`], // prettier-ignore
+      recipients: [
+        this.#broker.name === 'a broker in memory'
+          ? 'a pretend hut in this page'
+          : `the wardens’ hut, at ${this.#broker.name}`,
+      ],
       clock,
       memory: pageMemory(),
       ...(life !== undefined && { life }),
@@ -101,7 +108,10 @@ export class ShareDesk {
     const words: Readonly<Record<PresenceStatus['state'], string>> = {
       off: 'Off: nobody sees you.',
       joining: 'Switching on…',
-      sharing: status.state === 'sharing' && status.veiled ? 'On. You are in a private area: your place is not sent.' : 'On: you are seen.', // prettier-ignore
+      sharing:
+        status.state === 'sharing' && status.veiled
+          ? 'On. You are in a private area: your place is not sent.'
+          : 'On: you are seen.',
       unreachable: 'On, without a network: what is not sent yet is sent later.',
       asleep: 'Asleep: this page rests, and the hut knows.',
       leaving: 'Off. The hut is told as soon as the network is back.',

@@ -62,7 +62,11 @@ describe('the command line', () => {
     it('rests on the way, which the summary tells of', async () => {
       await run('simulate demo:dune-round -o rested.gpx --rest-every 700m --rest-for 3min --reception trees');
       const [summary] = (await run('summary rested.gpx --json')).json();
-      const { stops, resting, distance } = summary as unknown as { stops: { duration: number; start: string; lat: number }[]; resting: number; distance: number };
+      const { stops, resting, distance } = summary as unknown as {
+        stops: { duration: number; start: string; lat: number }[];
+        resting: number;
+        distance: number;
+      };
       expect(stops.length).to.be.within(2, 9);
       expect(stops.reduce((sum, { duration }) => sum + duration, 0)).to.be.closeTo(resting, 0.1 * resting);
       for (const stop of stops) expect(stop).to.have.all.keys('start', 'end', 'duration', 'lat', 'lon');
@@ -70,8 +74,10 @@ describe('the command line', () => {
       expect(distance).to.be.closeTo(plain.distance, 0.01 * plain.distance);
       const { out } = await run('summary rested.gpx');
       expect(out).to.match(/stops +\d\d:\d\d:\d\d for \d min.* at 44\.\d{5}° N/);
-      expect((await run('simulate demo -o x.gpx --rest-for 3min')).err).to.include('--rest-for needs --rest-every');
-    }); // prettier-ignore
+      expect((await run('simulate demo -o x.gpx --rest-for 3min')).err).to.include(
+        '--rest-for needs --rest-every',
+      );
+    });
 
     it('names the lines of a file with several', async () => {
       const { code, err } = await run(`simulate ${join(process.cwd(), 'demo/rounds.geojson')} -o x.gpx`);
@@ -85,7 +91,7 @@ describe('the command line', () => {
       const { out } = await run('summary walk.gpx');
       expect(out)
         .to.match(/^Tarn Round\n/)
-        .and.to.match(/distance +5\.\d\d km \(steadied path; raw sum 7\.\d\d km\)/);
+        .and.to.match(/distance +5\.\d\d km \(filtered path; raw sum 7\.\d\d km\)/);
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(summary).to.have.all.keys(
       'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'resting', 'distance', 'rawDistance', 'path', 'averageSpeed',
@@ -156,14 +162,17 @@ describe('the command line', () => {
       expect(again.routes[0]!.name).to.equal('Plan');
       expect(again.waypoints[0]!.name).to.equal('Hut');
       const { code, err } = await run('convert - mixed.csv', mixed);
-      expect([code, err]).to.deep.equal([0, 'aurelian: mixed.csv: 1 waypoint and 1 line left out: the format has no place for them\n']); // prettier-ignore
+      expect([code, err]).to.deep.equal([
+        0,
+        'aurelian: mixed.csv: 1 waypoint and 1 line left out: the format has no place for them\n',
+      ]);
     });
 
     it('never writes over a file unasked, and refuses under --strict what it would leave out', async () => {
       await writeFile(file('there.csv'), 'precious');
       const { code, err } = await run('convert walk.gpx there.csv');
       expect([code, await readFile(file('there.csv'), 'utf8')]).to.deep.equal([1, 'precious']);
-      expect(err).to.include('there is a file of that name already. Choose another name, or give --force');
+      expect(err).to.include('a file with this name exists already. Choose another name, or give --force');
       expect((await run('simulate demo:tarn-round -o there.csv')).code).to.equal(1);
       expect((await run('convert walk.gpx there.csv --force')).code).to.equal(0);
       const odd = 'time,lat,lon\n2026-05-14T08:00:00Z,44.2,-33.6\n2026-05-14T08:00:01Z,144,-33.6\n';
@@ -193,12 +202,25 @@ describe('the command line', () => {
   });
 
   describe('place, near and find', () => {
-    const places = (features: object[]) => writeFile(file('places.geojson'), JSON.stringify({ type: 'FeatureCollection', features }, undefined, 1)); // prettier-ignore
-    const feature = (properties: object, coordinates = [-33.6, 44.2]) => ({ type: 'Feature', geometry: { type: 'Point', coordinates }, properties }); // prettier-ignore
+    const places = (features: object[]) =>
+      writeFile(
+        file('places.geojson'),
+        JSON.stringify({ type: 'FeatureCollection', features }, undefined, 1),
+      );
+    const feature = (properties: object, coordinates = [-33.6, 44.2]) => ({
+      type: 'Feature',
+      geometry: { type: 'Point', coordinates },
+      properties,
+    });
 
     it('tell what is at a position of the island, and what is not', async () => {
       const { out } = await run('place 44.18668,-33.6082');
-      expect(out.split('\n').slice(0, 4)).to.deep.equal(['44.18668° N, 33.60820° W', '8 Plover Lane', 'Wick Orrin', 'Vanesk VK 10']); // prettier-ignore
+      expect(out.split('\n').slice(0, 4)).to.deep.equal([
+        '44.18668° N, 33.60820° W',
+        '8 Plover Lane',
+        'Wick Orrin',
+        'Vanesk VK 10',
+      ]);
       expect(out).to.match(/^street {4}Plover Lane, Wick Orrin +\d+ m {2}\d+° \w+$/m);
       expect((await run('place 44.16,-33.61')).out).to.include('no address here; 2.95 km S of Wick Orrin');
       const [{ answers }] = (
@@ -215,19 +237,29 @@ describe('the command line', () => {
 
     it('list what is near, and find by words, both of one name', async () => {
       const { out } = await run('near 44.2,-33.6 --within 1km');
-      expect(out.trimEnd().split('\n').map((line) => line.trim().split(/ {2,}/)[0])).to.deep.equal(['away', '574 m', '783 m', '992 m']); // prettier-ignore
+      expect(
+        out
+          .trimEnd()
+          .split('\n')
+          .map((line) => line.trim().split(/ {2,}/)[0]),
+      ).to.deep.equal(['away', '574 m', '783 m', '992 m']);
       const [{ places: found }] = (await run('find chapel well --near 44.2,-33.6 --json')).json();
       expect((found as { text: string }[]).map(({ text }) => text)).to.deep.equal([
         'Chapel Well, Tolvay',
         'Chapel Well, Nethery',
       ]);
-      expect((await run('find tolvya')).out).to.match(/^nothing is called "tolvya"; nearly so:\n/);
-      expect((await run('find zzyzx')).out).to.equal('nothing is called "zzyzx"\n');
+      expect((await run('find tolvya')).out).to.match(/^no place has the name "tolvya"; similar names:\n/);
+      expect((await run('find zzyzx')).out).to.equal('no place has the name "zzyzx"\n');
       expect((await run('find 44.2, -33.6')).out).to.match(/^this is a position/);
     });
 
     it('read a file of one’s own, and tell what had to be left out, with its line', async () => {
-      await places([feature({ name: 'Low Hut', kind: 'hut' }), feature({ kind: 'well' }), feature({ name: 'Far' }, [44.2, 133]), { ...feature({ name: 'None' }), geometry: null }]); // prettier-ignore
+      await places([
+        feature({ name: 'Low Hut', kind: 'hut' }),
+        feature({ kind: 'well' }),
+        feature({ name: 'Far' }, [44.2, 133]),
+        { ...feature({ name: 'None' }), geometry: null },
+      ]);
       const { code, out, err } = await run('near 44.2,-33.601 --places places.geojson');
       expect(code).to.equal(0);
       expect(out).to.include('Low Hut');
@@ -271,7 +303,9 @@ describe('the command line', () => {
 
     it('ask a service that serve has started, which ends when it is told to', async () => {
       const served = started(folder.path, ['serve', '--port', '0', '--host', '127.0.0.1']);
-      const [address] = await eventually(() => /http:\/\/[\d.:]+(?=\/places\/at)/.exec(served.out()) ?? expect.fail('no address')); // prettier-ignore
+      const [address] = await eventually(
+        () => /http:\/\/[\d.:]+(?=\/places\/at)/.exec(served.out()) ?? expect.fail('no address'),
+      );
       const own = await run('place 44.18668,-33.6082');
       expect((await run(`place 44.18668,-33.6082 --places ${address}`)).out).to.equal(own.out);
       served.kill('SIGTERM');
@@ -307,7 +341,7 @@ describe('the command line', () => {
       const again = await run('follow walk.gpx --record copy.gpx');
       expect([again.code, again.err]).to.deep.equal([
         1,
-        'aurelian: copy.gpx: there is a file of that name already. Choose another name, or move it away.\n',
+        'aurelian: copy.gpx: a file with this name exists already. Choose another name, or move the file.\n',
       ]);
     });
 
@@ -321,7 +355,15 @@ describe('the command line', () => {
   describe('follow, live', () => {
     it('ends when it is asked to, by a key or by the system, with all that it recorded', async () => {
       for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
-        const following = started(folder.path, ['follow', 'demo', '--tempo', '20', '--record', `${signal}.gpx`, '--json']); // prettier-ignore
+        const following = started(folder.path, [
+          'follow',
+          'demo',
+          '--tempo',
+          '20',
+          '--record',
+          `${signal}.gpx`,
+          '--json',
+        ]);
         await eventually(() => expect(following.out().split('\n').length).to.be.above(10));
         following.kill(signal);
         const outcome = await following.over;

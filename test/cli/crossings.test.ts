@@ -19,9 +19,16 @@ describe('the log of crossings, by command', () => {
   before(async () => {
     await run('simulate demo:dune-round -o walk.gpx --seed 7');
     await run('simulate demo:tarn-round -o gaps.gpx --seed 1 --reception deep');
-    const point = (name: string, properties: object) => ({ type: 'Feature', geometry: { type: 'Point', coordinates: [-33.5523, 44.2136] }, properties: { name, radius: 120, ...properties } }); // prettier-ignore
+    const point = (name: string, properties: object) => ({
+      type: 'Feature',
+      geometry: { type: 'Point', coordinates: [-33.5523, 44.2136] },
+      properties: { name, radius: 120, ...properties },
+    });
     const when = { hours: '08:00/08:08', timeZone: 'UTC' };
-    const document = { type: 'FeatureCollection', features: [point('Day', { id: 'day', when }), point('Slow', { id: 'slow', linger: 60 })] }; // prettier-ignore
+    const document = {
+      type: 'FeatureCollection',
+      features: [point('Day', { id: 'day', when }), point('Slow', { id: 'slow', linger: 60 })],
+    };
     await writeFile(file('own.geojson'), JSON.stringify(document));
   });
 
@@ -29,7 +36,9 @@ describe('the log of crossings, by command', () => {
     const { out } = await run('crossings walk.gpx --fences demo --times');
     const lines = out.split('\n');
     expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
-    expect(lines[2]).to.match(/^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/); // prettier-ignore
+    expect(lines[2]).to.match(
+      /^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/,
+    );
     expect(lines.filter((line) => /^Marram East +6 min \d+ s +1$/.test(line)).length).to.equal(1);
     const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
     const json = async (words: string) =>
@@ -49,7 +58,7 @@ describe('the log of crossings, by command', () => {
     const { features } = JSON.parse(await readFile(file('log.geojson'), 'utf8')) as {
       features: { geometry: { coordinates: number[] }; properties: Reported }[];
     };
-    expect(features.map(({ properties }) => properties.time)).to.deep.equal(all.map(({ time }) => time)); // prettier-ignore
+    expect(features.map(({ properties }) => properties.time)).to.deep.equal(all.map(({ time }) => time));
     expect(features[0]!.geometry.coordinates).to.deep.equal([all[0]!.lon, all[0]!.lat]);
     expect((await run('crossings walk.gpx --fences demo -o log.csv')).code).to.equal(1);
     expect((await run('crossings walk.gpx --fences demo -o log.csv --force --kind exit')).code).to.equal(0);
@@ -57,7 +66,9 @@ describe('the log of crossings, by command', () => {
   });
 
   it('tells what nobody saw by the times that it happened between', async () => {
-    const unseen = (await run('crossings gaps.gpx walk.gpx --fences demo --json')).json().filter(({ notBefore }) => notBefore !== undefined); // prettier-ignore
+    const unseen = (await run('crossings gaps.gpx walk.gpx --fences demo --json'))
+      .json()
+      .filter(({ notBefore }) => notBefore !== undefined);
     expect(unseen.length).to.be.at.least(3);
     for (const { time, notBefore, duration } of unseen) {
       expect(Date.parse(notBefore)).to.be.below(Date.parse(time));
@@ -70,7 +81,13 @@ describe('the log of crossings, by command', () => {
 
   it('knows fences that linger and that have their times', async () => {
     const reported = (await run('crossings walk.gpx --fences own.geojson --json')).json();
-    expect(reported.map(({ kind, fence }) => `${kind} ${fence}`)).to.deep.equal(['enter day', 'enter slow', 'linger slow', 'closed day', 'exit slow']); // prettier-ignore
+    expect(reported.map(({ kind, fence }) => `${kind} ${fence}`)).to.deep.equal([
+      'enter day',
+      'enter slow',
+      'linger slow',
+      'closed day',
+      'exit slow',
+    ]);
     expect(reported[3].time).to.equal('2026-05-14T08:08:00Z');
     expect(reported[2].duration).to.equal(60);
   });
@@ -82,18 +99,29 @@ describe('the log of crossings, by command', () => {
       .to.match(/○ Slow +outside +[\d.]+ k?m/)
       .and.to.match(/○ Day +not watched/);
     expect(out).to.match(/● Slow +inside +[\d.]+ m +08:0\d:\d\d +\d+ s/);
-    expect(out.match(/-- \w+ \w+/g)).to.deep.equal(['-- enter Day', '-- enter Slow', '-- linger Slow', '-- closed Day', '-- exit Slow']); // prettier-ignore
+    expect(out.match(/-- \w+ \w+/g)).to.deep.equal([
+      '-- enter Day',
+      '-- enter Slow',
+      '-- linger Slow',
+      '-- closed Day',
+      '-- exit Slow',
+    ]);
     // Each drawing takes away exactly the one before.
     for (const drawn of out.split('\u001B[0J').slice(0, -1)) {
       const height = Number(/\u001B\[(\d+)A$/.exec(drawn)![1]); // eslint-disable-line no-control-regex
-      expect(drawn.replace(/^\d.*\n/gm, (line) => (line.includes('--') ? '' : line)).split('\n').length - 1).to.equal(height); // prettier-ignore
+      expect(
+        drawn.replace(/^\d.*\n/gm, (line) => (line.includes('--') ? '' : line)).split('\n').length - 1,
+      ).to.equal(height);
     }
   });
 
   const wrong: [string, RegExp][] = [
     ['crossings walk.gpx --fences demo --kind exti', /"exti" is no kind, did you mean "exit"\?/],
     ['crossings walk.gpx --fences demo --fence Maram', /there is no fence "Maram", /],
-    ['crossings walk.gpx --fences demo -o log.txt', /log\.txt: the ending says the format; \.csv and \.geojson are known/], // prettier-ignore
+    [
+      'crossings walk.gpx --fences demo -o log.txt',
+      /log\.txt: the ending says the format; \.csv and \.geojson are known/,
+    ],
     ['follow walk.gpx --view panel', /--view goes with --fences/],
     ['follow walk.gpx --fences demo --view panel --json', /--json has no panel/],
   ];

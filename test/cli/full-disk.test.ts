@@ -52,7 +52,15 @@ describe('a full disk', () => {
   });
 
   it('while it records is told by the command, which fails, with the file that there is', async () => {
-    const { code, err } = await cramped(16, work.path, [main, 'follow', 'demo', '--tempo', 'max', '--record', 'full.gpx']); // prettier-ignore
+    const { code, err } = await cramped(16, work.path, [
+      main,
+      'follow',
+      'demo',
+      '--tempo',
+      'max',
+      '--record',
+      'full.gpx',
+    ]);
     expect(code).to.equal(1);
     expect(err).to.match(/full\.gpx: EFBIG.*fixes are in the file for certain, the others wait in memory/);
     const [trail] = readGpx(await readFile(join(work.path, 'full.gpx'), 'utf8')).trails;
@@ -63,9 +71,16 @@ describe('a full disk', () => {
     await aurelian(work.path, ['simulate', 'demo', '-o', 'there.gpx']);
     const before = await readFile(join(work.path, 'there.gpx'), 'utf8');
     // At a walk's pace this would take an hour.
-    const { code, out, err } = await started(work.path, ['follow', 'demo', '--tempo', 'real', '--record', 'there.gpx']).over;
+    const { code, out, err } = await started(work.path, [
+      'follow',
+      'demo',
+      '--tempo',
+      'real',
+      '--record',
+      'there.gpx',
+    ]).over;
     expect([code, out]).to.deep.equal([1, '']);
-    expect(err).to.include('there.gpx: there is a file of that name already');
+    expect(err).to.include('there.gpx: a file with this name exists already');
     expect(await readFile(join(work.path, 'there.gpx'), 'utf8')).to.equal(before);
-  }); // prettier-ignore
+  });
 });

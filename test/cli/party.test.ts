@@ -31,11 +31,24 @@ describe('the commands of a party', function () {
   after(() => end(served));
 
   it('announce tells who sees what and shares until it is asked to end; watch shows the roster, as a table and as JSON', async () => {
-    const announcer = begin('announce', 'demo', '--as', 'mirel', '--name', 'Mirel <b>', '--rounding', '100m', '--limit', '1h', '--broker', broker); // prettier-ignore
+    const announcer = begin(
+      'announce',
+      'demo',
+      '--as',
+      'mirel',
+      '--name',
+      'Mirel <b>',
+      '--rounding',
+      '100m',
+      '--limit',
+      '1h',
+      '--broker',
+      broker,
+    );
     await eventually(() => expect(announcer.out()).to.not.equal('')); // a place is sent
     expect(announcer.err()).to.include('Seen by all who may read the party vanesk at localhost:');
     expect(announcer.err()).to.include('They see the place rounded to 100 m.');
-    expect(announcer.err()).to.match(/It ends by itself after 1 h\./);
+    expect(announcer.err()).to.match(/Sharing ends by itself after 1 h\./);
     const [shown, reported] = await Promise.all([
       run('watch', '--for', '2s', '--broker', broker),
       run('watch', '--for', '2s', '--json', '--broker', broker),
@@ -45,7 +58,12 @@ describe('the commands of a party', function () {
     expect(shown.out).to.match(
       /^● Mirel <b> +moved +\d\d:\d\d:\d\d +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
     );
-    const last = reported.json().at(-1) as { id: string; state: string; rounding: number; place: { lat: number; time: string } }; // prettier-ignore
+    const last = reported.json().at(-1) as {
+      id: string;
+      state: string;
+      rounding: number;
+      place: { lat: number; time: string };
+    };
     expect(last).to.deep.include({ id: 'mirel', state: 'moved', rounding: 100 });
     expect(last.place.lat).to.be.closeTo(44.186, 0.01);
     expect(Date.now() - Date.parse(last.place.time)).to.be.within(0, 30_000);
@@ -58,7 +76,16 @@ describe('the commands of a party', function () {
   it('guard tells who gives no sign of life, and keeps it in a log that alarms prints', async () => {
     const guard = begin('guard', '--check-in', '1s', '--memory', 'memory', '--broker', broker);
     await eventually(() => expect(guard.err()).to.include('connected'));
-    const announcer = begin('announce', 'demo:dune-round', '--as', 'osk', '--keep-alive', '30s', '--broker', broker); // prettier-ignore
+    const announcer = begin(
+      'announce',
+      'demo:dune-round',
+      '--as',
+      'osk',
+      '--keep-alive',
+      '30s',
+      '--broker',
+      broker,
+    );
     await eventually(() => expect(announcer.out()).to.not.equal(''));
     announcer.kill('SIGKILL');
     // It listens for ten seconds before silence counts.
@@ -75,7 +102,13 @@ describe('the commands of a party', function () {
   });
 
   it('rights writes the lists of brokers from the users of a file', async () => {
-    const users = { party: 'moor', users: [{ id: 'a', role: 'member', password: 'p"w' }, { id: 'hut', role: 'viewer', password: 'x' }] }; // prettier-ignore
+    const users = {
+      party: 'moor',
+      users: [
+        { id: 'a', role: 'member', password: 'p"w' },
+        { id: 'hut', role: 'viewer', password: 'x' },
+      ],
+    };
     await writeFile(join(folder.path, 'users.json'), JSON.stringify(users));
     const mosquitto = await run('rights', 'users.json', '--for', 'mosquitto');
     // The bucket of "a" is 0xed.
@@ -92,12 +125,16 @@ describe('the commands of a party', function () {
   for (const [words, code, text] of [
     [['announce', 'walk.gpx', '--as', 'mirel'], 2, /walk\.gpx: a recording is not where somebody is now/],
     [['announce', 'demo'], 2, /required option '--as <id>'/],
-    [['announce', 'demo', '--as', 'Mirel'], 2, /there is no password for Mirel: give --password-file, or set AURELIAN_PASSWORD/], // prettier-ignore
+    [
+      ['announce', 'demo', '--as', 'Mirel'],
+      2,
+      /there is no password for Mirel: give --password-file, or set AURELIAN_PASSWORD/,
+    ],
     [['watch', '--broker', 'tcp://here'], 1, /a broker’s address is like mqtt:\/\/host:1883/],
     [['watch', '--view', 'panel', '--json'], 2, /--json has no panel/],
     [['guard', '--slot', '5/4'], 1, /a slot is written like 2\/4/],
     [['guard', '--fences', 'nowhere.geojson'], 1, /nowhere\.geojson: there is no such file/],
-    [['alarms', 'nowhere'], 1, /nowhere is no memory of a guard/],
+    [['alarms', 'nowhere'], 1, /nowhere is not a valid state of a guard/],
     [['rights', 'demo', '--for', 'mosquito'], 2, /Allowed choices are mosquitto, nats/],
     [['anounce'], 2, /Did you mean announce/],
   ] as const)

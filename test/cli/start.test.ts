@@ -31,7 +31,10 @@ describe('npm start', function () {
     holder.on('error', () => undefined);
     holder.listen(4173, 'localhost');
     await eventually(async () => expect(await isTaken(4173)).to.equal(true));
-    const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(process.execPath, ['scripts/start.mjs'], {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
     children.push(child);
     let out = '';
     child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
@@ -46,7 +49,7 @@ describe('npm start', function () {
     expect([await isTaken(port), await isTaken(port + 1)]).to.deep.equal([false, false]);
     holder.close();
   });
-}); // prettier-ignore
+});
 
 describe('a command that is none', () => {
   it('is refused also before --help and below another command, with a suggestion', async () => {

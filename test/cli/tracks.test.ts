@@ -52,25 +52,40 @@ describe('the command line, with trails in files', function () {
         const { code, err } = await run(`convert ${name} out.gpx --force`);
         expect(code, err).to.equal(0);
         expect(readGpx(await text('out.gpx')).trails[0]!.name, name).to.equal('Über die Düne');
-        const reported = name === 'mislabelled.gpx' ? /^aurelian: mislabelled\.gpx:1: the text is not UTF-8; read as Windows-1252\n$/ : /^$/;
+        const reported =
+          name === 'mislabelled.gpx'
+            ? /^aurelian: mislabelled\.gpx:1: the text is not UTF-8; read as Windows-1252\n$/
+            : /^$/;
         expect(err).to.match(reported);
       }
       for (const [name, bytes, reason] of [
         ['packed.kmz', 'PK\u0003\u0004', 'this is an archive (zip); unpack it first'],
         ['packed.gz', '\u001F\u008B\u0008', 'this is compressed (gzip); unpack it first'],
-        ['odd.gpx', '<?xml version="1.0" encoding="quill-8"?><gpx/>', 'the encoding "quill-8" is not known'],
-        ['deep.json', `{"features":${'['.repeat(100_000)}`, 'brackets stand more than 500 deep in one another'],
+        ['odd.gpx', '<?xml version="1.0" encoding="quill-8"?><gpx/>', 'the encoding "quill-8" is unknown'],
+        [
+          'deep.json',
+          `{"features":${'['.repeat(100_000)}`,
+          'brackets stand more than 500 deep in one another',
+        ],
         ['cut.geojson', '{"type":"FeatureCollection","features":[', 'there is no trail in it: it is empty'],
       ] as const) {
         await writeFile(file(name), Buffer.from(bytes, 'latin1'));
         const { code, err } = await run(`summary ${name}`);
         expect(code).to.equal(1);
-        expect(err.trimEnd().split('\n').at(-1)).to.match(/^aurelian: /).and.include(reason);
+        expect(err.trimEnd().split('\n').at(-1))
+          .to.match(/^aurelian: /)
+          .and.include(reason);
       }
-    }); // prettier-ignore
+    });
 
     it('gives what was whole of a file cut off, and says where it ends', async () => {
-      const features = ['One', 'Two', 'Three'].map((name) => JSON.stringify({ type: 'Feature', geometry: { type: 'Point', coordinates: [-33.6, 44.2] }, properties: { name } })); // prettier-ignore
+      const features = ['One', 'Two', 'Three'].map((name) =>
+        JSON.stringify({
+          type: 'Feature',
+          geometry: { type: 'Point', coordinates: [-33.6, 44.2] },
+          properties: { name },
+        }),
+      );
       await writeFile(
         file('cut.json'),
         `{"type":"FeatureCollection","features":[\n${features.join(',\n').slice(0, -20)}`,
@@ -123,24 +138,43 @@ describe('the command line, with trails in files', function () {
 
     it('steadies a path on request, beside the raw one', async () => {
       await run('simulate demo:tarn-round -o trees.gpx --seed 4001 --reception trees --truth true.gpx');
-      expect((await run('convert trees.gpx steady.gpx --smooth')).out).to.match(/^steady\.gpx: 1 trail with \d+ fixes\n$/); // prettier-ignore
+      expect((await run('convert trees.gpx steady.gpx --smooth')).out).to.match(
+        /^steady\.gpx: 1 trail with \d+ fixes\n$/,
+      );
       const figures = async (name: string) =>
         (await run(`summary ${name} --raw --json`)).json()[0] as { fixes: number; distance: number };
-      const [raw, steady, truth] = [await figures('trees.gpx'), await figures('steady.gpx'), await figures('true.gpx')]; // prettier-ignore
+      const [raw, steady, truth] = [
+        await figures('trees.gpx'),
+        await figures('steady.gpx'),
+        await figures('true.gpx'),
+      ];
       expect(steady.fixes).to.equal(raw.fixes);
       expect(raw.distance / truth.distance).to.be.above(2);
       expect(steady.distance / truth.distance).to.be.closeTo(1, 0.02);
     });
 
     it('keeps what is under a veil to itself', async () => {
-      const home = { type: 'FeatureCollection', features: [{ type: 'Feature', id: 'home', geometry: { type: 'Point', coordinates: [-33.6096, 44.1864] }, properties: { name: 'Home', radius: 120 } }] }; // prettier-ignore
+      const home = {
+        type: 'FeatureCollection',
+        features: [
+          {
+            type: 'Feature',
+            id: 'home',
+            geometry: { type: 'Point', coordinates: [-33.6096, 44.1864] },
+            properties: { name: 'Home', radius: 120 },
+          },
+        ],
+      };
       await writeFile(file('home.geojson'), JSON.stringify(home));
       const { out, err } = await run('convert walk.gpx veiled.gpx --veil home.geojson');
       expect(err).to.match(/^aurelian: veiled\.gpx: veiled: \d+ fixes in 2 cuts\n$/);
       expect(out).to.match(/^veiled\.gpx: 1 trail with \d+ of 3890 fixes\n$/);
       const [trail] = readGpx(await text('veiled.gpx')).trails;
       const centre = { lat: 44.1864, lon: -33.6096 };
-      for (const fix of trail!) expect(Math.hypot((fix.lat - centre.lat) * 111_000, (fix.lon - centre.lon) * 79_700)).to.be.above(119); // prettier-ignore
+      for (const fix of trail!)
+        expect(Math.hypot((fix.lat - centre.lat) * 111_000, (fix.lon - centre.lon) * 79_700)).to.be.above(
+          119,
+        );
       expect((await run('summary veiled.gpx')).out).to.match(/^veiled +2 parts cut out$/m);
       expect((await run('convert walk.gpx far.gpx --veil demo')).code).to.equal(0);
     });
@@ -162,7 +196,12 @@ describe('the command line, with trails in files', function () {
       const sum = (splits as { distance: number }[]).reduce((total, split) => total + split.distance, 0);
       expect(sum).to.be.closeTo(distance as number, 0.01);
       expect((splits as { distance: number }[])[0]!.distance).to.be.closeTo(1609.344, 0.01);
-      expect((inside as { fence: string; inside: number; visits: number }[])[0]).to.include.keys('fence', 'name', 'duration', 'visits'); // prettier-ignore
+      expect((inside as { fence: string; inside: number; visits: number }[])[0]).to.include.keys(
+        'fence',
+        'name',
+        'duration',
+        'visits',
+      );
       const sea = await run('summary deep.gpx --units nautical');
       expect(sea.out)
         .to.match(/^distance +2\.\d\d nmi /m)
@@ -200,7 +239,9 @@ describe('the command line, with trails in files', function () {
       expect(readGpx(await text('live.gpx')).trails[0]!.length).to.equal(10);
       const gone = await run(`follow tcp://127.0.0.1:${port}`);
       expect([gone.code, gone.err]).to.deep.equal([1, `aurelian: connect ECONNREFUSED 127.0.0.1:${port}\n`]);
-      expect((await run('follow tcp://nowhere')).err).to.include('a stream is written like tcp://127.0.0.1:10110'); // prettier-ignore
+      expect((await run('follow tcp://nowhere')).err).to.include(
+        'a stream is written like tcp://127.0.0.1:10110',
+      );
     });
 
     it('takes sentences from standard input, and any other format too', async () => {
@@ -244,7 +285,9 @@ describe('the command line, with trails in files', function () {
       const captions = await page.locator('caption').allTextContents();
       expect(captions).to.deep.equal(['Splits of 1.00 km', 'Time in each fence', 'Crossings']);
       const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
-      const rows = page.locator('table', { has: page.locator('caption', { hasText: 'Crossings' }) }).locator('tbody tr'); // prettier-ignore
+      const rows = page
+        .locator('table', { has: page.locator('caption', { hasText: 'Crossings' }) })
+        .locator('tbody tr');
       expect(await rows.count()).to.equal(crossings.length);
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(violations.map(({ id }) => id)).to.deep.equal([]);
@@ -268,7 +311,7 @@ describe('the command line, with trails in files', function () {
       await page.close();
     });
 
-    it('takes names as text, tells what is not known, and counts the gaps', async () => {
+    it('takes names as text, tells what is unknown, and counts the gaps', async () => {
       const trail = Trail.from(
         Array.from({ length: 60 }, (_, i) => ({
           time: START + (i < 30 ? i : i + 600) * 1000,
@@ -281,21 +324,29 @@ describe('the command line, with trails in files', function () {
       const page = await browser.newPage();
       await page.goto(`file://${file('names.html')}`);
       expect(await page.locator('img').count()).to.equal(0);
-      expect(await page.locator('h2').first().textContent()).to.equal('<img src=x onerror=alert(1)> & "walk"');
-      expect(await page.locator('body').textContent()).to.include('No height is known.')
+      expect(await page.locator('h2').first().textContent()).to.equal(
+        '<img src=x onerror=alert(1)> & "walk"',
+      );
+      expect(await page.locator('body').textContent())
+        .to.include('No height is known.')
         .and.include('The path is unknown for 10 min 1 s in 1 gap')
         .and.match(/Distance\d+ ft/);
       await page.close();
-      expect((await run('report names.gpx -o names.html')).err).to.include('there is a file of that name already');
+      expect((await run('report names.gpx -o names.html')).err).to.include(
+        'a file with this name exists already',
+      );
       expect((await run('report names.gpx -o names.pdf')).err).to.include('a report is written as .html');
-      expect((await run('report names.gpx -o n.html --zone Nowhere')).err).to.include('is no time zone');
-    }); // prettier-ignore
+      expect((await run('report names.gpx -o n.html --zone Nowhere')).err).to.include('is not a time zone');
+    });
   });
 
   it('reads CSV of one’s own making into all of it', async () => {
-    await writeFile(file('own.csv'), 'time,lat,lon,"{urn:example:quill}pulse"\n2026-05-14T08:00:00Z,44.2,-33.6,90\n');
+    await writeFile(
+      file('own.csv'),
+      'time,lat,lon,"{urn:example:quill}pulse"\n2026-05-14T08:00:00Z,44.2,-33.6,90\n',
+    );
     await run('convert own.csv own.gpx');
     expect(await text('own.gpx')).to.include('<pulse xmlns="urn:example:quill">90</pulse>');
     expect(readCsv(await text('own.csv')).trails[0]!.extraKeys).to.deep.equal(['{urn:example:quill}pulse']);
-  }); // prettier-ignore
+  });
 });

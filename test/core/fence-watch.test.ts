@@ -26,8 +26,14 @@ import { opened, sealed } from '../support/kept-text.js';
 const start = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
 const circle: CircleFence = { kind: 'circle', id: 'hut', name: 'Hut', centre: hut, radius: 100 };
-const polygon = (id: string, ...corners: (readonly [lat: number, lon: number])[]): PolygonFence => ({ kind: 'polygon', id, name: id, parts: [[corners.map(([lat, lon]) => ({ lat, lon }))]] }); // prettier-ignore
-const at = (seconds: number, where: Position, accuracy?: number): Fix => fixFrom({ time: start + seconds * 1000, lat: where.lat, lon: where.lon, accuracy }); // prettier-ignore
+const polygon = (id: string, ...corners: (readonly [lat: number, lon: number])[]): PolygonFence => ({
+  kind: 'polygon',
+  id,
+  name: id,
+  parts: [[corners.map(([lat, lon]) => ({ lat, lon }))]],
+});
+const at = (seconds: number, where: Position, accuracy?: number): Fix =>
+  fixFrom({ time: start + seconds * 1000, lat: where.lat, lon: where.lon, accuracy });
 const east = (metres: number) => ahead(hut, 90, metres);
 const run = (watch: FenceWatch, fixes: readonly Fix[]) => fixes.flatMap((fix) => watch.take(fix));
 const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
@@ -38,12 +44,13 @@ function strewn(seed: number, count: number): Fence[] {
   return Array.from({ length: count }, (_, i): Fence => {
     const centre = ahead(hut, random.uniform() * 360, random.uniform() * 1500);
     const labels = { id: `f${i}`, name: `F ${i}`, ...(i % 4 === 0 && { linger: 20 }) };
-    const star = (many: number) => Array.from({ length: many }, (_, k) => ahead(centre, (k * 360) / many, 40 + 120 * random.uniform()));
+    const star = (many: number) =>
+      Array.from({ length: many }, (_, k) => ahead(centre, (k * 360) / many, 40 + 120 * random.uniform()));
     if (i % 3 === 0) return { kind: 'circle', ...labels, centre, radius: 20 + 100 * random.uniform() };
     if (i % 3 === 1) return { kind: 'polygon', ...labels, parts: [[star(7)]] };
     return { kind: 'corridor', ...labels, lines: [star(4)], halfWidth: 10 + 20 * random.uniform() };
   });
-} // prettier-ignore
+}
 
 /** A walk that wanders about the hut: some steps short, some long, some silences; with accuracies or without. */
 function wandering(seed: number, count: number, accurate: boolean): Fix[] {
@@ -60,40 +67,89 @@ function wandering(seed: number, count: number, accurate: boolean): Fix[] {
 }
 
 describe('a timetable', () => {
-  const isOn = (options: TimetableOptions, time: string) => timetable({ timeZone: 'UTC', ...options }).isOn(Date.parse(time));
+  const isOn = (options: TimetableOptions, time: string) =>
+    timetable({ timeZone: 'UTC', ...options }).isOn(Date.parse(time));
 
   it('knows times of day, also past midnight, days of the week, dates and time zones', () => {
-    const reported = (options: TimetableOptions, ...times: string[]) => times.map((time) => isOn(options, time));
-    expect(reported({ hours: '08:00/18:00' }, '2026-05-14T07:59:59Z', '2026-05-14T08:00Z', '2026-05-14T17:59:59Z', '2026-05-14T18:00Z')).to.deep.equal([false, true, true, false]);
+    const reported = (options: TimetableOptions, ...times: string[]) =>
+      times.map((time) => isOn(options, time));
+    expect(
+      reported(
+        { hours: '08:00/18:00' },
+        '2026-05-14T07:59:59Z',
+        '2026-05-14T08:00Z',
+        '2026-05-14T17:59:59Z',
+        '2026-05-14T18:00Z',
+      ),
+    ).to.deep.equal([false, true, true, false]);
     // 14 May 2026 is a Thursday, day 4; the night belongs to the day that it begins on.
     const night = { hours: '22:00/06:00', weekdays: [4] };
-    expect(reported(night, '2026-05-14T05:00Z', '2026-05-14T22:00Z', '2026-05-15T05:59Z', '2026-05-15T06:00Z', '2026-05-15T23:00Z')).to.deep.equal([false, true, true, false, false]);
-    expect(reported({ weekdays: [7] }, '2026-05-16T23:59Z', '2026-05-17T00:00Z')).to.deep.equal([false, true]);
-    expect(reported({ dates: '2026-02-28/2026-03-01' }, '2026-02-27T12:00Z', '2026-02-28T00:00Z', '2026-03-01T23:59Z', '2026-03-02T00:00Z')).to.deep.equal([false, true, true, false]);
+    expect(
+      reported(
+        night,
+        '2026-05-14T05:00Z',
+        '2026-05-14T22:00Z',
+        '2026-05-15T05:59Z',
+        '2026-05-15T06:00Z',
+        '2026-05-15T23:00Z',
+      ),
+    ).to.deep.equal([false, true, true, false, false]);
+    expect(reported({ weekdays: [7] }, '2026-05-16T23:59Z', '2026-05-17T00:00Z')).to.deep.equal([
+      false,
+      true,
+    ]);
+    expect(
+      reported(
+        { dates: '2026-02-28/2026-03-01' },
+        '2026-02-27T12:00Z',
+        '2026-02-28T00:00Z',
+        '2026-03-01T23:59Z',
+        '2026-03-02T00:00Z',
+      ),
+    ).to.deep.equal([false, true, true, false]);
     // Two hours ahead of UTC all year.
-    expect(reported({ hours: '08:00/09:00', timeZone: 'Etc/GMT-2' }, '2026-05-14T06:30Z', '2026-05-14T08:30Z')).to.deep.equal([true, false]);
+    expect(
+      reported({ hours: '08:00/09:00', timeZone: 'Etc/GMT-2' }, '2026-05-14T06:30Z', '2026-05-14T08:30Z'),
+    ).to.deep.equal([true, false]);
     expect(isOn({}, '2026-05-14T06:30Z')).to.equal(true);
   });
 
   it('refuses what is none', () => {
-    const wrong: [object, string][] = [[{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got "8-18"'], [{ weekdays: [0] }, 'weekdays must be days of the week'], [{ dates: '2026-02-30/2026-03-01' }, 'dates must be two days'], [{ dates: '2026-03-02/2026-03-01' }, 'the first not after the second'], [{ timeZone: 'Vanesk' }, 'timeZone must be an IANA time zone'], [{ hour: '08:00/18:00' }, 'did you mean "hours"?']];
+    const wrong: [object, string][] = [
+      [{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got "8-18"'],
+      [{ weekdays: [0] }, 'weekdays must be days of the week'],
+      [{ dates: '2026-02-30/2026-03-01' }, 'dates must be two days'],
+      [{ dates: '2026-03-02/2026-03-01' }, 'the first not after the second'],
+      [{ timeZone: 'Vanesk' }, 'timeZone must be an IANA time zone'],
+      [{ hour: '08:00/18:00' }, 'did you mean "hours"?'],
+    ];
     for (const [options, message] of wrong) expect(() => timetable(options)).to.throw(InputError, message);
   });
-}); // prettier-ignore
+});
 
 describe('a watch', () => {
   it('tells that somebody lingers once, after the time that the fence asks, and again after the next entry', () => {
     const fence = { ...circle, linger: 60 };
-    const inside = (seconds: number) => run(new FenceWatch([fence]), [at(0, east(150)), at(10, east(50)), ...Array.from({ length: seconds }, (_, i) => at(11 + i, east(50)))]);
+    const inside = (seconds: number) =>
+      run(new FenceWatch([fence]), [
+        at(0, east(150)),
+        at(10, east(50)),
+        ...Array.from({ length: seconds }, (_, i) => at(11 + i, east(50))),
+      ]);
     // The edge was cut after 5 s.
     expect(kinds(inside(54))).to.equal('enter');
     const reported = inside(58);
     expect(kinds(reported)).to.equal('enter linger');
     expect(reported[1]).to.include({ time: start + 65_000, duration: 60 });
     expect(kinds(inside(500))).to.equal('enter linger');
-    const twice = run(new FenceWatch([fence]), [0, 50, 120, 200].flatMap((second, i) => [at(second, east(i % 2 ? 500 : 20)), at(second + 10, east(i % 2 ? 500 : 20))]).concat(at(280, east(20)), at(350, east(20))));
+    const twice = run(
+      new FenceWatch([fence]),
+      [0, 50, 120, 200]
+        .flatMap((second, i) => [at(second, east(i % 2 ? 500 : 20)), at(second + 10, east(i % 2 ? 500 : 20))])
+        .concat(at(280, east(20)), at(350, east(20))),
+    );
     expect(kinds(twice)).to.equal('initial exit enter exit enter linger');
-  }); // prettier-ignore
+  });
 
   it('tells after a gap what was known before and is known after, and makes no edge up', () => {
     const watch = new FenceWatch([circle]);
@@ -101,7 +157,15 @@ describe('a watch', () => {
     watch.breakSegment();
     const [exit, ...others] = watch.take(at(1000, east(400)));
     expect(others).to.deep.equal([]);
-    expect(exit).to.deep.equal({ kind: 'exit', fence: 'hut', name: 'Hut', time: start + 1_000_000, notBefore: start + 10_000, ...pick(at(1000, east(400))), certainty: 1 }); // prettier-ignore
+    expect(exit).to.deep.equal({
+      kind: 'exit',
+      fence: 'hut',
+      name: 'Hut',
+      time: start + 1_000_000,
+      notBefore: start + 10_000,
+      ...pick(at(1000, east(400))),
+      certainty: 1,
+    });
     watch.breakSegment();
     expect(watch.take(at(1100, east(400)))).to.deep.equal([]);
     watch.breakSegment();
@@ -145,7 +209,11 @@ describe('a watch', () => {
     expect([watch.sideOf('hut'), watch.sideOf('bank')]).to.deep.equal(['inside', undefined]);
     const [closed] = watch.remove('hut');
     expect(closed).to.include({ kind: 'closed', fence: 'hut', duration: 15, time: start + 20_000 });
-    expect([watch.remove('hut'), run(watch, [at(30, east(150))]), [...watch.inside]]).to.deep.equal([[], [], []]); // prettier-ignore
+    expect([watch.remove('hut'), run(watch, [at(30, east(150))]), [...watch.inside]]).to.deep.equal([
+      [],
+      [],
+      [],
+    ]);
     expect(watch.add({ ...circle, radius: 300 })).to.deep.equal([]);
     expect(kinds(run(watch, [at(40, east(140))]))).to.equal('initial');
     expect(kinds(watch.add({ ...circle, radius: 20 }))).to.equal('closed'); // another of the same id takes its place
@@ -165,36 +233,57 @@ describe('a watch', () => {
 
   it('watches a fence only when its timetable says, closes it then, and begins anew afterwards', () => {
     const day = { ...circle, when: timetable({ hours: '08:00/08:02', timeZone: 'UTC' }) };
-    const fixes = (from: number, count: number) => Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
+    const fixes = (from: number, count: number) =>
+      Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
     const watch = new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }]);
     const reported = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
-    expect(reported.map(({ kind, fence, time, duration }) => [kind, fence, (time - start) / 1000, duration])).to.deep.equal([['enter', 'hut', 10, undefined], ['enter', 'always', 10, undefined], ['closed', 'hut', 120, 110]]);
-    expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([undefined, 'inside', true]);
+    expect(
+      reported.map(({ kind, fence, time, duration }) => [kind, fence, (time - start) / 1000, duration]),
+    ).to.deep.equal([
+      ['enter', 'hut', 10, undefined],
+      ['enter', 'always', 10, undefined],
+      ['closed', 'hut', 120, 110],
+    ]);
+    expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([
+      undefined,
+      'inside',
+      true,
+    ]);
     const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
     for (const next of [watch, new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }])]) {
       if (next !== watch) expect(next.restore(kept)).to.deep.equal([]);
       const tomorrow = run(next, fixes(86_400, 3));
       expect(tomorrow.map(({ kind, fence }) => [kind, fence])).to.deep.equal([['initial', 'hut']]);
     }
-  }); // prettier-ignore
+  });
 
   it('refuses a fence that is written wrongly, by its name and what is wrong', () => {
     const wrong: [object, string][] = [
       [{ ...circle, center: hut }, 'fence "hut" has no option "center", did you mean "centre"?'],
       [{ ...circle, radius: undefined }, 'fence "hut": radius must be a number of metres, got null'],
       [{ ...circle, radius: NaN }, 'fence "hut": radius must be 0.001 to 10000000 metres, got NaN'],
-      [{ ...circle, centre: { lat: 133, lon: 44 } }, 'fence "hut": centre has an impossible place: latitude 133 is outside −90…90; latitude and longitude swapped?'],
+      [
+        { ...circle, centre: { lat: 133, lon: 44 } },
+        'fence "hut": centre has an impossible place: latitude 133 is outside −90…90; latitude and longitude swapped?',
+      ],
       [{ ...circle, kind: 'square' }, 'fence "hut": kind got "square", known: circle, polygon, corridor'],
       [{ ...circle, name: '' }, 'fence "hut": name must be a text'],
       [{ ...circle, when: { hours: '08:00/18:00' } }, 'fence "hut": when must be timetable()'],
-      [{ kind: 'polygon', id: 'a', name: 'A', parts: [[[hut, east(5)]]] }, 'fence "a": parts must hold 3 places or more in a list'],
-      [{ kind: 'corridor', id: 'a', name: 'A', lines: [], halfWidth: 5 }, 'fence "a": lines must hold 1 places or more in a list'],
+      [
+        { kind: 'polygon', id: 'a', name: 'A', parts: [[[hut, east(5)]]] },
+        'fence "a": parts must hold 3 places or more in a list',
+      ],
+      [
+        { kind: 'corridor', id: 'a', name: 'A', lines: [], halfWidth: 5 },
+        'fence "a": lines must hold 1 places or more in a list',
+      ],
     ];
-    for (const [fence, message] of wrong) expect(() => new FenceWatch([fence as Fence])).to.throw(InputError, message);
+    for (const [fence, message] of wrong)
+      expect(() => new FenceWatch([fence as Fence])).to.throw(InputError, message);
     const watch = new FenceWatch([circle]);
     expect(() => watch.add({ ...circle, radius: -1 })).to.throw('radius');
     expect(kinds(run(watch, [at(0, hut)]))).to.equal('initial'); // the one before is still watched
-  }); // prettier-ignore
+  });
 
   it('gives the course of a crossing, and metres to the nearest edge', () => {
     const [enter] = run(new FenceWatch([circle]), [at(0, east(150)), at(10, east(50))]);
@@ -216,31 +305,69 @@ describe('a watch', () => {
       const [within, beyond] = [size * (1 - 1e-4), size * (1 + 1e-4)];
       for (const course of [0, 77, 180, 260]) {
         const round: Fence = { ...circle, radius: size };
-        expect([side(round, ahead(hut, course, within)), side(round, ahead(hut, course, beyond))]).to.deep.equal(['inside', 'outside']);
+        expect([
+          side(round, ahead(hut, course, within)),
+          side(round, ahead(hut, course, beyond)),
+        ]).to.deep.equal(['inside', 'outside']);
       }
       // A square in degrees: straight edges along meridians and parallels, whatever their length.
       const [north, wide] = [ahead(hut, 0, size).lat - hut.lat, ahead(hut, 90, size / 2).lon - hut.lon];
       const corner = (up: number, right: number) => [hut.lat + up * north, hut.lon + right * wide] as const;
       const square = polygon('square', corner(0, -1), corner(0, 1), corner(1, 1), corner(1, -1));
       const place = (up: number, right: number) => ({ lat: corner(up, right)[0], lon: corner(up, right)[1] });
-      for (const [up, right] of [[0.001, 0], [0.999, 0.5], [0.5, 0.999], [0.3, -0.999]] as const) expect(side(square, place(up, right))).to.equal('inside');
-      for (const [up, right] of [[-0.001, 0], [1.001, 0.5], [0.5, 1.001], [0.3, -1.001]] as const) expect(side(square, place(up, right))).to.equal('outside');
-      const lane: CorridorFence = { kind: 'corridor', id: 'lane', name: 'Lane', lines: [[hut, { lat: hut.lat + north, lon: hut.lon }]], halfWidth: size / 100 };
+      for (const [up, right] of [
+        [0.001, 0],
+        [0.999, 0.5],
+        [0.5, 0.999],
+        [0.3, -0.999],
+      ] as const)
+        expect(side(square, place(up, right))).to.equal('inside');
+      for (const [up, right] of [
+        [-0.001, 0],
+        [1.001, 0.5],
+        [0.5, 1.001],
+        [0.3, -1.001],
+      ] as const)
+        expect(side(square, place(up, right))).to.equal('outside');
+      const lane: CorridorFence = {
+        kind: 'corridor',
+        id: 'lane',
+        name: 'Lane',
+        lines: [[hut, { lat: hut.lat + north, lon: hut.lon }]],
+        halfWidth: size / 100,
+      };
       const beside = (metres: number) => ahead({ lat: hut.lat + north / 2, lon: hut.lon }, 90, metres);
-      expect([side(lane, beside(size / 102)), side(lane, beside(size / 98))]).to.deep.equal(['inside', 'outside']);
+      expect([side(lane, beside(size / 102)), side(lane, beside(size / 98))]).to.deep.equal([
+        'inside',
+        'outside',
+      ]);
     }
-  }); // prettier-ignore
+  });
 
   it('has corridors that are as wide as they say, around their ends and corners too', () => {
     const corner = east(400);
-    const corridor: CorridorFence = { kind: 'corridor', id: 'lane', name: 'Lane', lines: [[hut, corner, ahead(corner, 0, 300)]], halfWidth: 25 }; // prettier-ignore
+    const corridor: CorridorFence = {
+      kind: 'corridor',
+      id: 'lane',
+      name: 'Lane',
+      lines: [[hut, corner, ahead(corner, 0, 300)]],
+      halfWidth: 25,
+    };
     const inside = (where: Position) => run(new FenceWatch([corridor]), [at(0, where)]).length === 1;
     for (const along of [0, 150, 399]) {
       expect(inside(ahead(east(along), 180, 24.8))).to.equal(true);
       expect(inside(ahead(east(along), 180, 25.2))).to.equal(false);
     }
-    expect([inside(ahead(hut, 240, 24.8)), inside(ahead(hut, 240, 25.2)), inside(ahead(corner, 135, 24.8)), inside(ahead(corner, 135, 25.2))]).to.deep.equal([true, false, true, false]); // prettier-ignore
-    const across = run(new FenceWatch([corridor]), [at(0, ahead(east(200), 180, 75)), at(10, ahead(east(200), 0, 75))]); // prettier-ignore
+    expect([
+      inside(ahead(hut, 240, 24.8)),
+      inside(ahead(hut, 240, 25.2)),
+      inside(ahead(corner, 135, 24.8)),
+      inside(ahead(corner, 135, 25.2)),
+    ]).to.deep.equal([true, false, true, false]);
+    const across = run(new FenceWatch([corridor]), [
+      at(0, ahead(east(200), 180, 75)),
+      at(10, ahead(east(200), 0, 75)),
+    ]);
     expect(across[0]).to.include({ kind: 'pass' });
     expect(across[0]!.duration).to.be.closeTo(50 / 15, 0.01);
   });
@@ -249,11 +376,31 @@ describe('a watch', () => {
     const north = polygon('north', [80, 0], [80, 120], [80, -120]);
     const south = polygon('south', [-70, 170], [-75, -60], [-72, 60]);
     const pacific = polygon('pacific', [-10, 170], [-10, -170], [10, -170], [10, 170]);
-    const inside = (fence: Fence, lat: number, lon: number) => run(new FenceWatch([fence]), [at(0, { lat, lon })]).length === 1; // prettier-ignore
-    expect([inside(north, 90, 0), inside(north, 85, 77), inside(north, 79, 77), inside(north, -85, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
-    expect([inside(south, -90, 0), inside(south, -80, 120), inside(south, -60, 120), inside(south, 85, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
-    expect([inside(pacific, 0, 180), inside(pacific, 0, -179.999), inside(pacific, 0, 165), inside(pacific, 0, 0)]).to.deep.equal([true, true, false, false]); // prettier-ignore
-    const [enter, exit] = run(new FenceWatch([north]), [at(0, { lat: 79, lon: 60 }), at(3600, { lat: 85, lon: 60 }), at(7200, { lat: 79, lon: 61 })]); // prettier-ignore
+    const inside = (fence: Fence, lat: number, lon: number) =>
+      run(new FenceWatch([fence]), [at(0, { lat, lon })]).length === 1;
+    expect([
+      inside(north, 90, 0),
+      inside(north, 85, 77),
+      inside(north, 79, 77),
+      inside(north, -85, 0),
+    ]).to.deep.equal([true, true, false, false]);
+    expect([
+      inside(south, -90, 0),
+      inside(south, -80, 120),
+      inside(south, -60, 120),
+      inside(south, 85, 0),
+    ]).to.deep.equal([true, true, false, false]);
+    expect([
+      inside(pacific, 0, 180),
+      inside(pacific, 0, -179.999),
+      inside(pacific, 0, 165),
+      inside(pacific, 0, 0),
+    ]).to.deep.equal([true, true, false, false]);
+    const [enter, exit] = run(new FenceWatch([north]), [
+      at(0, { lat: 79, lon: 60 }),
+      at(3600, { lat: 85, lon: 60 }),
+      at(7200, { lat: 79, lon: 61 }),
+    ]);
     expect([enter!.kind, exit!.kind]).to.deep.equal(['enter', 'exit']);
     expect(enter!.lat).to.be.closeTo(80, 1e-9);
   });
@@ -305,14 +452,30 @@ describe('a watch', () => {
     const { state } = watch;
     const { last, ...rest } = opened(state).value;
     const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
-    expect(later.restore(state)).to.deep.equal([{ kind: 'closed', fence: 'hut', name: 'Hut', time: start + 10_000, lat: last.lat, lon: last.lon, certainty: 1, duration: 5 }]);
+    expect(later.restore(state)).to.deep.equal([
+      {
+        kind: 'closed',
+        fence: 'hut',
+        name: 'Hut',
+        time: start + 10_000,
+        lat: last.lat,
+        lon: last.lon,
+        certainty: 1,
+        duration: 5,
+      },
+    ]);
     // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
     expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
-    for (const damaged of [{}, { last }, { ...rest, silences: undefined }]) expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw('no state of a FenceWatch');
+    for (const damaged of [{}, { last }, { ...rest, silences: undefined }])
+      expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw(
+        'not a valid state of a FenceWatch',
+      );
     expect(() => later.restore(state.replace('Hut', 'Hat'))).to.throw('its check sum is wrong');
-    expect(() => later.restore(sealed('fence-watch', 2, {}))).to.throw('in layout 2; this version reads up to 1. Update the library');
+    expect(() => later.restore(sealed('fence-watch', 2, {}))).to.throw(
+      'in layout 2; this version reads up to 1. Update the library',
+    );
     expect(() => later.restore('{"version":1,"fences":{}}')).to.throw('as version 0.1 kept it');
-  }); // prettier-ignore
+  });
 
   it('tells with an index of many what it tells without, as fences come and go', () => {
     fc.assert(
@@ -369,18 +532,32 @@ describe('a watch', () => {
     // Around the pole, where a step that is straight in degrees goes out, comes in again, and ends outside for certain.
     let [here, time]: [Position, number] = [{ lat: 89.9995, lon: 0 }, start];
     const watch = new FenceWatch([{ ...circle, centre: here, radius: 100 }]);
-    const reported = [[0, 90, undefined], [0, 90, 0], [-5, 5, undefined], [20, 90, 3], [20, 0, 1e6]].flatMap(([seconds, metres, accuracy]) => {
+    const reported = [
+      [0, 90, undefined],
+      [0, 90, 0],
+      [-5, 5, undefined],
+      [20, 90, 3],
+      [20, 0, 1e6],
+    ].flatMap(([seconds, metres, accuracy]) => {
       here = ahead(here, 0, metres!);
       time += seconds! * 1000;
       return watch.take(fixFrom({ time, ...here, accuracy }));
     });
     const kindsInTurn = reported.map(({ kind }) => kind).filter((kind) => kind !== 'initial');
     kindsInTurn.forEach((kind, i) => expect(kind).to.equal(i % 2 === 0 ? 'exit' : 'enter'));
-    reported.forEach(({ time: at, duration = 0 }, i) => expect([duration >= 0, at >= (reported[i - 1]?.time ?? 0)]).to.deep.equal([true, true]));
-  }); // prettier-ignore
+    reported.forEach(({ time: at, duration = 0 }, i) =>
+      expect([duration >= 0, at >= (reported[i - 1]?.time ?? 0)]).to.deep.equal([true, true]),
+    );
+  });
 
   it('goes on from any state that it gave itself, also after fixes as coarse as are accepted', () => {
-    const step = fc.record({ seconds: fc.constantFrom(0, 0.1, 1, 20, 4000), course: fc.double({ min: 0, max: 359, noNaN: true }), metres: fc.constantFrom(0, 1, 50, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 5000, 1e6, 1e9), speed: fc.option(fc.double({ min: 0, max: 300, noNaN: true }), { nil: undefined }) });
+    const step = fc.record({
+      seconds: fc.constantFrom(0, 0.1, 1, 20, 4000),
+      course: fc.double({ min: 0, max: 359, noNaN: true }),
+      metres: fc.constantFrom(0, 1, 50, 400, 2e6),
+      accuracy: fc.constantFrom(undefined, 0, 3, 40, 5000, 1e6, 1e9),
+      speed: fc.option(fc.double({ min: 0, max: 300, noNaN: true }), { nil: undefined }),
+    });
     fc.assert(
       fc.property(fc.array(step, { minLength: 10, maxLength: 60 }), (steps) => {
         const watch = new FenceWatch([circle]);
@@ -389,12 +566,14 @@ describe('a watch', () => {
           here = ahead(here, course, metres);
           time += seconds * 1000;
           watch.take(fixFrom({ time, ...here, accuracy, speed, course }));
-          expect(new FenceWatch([circle]).restore(JSON.parse(JSON.stringify(watch.state)) as FenceWatchState)).to.deep.equal([]);
+          expect(
+            new FenceWatch([circle]).restore(JSON.parse(JSON.stringify(watch.state)) as FenceWatchState),
+          ).to.deep.equal([]);
         }
       }),
       { numRuns: 300 },
     );
-  }); // prettier-ignore
+  });
 
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
     const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
@@ -428,13 +607,21 @@ describe('a watch', () => {
 
   it('tells every true crossing of noisy walks once, and none that was not', () => {
     const line = { parts: [[ahead(hut, 250, 900), hut, ahead(hut, 110, 900)]] };
-    const fences: Fence[] = [circle, { ...circle, id: 'gate', centre: ahead(hut, 250, 500), radius: 60 }, { ...circle, id: 'barn', centre: ahead(ahead(hut, 110, 500), 20, 130), radius: 60 }];
+    const fences: Fence[] = [
+      circle,
+      { ...circle, id: 'gate', centre: ahead(hut, 250, 500), radius: 60 },
+      { ...circle, id: 'barn', centre: ahead(ahead(hut, 110, 500), 20, 130), radius: 60 },
+    ];
     for (let seed = 80_001; seed < 80_021; seed++) {
       const watch = new FenceWatch(fences);
-      const reported = Array.from(journey(line, { seed, reception: 'open' })).flatMap(({ fix }) => watch.take(fix!));
-      expect(reported.map(({ kind, fence }) => `${kind} ${fence}`).join(', '), String(seed)).to.equal('enter gate, exit gate, enter hut, exit hut');
+      const reported = Array.from(journey(line, { seed, reception: 'open' })).flatMap(({ fix }) =>
+        watch.take(fix!),
+      );
+      expect(reported.map(({ kind, fence }) => `${kind} ${fence}`).join(', '), String(seed)).to.equal(
+        'enter gate, exit gate, enter hut, exit hut',
+      );
     }
-  }); // prettier-ignore
+  });
 });
 
 function pick({ lat, lon }: Position): Position {
@@ -454,30 +641,48 @@ function oracle(fence: Fence, fixes: readonly Fix[]): { kind: string; time: numb
     const [from, to] = [fixes[i - 1]!, fixes[i]!];
     for (let k = 1; k <= 200; k++) {
       const share = k / 200;
-      const now = holds(fence, { lat: from.lat + (to.lat - from.lat) * share, lon: from.lon + (to.lon - from.lon) * share }); // prettier-ignore
-      if (now !== inside) found.push({ kind: now ? 'enter' : 'exit', time: from.time + (to.time - from.time) * (share - 1 / 400) }); // prettier-ignore
+      const now = holds(fence, {
+        lat: from.lat + (to.lat - from.lat) * share,
+        lon: from.lon + (to.lon - from.lon) * share,
+      });
+      if (now !== inside)
+        found.push({
+          kind: now ? 'enter' : 'exit',
+          time: from.time + (to.time - from.time) * (share - 1 / 400),
+        });
       inside = now;
     }
   }
   // What the oracle saw for one place only may be an edge touched.
-  return found.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((found[j]?.time ?? Infinity) - time) < 120)); // prettier-ignore
+  return found.filter(
+    ({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((found[j]?.time ?? Infinity) - time) < 120),
+  );
 }
 
 function holds(fence: Fence, { lat, lon }: Position): boolean {
   if (fence.kind === 'circle') return distance(fence.centre, { lat, lon }) <= fence.radius;
   if (fence.kind === 'corridor') {
-    return fence.lines.some((line) => line.slice(1).some((to, i) => {
-      // The nearest of the line's places, by golden section on true distances.
-      let [low, high] = [0, 1];
-      const away = (t: number) => distance({ lat, lon }, { lat: line[i]!.lat + (to.lat - line[i]!.lat) * t, lon: line[i]!.lon + (to.lon - line[i]!.lon) * t });
-      for (let n = 0; n < 25; n++) {
-        const [a, b] = [high - (high - low) * 0.618, low + (high - low) * 0.618];
-        if (away(a) < away(b)) high = b;
-        else low = a;
-      }
-      return away((low + high) / 2) <= fence.halfWidth;
-    }));
-  } // prettier-ignore
+    return fence.lines.some((line) =>
+      line.slice(1).some((to, i) => {
+        // The nearest of the line's places, by golden section on true distances.
+        let [low, high] = [0, 1];
+        const away = (t: number) =>
+          distance(
+            { lat, lon },
+            {
+              lat: line[i]!.lat + (to.lat - line[i]!.lat) * t,
+              lon: line[i]!.lon + (to.lon - line[i]!.lon) * t,
+            },
+          );
+        for (let n = 0; n < 25; n++) {
+          const [a, b] = [high - (high - low) * 0.618, low + (high - low) * 0.618];
+          if (away(a) < away(b)) high = b;
+          else low = a;
+        }
+        return away((low + high) / 2) <= fence.halfWidth;
+      }),
+    );
+  }
   const ring = fence.parts[0]![0]!;
   const winding = ring.reduce((sum, a, i) => {
     const b = ring[(i + 1) % ring.length]!;

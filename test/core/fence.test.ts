@@ -101,7 +101,13 @@ describe('a circle', () => {
 });
 
 describe('a polygon', () => {
-  const notched = polygon('notched', [[-33.61, 44.19], [-33.59, 44.19], [-33.59, 44.21], [-33.6, 44.2], [-33.61, 44.21]]); // prettier-ignore
+  const notched = polygon('notched', [
+    [-33.61, 44.19],
+    [-33.59, 44.19],
+    [-33.59, 44.21],
+    [-33.6, 44.2],
+    [-33.61, 44.21],
+  ]);
 
   it('does not hold the notch of its outline', () => {
     const at = (lat: number, lon: number) => crossingsOf([notched], [fixFrom({ time: start, lat, lon })]);
@@ -111,7 +117,23 @@ describe('a polygon', () => {
   });
 
   it('with a hole is left on entering the hole', () => {
-    const ring = polygon('ring', [[0, 0], [3, 0], [3, 3], [0, 3], [0, 0]], [[1, 1], [2, 1], [2, 2], [1, 2], [1, 1]]); // prettier-ignore
+    const ring = polygon(
+      'ring',
+      [
+        [0, 0],
+        [3, 0],
+        [3, 3],
+        [0, 3],
+        [0, 0],
+      ],
+      [
+        [1, 1],
+        [2, 1],
+        [2, 2],
+        [1, 2],
+        [1, 1],
+      ],
+    );
     const fixes = [-0.5, 0.5, 1.5, 2.5, 3.5].map((lon, i) =>
       fixFrom({ time: start + i * 60_000, lat: 1.5, lon }),
     );
@@ -131,7 +153,12 @@ describe('a polygon', () => {
       fc.double({ min: -0.02, max: 0.02, noNaN: true }),
       fc.double({ min: -0.02, max: 0.02, noNaN: true }),
     );
-    const square: (readonly [number, number])[] = [[-0.01, -0.01], [0.01, -0.01], [0.01, 0.01], [-0.01, 0.01]]; // prettier-ignore
+    const square: (readonly [number, number])[] = [
+      [-0.01, -0.01],
+      [0.01, -0.01],
+      [0.01, 0.01],
+      [-0.01, 0.01],
+    ];
     const inSquare = ({ lat, lon }: Position) => Math.abs(lat) < 0.01 && Math.abs(lon) < 0.01;
     fc.assert(
       fc.property(fc.array(corner, { minLength: 2, maxLength: 20 }), (corners) => {
@@ -151,7 +178,12 @@ describe('a polygon', () => {
 });
 
 describe('a polygon of several parts', () => {
-  const square = (west: number, east: number) => [{ lat: 0, lon: west }, { lat: 0, lon: east }, { lat: 0.01, lon: east }, { lat: 0.01, lon: west }];
+  const square = (west: number, east: number) => [
+    { lat: 0, lon: west },
+    { lat: 0, lon: east },
+    { lat: 0.01, lon: east },
+    { lat: 0.01, lon: west },
+  ];
   const across = (fence: Fence) => {
     const fixes = [-0.005, 0.045].map((lon, i) => fixFrom({ time: start + i * 50_000, lat: 0.005, lon }));
     return crossingsOf([fence], fixes, { passes: 'pair' });
@@ -159,13 +191,26 @@ describe('a polygon of several parts', () => {
   const cut = (fence: Fence) => across(fence).map(({ kind, lon }) => `${kind} ${lon.toFixed(3)}`);
 
   it('that overlap is one area, and a hole is one in its own part only', () => {
-    expect(cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.02)], [square(0.01, 0.03)]] })).to.deep.equal(['enter 0.000', 'exit 0.030']);
-    expect(cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.03), square(0.01, 0.02)]] })).to.deep.equal(['enter 0.000', 'exit 0.010', 'enter 0.020', 'exit 0.030']);
-    expect(cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.03), square(0.01, 0.02)], [square(0.005, 0.025)]] })).to.deep.equal(['enter 0.000', 'exit 0.030']);
+    expect(
+      cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.02)], [square(0.01, 0.03)]] }),
+    ).to.deep.equal(['enter 0.000', 'exit 0.030']);
+    expect(
+      cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.03), square(0.01, 0.02)]] }),
+    ).to.deep.equal(['enter 0.000', 'exit 0.010', 'enter 0.020', 'exit 0.030']);
+    expect(
+      cut({
+        kind: 'polygon',
+        id: 'a',
+        name: 'A',
+        parts: [[square(0, 0.03), square(0.01, 0.02)], [square(0.005, 0.025)]],
+      }),
+    ).to.deep.equal(['enter 0.000', 'exit 0.030']);
     // A hole that lies outside its outline holds nothing.
-    expect(cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.01), square(0.02, 0.03)]] })).to.deep.equal(['enter 0.000', 'exit 0.010']);
+    expect(
+      cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.01), square(0.02, 0.03)]] }),
+    ).to.deep.equal(['enter 0.000', 'exit 0.010']);
   });
-}); // prettier-ignore
+});
 
 describe('certainty', () => {
   it('keeps noise at the edge from chattering', () => {
@@ -226,14 +271,39 @@ describe('fences from GeoJSON', () => {
     const fences = fencesFrom({
       type: 'FeatureCollection',
       features: [
-        { type: 'Feature', id: 7, geometry: { type: 'Point', coordinates: [-33.6, 44.2] }, properties: { name: 'Hut', radius: 50 } },
         {
           type: 'Feature',
-          geometry: { type: 'MultiPolygon', coordinates: [[[[0, 0], [1, 0], [1, 1], [0, 0]]], [[[5, 5], [6, 5], [6, 6], [5, 5]]]] },
+          id: 7,
+          geometry: { type: 'Point', coordinates: [-33.6, 44.2] },
+          properties: { name: 'Hut', radius: 50 },
+        },
+        {
+          type: 'Feature',
+          geometry: {
+            type: 'MultiPolygon',
+            coordinates: [
+              [
+                [
+                  [0, 0],
+                  [1, 0],
+                  [1, 1],
+                  [0, 0],
+                ],
+              ],
+              [
+                [
+                  [5, 5],
+                  [6, 5],
+                  [6, 6],
+                  [5, 5],
+                ],
+              ],
+            ],
+          },
           properties: null,
         },
       ],
-    }); // prettier-ignore
+    });
     expect(fences[0]).to.deep.equal({ kind: 'circle', id: '7', name: 'Hut', centre: hut, radius: 50 });
     expect(fences[1]).to.include({ kind: 'polygon', id: 'fence-2', name: 'fence-2' });
     expect(reported(crossingsOf([fences[1]!], [fixFrom({ time: start, lat: 5.2, lon: 5.6 })]))).to.equal(
@@ -242,7 +312,12 @@ describe('fences from GeoJSON', () => {
   });
 
   it('are refused with every fault in one go, each named by fence and property', () => {
-    const point = (id: string, properties: object) => ({ type: 'Feature', id, geometry: { type: 'Point', coordinates: [1, 1] }, properties });
+    const point = (id: string, properties: object) => ({
+      type: 'Feature',
+      id,
+      geometry: { type: 'Point', coordinates: [1, 1] },
+      properties,
+    });
     const document = {
       type: 'FeatureCollection',
       features: [
@@ -253,66 +328,195 @@ describe('fences from GeoJSON', () => {
         point('d', { name: 'D', radius: 0, linger: 'long', certainty: null }),
       ],
     };
-    expect(() => fencesFrom(document)).to.throw(InputError)
+    expect(() => fencesFrom(document))
+      .to.throw(InputError)
       .with.property('message')
       .that.matches(/^5 faults: /)
       .and.includes('features.1.properties.radius: fence "B"')
       .and.includes('features.2.id: fence "A again" has the same id "a" as "A"')
       .and.includes('features.3.geometry.coordinates: this is not GeoJSON: expected Array')
       .and.includes('features.4.properties.radius: fence "D": radius must be 0.001 to 10000000 metres, got 0')
-      .and.includes('features.4.properties.linger: fence "D": linger must be a number of seconds, got "long"');
-  }); // prettier-ignore
+      .and.includes(
+        'features.4.properties.linger: fence "D": linger must be a number of seconds, got "long"',
+      );
+  });
 
   it('have their outlines mended where that is safe, and say so', () => {
     const reported: string[] = [];
-    const ring = [[0, 0], [0, 0], [2, 0], [3, 0], [2, 0], [2, 2], [0, 2]];
-    const [fence] = fencesFrom({ type: 'Polygon', coordinates: [ring] }, { note: (text) => reported.push(text) });
-    expect(reported).to.deep.equal(['fence "fence-1" was not closed: mended', 'fence "fence-1" had a spike at 0, 3: mended']);
+    const ring = [
+      [0, 0],
+      [0, 0],
+      [2, 0],
+      [3, 0],
+      [2, 0],
+      [2, 2],
+      [0, 2],
+    ];
+    const [fence] = fencesFrom(
+      { type: 'Polygon', coordinates: [ring] },
+      { note: (text) => reported.push(text) },
+    );
+    expect(reported).to.deep.equal([
+      'fence "fence-1" was not closed: mended',
+      'fence "fence-1" had a spike at 0, 3: mended',
+    ]);
     const at = (lon: number) => crossingsOf([fence!], [fixFrom({ time: start, lat: 0.5, lon })]).length;
     expect([at(1), at(2.5)]).to.deep.equal([1, 0]);
-  }); // prettier-ignore
+  });
 
   it('may be corridors, linger, and be as certain as each needs', () => {
-    const [fence] = fencesFrom({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[0, 0], [0.01, 0]] }, properties: { halfWidth: 20, linger: 60, certainty: 0.7 } }); // prettier-ignore
-    expect(fence).to.deep.equal({ kind: 'corridor', id: 'fence-1', name: 'fence-1', linger: 60, certainty: 0.7, halfWidth: 20, lines: [[{ lat: 0, lon: 0 }, { lat: 0, lon: 0.01 }]] }); // prettier-ignore
+    const [fence] = fencesFrom({
+      type: 'Feature',
+      geometry: {
+        type: 'LineString',
+        coordinates: [
+          [0, 0],
+          [0.01, 0],
+        ],
+      },
+      properties: { halfWidth: 20, linger: 60, certainty: 0.7 },
+    });
+    expect(fence).to.deep.equal({
+      kind: 'corridor',
+      id: 'fence-1',
+      name: 'fence-1',
+      linger: 60,
+      certainty: 0.7,
+      halfWidth: 20,
+      lines: [
+        [
+          { lat: 0, lon: 0 },
+          { lat: 0, lon: 0.01 },
+        ],
+      ],
+    });
   });
 
   it('may be watched at times only', () => {
-    const document = { type: 'Feature', geometry: { type: 'Point', coordinates: [-33.6, 44.2] }, properties: { radius: 50, when: { hours: '08:00/18:00', timeZone: 'UTC' } } };
+    const document = {
+      type: 'Feature',
+      geometry: { type: 'Point', coordinates: [-33.6, 44.2] },
+      properties: { radius: 50, when: { hours: '08:00/18:00', timeZone: 'UTC' } },
+    };
     const [fence] = fencesFrom(document, { timetable });
-    expect([6, 12].map((hour) => fence!.when!.isOn(Date.UTC(2026, 4, 14, hour)))).to.deep.equal([false, true]);
-    expect(() => fencesFrom(document, { timetabel: timetable } as object)).to.throw('did you mean "timetable"?');
-    expect(() => fencesFrom(document)).to.throw('properties.when: fence "fence-1": it has times when it is watched; pass { timetable } to fencesFrom');
-    expect(() => fencesFrom({ ...document, properties: { radius: 50, when: { hours: 'daily' } } }, { timetable })).to.throw('properties.when: fence "fence-1": timetable: hours must be two times of day');
-  }); // prettier-ignore
+    expect([6, 12].map((hour) => fence!.when!.isOn(Date.UTC(2026, 4, 14, hour)))).to.deep.equal([
+      false,
+      true,
+    ]);
+    expect(() => fencesFrom(document, { timetabel: timetable } as object)).to.throw(
+      'did you mean "timetable"?',
+    );
+    expect(() => fencesFrom(document)).to.throw(
+      'properties.when: fence "fence-1": it has times when it is watched; pass { timetable } to fencesFrom',
+    );
+    expect(() =>
+      fencesFrom({ ...document, properties: { radius: 50, when: { hours: 'daily' } } }, { timetable }),
+    ).to.throw('properties.when: fence "fence-1": timetable: hours must be two times of day');
+  });
 
   it('are written so that they read back the same, rings closed and wound as the standard has it', () => {
-    const place = fc.record({ lat: fc.double({ min: -80, max: 80, noNaN: true }), lon: fc.double({ min: -180, max: 180, noNaN: true }) }).map(({ lat, lon }) => ({ lat: lat + 0, lon: lon + 0 }));
-    const labels = { name: fc.string({ minLength: 1 }), linger: fc.option(fc.integer({ min: 1, max: 900 }), { nil: undefined }), certainty: fc.option(fc.double({ min: 0.5, max: 0.99, noNaN: true }), { nil: undefined }) };
-    const around = ({ lat, lon }: Position, from: number, step: number, radius: number) => Array.from({ length: 5 }, (_, i) => ahead({ lat, lon }, from + i * step, radius));
+    const place = fc
+      .record({
+        lat: fc.double({ min: -80, max: 80, noNaN: true }),
+        lon: fc.double({ min: -180, max: 180, noNaN: true }),
+      })
+      .map(({ lat, lon }) => ({ lat: lat + 0, lon: lon + 0 }));
+    const labels = {
+      name: fc.string({ minLength: 1 }),
+      linger: fc.option(fc.integer({ min: 1, max: 900 }), { nil: undefined }),
+      certainty: fc.option(fc.double({ min: 0.5, max: 0.99, noNaN: true }), { nil: undefined }),
+    };
+    const around = ({ lat, lon }: Position, from: number, step: number, radius: number) =>
+      Array.from({ length: 5 }, (_, i) => ahead({ lat, lon }, from + i * step, radius));
     const shape = fc.oneof(
-      fc.record({ kind: fc.constant('circle' as const), ...labels, centre: place, radius: fc.double({ min: 0.1, max: 1e5, noNaN: true }) }),
-      fc.record({ kind: fc.constant('corridor' as const), ...labels, lines: fc.array(fc.array(place, { minLength: 2, maxLength: 4 }), { minLength: 1, maxLength: 2 }), halfWidth: fc.double({ min: 0.1, max: 1e4, noNaN: true }) }),
-      fc.record({ kind: fc.constant('polygon' as const), ...labels, at: place, turn: fc.constantFrom(72, -72), parts: fc.integer({ min: 1, max: 2 }) }).map(({ at, turn, parts, ...rest }) => ({ ...rest, parts: Array.from({ length: parts }, (_, i) => [around(ahead(at, 90, i * 9000), 10, turn, 3000), around(ahead(at, 90, i * 9000), 20, turn, 500)]) })),
+      fc.record({
+        kind: fc.constant('circle' as const),
+        ...labels,
+        centre: place,
+        radius: fc.double({ min: 0.1, max: 1e5, noNaN: true }),
+      }),
+      fc.record({
+        kind: fc.constant('corridor' as const),
+        ...labels,
+        lines: fc.array(fc.array(place, { minLength: 2, maxLength: 4 }), { minLength: 1, maxLength: 2 }),
+        halfWidth: fc.double({ min: 0.1, max: 1e4, noNaN: true }),
+      }),
+      fc
+        .record({
+          kind: fc.constant('polygon' as const),
+          ...labels,
+          at: place,
+          turn: fc.constantFrom(72, -72),
+          parts: fc.integer({ min: 1, max: 2 }),
+        })
+        .map(({ at, turn, parts, ...rest }) => ({
+          ...rest,
+          parts: Array.from({ length: parts }, (_, i) => [
+            around(ahead(at, 90, i * 9000), 10, turn, 3000),
+            around(ahead(at, 90, i * 9000), 20, turn, 500),
+          ]),
+        })),
     );
     fc.assert(
       fc.property(fc.array(shape, { minLength: 1, maxLength: 4 }), (shapes) => {
-        const known = (value: object) => Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined));
+        const known = (value: object) =>
+          Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined));
         const fences = shapes.map((each, i) => known({ ...each, id: `f${i}` }) as unknown as Fence);
         const notes: string[] = [];
         const text = JSON.stringify(fencesToGeoJson(fences));
         const back = fencesFrom(JSON.parse(text), { note: (reported) => notes.push(reported) });
-        const same = (fence: Fence) => (fence.kind === 'polygon' ? { ...fence, parts: fence.parts.map((part) => part.map((ring) => ring.map(({ lat, lon }) => `${lat} ${lon}`).toSorted())) } : fence);
+        const same = (fence: Fence) =>
+          fence.kind === 'polygon'
+            ? {
+                ...fence,
+                parts: fence.parts.map((part) =>
+                  part.map((ring) => ring.map(({ lat, lon }) => `${lat} ${lon}`).toSorted()),
+                ),
+              }
+            : fence;
         expect(back.map(same)).to.deep.equal(fences.map(same));
         expect(notes).to.deep.equal([]);
         expect(JSON.stringify(fencesToGeoJson(back))).to.equal(text);
       }),
       { numRuns: 200 },
     );
-    const [square] = (fencesToGeoJson([{ kind: 'polygon', id: 'a', name: 'A', parts: [[[{ lat: 0, lon: 0 }, { lat: 1, lon: 0 }, { lat: 1, lon: 1 }]]], when: timetable({ hours: '08:00/18:00' }) }]) as { features: object[] }).features;
+    const [square] = (
+      fencesToGeoJson([
+        {
+          kind: 'polygon',
+          id: 'a',
+          name: 'A',
+          parts: [
+            [
+              [
+                { lat: 0, lon: 0 },
+                { lat: 1, lon: 0 },
+                { lat: 1, lon: 1 },
+              ],
+            ],
+          ],
+          when: timetable({ hours: '08:00/18:00' }),
+        },
+      ]) as { features: object[] }
+    ).features;
     // Given clockwise; outlines are written counterclockwise.
-    expect(square).to.deep.equal({ type: 'Feature', id: 'a', geometry: { type: 'Polygon', coordinates: [[[0, 0], [1, 1], [0, 1], [0, 0]]] }, properties: { name: 'A', when: { hours: '08:00/18:00' } } });
-  }); // prettier-ignore
+    expect(square).to.deep.equal({
+      type: 'Feature',
+      id: 'a',
+      geometry: {
+        type: 'Polygon',
+        coordinates: [
+          [
+            [0, 0],
+            [1, 1],
+            [0, 1],
+            [0, 0],
+          ],
+        ],
+      },
+      properties: { name: 'A', when: { hours: '08:00/18:00' } },
+    });
+  });
 
   const feature = (geometry: unknown, properties: unknown = { name: 'Marsh' }) => ({
     type: 'Feature',
@@ -328,7 +532,7 @@ describe('fences from GeoJSON', () => {
     ['a certainty beyond one', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: 5, certainty: 2 }), 'certainty must be 0.5 to 0.999999, got 2'],
     ['an outline that crosses itself', feature({ type: 'Polygon', coordinates: [[[0, 0], [2, 2], [2, 0], [0, 2], [0, 0]]] }), 'fence "Marsh" has an outline that crosses itself at 1, 1'],
     ['no geometry', feature(null), 'fence "Marsh" has no geometry'],
-    ['two corners', feature({ type: 'Polygon', coordinates: [[[0, 0], [1, 1], [0, 0]]] }), 'fewer than three places'],
+    ['two corners', feature({ type: 'Polygon', coordinates: [[[0, 0], [1, 1], [0, 0]]] }), 'fewer than three points'],
     ['latitude first', feature({ type: 'Polygon', coordinates: [[[44, -133], [45, -133], [45, -134]]] }), 'swapped?'],
     ['something else', { type: 'Topology' }, 'this is not GeoJSON'],
     ['nothing', { type: 'FeatureCollection', features: [] }, 'there is no fence in it'],

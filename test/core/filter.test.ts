@@ -42,7 +42,8 @@ function walk(reception: Reception, seed: number, keep: (fix: Fix) => RawFix = (
 
 const error = (path: Iterable<Position>, truth: readonly Position[]) =>
   Math.sqrt([...path].reduce((sum, at, i) => sum + distance(at, truth[i]!) ** 2, 0) / truth.length);
-const lengthOf = (path: readonly Position[]) => path.reduce((sum, at, i) => sum + (i === 0 ? 0 : distance(path[i - 1]!, at)), 0); // prettier-ignore
+const lengthOf = (path: readonly Position[]) =>
+  path.reduce((sum, at, i) => sum + (i === 0 ? 0 : distance(path[i - 1]!, at)), 0);
 const live = (raw: Trail) => {
   const filter = new FixFilter();
   return Array.from(raw, (fix) => filter.take(fix));
@@ -66,11 +67,15 @@ describe('a steadied path', function () {
         const was = error(raw, truth);
         const after = [...smoothTrail(raw)];
         return {
-          live: error(live(raw).map(({ fix }) => fix), truth) / was,
+          live:
+            error(
+              live(raw).map(({ fix }) => fix),
+              truth,
+            ) / was,
           later: error(after, truth) / was,
           length: Math.abs(lengthOf(after) / length - 1),
         };
-      }); // prettier-ignore
+      });
       for (const share of shares) expect(Math.max(share.live, share.later)).to.be.below(1.02);
       expect(median(shares.map((share) => share.live))).to.be.below(liveShare);
       expect(median(shares.map((share) => share.later))).to.be.below(laterShare);
@@ -82,9 +87,14 @@ describe('a steadied path', function () {
     for (const reception of ['open', 'trees'] as const) {
       const { raw, truth } = walk(reception, 9011, ({ speed: _, course: __, ...fix }) => fix);
       expect(error(smoothTrail(raw), truth)).to.be.below(error(raw, truth));
-      expect(error(live(raw).map(({ fix }) => fix), truth)).to.be.below(1.02 * error(raw, truth));
+      expect(
+        error(
+          live(raw).map(({ fix }) => fix),
+          truth,
+        ),
+      ).to.be.below(1.02 * error(raw, truth));
     }
-  }); // prettier-ignore
+  });
 
   it('states a radius that holds the truth about as often as it says', () => {
     for (const reception of ['open', 'trees'] as const) {
@@ -130,21 +140,35 @@ describe('a steadied path', function () {
   });
 
   it('follows a real jump within a quarter of a minute, and begins a segment there', () => {
-    const before = Array.from({ length: 60 }, (_, i) => ({ time: start + i * 1000, ...ahead(hut, 90, i * 1.4), accuracy: 8 }));
-    const after = Array.from({ length: 60 }, (_, i) => ({ time: start + (60 + i) * 1000, ...ahead(hut, 0, 5_000_000 + i * 1.4), accuracy: 8 }));
+    const before = Array.from({ length: 60 }, (_, i) => ({
+      time: start + i * 1000,
+      ...ahead(hut, 90, i * 1.4),
+      accuracy: 8,
+    }));
+    const after = Array.from({ length: 60 }, (_, i) => ({
+      time: start + (60 + i) * 1000,
+      ...ahead(hut, 0, 5_000_000 + i * 1.4),
+      accuracy: 8,
+    }));
     const reported = live(Trail.from([...before, ...after]));
     const jump = reported.findIndex((each) => each.jump);
     expect(jump).to.be.within(61, 76);
     expect(distance(reported.at(-1)!.fix, after.at(-1)!)).to.be.below(8);
-    expect(smoothTrail(Trail.from([...before, ...after])).segments).to.deep.equal([{ start: 0, end: jump }, { start: jump, end: 120 }]);
-  }); // prettier-ignore
+    expect(smoothTrail(Trail.from([...before, ...after])).segments).to.deep.equal([
+      { start: 0, end: jump },
+      { start: jump, end: 120 },
+    ]);
+  });
 
   it('takes a sharp corner at speed, and never runs away straight on', () => {
     const corner = ahead(hut, 0, 600);
     const line = { parts: [[hut, corner, ahead(corner, 90, 600)]] };
     for (const gait of ['cycle', 'drive'] as const) {
       for (let seed = 9061; seed < 9071; seed++) {
-        for (const keep of [(fix: Fix): RawFix => fix, ({ speed: _, course: __, ...fix }: Fix): RawFix => fix]) {
+        for (const keep of [
+          (fix: Fix): RawFix => fix,
+          ({ speed: _, course: __, ...fix }: Fix): RawFix => fix,
+        ]) {
           const filter = new FixFilter();
           let refused = 0;
           for (const { truth, fix } of journey(line, { seed, gait })) {
@@ -156,7 +180,7 @@ describe('a steadied path', function () {
         }
       }
     }
-  }); // prettier-ignore
+  });
 
   it('finds out how far stated speeds, and single fixes, can be trusted', () => {
     const random = randomFrom(9081);
@@ -166,16 +190,31 @@ describe('a steadied path', function () {
         const at = ahead(ahead(truth, 0, white * random.normal()), 90, white * random.normal());
         const [east, north] = [1.4 + speedError * random.normal(), speedError * random.normal()];
         const course = ((Math.atan2(east, north) * 180) / Math.PI + 360) % 360;
-        return { truth, fix: fixFrom({ time: start + i * 1000, ...at, accuracy: 2.45 * white, speed: Math.hypot(east, north), course }) };
+        return {
+          truth,
+          fix: fixFrom({
+            time: start + i * 1000,
+            ...at,
+            accuracy: 2.45 * white,
+            speed: Math.hypot(east, north),
+            course,
+          }),
+        };
       });
       const filter = new FixFilter();
       const path = fixes.map(({ fix }) => filter.take(fix).fix).slice(200);
       const truth = fixes.slice(200).map((each) => each.truth);
-      return error(path, truth) / error(fixes.slice(200).map(({ fix }) => fix), truth);
+      return (
+        error(path, truth) /
+        error(
+          fixes.slice(200).map(({ fix }) => fix),
+          truth,
+        )
+      );
     };
     expect(noisy(0.1, 5)).to.be.below(0.45); // speeds that are good
     expect(noisy(3, 5)).to.be.below(0.8); // speeds made up: no worse than none
-  }); // prettier-ignore
+  });
 
   it('tells rest within seconds of stopping, without course, and motion promptly', () => {
     for (const reception of ['exact', 'open', 'trees', 'street'] as const) {
@@ -192,15 +231,20 @@ describe('a steadied path', function () {
             expect(rest, `${reception} ${seed}`).not.to.equal(undefined);
             expect([steady.speed, steady.course]).to.deep.equal([0, undefined]);
           }
-          if ((truth.time - left) / 1000 >= (reception === 'street' ? 14 : 6)) expect(rest).to.equal(undefined);
+          if ((truth.time - left) / 1000 >= (reception === 'street' ? 14 : 6))
+            expect(rest).to.equal(undefined);
         }
       }
     }
-  }); // prettier-ignore
+  });
 
   it('puts a rest at one place afterwards, nearer to the truth than the fixes', () => {
     const [raw, truth, resting] = [new Trail(), [] as Position[], [] as number[]];
-    for (const moment of journey(route, { seed: 9099, reception: 'trees', rests: { every: 600, for: 120 } })) {
+    for (const moment of journey(route, {
+      seed: 9099,
+      reception: 'trees',
+      rests: { every: 600, for: 120 },
+    })) {
       if (moment.truth.speed === 0) resting.push(raw.length);
       raw.append(moment.fix!);
       truth.push(moment.truth);
@@ -210,8 +254,19 @@ describe('a steadied path', function () {
     const places = new Set(settled.map((i) => `${after[i]!.lat} ${after[i]!.lon}`));
     expect(settled.length).to.be.above(150);
     expect(places.size).to.be.within(2, 5);
-    expect(error(settled.map((i) => after[i]!), settled.map((i) => truth[i]!))).to.be.below(0.8 * error(settled.map((i) => raw.at(i)!), settled.map((i) => truth[i]!)));
-  }); // prettier-ignore
+    expect(
+      error(
+        settled.map((i) => after[i]!),
+        settled.map((i) => truth[i]!),
+      ),
+    ).to.be.below(
+      0.8 *
+        error(
+          settled.map((i) => raw.at(i)!),
+          settled.map((i) => truth[i]!),
+        ),
+    );
+  });
 
   it('bears whatever comes: no number is lost, whatever the accuracy, the times and the place', () => {
     const step = fc.record({
@@ -221,7 +276,13 @@ describe('a steadied path', function () {
       speed: fc.constantFrom(undefined, 0, 1.4, 300),
       course: fc.constantFrom(undefined, 0, 90, 359.9),
     });
-    const place = fc.constantFrom(hut, { lat: 0.0001, lon: 179.9999 }, { lat: 89.9999, lon: 20 }, { lat: -90, lon: 0 }, { lat: 84.9999, lon: -180 });
+    const place = fc.constantFrom(
+      hut,
+      { lat: 0.0001, lon: 179.9999 },
+      { lat: 89.9999, lon: 20 },
+      { lat: -90, lon: 0 },
+      { lat: 84.9999, lon: -180 },
+    );
     fc.assert(
       fc.property(place, fc.array(step, { minLength: 1, maxLength: 25 }), (from, steps) => {
         let time = start;
@@ -234,28 +295,36 @@ describe('a steadied path', function () {
         const filter = new FixFilter();
         const path = [...fixes.map((fix) => filter.take(fix).fix), ...smoothTrail(Trail.from(fixes))];
         for (const fix of path) {
-          for (const value of [fix.lat, fix.lon, fix.accuracy, fix.speed]) expect(value).to.satisfy(Number.isFinite);
+          for (const value of [fix.lat, fix.lon, fix.accuracy, fix.speed])
+            expect(value).to.satisfy(Number.isFinite);
         }
         expect(smoothTrail(Trail.from(fixes)).length).to.equal(fixes.length);
         const running = new RunningSummary();
         for (const fix of fixes) running.take(fix);
         const { distance: length, rawDistance, moving, resting } = running.summary();
-        for (const value of [length, rawDistance, moving, resting]) expect(value).to.satisfy((each: number) => Number.isFinite(each) && each >= 0);
+        for (const value of [length, rawDistance, moving, resting])
+          expect(value).to.satisfy((each: number) => Number.isFinite(each) && each >= 0);
       }),
     );
-  }); // prettier-ignore
+  });
 
   it('crosses the date line and comes near the pole as it does anywhere', () => {
-    for (const from of [{ lat: 10, lon: 179.999 }, { lat: 89.9, lon: 0 }]) {
-      const fixes = Array.from({ length: 300 }, (_, i) => fixFrom({ time: start + i * 1000, ...ahead(from, 80, i * 2), accuracy: 6, speed: 2 }));
+    for (const from of [
+      { lat: 10, lon: 179.999 },
+      { lat: 89.9, lon: 0 },
+    ]) {
+      const fixes = Array.from({ length: 300 }, (_, i) =>
+        fixFrom({ time: start + i * 1000, ...ahead(from, 80, i * 2), accuracy: 6, speed: 2 }),
+      );
       for (const [i, { fix, refused }] of live(Trail.from(fixes)).entries()) {
         expect(refused).to.equal(false);
         expect(distance(fix, fixes[i]!)).to.be.below(9);
       }
     }
-  }); // prettier-ignore
+  });
 
   it('of each reception there is can be had', () => {
-    for (const reception of RECEPTION_NAMES) expect(smoothTrail(walk(reception, 9051).raw).length).to.be.above(500); // prettier-ignore
+    for (const reception of RECEPTION_NAMES)
+      expect(smoothTrail(walk(reception, 9051).raw).length).to.be.above(500);
   });
 });

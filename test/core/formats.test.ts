@@ -93,7 +93,17 @@ describe('GPX', () => {
     const timed = '<trkpt lat="44.3" lon="-33.6"><time>2026-05-14T08:00:00</time></trkpt>';
     const lines = readGpx(`<gpx><trk><name>Old</name><trkseg>${bare}${bare}</trkseg></trk></gpx>`);
     expect(lines.trails).to.deep.equal([]);
-    expect(lines.lines).to.deep.equal([{ name: 'Old', parts: [[{ lat: 44.2, lon: -33.6 }, { lat: 44.2, lon: -33.6 }]] }]); // prettier-ignore
+    expect(lines.lines).to.deep.equal([
+      {
+        name: 'Old',
+        parts: [
+          [
+            { lat: 44.2, lon: -33.6 },
+            { lat: 44.2, lon: -33.6 },
+          ],
+        ],
+      },
+    ]);
     const mixed = readGpx(`<gpx>\n<trk><trkseg>\n${bare}${timed}\n${bare}</trkseg></trk></gpx>`);
     expect(mixed.trails[0]!.length).to.equal(1);
     expect(mixed.notes).to.deep.equal([{ line: 3, text: '2 points without a time left out' }]);
@@ -171,7 +181,17 @@ describe('GeoJSON trails', () => {
   });
 
   it('are lines when their feature has no times', () => {
-    const feature = { type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 7], [-33.5, 44.2]] }, properties: { name: 'Way' } }; // prettier-ignore
+    const feature = {
+      type: 'Feature',
+      geometry: {
+        type: 'LineString',
+        coordinates: [
+          [-33.6, 44.2, 7],
+          [-33.5, 44.2],
+        ],
+      },
+      properties: { name: 'Way' },
+    };
     expect(tracksFrom(feature).lines).to.deep.equal([
       { name: 'Way', parts: [[{ lat: 44.2, lon: -33.6, altitude: 7 }, { lat: 44.2, lon: -33.5 }]] },
     ]); // prettier-ignore
@@ -180,9 +200,15 @@ describe('GeoJSON trails', () => {
   it('refuse columns of another length, and times that are none, by their path', () => {
     const make = (time: unknown) => ({
       type: 'Feature',
-      geometry: { type: 'LineString', coordinates: [[0, 0], [1, 1]] },
+      geometry: {
+        type: 'LineString',
+        coordinates: [
+          [0, 0],
+          [1, 1],
+        ],
+      },
       properties: { columns: { time } },
-    }); // prettier-ignore
+    });
     expect(() => tracksFrom(make(['2026-05-14T08:00:00Z']))).to.throw(
       'properties.columns.time: a column must be as long',
     );

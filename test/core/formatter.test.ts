@@ -70,14 +70,51 @@ describe('a formatter', () => {
     // 1 mi = 1609.344 m, 1 ft = 0.3048 m, 1 nmi = 1852 m, by definition.
     const written = (units: string) => {
       const words = plain({ units });
-      return [words.length(300), words.length(1609.344), words.length(18_520), words.speed(5), words.pace(2.5), words.altitude(412), words.accuracy(7.4)];
+      return [
+        words.length(300),
+        words.length(1609.344),
+        words.length(18_520),
+        words.speed(5),
+        words.pace(2.5),
+        words.altitude(412),
+        words.accuracy(7.4),
+      ];
     };
-    expect(written('metric')).to.deep.equal(['300 m', '1.61 km', '18.5 km', '18.0 km/h', '6:40 min/km', '412 m', '±7 m']);
-    expect(written('imperial')).to.deep.equal(['984 ft', '1.00 mi', '11.5 mi', '11.2 mph', '10:44 min/mi', '1,352 ft', '±24 ft']);
-    expect(written('nautical')).to.deep.equal(['300 m', '0.87 nmi', '10.0 nmi', '9.7 kn', '12:21 min/nmi', '412 m', '±7 m']);
-    expect([plain().length(999.4), plain().length(999.6), plain().length(0), plain().pace(0)]).to.deep.equal(['999 m', '1.00 km', '0 m', '– min/km']);
+    expect(written('metric')).to.deep.equal([
+      '300 m',
+      '1.61 km',
+      '18.5 km',
+      '18.0 km/h',
+      '6:40 min/km',
+      '412 m',
+      '±7 m',
+    ]);
+    expect(written('imperial')).to.deep.equal([
+      '984 ft',
+      '1.00 mi',
+      '11.5 mi',
+      '11.2 mph',
+      '10:44 min/mi',
+      '1,352 ft',
+      '±24 ft',
+    ]);
+    expect(written('nautical')).to.deep.equal([
+      '300 m',
+      '0.87 nmi',
+      '10.0 nmi',
+      '9.7 kn',
+      '12:21 min/nmi',
+      '412 m',
+      '±7 m',
+    ]);
+    expect([plain().length(999.4), plain().length(999.6), plain().length(0), plain().pace(0)]).to.deep.equal([
+      '999 m',
+      '1.00 km',
+      '0 m',
+      '– min/km',
+    ]);
     expect(plain().accuracy(undefined)).to.equal('');
-  }); // prettier-ignore
+  });
 
   it('writes in the locale that it is told, but a pair for machines with dots in any', () => {
     const words = new Formatter({ locale: 'de', timeZone: 'UTC' });
@@ -93,7 +130,11 @@ describe('a formatter', () => {
     const east = plain({ timeZone: 'Etc/GMT-3' });
     expect(east.time(time)).to.equal('15 May 2026, 01:30:05 GMT+3');
     expect([east.date(time), east.clock(time)]).to.deep.equal(['15 May 2026', '01:30:05']);
-    expect([plain().age(65), plain().age(0.2), plain().duration(3845)]).to.deep.equal(['1 min 5 s ago', 'now', '1 h 4 min']); // prettier-ignore
+    expect([plain().age(65), plain().age(0.2), plain().duration(3845)]).to.deep.equal([
+      '1 min 5 s ago',
+      'now',
+      '1 h 4 min',
+    ]);
     expect(new Formatter({ locale: 'fr' }).age(7300)).to.match(/^il y a 2\sh$/);
   });
 
@@ -110,8 +151,8 @@ describe('a formatter', () => {
       [() => plain({ unit: 'metric' }), 'Formatter has no option "unit", did you mean "units"?'],
       [() => plain({ units: 'imperail' }), 'did you mean "imperial"?'],
       [() => plain({ decimals: 12 }), 'decimals must be a whole number of 0 to 9, or "auto", got 12'],
-      [() => plain({ locale: 'not a tag' }), '"not a tag" is no language tag, like en or de-AT'],
-      [() => plain({ timeZone: 'Nowhere/Land' }), '"Nowhere/Land" is no time zone'],
+      [() => plain({ locale: 'not a tag' }), '"not a tag" is not a language tag, like en or de-AT'],
+      [() => plain({ timeZone: 'Nowhere/Land' }), '"Nowhere/Land" is not a time zone'],
     ];
     for (const [call, text] of calls) expect(call).to.throw(text);
   });
@@ -125,10 +166,19 @@ describe('a geo URI', () => {
     // The examples of the standard's own sections 6.1 and 6.3.
     expect(readGeoUri('geo:13.4125,103.8667')).to.deep.equal({ lat: 13.4125, lon: 103.8667 });
     expect(readGeoUri('geo:48.2010,16.3695,183')).to.deep.equal({ lat: 48.201, lon: 16.3695, altitude: 183 });
-    expect(readGeoUri('GEO:48.198634,16.371648;CRS=wgs84;u=40')).to.deep.equal({ lat: 48.198634, lon: 16.371648, accuracy: 40 });
-    expect(readGeoUri('geo:66,30;u=6.500;FOo=this%2dthat')).to.deep.equal({ lat: 66, lon: 30, accuracy: 6.5 });
-    for (const text of ['geo:44', 'geo:44,x', 'geo:4e1,5', 'gps:1,2', '']) expect(readGeoUri(text), text).to.equal(undefined);
-  }); // prettier-ignore
+    expect(readGeoUri('GEO:48.198634,16.371648;CRS=wgs84;u=40')).to.deep.equal({
+      lat: 48.198634,
+      lon: 16.371648,
+      accuracy: 40,
+    });
+    expect(readGeoUri('geo:66,30;u=6.500;FOo=this%2dthat')).to.deep.equal({
+      lat: 66,
+      lon: 30,
+      accuracy: 6.5,
+    });
+    for (const text of ['geo:44', 'geo:44,x', 'geo:4e1,5', 'gps:1,2', ''])
+      expect(readGeoUri(text), text).to.equal(undefined);
+  });
 
   it('gives back what was written, and refuses another system and another earth', () => {
     const number = (max: number) => fc.double({ min: -max, max, noNaN: true }).map((value) => value + 0);
@@ -155,12 +205,33 @@ describe('what is absent', () => {
         expect(text(nothing), text.name).to.equal(ABSENT);
     expect([positionText(undefined), positionPair(undefined)]).to.deep.equal(['–', '–']);
     const words = plain();
-    for (const name of ['length', 'altitude', 'speed', 'pace', 'course', 'time', 'date', 'clock', 'duration', 'age'] as const)
+    for (const name of [
+      'length',
+      'altitude',
+      'speed',
+      'pace',
+      'course',
+      'time',
+      'date',
+      'clock',
+      'duration',
+      'age',
+    ] as const)
       for (const nothing of [undefined, null]) expect(words[name](nothing), name).to.equal(ABSENT);
-    expect([words.position(undefined), words.lines(undefined, ['Lat', 'Lon'])]).to.deep.equal(['–', 'Lat –\nLon –']);
-    expect([words.accuracy(undefined), speedText(0), courseText(0), ageText(0), durationText(0), lengthText(0)]).to.deep.equal(['', '0.0 km/h', '0° N', 'now', '0 s', '0 m']);
+    expect([words.position(undefined), words.lines(undefined, ['Lat', 'Lon'])]).to.deep.equal([
+      '–',
+      'Lat –\nLon –',
+    ]);
+    expect([
+      words.accuracy(undefined),
+      speedText(0),
+      courseText(0),
+      ageText(0),
+      durationText(0),
+      lengthText(0),
+    ]).to.deep.equal(['', '0.0 km/h', '0° N', 'now', '0 s', '0 m']);
     expect(() => words.speed(NaN)).to.throw('the speed must be a number');
-  }); // prettier-ignore
+  });
 
   it('of a size that the decimals do not show is a plain zero, without a minus', () => {
     const tiny = { lat: -1e-7, lon: -4.9e-5 };
@@ -168,11 +239,15 @@ describe('what is absent', () => {
     expect(positionPair(tiny, 4)).to.equal('0.0000,0.0000');
     expect(positionPair({ lat: -1e-300, lon: 5e-5 }, 4)).to.equal('0.0000,0.0001');
     fc.assert(
-      fc.property(fc.double({ min: -180, max: 180, noNaN: true }), fc.integer({ min: 0, max: 9 }), (degrees, decimals) => {
-        const text = positionPair({ lat: degrees, lon: degrees }, decimals).split(',')[0]!;
-        expect(text).not.to.match(/^-[0.]*$/);
-        expect(Number(text)).to.be.closeTo(degrees, 0.50001 * 10 ** -decimals);
-      }),
+      fc.property(
+        fc.double({ min: -180, max: 180, noNaN: true }),
+        fc.integer({ min: 0, max: 9 }),
+        (degrees, decimals) => {
+          const text = positionPair({ lat: degrees, lon: degrees }, decimals).split(',')[0]!;
+          expect(text).not.to.match(/^-[0.]*$/);
+          expect(Number(text)).to.be.closeTo(degrees, 0.50001 * 10 ** -decimals);
+        },
+      ),
     );
-  }); // prettier-ignore
+  });
 });

@@ -134,7 +134,12 @@ describe('position', () => {
 
 describe('bounds', () => {
   it('span the date line when the places do', () => {
-    expect(boundsOf([{ lat: 1, lon: 179 }, { lat: -1, lon: -178 }])).to.deep.equal([179, -1, -178, 1]); // prettier-ignore
+    expect(
+      boundsOf([
+        { lat: 1, lon: 179 },
+        { lat: -1, lon: -178 },
+      ]),
+    ).to.deep.equal([179, -1, -178, 1]);
     expect(boundsContain([179, -1, -178, 1], { lat: 0, lon: 180 })).to.equal(true);
     expect(boundsContain([179, -1, -178, 1], { lat: 0, lon: 0 })).to.equal(false);
     expect(boundsOf([])).to.equal(undefined);

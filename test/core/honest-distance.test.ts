@@ -14,7 +14,13 @@ import { expect } from 'chai';
 
 const hut = { lat: 44.2, lon: -33.6 };
 /** Five legs with sharp and blunt corners, some 4 km. */
-const corners = [[0, 900], [80, 700], [170, 1100], [260, 650], [330, 800]].reduce<Position[]>((all, [bearing, metres]) => [...all, ahead(all.at(-1)!, bearing!, metres!)], [hut]); // prettier-ignore
+const corners = [
+  [0, 900],
+  [80, 700],
+  [170, 1100],
+  [260, 650],
+  [330, 800],
+].reduce<Position[]>((all, [bearing, metres]) => [...all, ahead(all.at(-1)!, bearing!, metres!)], [hut]);
 const line = { parts: [corners] };
 const rests = { every: 500, for: 150 };
 /** Seeds that nothing was tuned on. */
@@ -68,28 +74,45 @@ const stand = (seed: number, reception: Reception, asSeen: (fix: Fix) => RawFix 
 describe('the honest distance', function () {
   this.timeout(240_000);
 
-  for (const [reception, max] of [['open', 0.01], ['trees', 0.02], ['street', 0.05], ['deep', 0.02]] as const) {
+  for (const [reception, max] of [
+    ['open', 0.01],
+    ['trees', 0.02],
+    ['street', 0.05],
+    ['deep', 0.02],
+  ] as const) {
     it(`is that of the way under ${reception}, at every gait, with rests and corners; and so is the time in motion`, () => {
       for (const gait of ['walk', 'cycle', 'drive'] as const) {
         const goings = seeds.map((seed) => go({ seed, reception, gait, rests }));
         expect(median(off(goings)), gait).to.be.below(max);
         expect(Math.max(...off(goings)), gait).to.be.below(2 * max);
-        if (reception !== 'deep') expect(median(goings.map(({ summary, moving }) => Math.abs(summary.moving! / moving - 1))), gait).to.be.below(0.06);
+        if (reception !== 'deep')
+          expect(
+            median(goings.map(({ summary, moving }) => Math.abs(summary.moving! / moving - 1))),
+            gait,
+          ).to.be.below(0.06);
         for (const { summary } of goings) expect(summary.path).to.equal('filtered');
       }
     });
-  } // prettier-ignore
+  }
 
   it('needs no speed in the fixes where reception is fair, with a raw sum many times too long beside it', () => {
-    for (const [reception, max] of [['open', 0.02], ['trees', 0.03]] as const) {
+    for (const [reception, max] of [
+      ['open', 0.02],
+      ['trees', 0.03],
+    ] as const) {
       const goings = seeds.map((seed) => go({ seed, reception, rests }, withoutSpeed));
       expect(median(off(goings))).to.be.below(max);
       for (const { summary, way } of goings) expect(summary.rawDistance).to.be.above(1.5 * way);
     }
-  }); // prettier-ignore
+  });
 
   it('bears noise of another kind: of each fix alone, quick to change, with speeds that say little', () => {
-    for (const [memory, spread, speedError] of [[0, 5, undefined], [15, 4, 0.3], [15, 4, 2.5], [200, 6, 0.1]] as const) {
+    for (const [memory, spread, speedError] of [
+      [0, 5, undefined],
+      [15, 4, 0.3],
+      [15, 4, 2.5],
+      [200, 6, 0.1],
+    ] as const) {
       const lengths = seeds.map((seed) => {
         const random = randomFrom(seed);
         let [east, north] = [random.normal() * spread, random.normal() * spread];
@@ -99,22 +122,29 @@ describe('the honest distance', function () {
           [east, north] = [east * keep + renew * random.normal(), north * keep + renew * random.normal()];
           const at = ahead(fix, (Math.atan2(east, north) * 180) / Math.PI, Math.hypot(east, north));
           const seen = { time: fix.time, ...at, accuracy: spread * 2.45 };
-          return speedError === undefined ? seen : { ...seen, speed: Math.abs((fix.speed ?? 0) + speedError * random.normal()), ...(fix.course !== undefined && { course: fix.course }) };
+          return speedError === undefined
+            ? seen
+            : {
+                ...seen,
+                speed: Math.abs((fix.speed ?? 0) + speedError * random.normal()),
+                ...(fix.course !== undefined && { course: fix.course }),
+              };
         });
         return going.summary.distance / going.way;
       });
       expect(median(lengths), `${memory} s, ${spread} m, ${speedError} m/s`).to.be.within(0.97, 1.03);
     }
-  }); // prettier-ignore
+  });
 
   it('adds nothing while one stands, however long the noise is, with speeds and without', () => {
     for (const reception of ['open', 'trees', 'street', 'deep'] as const) {
       for (const seed of seeds) {
         expect(stand(seed, reception).distance, reception).to.be.below(20);
-        if (reception !== 'street') expect(stand(seed, reception, withoutSpeed).distance, reception).to.be.below(20);
+        if (reception !== 'street')
+          expect(stand(seed, reception, withoutSpeed).distance, reception).to.be.below(20);
       }
     }
-  }); // prettier-ignore
+  });
 
   it('is measured over fixes that are far apart in time as well', () => {
     for (const every of [10, 60]) {
@@ -126,20 +156,33 @@ describe('the honest distance', function () {
 
   it('keeps up with a train and an airliner that state no speed', () => {
     for (const speed of [80, 245]) {
-      const fixes = Array.from({ length: 300 }, (_, i) => ({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, ...ahead(hut, 60, i * speed), accuracy: 12 }));
+      const fixes = Array.from({ length: 300 }, (_, i) => ({
+        time: Date.UTC(2026, 4, 14, 8) + i * 1000,
+        ...ahead(hut, 60, i * speed),
+        accuracy: 12,
+      }));
       // Until the velocity is believed, a quarter of a minute, half of the way is known.
       expect(Trail.from(fixes).summary().distance / speed).to.be.within(285, 300);
     }
-  }); // prettier-ignore
+  });
 
   it('counts no jump of 5 000 km as a way, and goes on after it', () => {
     const walk = (from: Position, start: number): RawFix[] =>
-      Array.from({ length: 120 }, (_, i) => ({ time: start + i * 1000, ...ahead(from, 90, i * 1.4), accuracy: 6, speed: 1.4, course: 90 }));
+      Array.from({ length: 120 }, (_, i) => ({
+        time: start + i * 1000,
+        ...ahead(from, 90, i * 1.4),
+        accuracy: 6,
+        speed: 1.4,
+        course: 90,
+      }));
     const start = Date.UTC(2026, 4, 14, 8);
-    const summary = Trail.from([...walk(hut, start), ...walk(ahead(hut, 200, 5e6), start + 120_000)]).summary();
+    const summary = Trail.from([
+      ...walk(hut, start),
+      ...walk(ahead(hut, 200, 5e6), start + 120_000),
+    ]).summary();
     expect(summary.distance).to.be.within(310, 340);
     expect(summary.rawDistance).to.be.above(4.9e6);
-  }); // prettier-ignore
+  });
 });
 
 describe('a stop', () => {
@@ -171,10 +214,11 @@ describe('a stop', () => {
   it('is told while it goes on, and of fixes without accuracy and speed too', () => {
     const start = Date.UTC(2026, 4, 14, 8);
     const running = new RunningSummary();
-    for (let i = 0; i < 300; i++) running.take(fixFrom({ time: start + i * 1000, ...ahead(hut, 90, Math.min(i, 100) * 1.5) }));
+    for (let i = 0; i < 300; i++)
+      running.take(fixFrom({ time: start + i * 1000, ...ahead(hut, 90, Math.min(i, 100) * 1.5) }));
     const [stop] = running.summary().stops;
     expect(distance(stop!, ahead(hut, 90, 150))).to.be.below(10);
     expect(stop!.duration).to.be.within(180, 210);
     expect(running.summary().distance).to.be.closeTo(150, 0.1); // fixes at their word
-  }); // prettier-ignore
+  });
 });

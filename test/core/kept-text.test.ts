@@ -27,7 +27,13 @@ describe('kept text', () => {
 
   it('has the check sum of RFC 1952', () => {
     expect(crc32(Buffer.from('123456789'))).to.equal(0xcbf43926);
-    fc.assert(fc.property(fc.uint8Array(), fc.uint8Array(), (a, b) => void expect(crc32(a, b)).to.equal(zlibCrc32(Buffer.concat([a, b]))))); // prettier-ignore
+    fc.assert(
+      fc.property(
+        fc.uint8Array(),
+        fc.uint8Array(),
+        (a, b) => void expect(crc32(a, b)).to.equal(zlibCrc32(Buffer.concat([a, b]))),
+      ),
+    );
   });
 
   it('gives any value back, and is refused when any letter of it has changed', () => {

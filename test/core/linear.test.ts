@@ -17,8 +17,10 @@ import { spawnSync } from 'node:child_process';
 import { withLate } from '../../packages/aurelian-drift/src/core/trail/with-late.js';
 
 const blanks = (count: number) => ' '.repeat(count);
-const kml = (coordinates: string) => `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`; // prettier-ignore
-const gpx = (points: string) => `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`; // prettier-ignore
+const kml = (coordinates: string) =>
+  `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
+const gpx = (points: string) =>
+  `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`;
 
 /*
  * Inputs that took minutes or hours when their reader was quadratic, or worse; the suite's time-out tells when one is
@@ -27,20 +29,33 @@ const gpx = (points: string) => `<gpx xmlns="http://www.topografix.com/GPX/1/1" 
 describe('a reader takes no longer than its input', () => {
   it('of a typed text, which may have so many characters and no more', () => {
     expect(readPosition(`1°1′${blanks(180)}.`)).to.equal(undefined);
-    expect(readPosition(`44.2°${blanks(60)}N ${blanks(60)} 33.6°  W`)).to.deep.equal({ lat: 44.2, lon: -33.6 });
-    expect(() => readPosition(`1°1′${blanks(1000)}.`)).to.throw(InputError, 'a typed position has at most 200 characters, got 1005');
+    expect(readPosition(`44.2°${blanks(60)}N ${blanks(60)} 33.6°  W`)).to.deep.equal({
+      lat: 44.2,
+      lon: -33.6,
+    });
+    expect(() => readPosition(`1°1′${blanks(1000)}.`)).to.throw(
+      InputError,
+      'a typed position has at most 200 characters, got 1005',
+    );
     expect(readPosition(`${'1°1′ '.repeat(39)}N`)).to.equal(undefined);
     expect(readGeoUri(`geo:1,2${';a=b'.repeat(100_000)}`)).to.include({ lat: 1, lon: 2 });
     expect(readGeoUri(`geo:1,2${';;'.repeat(300_000)}`)).to.equal(undefined);
-  }); // prettier-ignore
+  });
 
   it('of coordinates with blanks wherever they may stand, or with numbers without end', () => {
     const points = (text: string) => readKml(kml(text)).lines[0]!.parts[0]!.map(({ lat, lon }) => [lon, lat]);
-    expect(points(`1,2${blanks(500_000)}3,4`)).to.deep.equal([[1, 2], [3, 4]]);
-    expect(points(`1${blanks(500_000)},${blanks(500_000)}2 3, 4 5 ,6`)).to.deep.equal([[1, 2], [3, 4], [5, 6]]);
+    expect(points(`1,2${blanks(500_000)}3,4`)).to.deep.equal([
+      [1, 2],
+      [3, 4],
+    ]);
+    expect(points(`1${blanks(500_000)},${blanks(500_000)}2 3, 4 5 ,6`)).to.deep.equal([
+      [1, 2],
+      [3, 4],
+      [5, 6],
+    ]);
     expect(() => points(`${'1'.repeat(400_000)}x,2`)).to.throw(InputError, 'longitude must be a number');
     expect(points('1,2 '.repeat(200_000))).to.have.length(200_000);
-  }); // prettier-ignore
+  });
 
   it('of a table with a quote that never closes, in pieces of any size, and with titles without end', () => {
     const row = '2026-05-14T08:00:00Z,44.2,-33.6\n';
@@ -54,8 +69,15 @@ describe('a reader takes no longer than its input', () => {
   });
 
   it('of endless columns of others, one for many fixes', () => {
-    const columns = Array.from({ length: 20_000 }, (_, i) => `<SimpleArrayData name="{urn:example:quill}c${i}"/>`).join(''); // prettier-ignore
-    const fixes = Array.from({ length: 20_000 }, (_, i) => `<when>${new Date(Date.UTC(2026, 4, 14, 8, 0, i)).toISOString()}</when><coord>-33.6 44.2 0</coord>`).join(''); // prettier-ignore
+    const columns = Array.from(
+      { length: 20_000 },
+      (_, i) => `<SimpleArrayData name="{urn:example:quill}c${i}"/>`,
+    ).join('');
+    const fixes = Array.from(
+      { length: 20_000 },
+      (_, i) =>
+        `<when>${new Date(Date.UTC(2026, 4, 14, 8, 0, i)).toISOString()}</when><coord>-33.6 44.2 0</coord>`,
+    ).join('');
     const text = `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><Track>${fixes}<ExtendedData><SchemaData>${columns}</SchemaData></ExtendedData></Track></Placemark></kml>`;
     expect(readKml(text).trails[0]!.length).to.equal(20_000);
   });
@@ -64,10 +86,15 @@ describe('a reader takes no longer than its input', () => {
     const count = 60_000;
     const at = (i: number) => new Date(Date.UTC(2026, 4, 14) + (count - i) * 1000).toISOString();
     const marked = '<extensions><marks>late backwards</marks></extensions>';
-    const points = Array.from({ length: count }, (_, i) => `<trkpt lat="44.2" lon="-33.6"><time>${at(i)}</time>${i === 0 ? '' : marked}</trkpt>`).join(''); // prettier-ignore
+    const points = Array.from(
+      { length: count },
+      (_, i) => `<trkpt lat="44.2" lon="-33.6"><time>${at(i)}</time>${i === 0 ? '' : marked}</trkpt>`,
+    ).join('');
     const [trail] = readGpx(gpx(points)).trails as [Trail];
     expect(trail.length).to.equal(count);
-    for (let i = 1; i < count; i++) if (!(trail.number(i, 'time') > trail.number(i - 1, 'time'))) throw new Error(`fix ${i} is out of its place`); // prettier-ignore
+    for (let i = 1; i < count; i++)
+      if (!(trail.number(i, 'time') > trail.number(i - 1, 'time')))
+        throw new Error(`fix ${i} is out of its place`);
   });
 
   it('of an outline of very many places, also with a spike or a repetition at every one', () => {
@@ -90,10 +117,16 @@ describe('a reader takes no longer than its input', () => {
 
 describe('what others wrote of a point', () => {
   it('goes with its point: with one that came late to its place, and with one that is refused nowhere', () => {
-    const point = (minute: number, name: string, more = '') => `<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:0${minute}:00Z</time><name>${name}</name>${more}</trkpt>`; // prettier-ignore
+    const point = (minute: number, name: string, more = '') =>
+      `<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:0${minute}:00Z</time><name>${name}</name>${more}</trkpt>`;
     const late = '<extensions><marks>late backwards</marks></extensions>';
-    const never = '<trkpt lat="44.2" lon="-33.6"><time>1911-05-14T08:00:00Z</time><name>never</name><desc>never</desc></trkpt>'; // prettier-ignore
-    const { trails, notes } = readGpx(gpx([point(0, 'first'), point(3, 'third'), never, point(1, 'second', late), point(4, 'fourth')].join(''))); // prettier-ignore
+    const never =
+      '<trkpt lat="44.2" lon="-33.6"><time>1911-05-14T08:00:00Z</time><name>never</name><desc>never</desc></trkpt>';
+    const { trails, notes } = readGpx(
+      gpx(
+        [point(0, 'first'), point(3, 'third'), never, point(1, 'second', late), point(4, 'fourth')].join(''),
+      ),
+    );
     const [trail] = trails as [Trail];
     const names = Array.from({ length: trail.length }, (_, i) =>
       Object.values(trail.extrasOf(i) ?? {}).join(),
@@ -123,24 +156,31 @@ describe('a trail', () => {
   it('takes many late fixes at once as it takes one after the other', () => {
     const seconds = fc.integer({ min: 0, max: 400 });
     fc.assert(
-      fc.property(fc.array(fc.array(seconds, { minLength: 1, maxLength: 8 }), { maxLength: 5 }), fc.array(seconds, { maxLength: 12 }), (parts, late) => {
-        const [one, all] = [new Trail(), new Trail()];
-        for (const part of parts) {
-          for (const trail of [one, all]) {
-            trail.breakSegment();
-            for (const time of part.toSorted((a, b) => a - b)) trail.append(at(time));
+      fc.property(
+        fc.array(fc.array(seconds, { minLength: 1, maxLength: 8 }), { maxLength: 5 }),
+        fc.array(seconds, { maxLength: 12 }),
+        (parts, late) => {
+          const [one, all] = [new Trail(), new Trail()];
+          for (const part of parts) {
+            for (const trail of [one, all]) {
+              trail.breakSegment();
+              for (const time of part.toSorted((a, b) => a - b)) trail.append(at(time));
+            }
           }
-        }
-        const fixes = late.map((time, i) => fixFrom({ ...at(time), accuracy: i }));
-        for (const fix of fixes) one.insert(fix);
-        const merged = withLate(all, fixes.map((fix) => ({ fix, extras: { '{urn:example:quill}n': String(fix.accuracy) } })));
-        expect([...merged]).to.deep.equal([...one]);
-        expect([merged.segments, merged.broken]).to.deep.equal([one.segments, one.broken]);
-        for (let i = 0; i < merged.length; i++)
-          expect(merged.extra(i, '{urn:example:quill}n')).to.equal(merged.at(i)!.accuracy?.toString());
-      }),
+          const fixes = late.map((time, i) => fixFrom({ ...at(time), accuracy: i }));
+          for (const fix of fixes) one.insert(fix);
+          const merged = withLate(
+            all,
+            fixes.map((fix) => ({ fix, extras: { '{urn:example:quill}n': String(fix.accuracy) } })),
+          );
+          expect([...merged]).to.deep.equal([...one]);
+          expect([merged.segments, merged.broken]).to.deep.equal([one.segments, one.broken]);
+          for (let i = 0; i < merged.length; i++)
+            expect(merged.extra(i, '{urn:example:quill}n')).to.equal(merged.at(i)!.accuracy?.toString());
+        },
+      ),
     );
-  }); // prettier-ignore
+  });
 
   it('of one fix takes less than two kilobytes, made or read from a file of many', () => {
     const script = `
@@ -160,14 +200,21 @@ describe('a trail', () => {
       const document = readGpx(text);
       const read = used() - between;
       console.log(JSON.stringify([trails.length, document.trails.length, made / 5000, read / 5000]));`;
-    const node = ['--expose-gc', '--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', script];
+    const node = [
+      '--expose-gc',
+      '--conditions=aurelian-source',
+      '--import=tsx',
+      '--input-type=module',
+      '-e',
+      script,
+    ];
     const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
     expect(stderr).to.equal('');
     const [made, read, bytesMade, bytesRead] = JSON.parse(stdout) as [number, number, number, number];
     expect([made, read]).to.deep.equal([5000, 5000]);
     expect(bytesMade).to.be.below(2000);
     expect(bytesRead).to.be.below(2000);
-  }); // prettier-ignore
+  });
 
   it('keeps every number as it grows from one fix to more than a chunk holds', () => {
     const trail = new Trail();
@@ -175,7 +222,11 @@ describe('a trail', () => {
       trail.append(fixFrom({ ...at(i), accuracy: i, speed: 1 + i, marks: ['late'] }));
       if (i % 997 === 0) expect(trail.at(i)).to.deep.include({ accuracy: i, speed: 1 + i, marks: ['late'] });
     }
-    expect(trail.column('accuracy', 4090, 4100)).to.deep.equal(Float64Array.from({ length: 10 }, (_, i) => 4090 + i));
-    expect(Array.from(trail, ({ accuracy }) => accuracy)).to.deep.equal(Array.from({ length: 9000 }, (_, i) => i));
-  }); // prettier-ignore
+    expect(trail.column('accuracy', 4090, 4100)).to.deep.equal(
+      Float64Array.from({ length: 10 }, (_, i) => 4090 + i),
+    );
+    expect(Array.from(trail, ({ accuracy }) => accuracy)).to.deep.equal(
+      Array.from({ length: 9000 }, (_, i) => i),
+    );
+  });
 });

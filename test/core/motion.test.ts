@@ -8,7 +8,15 @@ import {
 } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 
-const line: Line = { parts: [[{ lat: 44.2, lon: -33.6, altitude: 10 }, { lat: 44.21, lon: -33.6, altitude: 30 }, { lat: 44.21, lon: -33.59, altitude: 20 }]] }; // prettier-ignore
+const line: Line = {
+  parts: [
+    [
+      { lat: 44.2, lon: -33.6, altitude: 10 },
+      { lat: 44.21, lon: -33.6, altitude: 30 },
+      { lat: 44.21, lon: -33.59, altitude: 20 },
+    ],
+  ],
+};
 const first = <T>(items: Iterable<T>, count: number): T[] => {
   const taken: T[] = [];
   for (const item of items) {
@@ -50,17 +58,21 @@ describe('a journey', () => {
 
   it('rests so often and so long as it is told, speed lost and won on the way', () => {
     for (const gait of ['walk', 'drive'] as const) {
-      const truth = [...journey(line, { gait, rests: { every: 200, for: 60 }, seed: 6 })].map((moment) => moment.truth);
+      const truth = [...journey(line, { gait, rests: { every: 200, for: 60 }, seed: 6 })].map(
+        (moment) => moment.truth,
+      );
       const still = truth.filter(({ speed }) => speed === 0).length;
       // 1.9 km in steps of 100 to 300 m, each rest of 30 to 90 s.
       expect(still / 60).to.be.within(4, 16);
       for (let i = 1; i < truth.length - 1; i++) {
         const { speed } = truth[i]!;
-        expect(distance(truth[i - 1]!, truth[i]!)).to.be.at.most(Math.max(speed!, truth[i - 1]!.speed!) * 1.3 + 1);
+        expect(distance(truth[i - 1]!, truth[i]!)).to.be.at.most(
+          Math.max(speed!, truth[i - 1]!.speed!) * 1.3 + 1,
+        );
         expect(speed! - truth[i - 1]!.speed!).to.be.below(gait === 'walk' ? 1.1 : 1.6);
       }
     }
-  }); // prettier-ignore
+  });
 
   it('takes corners as slowly as its gait needs: a car, not a walker', () => {
     const slowest = (gait: 'walk' | 'drive') => {
@@ -97,10 +109,23 @@ describe('a journey', () => {
   });
 
   it('refuses a route of one place and options it does not know', () => {
-    expect(() => [...journey({ parts: [[{ lat: 1, lon: 1 }, { lat: 1, lon: 1 }]] })]).to.throw('two different points'); // prettier-ignore
+    expect(() => [
+      ...journey({
+        parts: [
+          [
+            { lat: 1, lon: 1 },
+            { lat: 1, lon: 1 },
+          ],
+        ],
+      }),
+    ]).to.throw('two different points');
     expect(() => [...journey(line, { gait: 'wlak' as 'walk' })]).to.throw('did you mean "walk"?');
-    expect(() => [...journey(line, { rests: { every: 100 } as { every: number; for: number } })]).to.throw('needs both every');
-    expect(() => [...journey(line, { rests: { evry: 100, for: 5 } as never })]).to.throw('did you mean "every"?');
+    expect(() => [...journey(line, { rests: { every: 100 } as { every: number; for: number } })]).to.throw(
+      'needs both every',
+    );
+    expect(() => [...journey(line, { rests: { evry: 100, for: 5 } as never })]).to.throw(
+      'did you mean "every"?',
+    );
     expect(() => [...journey(line, { every: 0 })]).to.throw('every must be 0.05 to 3600 seconds');
-  }); // prettier-ignore
+  });
 });

@@ -56,7 +56,12 @@ describe('NMEA 0183', () => {
 
   it('dates back what came before the first date, over midnight', () => {
     const gga = (clock: string) => sentence(`GPGGA,${clock},${PLACE},1,08,1.0,1.0,M,,M,,`);
-    const { trails } = read(gga('235958'), gga('235959'), gga('000000'), sentence(`GPRMC,000001,A,${PLACE},,,150526,,`)); // prettier-ignore
+    const { trails } = read(
+      gga('235958'),
+      gga('235959'),
+      gga('000000'),
+      sentence(`GPRMC,000001,A,${PLACE},,,150526,,`),
+    );
     const midnight = Date.UTC(2026, 4, 15);
     expect(Array.from(trails[0]!, ({ time }) => (time - midnight) / 1000)).to.deep.equal([-2, -1, 0, 1]);
   });
@@ -86,9 +91,20 @@ describe('NMEA 0183', () => {
       sentence(`GPGLL,${PLACE},080001,A`),
     );
     expect(trails).to.deep.equal([]);
-    expect(lines).to.deep.equal([{ parts: [[{ lat, lon, altitude: 5 }, { lat, lon }]] }]);
-    expect(notes).to.deep.equal([{ line: 1, text: 'no sentence says the date (RMC or ZDA), so its points are a line' }]);
-  }); // prettier-ignore
+    expect(lines).to.deep.equal([
+      {
+        parts: [
+          [
+            { lat, lon, altitude: 5 },
+            { lat, lon },
+          ],
+        ],
+      },
+    ]);
+    expect(notes).to.deep.equal([
+      { line: 1, text: 'no sentence has the date (RMC or ZDA), so its points are a line' },
+    ]);
+  });
 
   it('has bad lines counted and named, and the rest kept', () => {
     const good = (clock: string) => sentence(`GPRMC,${clock},A,${PLACE},1.0,90.0,140526,,`);
@@ -102,15 +118,19 @@ describe('NMEA 0183', () => {
       good('080005'),
     );
     expect(trails[0]!.length).to.equal(2);
-    expect(notes.map(({ line, text }) => `${line}: ${text.replace(/[0-9A-F]{2}, and it says [0-9A-F]{2}/, 'xx')}`)).to.deep.equal([
+    expect(
+      notes.map(({ line, text }) => `${line}: ${text.replace(/[0-9A-F]{2}, and it says [0-9A-F]{2}/, 'xx')}`),
+    ).to.deep.equal([
       '2: the checksum of GPRMC is xx; left out',
       '3: a sentence without its checksum, unlike those before; left out',
       '4: a line without a sentence left out',
       '6: a sentence of 300 characters; left out',
       '5: latitude 99.20576 is outside −90…90; latitude and longitude swapped?; left out',
     ]);
-    expect(() => readNmea(`${good('080000').slice(0, -2)}00\n`, { source: 'boat.nmea', strict: true })).to.throw('boat.nmea:1: the checksum of GPRMC is');
-  }); // prettier-ignore
+    expect(() =>
+      readNmea(`${good('080000').slice(0, -2)}00\n`, { source: 'boat.nmea', strict: true }),
+    ).to.throw('boat.nmea:1: the checksum of GPRMC is');
+  });
 
   it('of an old receiver has no checksums at all, and is read', () => {
     const { trails, notes } = readNmea(`$GPRMC,080000,A,${PLACE},1.0,90.0,140526,,\n`);

@@ -43,8 +43,13 @@ const anywhere = fc.record({
   ),
 });
 const house = (houseNumber: string, at: Position, more: Partial<Place> = {}): Place => ({
-  kind: 'house', houseNumber, street: 'Long Row', locality: 'Wick', ...at, ...more,
-}); // prettier-ignore
+  kind: 'house',
+  houseNumber,
+  street: 'Long Row',
+  locality: 'Wick',
+  ...at,
+  ...more,
+});
 const origin = { lat: 44.2, lon: -33.6 };
 const east = (metres: number, north = 0) => ahead(ahead(origin, 90, metres), 0, north);
 
@@ -144,8 +149,12 @@ describe('a gazetteer', () => {
     });
 
     it('is right across the date line and at a pole', () => {
-      const square = (west: number, easting: number) =>
-        [{ lat: -17, lon: west }, { lat: -17, lon: easting }, { lat: -16, lon: easting }, { lat: -16, lon: west }]; // prettier-ignore
+      const square = (west: number, easting: number) => [
+        { lat: -17, lon: west },
+        { lat: -17, lon: easting },
+        { lat: -16, lon: easting },
+        { lat: -16, lon: west },
+      ];
       const gazetteer = new Gazetteer([
         house('7', { lat: -16.5, lon: -179.9999 }),
         { kind: 'hut', name: 'Pole Hut', lat: 90, lon: 0, radius: 500 },
@@ -291,7 +300,13 @@ describe('a gazetteer', () => {
 
     it('refuses an empty text, and takes anything else for a text', () => {
       expect(() => island().named('  ')).to.throw('empty');
-      fc.assert(fc.property(fc.string({ maxLength: 200 }).filter((text) => text.trim() !== ''), (text) => Array.isArray(island.call(undefined).named(text))), { numRuns: 30 }); // prettier-ignore
+      fc.assert(
+        fc.property(
+          fc.string({ maxLength: 200 }).filter((text) => text.trim() !== ''),
+          (text) => Array.isArray(island.call(undefined).named(text)),
+        ),
+        { numRuns: 30 },
+      );
     });
 
     it('finds the misspelt as a table of all changes does', () => {
@@ -383,8 +398,17 @@ describe('an address', () => {
 });
 
 describe('places in GeoJSON', () => {
-  const feature = (geometry: unknown, properties: unknown = { name: 'Low Hut', kind: 'hut' }) =>
-    ({ type: 'FeatureCollection', features: [{ type: 'Feature', geometry, properties }, { type: 'Feature', geometry: { type: 'Point', coordinates: [-33.6, 44.2] }, properties: { name: 'Kept' } }] }); // prettier-ignore
+  const feature = (geometry: unknown, properties: unknown = { name: 'Low Hut', kind: 'hut' }) => ({
+    type: 'FeatureCollection',
+    features: [
+      { type: 'Feature', geometry, properties },
+      {
+        type: 'Feature',
+        geometry: { type: 'Point', coordinates: [-33.6, 44.2] },
+        properties: { name: 'Kept' },
+      },
+    ],
+  });
   const point = { type: 'Point', coordinates: [-33.6, 44.2] };
 
   for (const [what, document, message] of [
@@ -429,7 +453,13 @@ describe('places in GeoJSON', () => {
 
   it('refuses what is no GeoJSON, and a place that cannot be indexed, by its number', () => {
     expect(() => placesFrom({ features: [] })).to.throw('not GeoJSON');
-    expect(() => new Gazetteer([{ kind: 'hut', name: 'A', ...origin }, { kind: 'hut', name: 'B', lat: 44, lon: 200 }])).to.throw('places.1: longitude 200'); // prettier-ignore
+    expect(
+      () =>
+        new Gazetteer([
+          { kind: 'hut', name: 'A', ...origin },
+          { kind: 'hut', name: 'B', lat: 44, lon: 200 },
+        ]),
+    ).to.throw('places.1: longitude 200');
     expect(() => new Gazetteer([{ kind: 'hut', name: 'A', prominence: -1, ...origin }])).to.throw(
       'prominence must be',
     );
@@ -439,7 +469,12 @@ describe('places in GeoJSON', () => {
     const answers = island().at({ lat: 44.186692, lon: -33.608182 });
     expect(answersFrom(JSON.parse(JSON.stringify(answersToGeoJson(answers))))).to.deep.equal(answers);
     expect(answersToGeoJson(answers)).to.deep.include({ type: 'FeatureCollection' });
-    expect(() => answersFrom({ type: 'FeatureCollection', features: [{ type: 'Feature', geometry: null, properties: {} }] })).to.throw('an answer is a Point'); // prettier-ignore
+    expect(() =>
+      answersFrom({
+        type: 'FeatureCollection',
+        features: [{ type: 'Feature', geometry: null, properties: {} }],
+      }),
+    ).to.throw('an answer is a Point');
   });
 });
 
@@ -480,10 +515,10 @@ describe('a place in an app’s own record', () => {
 
   it('is refused when it was damaged, with the key', () => {
     const damaged = (more: object) => () => placeRecordFrom({ ...placeRecord(fix), ...more });
-    expect(damaged({ lat: '44' })).to.throw('lat: this is no place: expected number, got "44"');
+    expect(damaged({ lat: '44' })).to.throw('lat: this is not a place record: expected number, got "44"');
     expect(damaged({ lat: 120 })).to.throw('outside');
     expect(damaged({ origin: 'guess' })).to.throw('origin');
-    expect(() => placeRecordFrom(undefined)).to.throw('this is no place');
+    expect(() => placeRecordFrom(undefined)).to.throw('this is not a place record');
   });
 });
 
@@ -509,7 +544,8 @@ describe('a typed position', () => {
   }
 
   it('is not seen in a name or an address, and refused when it is nowhere on earth', () => {
-    for (const text of ['14 Plover Lane', 'Wick', '12 14', '44.2', '', '44°72′ 33°', 'N 44 N']) expect(readPosition(text), text).to.equal(undefined); // prettier-ignore
+    for (const text of ['14 Plover Lane', 'Wick', '12 14', '44.2', '', '44°72′ 33°', 'N 44 N'])
+      expect(readPosition(text), text).to.equal(undefined);
     expect(() => readPosition('120, 44')).to.throw('swapped?');
     expect(() => readPosition('44 N 33 N')).to.throw('two latitudes');
   });
@@ -540,7 +576,11 @@ describe('a rounded position', () => {
   });
 
   it('hides what is asked: positions a few metres apart give one answer, and the cells are no smaller than asked', () => {
-    const cells = new Set(Array.from({ length: 400 }, (_, i) => JSON.stringify(rounded(ahead(ahead(origin, 90, (i % 20) * 50), 0, Math.floor(i / 20) * 50), 500)))); // prettier-ignore
+    const cells = new Set(
+      Array.from({ length: 400 }, (_, i) =>
+        JSON.stringify(rounded(ahead(ahead(origin, 90, (i % 20) * 50), 0, Math.floor(i / 20) * 50), 500)),
+      ),
+    );
     expect(cells.size).to.be.within(4, 9); // 950 by 950 m touch two or three cells of 500 m each way
     expect(() => rounded(origin, 0)).to.throw('1 to 1000000 metres');
   });

@@ -33,11 +33,14 @@ import type { TrackSink } from '../../packages/aurelian-drift/src/core/formats/t
 import { appendTrail } from '../../packages/aurelian-drift/src/core/trail/part.js';
 import { plainTracks, recordedTrail, trackContent } from '../support/made.js';
 
-const FORMATS: Record<string, [write: (content: TrackContent) => string, read: (text: string) => TrackDocument]> = {
+const FORMATS: Record<
+  string,
+  [write: (content: TrackContent) => string, read: (text: string) => TrackDocument]
+> = {
   GPX: [writeGpx, readGpx],
   GeoJSON: [writeGeoJson, (text) => tracksFrom(JSON.parse(text))],
   KML: [writeKml, readKml],
-}; // prettier-ignore
+};
 
 /** Complaints of xmllint about a document, by a schema written down beside this test; '' for none. */
 function invalidity(text: string, schema: string): string {
@@ -116,13 +119,16 @@ describe('a file of tracks', () => {
     expect(invalidity(writeGpx({ name: 'Empty & bare' }), 'gpx-1.1')).to.equal('');
     expect(invalidity(writeKml({}), 'kml-2.3')).to.equal('');
     // The schemas are strict: a child in the wrong place is seen.
-    const wrong = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time><ele>1</ele></wpt></gpx>';
+    const wrong =
+      '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time><ele>1</ele></wpt></gpx>';
     expect(invalidity(wrong, 'gpx-1.1')).to.include('not expected');
-  }); // prettier-ignore
+  });
 
   it('of GeoJSON has lines of two positions at least, as the standard demands', () => {
     const trail = Trail.from([{ time: Date.UTC(2026, 4, 14), lat: 44.2, lon: -33.6, accuracy: 5 }]);
-    const { features } = JSON.parse(writeGeoJson({ trails: [trail] })) as { features: { geometry: { coordinates: unknown[][] }; properties: { columns: { accuracy: unknown } } }[] }; // prettier-ignore
+    const { features } = JSON.parse(writeGeoJson({ trails: [trail] })) as {
+      features: { geometry: { coordinates: unknown[][] }; properties: { columns: { accuracy: unknown } } }[];
+    };
     expect(features[0]!.geometry.coordinates[0]).to.have.length(2);
     expect(features[0]!.properties.columns.accuracy).to.deep.equal([[5, null]]);
   });
@@ -338,34 +344,50 @@ describe('a file that means ill, or was hurt', () => {
     const { trails, notes } = readGpx(gpx);
     expect([trails[0]!.name, trails[0]!.length]).to.deep.equal(['Half', 2]);
     expect(notes).to.deep.equal([{ line: 4, text: 'the file ends inside <trkpt>; it was cut short' }]);
-    expect(refused(() => readGpx(gpx, { source: 'half.gpx', strict: true }))).to.match(/^half\.gpx:4:\d+: the file ends/);
+    expect(refused(() => readGpx(gpx, { source: 'half.gpx', strict: true }))).to.match(
+      /^half\.gpx:4:\d+: the file ends/,
+    );
     const trail = new Trail({ name: 'Whole' });
-    for (let i = 0; i < 40; i++) trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
-    for (const [write, read] of [[writeKml, readKml], [writeNmea, readNmea]] as const) {
+    for (let i = 0; i < 40; i++)
+      trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
+    for (const [write, read] of [
+      [writeKml, readKml],
+      [writeNmea, readNmea],
+    ] as const) {
       const text = write({ trails: [trail] });
       for (const share of [0.35, 0.6, 0.85]) {
         const half = read(text.slice(0, Math.floor(text.length * share)));
         if (read === readKml) expect(half.notes.at(-1)!.text).to.include('cut short');
-        for (const each of half.trails) for (const fix of each) expect([...trail]).to.deep.include({ ...fix, origin: 'unknown' });
+        for (const each of half.trails)
+          for (const fix of each) expect([...trail]).to.deep.include({ ...fix, origin: 'unknown' });
       }
     }
     const kml = writeKml({ trails: [trail] });
     const short = readKml(kml.slice(0, kml.indexOf('</Track>')));
     expect(short.trails[0]!.length).to.equal(40);
-  }); // prettier-ignore
+  });
 
   it('is not followed outside, and blows up nothing', () => {
-    const bomb = '<!DOCTYPE gpx [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;">]>';
+    const bomb =
+      '<!DOCTYPE gpx [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;">]>';
     for (const root of ['gpx', 'kml'] as const) {
       const read = root === 'gpx' ? readGpx : readKml;
-      expect(refused(() => read(`${bomb}<${root}><name>&c;</name></${root}>`))).to.include('undefined entity');
-      expect(refused(() => read(`<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/hostname">]><${root}><Document><name>&e;</name></Document></${root}>`))).to.include('undefined entity');
+      expect(refused(() => read(`${bomb}<${root}><name>&c;</name></${root}>`))).to.include(
+        'undefined entity',
+      );
+      expect(
+        refused(() =>
+          read(
+            `<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/hostname">]><${root}><Document><name>&e;</name></Document></${root}>`,
+          ),
+        ),
+      ).to.include('undefined entity');
       const deep = `<${root}>${'<a>'.repeat(100_000)}`;
       expect(refused(() => read(deep))).to.include('elements stand more than 100 deep in one another');
     }
     const inside = `<gpx><trk><trkseg><trkpt lat="1" lon="2">${'<x>'.repeat(100_000)}`;
     expect(refused(() => readGpx(inside))).to.include('more than 100 deep');
-  }); // prettier-ignore
+  });
 
   it('may be one line of 100 MB, and is read, or refused in one line when that is one name', function () {
     this.timeout(240_000);
@@ -382,51 +404,77 @@ describe('a file that means ill, or was hurt', () => {
       other.write(start);
       for (let size = 0; size < 101e6; size += 1e6) other.write('a'.repeat(1e6));
     };
-    expect(refused(() => endless('<gpx><trk><name>', 'gpx'))).to.equal('1:16: there is no tag in over 1000000 characters');
-    expect(refused(() => endless('<kml><Document><name>', 'kml'))).to.include('there is no tag in over 100000000 characters');
-    expect(refused(() => endless('time,lat,lon\n"', 'csv'))).to.equal('2: a row has over a million characters; is a quote not closed?');
+    expect(refused(() => endless('<gpx><trk><name>', 'gpx'))).to.equal(
+      '1:16: there is no tag in over 1000000 characters',
+    );
+    expect(refused(() => endless('<kml><Document><name>', 'kml'))).to.include(
+      'there is no tag in over 100000000 characters',
+    );
+    expect(refused(() => endless('time,lat,lon\n"', 'csv'))).to.equal(
+      '2: a row has over a million characters; is a quote not closed?',
+    );
     const nmea = new TrackGatherer();
     const last = trackReader('nmea', nmea);
     for (let size = 0; size < 100e6; size += 1e6) last.write('a'.repeat(1e6));
     last.end();
     expect(nmea.document.notes[0]!.text).to.equal('a line of over 4096 characters left out');
-  }); // prettier-ignore
+  });
 
   it('has its swapped, absent and impossible values told with their lines', () => {
-    expect(refused(() => readKml('<kml>\n<Placemark><Point><coordinates>44.2,-133.6</coordinates></Point></Placemark></kml>'))).to.match(/^2:\d+: latitude -133\.6 is outside .*swapped\?/);
-    const track = '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n<when>2026-05-14T08:00:02Z</when><coord>-33.6 44.2</coord>\n<coord>-33.6 44.2</coord></Track></Placemark></kml>';
+    expect(
+      refused(() =>
+        readKml('<kml>\n<Placemark><Point><coordinates>44.2,-133.6</coordinates></Point></Placemark></kml>'),
+      ),
+    ).to.match(/^2:\d+: latitude -133\.6 is outside .*swapped\?/);
+    const track =
+      '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n<when>2026-05-14T08:00:02Z</when><coord>-33.6 44.2</coord>\n<coord>-33.6 44.2</coord></Track></Placemark></kml>';
     const kml = readKml(track);
     expect(kml.trails[0]!.length).to.equal(1);
     expect(kml.notes.map(({ text }) => text)).to.deep.equal([
       'a Track has 3 times and 2 places; what has no partner is left out',
       'a fix without a full time left out',
     ]);
-    const gpx = readGpx('<gpx><trk>\n<trkpt lat="1" lon="2"><time>1970-01-01T00:00:07Z</time></trkpt><trkpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time></trkpt></trk></gpx>');
+    const gpx = readGpx(
+      '<gpx><trk>\n<trkpt lat="1" lon="2"><time>1970-01-01T00:00:07Z</time></trkpt><trkpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time></trkpt></trk></gpx>',
+    );
     expect(gpx.trails[0]!.length).to.equal(1);
-    expect(gpx.notes[0]).to.deep.equal({ line: 2, text: 'time 7000 is not milliseconds since 1970 of these days; left out' });
-  }); // prettier-ignore
+    expect(gpx.notes[0]).to.deep.equal({
+      line: 2,
+      text: 'time 7000 is not milliseconds since 1970 of these days; left out',
+    });
+  });
 
   it('with times out of order keeps its fixes as they are', () => {
-    const at = (minute: number) => `<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:0${minute}:00Z</time></trkpt>`;
+    const at = (minute: number) =>
+      `<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:0${minute}:00Z</time></trkpt>`;
     const { trails } = readGpx(`<gpx><trk><trkseg>${at(2)}${at(1)}${at(3)}</trkseg></trk></gpx>`);
     expect(Array.from(trails[0]!, ({ time }) => new Date(time).getUTCMinutes())).to.deep.equal([2, 1, 3]);
-  }); // prettier-ignore
+  });
 
   it('is never more than an error with a line, whatever stands in it', () => {
-    const starts = { gpx: '<gpx><trk><trkseg><trkpt lat="1" lon="2">', kml: '<kml><Placemark><Track><when>', nmea: '$GPRMC,080000,A,4412.0,N,', csv: 'lat,lon,time\n' } as const;
+    const starts = {
+      gpx: '<gpx><trk><trkseg><trkpt lat="1" lon="2">',
+      kml: '<kml><Placemark><Track><when>',
+      nmea: '$GPRMC,080000,A,4412.0,N,',
+      csv: 'lat,lon,time\n',
+    } as const;
     fc.assert(
-      fc.property(fc.constantFrom('gpx', 'kml', 'nmea', 'csv'), fc.string({ unit: 'binary', maxLength: 60 }), (format, noise) => {
-        const reader = trackReader(format, new TrackGatherer());
-        try {
-          reader.write(starts[format] + noise);
-          reader.end();
-        } catch (error) {
-          expect((error as InputError).name, String(error)).to.equal('InputError');
-          expect((error as InputError).place.line).to.be.a('number');
-        }
-      }),
+      fc.property(
+        fc.constantFrom('gpx', 'kml', 'nmea', 'csv'),
+        fc.string({ unit: 'binary', maxLength: 60 }),
+        (format, noise) => {
+          const reader = trackReader(format, new TrackGatherer());
+          try {
+            reader.write(starts[format] + noise);
+            reader.end();
+          } catch (error) {
+            expect((error as InputError).name, String(error)).to.equal('InputError');
+            expect((error as InputError).place.line).to.be.a('number');
+          }
+        },
+      ),
     );
-  }); // prettier-ignore
+  });
 
   it('joins what comes in pieces into the segments it had', () => {
     const [a, b] = [new Trail(), new Trail()];
@@ -436,6 +484,9 @@ describe('a file that means ill, or was hurt', () => {
     b.breakSegment();
     b.append(at(2));
     appendTrail(a, b, true);
-    expect(a.segments).to.deep.equal([{ start: 0, end: 2 }, { start: 2, end: 3 }]);
-  }); // prettier-ignore
+    expect(a.segments).to.deep.equal([
+      { start: 0, end: 2 },
+      { start: 2, end: 3 },
+    ]);
+  });
 });

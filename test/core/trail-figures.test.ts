@@ -25,7 +25,8 @@ const hut = { lat: 44.2, lon: -33.6 };
 function at(metres: readonly number[], more: object = {}): RawFix[] {
   return metres.map((m, i) => ({ time: start + i * 1000, ...ahead(hut, 0, m), ...more }));
 }
-const evenly = (count: number, step: number, from = 0) => Array.from({ length: count }, (_, i) => from + i * step); // prettier-ignore
+const evenly = (count: number, step: number, from = 0) =>
+  Array.from({ length: count }, (_, i) => from + i * step);
 
 describe('the top speed', () => {
   it('is that of an even walk, and no wild fix makes another', () => {
@@ -51,7 +52,14 @@ describe('a silence', () => {
   it('is a gap: its time is neither moving nor resting, its way not counted, and it is told', () => {
     const before = at(evenly(60, 1.5));
     const after = at(evenly(60, 1.5, 400)).map((raw) => ({ ...raw, time: raw.time + 180_000 }));
-    const { gaps, duration, moving, resting, segments, distance: way } = Trail.from([...before, ...after]).summary(); // prettier-ignore
+    const {
+      gaps,
+      duration,
+      moving,
+      resting,
+      segments,
+      distance: way,
+    } = Trail.from([...before, ...after]).summary();
     expect(gaps).to.deep.equal([{ start: start + 59_000, end: start + 180_000 }]);
     expect([segments, duration, moving, resting]).to.deep.equal([1, 239, 118, 0]);
     expect(way).to.be.closeTo(2 * 59 * 1.5, 1e-3);
@@ -115,7 +123,7 @@ describe('splits', () => {
   it('fall between two fixes far apart', () => {
     const splits = splitsOf(Trail.from(at([0, 2500])), 1000);
     expect(splits.map(({ end }) => end)).to.deep.equal([start + 400, start + 800, start + 1000]);
-    expect(() => splitsOf(new Trail(), 0)).to.throw('a split is of metres above 0, got 0');
+    expect(() => splitsOf(new Trail(), 0)).to.throw('the length of a split must be above 0 metres, got 0');
   });
 
   it('add up to the summary: distance, time in motion, climb', () => {
@@ -235,10 +243,21 @@ describe('a veil', () => {
   it('cuts a path that crosses an area without a fix inside by a distance that nobody can foretell, and always the same', () => {
     // From 700 m west to 700 m east in steps of 40 m, with one step of 400 m across the area.
     const metres = [...evenly(13, 40, -700), ...evenly(13, 40, 220)];
-    const across = (day: number) => Trail.from(metres.map((east, i) => ({ time: start + day * 86_400_000 + i * 30_000, ...ahead(hut, east < 0 ? 270 : 90, Math.abs(east)) }))); // prettier-ignore
-    const lengths = (veil: Veil, day: number) => veil.trail(across(day)).segments.map(({ start: from, end }) => end - from).join('+'); // prettier-ignore
+    const across = (day: number) =>
+      Trail.from(
+        metres.map((east, i) => ({
+          time: start + day * 86_400_000 + i * 30_000,
+          ...ahead(hut, east < 0 ? 270 : 90, Math.abs(east)),
+        })),
+      );
+    const lengths = (veil: Veil, day: number) =>
+      veil
+        .trail(across(day))
+        .segments.map(({ start: from, end }) => end - from)
+        .join('+');
     const areas = Array.from({ length: 30 }, (_, i) => ({ ...home, radius: 150 + i / 1000 }));
-    const veilOf = (area: CircleFence, secret?: string) => new Veil([area], { margin: 500, ...(secret !== undefined && { secret }) }); // prettier-ignore
+    const veilOf = (area: CircleFence, secret?: string) =>
+      new Veil([area], { margin: 500, ...(secret !== undefined && { secret }) });
     // Others' areas differ by a millimetre, days by their times, devices by their secrets.
     expect(new Set(areas.map((area) => lengths(veilOf(area), 0))).size).to.be.above(12);
     expect(new Set(areas.map((_, day) => lengths(veilOf(home), day))).size).to.be.above(12);
@@ -251,31 +270,52 @@ describe('a veil', () => {
   });
 
   it('holds for any trail and any areas: no fix in one, no step across one', () => {
-    const area = fc.record({ east: fc.double({ min: -800, max: 800, noNaN: true }), north: fc.double({ min: -800, max: 800, noNaN: true }), radius: fc.integer({ min: 20, max: 400 }) }); // prettier-ignore
+    const area = fc.record({
+      east: fc.double({ min: -800, max: 800, noNaN: true }),
+      north: fc.double({ min: -800, max: 800, noNaN: true }),
+      radius: fc.integer({ min: 20, max: 400 }),
+    });
     const step = fc.tuple(fc.double({ min: 0, max: 359, noNaN: true }), fc.integer({ min: 1, max: 300 }));
     fc.assert(
-      fc.property(fc.array(area, { minLength: 1, maxLength: 3 }), fc.array(step, { minLength: 2, maxLength: 60 }), (areas, steps) => {
-        const fences = areas.map(({ east, north, radius }, i): CircleFence => ({ kind: 'circle', id: `a${i}`, name: 'A', centre: ahead(ahead(hut, 90, east), 0, north), radius }));
-        let here = hut;
-        const trail = Trail.from(steps.map(([course, metres], i) => ({ time: start + i * 60_000, ...(here = ahead(here, course, metres)) })));
-        const veil = new Veil(fences);
-        const veiled = veil.trail(trail);
-        for (const { start: from, end } of veiled.segments) {
-          for (let i = from; i < end; i++) {
-            expect(veil.hides(veiled.at(i)!)).to.equal(false);
-            if (i + 1 === end) continue;
-            const [a, b] = [veiled.at(i)!, veiled.at(i + 1)!];
-            for (let share = 0.05; share < 1; share += 0.05) {
-              const between = ahead(a, bearing(a, b), distance(a, b) * share);
-              const deepest = Math.max(...fences.map(({ centre, radius }) => radius - distance(centre, between)));
-              expect(deepest).to.be.below(0.5);
+      fc.property(
+        fc.array(area, { minLength: 1, maxLength: 3 }),
+        fc.array(step, { minLength: 2, maxLength: 60 }),
+        (areas, steps) => {
+          const fences = areas.map(({ east, north, radius }, i): CircleFence => ({
+            kind: 'circle',
+            id: `a${i}`,
+            name: 'A',
+            centre: ahead(ahead(hut, 90, east), 0, north),
+            radius,
+          }));
+          let here = hut;
+          const trail = Trail.from(
+            steps.map(([course, metres], i) => ({
+              time: start + i * 60_000,
+              ...(here = ahead(here, course, metres)),
+            })),
+          );
+          const veil = new Veil(fences);
+          const veiled = veil.trail(trail);
+          for (const { start: from, end } of veiled.segments) {
+            for (let i = from; i < end; i++) {
+              expect(veil.hides(veiled.at(i)!)).to.equal(false);
+              if (i + 1 === end) continue;
+              const [a, b] = [veiled.at(i)!, veiled.at(i + 1)!];
+              for (let share = 0.05; share < 1; share += 0.05) {
+                const between = ahead(a, bearing(a, b), distance(a, b) * share);
+                const deepest = Math.max(
+                  ...fences.map(({ centre, radius }) => radius - distance(centre, between)),
+                );
+                expect(deepest).to.be.below(0.5);
+              }
             }
           }
-        }
-      }),
+        },
+      ),
       { numRuns: 60 },
     );
-  }); // prettier-ignore
+  });
 
   it('leaves a trail that it does not touch as it is, and one that was veiled says so in a file', () => {
     const far = Trail.from(at(evenly(50, 1, 2000)));
@@ -287,13 +327,23 @@ describe('a veil', () => {
 
   it('goes over lines and waypoints too, and counts what it hid', () => {
     const line = { parts: [[ahead(hut, 0, 10), ahead(hut, 0, 900), ahead(hut, 0, 1800)]] };
-    const waypoints = [{ ...hut, name: 'Bed' }, { ...ahead(hut, 0, 900), name: 'Gate' }];
-    const { content, points, waypoints: hidden, fixes } = new Veil([home]).tracks({ routes: [line], waypoints, trails: [Trail.from(at([0, 1, 2]))] });
+    const waypoints = [
+      { ...hut, name: 'Bed' },
+      { ...ahead(hut, 0, 900), name: 'Gate' },
+    ];
+    const {
+      content,
+      points,
+      waypoints: hidden,
+      fixes,
+    } = new Veil([home]).tracks({ routes: [line], waypoints, trails: [Trail.from(at([0, 1, 2]))] });
     expect(content.routes![0]!.parts[0]).to.have.length(2);
     expect(content.waypoints!.map(({ name }) => name)).to.deep.equal(['Gate']);
     expect([points, hidden, fixes, content.trails]).to.deep.equal([1, 1, 3, []]);
-    expect(() => new Veil([home], { margn: 3 } as object)).to.throw('Veil has no option "margn", did you mean');
-  }); // prettier-ignore
+    expect(() => new Veil([home], { margn: 3 } as object)).to.throw(
+      'Veil has no option "margn", did you mean',
+    );
+  });
 });
 
 describe('a late bundle', () => {

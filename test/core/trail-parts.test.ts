@@ -78,7 +78,11 @@ describe('a trail, thinned', () => {
 
   it('keeps when one was where, on request: a rest in the middle of a straight line stays', () => {
     const places = [...Array(50).keys()].map((i) => ahead(hut, 90, i)); // prettier-ignore
-    const trail = walked([...places, ...Array.from({ length: 100 }, () => places[49]!), ...places.map((_, i) => ahead(hut, 90, 50 + i))]); // prettier-ignore
+    const trail = walked([
+      ...places,
+      ...Array.from({ length: 100 }, () => places[49]!),
+      ...places.map((_, i) => ahead(hut, 90, 50 + i)),
+    ]);
     expect(thinTrail(trail, 5).length).to.equal(2);
     const timed = thinTrail(trail, 5, { timeAware: true });
     expect(timed.length).to.be.within(4, 8);

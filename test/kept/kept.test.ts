@@ -55,7 +55,13 @@ for (const name of layouts)
       const store = diskStore(await keptIn(kept.trails));
       const [entry, ...more] = await store.list();
       expect(more).to.deep.equal([]);
-      expect(entry).to.include({ name: 'Tarn Round', fixes: 34, finished: true, start: everyField[0]!.time, end: soFar.at(-1)!.time }); // prettier-ignore
+      expect(entry).to.include({
+        name: 'Tarn Round',
+        fixes: 34,
+        finished: true,
+        start: everyField[0]!.time,
+        end: soFar.at(-1)!.time,
+      });
       const trail = (await store.read(entry!.id))!;
       expect([...trail]).to.deep.equal([...everyField, ...soFar]);
       expect(trail.segments.map(({ start, end }) => [start, end])).to.deep.equal([[0, 3], [3, 34]]); // prettier-ignore
@@ -73,7 +79,8 @@ for (const name of layouts)
       const fixes = await page.evaluate(async (contents) => {
         const bytes = (text: string) => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
         const opening = indexedDB.open('kept', 1);
-        opening.onupgradeneeded = () => ['heads', 'records', 'aside'].forEach((store) => opening.result.createObjectStore(store)); // prettier-ignore
+        opening.onupgradeneeded = () =>
+          ['heads', 'records', 'aside'].forEach((store) => opening.result.createObjectStore(store));
         await new Promise((done) => (opening.onsuccess = done));
         const transaction = opening.result.transaction(['heads', 'records'], 'readwrite');
         for (const [key, value] of Object.entries(contents)) {
@@ -148,13 +155,17 @@ for (const name of layouts)
           if (bytes.toString('latin1').startsWith('aurelian-drift ')) texts.push(bytes.toString());
           else expect(key.startsWith('subscribed/') || bytes[0] === 0x44, key).to.equal(true);
         }
-      expect(texts.map((text) => opened(text).version)).to.satisfy((all: number[]) => all.every((one) => one === 1)); // prettier-ignore
+      expect(texts.map((text) => opened(text).version)).to.satisfy((all: number[]) =>
+        all.every((one) => one === 1),
+      );
       const records = Object.entries(kept.trails).filter(([key]) => key.startsWith('record/'));
       for (const [key, value] of records) {
         const bytes = Buffer.from(value, 'base64');
         const at = [0, 1, 2, 4, bytes.length - 1][Number(key.at(-1)) % 5]!;
         bytes[at]! ^= 4;
-        const store = diskStore(await keptIn({ ...kept.trails, [key]: bytes.toString('base64') }), { warn: () => {} }); // prettier-ignore
+        const store = diskStore(await keptIn({ ...kept.trails, [key]: bytes.toString('base64') }), {
+          warn: () => {},
+        });
         const [entry] = await store.list();
         const read = [...(await store.read(entry!.id))!];
         for (const fix of read) expect([...everyField, ...soFar]).to.deep.include(fix);

@@ -47,14 +47,22 @@ const watch = new FenceWatch([FENCE]);
 for (const fix of before) watch.take(fix);
 
 const guard = new MemberGuard('ines', watch);
-guard.takeState({ state: 'here', session: 'mabc-1', link: 2, sent: before.at(-1)!.time, keepAlive: 30, retention: 600 }, false, before.at(-1)!.time); // prettier-ignore
+guard.takeState(
+  { state: 'here', session: 'mabc-1', link: 2, sent: before.at(-1)!.time, keepAlive: 30, retention: 600 },
+  false,
+  before.at(-1)!.time,
+);
 const guards = await diskGuardStore(join(work, 'guards'));
 await guards.save('ines', guard.memory, [ALARM]);
 await guards.setSubscribed('vanesk.guard.1-1', true);
 await guards.close();
 
 let sharing = '';
-pageMemory(() => ({ getItem: () => null, setItem: (_, text) => (sharing = text), removeItem: () => {} })).write(SHARED); // prettier-ignore
+pageMemory(() => ({
+  getItem: () => null,
+  setItem: (_, text) => (sharing = text),
+  removeItem: () => {},
+})).write(SHARED);
 
 const kept = {
   trails: await contents(join(work, 'trails')),

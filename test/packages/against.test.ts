@@ -25,7 +25,9 @@ describe('a comparison with an earlier commit', function () {
 
   it('refuses a commit that is not there, a row that is none, and an option that is misspelt', () => {
     expect(bench('--against', 'nowhere').stderr).to.include('"nowhere" is no commit of this repository');
-    expect(bench('--against', 'HEAD', '--rows', 'distence').stderr).to.include('there is no row "distence", did you mean "distance"?'); // prettier-ignore
+    expect(bench('--against', 'HEAD', '--rows', 'distence').stderr).to.include(
+      'there is no row "distence", did you mean "distance"?',
+    );
     expect(bench('--aginst', 'HEAD').stderr).to.include("Unknown option '--aginst'");
     expect(bench('--against', 'HEAD', '--rounds', 'many').status).to.equal(2);
   });

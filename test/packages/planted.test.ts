@@ -31,7 +31,11 @@ async function copyOfCheckout(): Promise<string> {
   const files = await checkedOut('');
   // What is built, too, so that the compiler has little to do.
   for (const name of PACKAGES) files.push(`packages/${name}/dist`);
-  files.push(...(await readdir(join(root, 'build'))).filter((file) => file.endsWith('.tsbuildinfo')).map((file) => `build/${file}`)); // prettier-ignore
+  files.push(
+    ...(await readdir(join(root, 'build')))
+      .filter((file) => file.endsWith('.tsbuildinfo'))
+      .map((file) => `build/${file}`),
+  );
   for (const file of files) {
     await mkdir(join(folder, dirname(file)), { recursive: true });
     await cp(join(root, file), join(folder, file), { recursive: true, preserveTimestamps: true });
@@ -60,8 +64,12 @@ describe('a violation that is planted in a copy of the checkout', function () {
   };
 
   it('is found by each rule of the layers, and nothing else is', async () => {
-    const { forbidden } = createRequire(import.meta.url)('../../.dependency-cruiser.cjs') as { forbidden: { name: string }[] }; // prettier-ignore
-    const wing = (name: string, other: string) => ({ [`${BROWSER}/${name}/planted.ts`]: `import '../${other}/index.js';\n` }); // prettier-ignore
+    const { forbidden } = createRequire(import.meta.url)('../../.dependency-cruiser.cjs') as {
+      forbidden: { name: string }[];
+    };
+    const wing = (name: string, other: string) => ({
+      [`${BROWSER}/${name}/planted.ts`]: `import '../${other}/index.js';\n`,
+    });
     const nodeWing = (name: string) => ({ [`${NODE}/${name}/planted.ts`]: "import '../cli/json.js';\n" });
     const files = {
       [`${BROWSER}/core/planted.ts`]: "import 'node:fs';\nimport '../live/warn.js';\n",
@@ -79,7 +87,8 @@ describe('a violation that is planted in a copy of the checkout', function () {
       ...wing('presence', 'places'),
       ...wing('preflight', 'map'),
       ...wing('report', 'map'),
-      [`${BROWSER}/map/planted.ts`]: "import '../places/index.js';\nimport 'mqtt';\nimport 'aurelian-drift-node';\n", // prettier-ignore
+      [`${BROWSER}/map/planted.ts`]:
+        "import '../places/index.js';\nimport 'mqtt';\nimport 'aurelian-drift-node';\n",
       ...nodeWing('files'),
       ...nodeWing('services'),
       ...nodeWing('stores'),
@@ -88,11 +97,28 @@ describe('a violation that is planted in a copy of the checkout', function () {
       'test/cli/planted.ts': "import '../../packages/aurelian-drift/src/live/warn.js';\n",
     };
     await plant(files);
-    const words = ['packages', 'examples', 'bench', 'demo', 'test', 'scripts', '--config', '.dependency-cruiser.cjs', '--output-type', 'json']; // prettier-ignore
-    const { summary } = JSON.parse(await reportedBy('depcruise', words)) as { summary: { violations: { from: string; rule: { name: string } }[] } }; // prettier-ignore
+    const words = [
+      'packages',
+      'examples',
+      'bench',
+      'demo',
+      'test',
+      'scripts',
+      '--config',
+      '.dependency-cruiser.cjs',
+      '--output-type',
+      'json',
+    ];
+    const { summary } = JSON.parse(await reportedBy('depcruise', words)) as {
+      summary: { violations: { from: string; rule: { name: string } }[] };
+    };
     await uproot(files);
-    expect([...new Set(summary.violations.map(({ rule }) => rule.name))]).to.have.members(forbidden.map(({ name }) => name)); // prettier-ignore
-    expect([...new Set(summary.violations.map(({ from }) => from))].filter((from) => !from.includes('planted'))).to.deep.equal([]); // prettier-ignore
+    expect([...new Set(summary.violations.map(({ rule }) => rule.name))]).to.have.members(
+      forbidden.map(({ name }) => name),
+    );
+    expect(
+      [...new Set(summary.violations.map(({ from }) => from))].filter((from) => !from.includes('planted')),
+    ).to.deep.equal([]);
   });
 
   it('of unused or undeclared code is found in both packages and at the root', async () => {
@@ -111,7 +137,9 @@ describe('a violation that is planted in a copy of the checkout', function () {
       await change(path, (text) => `${text}export const planted = 1;\n`);
     for (const path of PACKAGES.map((name) => `packages/${name}/package.json`))
       await change(path, (text) => text.replace('"dependencies": {', '"dependencies": { "rw": "*",'));
-    const { issues } = JSON.parse(await reportedBy('knip', ['--reporter', 'json'])) as { issues: ({ file: string } & Record<string, { name: string }[]>)[] }; // prettier-ignore
+    const { issues } = JSON.parse(await reportedBy('knip', ['--reporter', 'json'])) as {
+      issues: ({ file: string } & Record<string, { name: string }[]>)[];
+    };
     await uproot(files);
     for (const [path, text] of kept) await writeFile(join(folder, path), text);
     const found = issues.flatMap(({ file, ...kinds }) =>
@@ -140,7 +168,14 @@ describe('a violation that is planted in a copy of the checkout', function () {
       export const textOf = (value: object) => \`\${value}\`;
       export function call(run: () => void) { return run(); }
       console.log(2);\n`;
-    const rules = ['no-floating-promises', 'consistent-type-imports', 'no-unused-vars', 'no-non-null-assertion', 'restrict-template-expressions', 'no-confusing-void-expression'].map((rule) => `@typescript-eslint/${rule}`); // prettier-ignore
+    const rules = [
+      'no-floating-promises',
+      'consistent-type-imports',
+      'no-unused-vars',
+      'no-non-null-assertion',
+      'restrict-template-expressions',
+      'no-confusing-void-expression',
+    ].map((rule) => `@typescript-eslint/${rule}`);
     const files = {
       [`${BROWSER}/map/planted.ts`]: all.replaceAll("'aurelian-drift'", "'../index.js'"),
       [`${NODE}/files/planted.ts`]: all,
@@ -149,11 +184,16 @@ describe('a violation that is planted in a copy of the checkout', function () {
       'examples/hut/planted.ts': floating,
     };
     await plant(files);
-    const found = JSON.parse(await reportedBy('eslint', [...Object.keys(files), '--format', 'json'])) as { filePath: string; messages: { ruleId: string }[] }[]; // prettier-ignore
+    const found = JSON.parse(await reportedBy('eslint', [...Object.keys(files), '--format', 'json'])) as {
+      filePath: string;
+      messages: { ruleId: string }[];
+    }[];
     await uproot(files);
     for (const { filePath, messages } of found) {
       const inPackage = relative(folder, filePath).startsWith('packages/');
-      expect([...new Set(messages.map(({ ruleId }) => ruleId))], filePath).to.include.members(inPackage ? [...rules, 'no-console'] : rules.slice(0, 1)); // prettier-ignore
+      expect([...new Set(messages.map(({ ruleId }) => ruleId))], filePath).to.include.members(
+        inPackage ? [...rules, 'no-console'] : rules.slice(0, 1),
+      );
     }
     expect(found.map(({ filePath }) => relative(folder, filePath))).to.have.members(Object.keys(files));
   });
@@ -161,7 +201,8 @@ describe('a violation that is planted in a copy of the checkout', function () {
   it('of the platform that a part may not know is found by the compiler', async () => {
     // New files that nobody imports: the compiler looks at nothing else.
     await plant({
-      [`${BROWSER}/core/geodesy/planted.ts`]: 'export const page = document.title;\nexport const way = process.pid;\n', // prettier-ignore
+      [`${BROWSER}/core/geodesy/planted.ts`]:
+        'export const page = document.title;\nexport const way = process.pid;\n',
       [`${BROWSER}/live/planted.ts`]: 'export const pid = process.pid;\n',
       [`${NODE}/files/planted.ts`]: 'export const page = document.title;\n',
     });

@@ -25,14 +25,22 @@ function snippetsOf(page: string): Snippet[] {
     const [whole, kind, run, body = ''] = found;
     const place = `${page}:${text.slice(0, found.index + whole.indexOf('\n')).split('\n').length}`;
     if (kind !== 'html') return [{ place, code: body, run: run !== undefined }];
-    return [...body.matchAll(/<script type="module">([^]*?)<\/script>/g)].map(([, code = '']) => ({ place, code, run: false })); // prettier-ignore
+    return [...body.matchAll(/<script type="module">([^]*?)<\/script>/g)].map(([, code = '']) => ({
+      place,
+      code,
+      run: false,
+    }));
   });
 }
 
 /** A snippet as a module, with the imports of earlier ones on its page whose names it does not import itself. */
 function moduleOf(code: string, earlier: readonly string[]): string {
   const own = (code.match(IMPORT) ?? []).join('\n');
-  const names = (line: string) => (/\{([^}]*)\}/.exec(line)?.[1] ?? '').split(',').map((name) => name.trim()).filter(Boolean); // prettier-ignore
+  const names = (line: string) =>
+    (/\{([^}]*)\}/.exec(line)?.[1] ?? '')
+      .split(',')
+      .map((name) => name.trim())
+      .filter(Boolean);
   const carried = new Map<string, string>();
   for (const line of earlier)
     for (const name of names(line)) {
@@ -46,7 +54,12 @@ function moduleOf(code: string, earlier: readonly string[]): string {
 
 describe('the snippets of README and docs', function () {
   this.timeout(240_000);
-  const pages = ['README.md', ...readdirSync(join(root, 'docs')).filter((file) => file.endsWith('.md')).map((file) => `docs/${file}`)]; // prettier-ignore
+  const pages = [
+    'README.md',
+    ...readdirSync(join(root, 'docs'))
+      .filter((file) => file.endsWith('.md'))
+      .map((file) => `docs/${file}`),
+  ];
   const snippets = pages.flatMap((page) => {
     const imports: string[] = [];
     return snippetsOf(page).map((snippet) => {
@@ -63,17 +76,20 @@ describe('the snippets of README and docs', function () {
   after(() => rmSync(folder, { recursive: true, force: true }));
 
   it('compile under strict TypeScript', () => {
-    const program = ts.createProgram([...snippets.keys()].map(fileOf).concat(join(root, 'test/packages/snippet-context.d.ts')), {
-      strict: true,
-      exactOptionalPropertyTypes: true,
-      noEmit: true,
-      skipLibCheck: true,
-      module: ts.ModuleKind.ESNext,
-      moduleResolution: ts.ModuleResolutionKind.Bundler,
-      target: ts.ScriptTarget.ES2023,
-      lib: ['lib.es2023.d.ts', 'lib.dom.d.ts', 'lib.dom.iterable.d.ts', 'lib.dom.asynciterable.d.ts'],
-      types: [],
-    }); // prettier-ignore
+    const program = ts.createProgram(
+      [...snippets.keys()].map(fileOf).concat(join(root, 'test/packages/snippet-context.d.ts')),
+      {
+        strict: true,
+        exactOptionalPropertyTypes: true,
+        noEmit: true,
+        skipLibCheck: true,
+        module: ts.ModuleKind.ESNext,
+        moduleResolution: ts.ModuleResolutionKind.Bundler,
+        target: ts.ScriptTarget.ES2023,
+        lib: ['lib.es2023.d.ts', 'lib.dom.d.ts', 'lib.dom.iterable.d.ts', 'lib.dom.asynciterable.d.ts'],
+        types: [],
+      },
+    );
     const problems = ts.getPreEmitDiagnostics(program).map(({ file, start, messageText }) => {
       const which =
         file === undefined ? -1 : [...snippets.keys()].findIndex((i) => fileOf(i) === file.fileName);
@@ -93,7 +109,11 @@ describe('the snippets of README and docs', function () {
       writeFileSync(file, text.replaceAll(/^(\S.*); \/\/ = .*$/gm, 'console.log(String($1));'));
       const stated = [...text.matchAll(/^\S.*; \/\/ = (.*)$/gm)].map(([, value = '']) => value);
       const node = ['--conditions=aurelian-source', '--import=tsx', file];
-      const { status, stdout, stderr } = spawnSync(process.execPath, node, { cwd: root, encoding: 'utf8', timeout: 60_000 }); // prettier-ignore
+      const { status, stdout, stderr } = spawnSync(process.execPath, node, {
+        cwd: root,
+        encoding: 'utf8',
+        timeout: 60_000,
+      });
       expect([status, stderr], place).to.deep.equal([0, '']);
       expect(stdout.split('\n').slice(0, -1), place).to.deep.equal(stated);
     }

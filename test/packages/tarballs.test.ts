@@ -91,25 +91,48 @@ describe('the packages, packed and installed in a new folder', function () {
     for (const name of ['aurelian-drift', 'aurelian-drift-node']) {
       const folder = join(full, 'node_modules', name);
       const files = (await readdir(folder, { recursive: true })).map((file) => normalize(file));
-      expect(files).to.include.members(['README.md', 'LICENSE', 'CHANGELOG.md', 'docs/trails.md', 'demo/vanesk.geojson']); // prettier-ignore
-      expect(files.filter((file) => /tsbuildinfo|\.test\.|tsconfig|screenshots|names\.json|demo\/make/.test(file))).to.deep.equal([]); // prettier-ignore
+      expect(files).to.include.members([
+        'README.md',
+        'LICENSE',
+        'CHANGELOG.md',
+        'docs/trails.md',
+        'demo/vanesk.geojson',
+      ]);
+      expect(
+        files.filter((file) => /tsbuildinfo|\.test\.|tsconfig|screenshots|names\.json|demo\/make/.test(file)),
+      ).to.deep.equal([]);
       for (const paper of files.filter((file) => file.endsWith('.md'))) {
         const text = await readFile(join(folder, paper), 'utf8');
         expect(text, paper).to.not.match(/!\[|<img/);
         for (const [, target = ''] of text.matchAll(/\]\(([^)\s]*)\)/g)) {
           if (/^(?:https?:|#)/.test(target)) continue;
-          expect(files, `${paper} → ${target}`).to.include(normalize(join(dirname(paper), target.replace(/#.*/, '')))); // prettier-ignore
+          expect(files, `${paper} → ${target}`).to.include(
+            normalize(join(dirname(paper), target.replace(/#.*/, ''))),
+          );
         }
       }
       // The maps lead to sources that are there.
-      const map = JSON.parse(await readFile(join(folder, 'dist/index.d.ts.map'), 'utf8')) as { sources: string[] }; // prettier-ignore
+      const map = JSON.parse(await readFile(join(folder, 'dist/index.d.ts.map'), 'utf8')) as {
+        sources: string[];
+      };
       for (const source of map.sources) expect(files).to.include(normalize(join('dist', source)));
     }
   });
 
   it('belong together at exactly the same version', async () => {
-    const [browser, node] = await Promise.all(['aurelian-drift', 'aurelian-drift-node'].map(async (name) => JSON.parse(await readFile(join(full, 'node_modules', name, 'package.json'), 'utf8')) as { version: string; dependencies: Record<string, string> })); // prettier-ignore
-    expect([node?.version, node?.dependencies['aurelian-drift']]).to.deep.equal([browser?.version, browser?.version]); // prettier-ignore
+    const [browser, node] = await Promise.all(
+      ['aurelian-drift', 'aurelian-drift-node'].map(
+        async (name) =>
+          JSON.parse(await readFile(join(full, 'node_modules', name, 'package.json'), 'utf8')) as {
+            version: string;
+            dependencies: Record<string, string>;
+          },
+      ),
+    );
+    expect([node?.version, node?.dependencies['aurelian-drift']]).to.deep.equal([
+      browser?.version,
+      browser?.version,
+    ]);
   });
 
   it('run a script, a script of CommonJS, and the command', async () => {
@@ -131,12 +154,16 @@ describe('the packages, packed and installed in a new folder', function () {
     );
     const required = await run('node', ['script.cjs'], { cwd: full });
     expect(required.stderr).to.equal('');
-    expect(required.stdout.trim().split('\n')).to.have.length(12).and.to.satisfy((lines: string[]) => lines.every((line) => line.endsWith('true'))); // prettier-ignore
+    expect(required.stdout.trim().split('\n'))
+      .to.have.length(12)
+      .and.to.satisfy((lines: string[]) => lines.every((line) => line.endsWith('true')));
     const command = join(full, 'node_modules/.bin/aurelian');
     expect((await run(command, ['measure', '44,-33', '44.001,-33'], { cwd: full })).stdout).to.match(
       /^111\.1 m/,
     );
-    expect((await run(command, ['near', '44.203,-33.581', '--within', '100m'], { cwd: full })).stdout).to.include('Tolvay'); // prettier-ignore
+    expect(
+      (await run(command, ['near', '44.203,-33.581', '--within', '100m'], { cwd: full })).stdout,
+    ).to.include('Tolvay');
   });
 
   for (const [module, moduleResolution] of [
@@ -148,10 +175,10 @@ describe('the packages, packed and installed in a new folder', function () {
     it(`have sound types under ${moduleResolution}, those of what they depend on included`, async () => {
       const check = async (folder: string, texts: Readonly<Record<string, string>>, types: string[]) => {
         for (const [name, text] of Object.entries(texts)) await writeFile(join(folder, name), text);
-        const compilerOptions = { module, moduleResolution, target: 'es2022', lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'], strict: true, exactOptionalPropertyTypes: true, skipLibCheck: false, noEmit: true, types, typeRoots: [join(root, 'node_modules/@types')] }; // prettier-ignore
+        const compilerOptions = { module, moduleResolution, target: 'es2022', lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'], strict: true, exactOptionalPropertyTypes: true, skipLibCheck: false, noEmit: true, types, typeRoots: [join(root, 'node_modules/@types')] };
         const config = join(folder, `tsconfig.${moduleResolution}.json`);
         await writeFile(config, JSON.stringify({ compilerOptions, files: Object.keys(texts) }));
-        const { stdout } = await run('node', [tsc, '-p', config], { cwd: folder }).catch((error: unknown) => error as { stdout: string }); // prettier-ignore
+        const { stdout } = await run('node', [tsc, '-p', config], { cwd: folder }).catch((error: unknown) => error as { stdout: string });
         expect(stdout).to.equal('');
       };
       const entries = await entriesOf(join(root, 'packages/aurelian-drift'));
@@ -168,13 +195,15 @@ describe('the packages, packed and installed in a new folder', function () {
         return;
       }
       // Only nodenext knows that CommonJS may require a module.
-      const common = "import drift = require('aurelian-drift');\nexport const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n"; // prettier-ignore
+      const common = "import drift = require('aurelian-drift');\nexport const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n";
       const more = moduleResolution === 'nodenext' ? { 'common.cts': common } : {};
       await check(full, { 'app.ts': all([...entries, 'aurelian-drift-node']), ...more }, ['node']);
     });
 
   it('the browser package is built into a page without mqtt, runs in Chromium, and says what a party needs', async () => {
-    const imports = (await entriesOf(join(root, 'packages/aurelian-drift'))).map((entry, i) => `import * as part${i} from '${entry}';\nkeep.push(part${i});`).join('\n'); // prettier-ignore
+    const imports = (await entriesOf(join(root, 'packages/aurelian-drift')))
+      .map((entry, i) => `import * as part${i} from '${entry}';\nkeep.push(part${i});`)
+      .join('\n');
     await writeFile(
       join(light, 'index.html'),
       `<!doctype html><title>An app</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><aurelian-consent></aurelian-consent><script type="module" src="app-page.js"></script>`,
@@ -201,7 +230,12 @@ describe('the packages, packed and installed in a new folder', function () {
       logLevel: 'silent',
       build: { outDir: 'built', modulePreload: { polyfill: false } },
     });
-    const server = await preview({ configFile: false, root: light, build: { outDir: 'built' }, preview: { port: 0, host: '127.0.0.1' } }); // prettier-ignore
+    const server = await preview({
+      configFile: false,
+      root: light,
+      build: { outDir: 'built' },
+      preview: { port: 0, host: '127.0.0.1' },
+    });
     const browser = await launchChromium();
     try {
       const page = await browser.newPage();
@@ -210,7 +244,9 @@ describe('the packages, packed and installed in a new folder', function () {
       const { port } = server.httpServer.address() as { port: number };
       await page.goto(`http://127.0.0.1:${port}/`);
       await page.waitForFunction(() => document.title !== 'An app');
-      expect(await page.title()).to.equal('44.2 | true | refused | mqttBroker needs the package mqtt: npm install mqtt'); // prettier-ignore
+      expect(await page.title()).to.equal(
+        '44.2 | true | refused | mqttBroker needs the package mqtt: npm install mqtt',
+      );
       expect(complaints).to.deep.equal([]);
     } finally {
       await browser.close();

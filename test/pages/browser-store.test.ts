@@ -50,10 +50,14 @@ describe('a store in the browser', function () {
    * is killed and started anew.
    */
   const start = async (tries = 3): Promise<{ child: ChildProcess; page: Page }> => {
-    const child = spawn(CHROMIUM, ['--headless', '--remote-debugging-port=0', `--user-data-dir=${profile}`, ...CHROMIUM_FLAGS], {
-      stdio: ['ignore', 'ignore', 'pipe'],
-      detached: true, // a group of its own: its children go with it
-    }); // prettier-ignore
+    const child = spawn(
+      CHROMIUM,
+      ['--headless', '--remote-debugging-port=0', `--user-data-dir=${profile}`, ...CHROMIUM_FLAGS],
+      {
+        stdio: ['ignore', 'ignore', 'pipe'],
+        detached: true, // a group of its own: its children go with it
+      },
+    );
     alive.add(child);
     child.on('close', () => alive.delete(child));
     const address = await new Promise<string>((resolve) => {
@@ -63,13 +67,15 @@ describe('a store in the browser', function () {
         if (found !== null) resolve(found[0]);
       });
     });
-    const browser = await chromium.connectOverCDP(address, { timeout: 60_000 }).catch(async (error: unknown) => {
-      const closed = new Promise((resolve) => child.on('close', resolve));
-      process.kill(-child.pid!, 'SIGKILL');
-      await closed;
-      if (tries === 1) throw error;
-      return undefined;
-    }); // prettier-ignore
+    const browser = await chromium
+      .connectOverCDP(address, { timeout: 60_000 })
+      .catch(async (error: unknown) => {
+        const closed = new Promise((resolve) => child.on('close', resolve));
+        process.kill(-child.pid!, 'SIGKILL');
+        await closed;
+        if (tries === 1) throw error;
+        return undefined;
+      });
     if (browser === undefined) return start(tries - 1);
     const page = await browser.contexts()[0]!.newPage();
     await page.goto(`${served.address}store.html`);

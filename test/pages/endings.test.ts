@@ -54,7 +54,12 @@ describe('the end of what lives in a page', function () {
       const before = { ...window.count };
       for (let cycle = 0; cycle < 1000; cycle++) {
         const given = new AbortController();
-        const receiver = new window.drift.Receiver({ source: window.drift.browserSource(), purpose: 'Test.', signal: given.signal, warn() {} }); // prettier-ignore
+        const receiver = new window.drift.Receiver({
+          source: window.drift.browserSource(),
+          purpose: 'Test.',
+          signal: given.signal,
+          warn() {},
+        });
         const map = new window.map.MapSheet({ container, receiver, signal: given.signal, warn() {} });
         map.layers.put('grid', { kind: 'grid' });
         if (cycle % 3 === 0) map.toOwnPlace();
@@ -87,7 +92,8 @@ describe('the end of what lives in a page', function () {
         const refused = await (writer?.breakSegment() ?? store.list()).catch(
           (error: unknown) => (error as Error).name,
         );
-        if (refused !== (cycle % 5 === 0 ? 'AbortError' : 'ClosedError')) return `cycle ${cycle}: ${JSON.stringify(refused)}`; // prettier-ignore
+        if (refused !== (cycle % 5 === 0 ? 'AbortError' : 'ClosedError'))
+          return `cycle ${cycle}: ${JSON.stringify(refused)}`;
       }
       const held = (await navigator.locks.query()).held?.length;
       const deleted = await new Promise((resolve) => {

@@ -66,7 +66,10 @@ describe('fences drawn on the page round', function () {
   });
 
   it('are put down by fingers on a phone, a circle around where one is, entered and no longer watched', async () => {
-    const { page, context, complaints } = await open('round/?tempo=20', { viewport: { width: 390, height: 844 }, hasTouch: true }); // prettier-ignore
+    const { page, context, complaints } = await open('round/?tempo=20', {
+      viewport: { width: 390, height: 844 },
+      hasTouch: true,
+    });
     await started(page);
     await page.tap('#draw-circle');
     await page.fill('#fence-metres', '2000');
@@ -120,9 +123,21 @@ describe('fences drawn on the page round', function () {
   it('are read from a file, and nothing of one that is refused, with every fault named', async () => {
     const { page, context } = await open('round/?tempo=20');
     await started(page);
-    const feature = (id: string, radius: number) => ({ type: 'Feature', id, geometry: { type: 'Point', coordinates: [-33.55, 44.21] }, properties: { radius } }); // prettier-ignore
-    const file = (name: string, features: object[]) => ({ name, mimeType: 'application/geo+json', buffer: Buffer.from(JSON.stringify({ type: 'FeatureCollection', features })) }); // prettier-ignore
-    await page.setInputFiles('#fence-open', file('bad.geojson', [feature('a', 0), feature('b', 5), feature('b', 6)])); // prettier-ignore
+    const feature = (id: string, radius: number) => ({
+      type: 'Feature',
+      id,
+      geometry: { type: 'Point', coordinates: [-33.55, 44.21] },
+      properties: { radius },
+    });
+    const file = (name: string, features: object[]) => ({
+      name,
+      mimeType: 'application/geo+json',
+      buffer: Buffer.from(JSON.stringify({ type: 'FeatureCollection', features })),
+    });
+    await page.setInputFiles(
+      '#fence-open',
+      file('bad.geojson', [feature('a', 0), feature('b', 5), feature('b', 6)]),
+    );
     await page.getByText('bad.geojson: 2 faults').waitFor();
     expect(await reported(page))
       .to.include('fence "a": radius must be')

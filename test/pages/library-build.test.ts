@@ -24,7 +24,9 @@ describe('a library of somebody else’s, built with ours in it', function () {
 
   it('runs in a browser, which knows no process: nothing of a build is left in it', async () => {
     await mkdir(`${folder}public`, { recursive: true });
-    const imports = ENTRIES.map((entry, i) => `export * as part${i} from 'aurelian-drift${entry}';`).join('\n');
+    const imports = ENTRIES.map((entry, i) => `export * as part${i} from 'aurelian-drift${entry}';`).join(
+      '\n',
+    );
     await writeFile(`${folder}library.js`, imports);
     // A library build leaves what depends on the environment to the app that uses it.
     await build({
@@ -36,7 +38,10 @@ describe('a library of somebody else’s, built with ours in it', function () {
     });
     const files = await readdir(`${folder}public`);
     for (const language of ['german', 'french', 'spanish'])
-      expect(files.some((file) => file.startsWith(`${language}-`)), `${language} is loaded apart`).to.equal(true);
+      expect(
+        files.some((file) => file.startsWith(`${language}-`)),
+        `${language} is loaded apart`,
+      ).to.equal(true);
     const page = `<!doctype html><title>Somebody else’s</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><script type="module">
       const { part0: drift, part2: map, part8: testing } = await import('./library.js');
       const receiver = new drift.Receiver({ source: testing.previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' });
@@ -44,7 +49,12 @@ describe('a library of somebody else’s, built with ours in it', function () {
       document.title = String((await receiver.fix()).lat);
     </script>`;
     await writeFile(`${folder}public/index.html`, page);
-    const server = await preview({ configFile: false, root: folder, build: { outDir: 'public' }, preview: { port: 0, host: '127.0.0.1' } });
+    const server = await preview({
+      configFile: false,
+      root: folder,
+      build: { outDir: 'public' },
+      preview: { port: 0, host: '127.0.0.1' },
+    });
     const browser = await launchChromium();
     try {
       const opened = await browser.newPage();
@@ -52,11 +62,13 @@ describe('a library of somebody else’s, built with ours in it', function () {
       opened.on('pageerror', (error) => complaints.push(error.message));
       const { port } = server.httpServer.address() as { port: number };
       await opened.goto(`http://127.0.0.1:${port}/`);
-      await opened.waitForFunction(() => document.title === '44.2' || document.title === 'failed').catch(() => undefined);
+      await opened
+        .waitForFunction(() => document.title === '44.2' || document.title === 'failed')
+        .catch(() => undefined);
       expect([await opened.title(), complaints]).to.deep.equal(['44.2', []]);
     } finally {
       await browser.close();
       await server.close();
     }
-  }); // prettier-ignore
+  });
 });

@@ -70,18 +70,27 @@ describe('<aurelian-map>', function () {
 
   it('has a size however the page displays it: as a block, inline-block, in a grid, hidden for a while', async () => {
     const { page, context } = await start();
-    for (const style of ['display: block', 'display: inline-block; width: 600px', 'display: grid', 'display: none', 'display: block; position: absolute; inset: 40px']) {
+    for (const style of [
+      'display: block',
+      'display: inline-block; width: 600px',
+      'display: grid',
+      'display: none',
+      'display: block; position: absolute; inset: 40px',
+    ]) {
       const seen = await page.evaluate(async (css) => {
         const map = document.querySelector('aurelian-map')!;
         map.setAttribute('style', css);
         await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
-        return { notes: [...(map).sheet!.notes.keys()], height: map.shadowRoot!.querySelector('canvas')!.clientHeight };
+        return {
+          notes: [...map.sheet!.notes.keys()],
+          height: map.shadowRoot!.querySelector('canvas')!.clientHeight,
+        };
       }, style);
       expect(seen.notes, style).not.to.include('no-size');
       if (style !== 'display: none') expect(seen.height, style).to.be.above(300);
     }
     await context.close();
-  }); // prettier-ignore
+  });
 
   it('tells view, tap, hold and drop as events of its own', async () => {
     const { page, context } = await start();
@@ -172,7 +181,7 @@ describe('<aurelian-map>', function () {
     );
     await eventually(async () => {
       const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
-      expect(label).to.match(/^The island; own place not known yet; [\d.]+ k?m across, centre 44\.2/);
+      expect(label).to.match(/^The island; own place unknown; [\d.]+ k?m across, centre 44\.2/);
       expect(label).to.include('1 pin: Wick Orrin');
     });
     await page.keyboard.press('Tab');

@@ -174,16 +174,27 @@ describe('the layers of a map', function () {
       return { events, zoom: sheet.$view.get()!.zoom, warned: window.warned };
     }, HUT);
     expect([received.events, received.zoom]).to.deep.equal([2, 13]);
-    expect(new Set(received.warned)).to.deep.equal(new Set(['a listener of a MapSheet threw: Error: a slip in the app']));
+    expect(new Set(received.warned)).to.deep.equal(
+      new Set(['a listener of a MapSheet threw: Error: a slip in the app']),
+    );
     await context.close();
-  }); // prettier-ignore
+  });
 
   it('has the size of its container however that is displayed, with its padding, and of an element too', async () => {
-    for (const style of ['#map { display: block }', '#map { display: grid; padding: 10px; box-sizing: border-box }', '#map { display: flex; flex-direction: row }', '#map { display: inline-block }', '#map { height: auto; min-height: 480px }']) {
+    for (const style of [
+      '#map { display: block }',
+      '#map { display: grid; padding: 10px; box-sizing: border-box }',
+      '#map { display: flex; flex-direction: row }',
+      '#map { display: inline-block }',
+      '#map { height: auto; min-height: 480px }',
+    ]) {
       const { page, context } = await sheet({}, {}, style);
       await drawn(page);
       const size = await page.evaluate(() => {
-        const { width, height } = document.querySelector('#map')!.shadowRoot!.querySelector('canvas')!.getBoundingClientRect();
+        const { width, height } = document
+          .querySelector('#map')!
+          .shadowRoot!.querySelector('canvas')!
+          .getBoundingClientRect();
         return { width, height, warned: window.warned, notes: [...window.sheet.notes.keys()] };
       });
       expect([size.warned, size.notes], style).to.deep.equal([[], []]);
@@ -192,7 +203,7 @@ describe('the layers of a map', function () {
       expect(size.height, style).to.be.within(380, 480 - padding);
       await context.close();
     }
-  }); // prettier-ignore
+  });
 
   it('of every kind in the table are described in words, and pins of one are told when they are tapped', async () => {
     const { page, stage } = await sheet();
@@ -215,7 +226,9 @@ describe('the layers of a map', function () {
       layers.put('hidden', { kind: 'trail', trail });
       layers.show('hidden', false);
     }, HUT);
-    expect(await page.evaluate(() => window.sheet.describe())).to.match(/; inside Ox-eye; 1 line; 1 trail; 1 shape; 1 fence; 1 member: Mirel late; 1 pin: Hut$/); // prettier-ignore
+    expect(await page.evaluate(() => window.sheet.describe())).to.match(
+      /; inside Ox-eye; 1 line; 1 trail; 1 shape; 1 fence; 1 member: Mirel late; 1 pin: Hut$/,
+    );
     await drawn(page);
     const box = (await stage.boundingBox())!;
     await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2 - 20);
@@ -481,7 +494,7 @@ describe('a map that has nothing to show', function () {
     expect(
       await page.evaluate(() => (window as unknown as { source: { watches: number } }).source.watches),
     ).to.equal(0);
-    expect(await page.evaluate(() => window.sheet.describe())).to.include('own place not known yet');
+    expect(await page.evaluate(() => window.sheet.describe())).to.include('own place unknown');
     await context.close();
   });
 
@@ -507,7 +520,7 @@ describe('a map that has nothing to show', function () {
     const { view, warned, words } = await again();
     expect([view.zoom, typeof view.zoom, warned.length]).to.deep.equal([15.5, 'number', 0]);
     expect(view.centre.lat).to.be.closeTo(44.2, 1e-4);
-    expect(words).to.include('own place not known yet'); // a view is no fix
+    expect(words).to.include('own place unknown'); // a view is no fix
     for (const damaged of [
       '{"centre"',
       '{"centre":{"lat":"44","lon":3},"zoom":15,"turn":0}',

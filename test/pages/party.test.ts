@@ -23,7 +23,12 @@ describe('a party on the example pages', function () {
 
   const at = () => `broker=${encodeURIComponent(broker.webSocketAddress ?? '')}`;
   const row = (page: Page, name: string) => page.locator('#roster button', { hasText: name });
-  const states = (page: Page) => page.locator('#roster button').evaluateAll((rows) => rows.map(({ classList, children }) => `${children[1]?.textContent} ${classList.value}`)); // prettier-ignore
+  const states = (page: Page) =>
+    page
+      .locator('#roster button')
+      .evaluateAll((rows) =>
+        rows.map(({ classList, children }) => `${children[1]?.textContent} ${classList.value}`),
+      );
 
   async function hut() {
     const opened = await open(`hut/?${at()}`);
@@ -57,7 +62,9 @@ describe('a party on the example pages', function () {
     const out = await warden();
     await out.page.waitForTimeout(500); // there is nothing to wait for: nothing is to happen
     expect(await states(inside.page)).to.deep.equal([]);
-    expect(await out.page.locator('#share-terms').textContent()).to.match(/^Seen by the wardens’ hut, at 127\.0\.0\.1:\d+\.They see the exact place\./); // prettier-ignore
+    expect(await out.page.locator('#share-terms').textContent()).to.match(
+      /^Seen by the wardens’ hut, at 127\.0\.0\.1:\d+\.They see the exact place\./,
+    );
     await share(out.page);
     await row(inside.page, 'Mirel').locator('.more', { hasText: '44.18703° N, 33.60741° W ±12 m' }).waitFor();
     await mapSays(inside.page, '1 member: Mirel');
@@ -75,17 +82,27 @@ describe('a party on the example pages', function () {
     const inside = await hut();
     const [sleeper, leaver, victim] = [await warden('mirel'), await warden('tavi'), await warden('osk')];
     for (const { page } of [sleeper, leaver, victim]) await share(page);
-    await eventually(async () => expect((await states(inside.page)).map((each) => each.split(' ')[0]).sort()).to.deep.equal(['Mirel', 'Osk', 'Tavi'])); // prettier-ignore
+    await eventually(async () =>
+      expect((await states(inside.page)).map((each) => each.split(' ')[0]).sort()).to.deep.equal([
+        'Mirel',
+        'Osk',
+        'Tavi',
+      ]),
+    );
     await turn(sleeper.page, 'hidden');
     await leaver.page.close({ runBeforeUnload: true });
     await victim.page.goto('chrome://crash').catch(() => undefined);
-    await eventually(async () => expect((await states(inside.page)).sort()).to.deep.equal(['Mirel asleep', 'Osk vanished', 'Tavi left'])); // prettier-ignore
+    await eventually(async () =>
+      expect((await states(inside.page)).sort()).to.deep.equal(['Mirel asleep', 'Osk vanished', 'Tavi left']),
+    );
     await inside.page
       .getByRole('alert')
       .filter({ hasText: 'Osk has vanished, last seen 44.18703° N' })
       .waitFor();
     await turn(sleeper.page, 'visible');
-    await eventually(async () => expect(await states(inside.page)).to.include.oneOf(['Mirel moved', 'Mirel still'])); // prettier-ignore
+    await eventually(async () =>
+      expect(await states(inside.page)).to.include.oneOf(['Mirel moved', 'Mirel still']),
+    );
 
     for (const { context } of [sleeper, leaver, victim, inside]) await context.close();
   });
@@ -113,7 +130,7 @@ describe('a party on the example pages', function () {
     const { page, context } = await open(`hut/?${at()}`);
     await page.fill('#password', 'guess');
     await page.getByRole('button', { name: 'Watch the party' }).click();
-    await page.locator('#link', { hasText: /refuses: user name or password are wrong/ }).waitFor();
+    await page.locator('#link', { hasText: /refuses: the user name or password is wrong/ }).waitFor();
     expect(await page.locator('#enter').isVisible()).to.equal(true);
     await context.close();
   });

@@ -58,7 +58,11 @@ describe('places on the example pages', function () {
       await field(page).fill('chapel well');
       const both = page.locator('aurelian-find').getByRole('option');
       await both.nth(1).waitFor();
-      expect(await both.allTextContents()).to.satisfy((texts: string[]) => ['Chapel Well, Nethery', 'Chapel Well, Tolvay'].every((text) => texts.some((each) => each.includes(text)))); // prettier-ignore
+      expect(await both.allTextContents()).to.satisfy((texts: string[]) =>
+        ['Chapel Well, Nethery', 'Chapel Well, Tolvay'].every((text) =>
+          texts.some((each) => each.includes(text)),
+        ),
+      );
       await both.filter({ hasText: 'Tolvay' }).click();
       await page.locator('#position', { hasText: '44.20423° N, 33.58224° W' }).waitFor();
       expect(await page.locator('#place').textContent()).to.equal('Chapel Well, Tolvay');
@@ -111,7 +115,10 @@ describe('places on the example pages', function () {
 
     it('has no fault that a checker of accessibility finds, open and closed, on a phone', async () => {
       const { page, context } = await open('whereabouts/', { viewport: { width: 390, height: 844 } });
-      const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`); // prettier-ignore
+      const problems = async () =>
+        (await new AxeBuilder({ page }).analyze()).violations.map(
+          ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
+        );
       expect(await problems()).to.deep.equal([]);
       await field(page).fill('wick');
       await page.locator('aurelian-find').getByRole('option').first().waitFor();

@@ -29,7 +29,7 @@ describe('a running page that looks at itself', function () {
       'frame-without-leave: the page of 127.0.0.3 in a frame may not ask for positions',
     ];
     expect(own).to.deep.equal([
-      'vague-purpose: the purpose text does not say what for: "We need your location"',
+      'vague-purpose: the purpose text states no purpose: "We need your location"',
       ...frames,
     ]);
     expect(app).to.deep.equal([

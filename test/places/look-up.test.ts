@@ -34,7 +34,14 @@ function provider(...steps: (object[] | Error | 'never')[]) {
     if (step === 'never') return new Promise<never>(() => {});
     return step instanceof Error ? Promise.reject(step) : Promise.resolve(step as never);
   };
-  return { seen, own: { at: next, near: next, named: (text: string, options: object, signal: AbortSignal) => next({ text }, options, signal) } }; // prettier-ignore
+  return {
+    seen,
+    own: {
+      at: next,
+      near: next,
+      named: (text: string, options: object, signal: AbortSignal) => next({ text }, options, signal),
+    },
+  };
 }
 
 describe('looking up places with a provider', () => {
@@ -216,7 +223,7 @@ describe('looking up places with a provider', () => {
       (client) => client.near(hut, { kinds: ['well'] }),
       'asked for well, "Low Hut" is a hut',
     ],
-    ['no list', { lat: 1, lon: 2 }, (client) => client.at(hut), 'it is no list of places'],
+    ['no list', { lat: 1, lon: 2 }, (client) => client.at(hut), 'it is not a list of places'],
   ] as [string, object, (client: PlaceLookUp) => Promise<unknown>, string][]) {
     // prettier-ignore
     it(`takes no answer that was not asked for: ${what}`, async () => {

@@ -136,7 +136,17 @@ describe('a service of places that behaves badly', () => {
     return { kind, message };
   };
   const feature = (more: object, properties: object = {}) =>
-    JSON.stringify({ type: 'FeatureCollection', features: [{ type: 'Feature', geometry: { type: 'Point', coordinates: [-33.6, 44.19] }, properties: { kind: 'well', level: 'spot', text: 'Low Well', ...properties }, ...more }] }); // prettier-ignore
+    JSON.stringify({
+      type: 'FeatureCollection',
+      features: [
+        {
+          type: 'Feature',
+          geometry: { type: 'Point', coordinates: [-33.6, 44.19] },
+          properties: { kind: 'well', level: 'spot', text: 'Low Well', ...properties },
+          ...more,
+        },
+      ],
+    });
 
   for (const [what, status, body, kind, note] of [
     [
@@ -144,10 +154,10 @@ describe('a service of places that behaves badly', () => {
       200,
       '<!doctype html><p>Sign in</p>',
       'unfit',
-      'it is no JSON but starts "<!doctype html>',
+      'it is not JSON; it starts "<!doctype html>',
     ],
     ['nothing at all', 200, '', 'unfit', 'it is empty'],
-    ['JSON of another kind', 200, '{"results":[]}', 'unfit', 'no GeoJSON FeatureCollection'],
+    ['JSON of another kind', 200, '{"results":[]}', 'unfit', 'not a GeoJSON FeatureCollection'],
     [
       'a line for a place',
       200,

@@ -58,11 +58,23 @@ function contract(
         ...(running.ca !== undefined && { ca: running.ca }),
       });
     const walker = (): Follow => {
-      const device = new SimulatedDevice({ route: { parts: [[hut, ahead(hut, 90, 2000)]] }, permission: 'granted', warmUp: 0 }); // prettier-ignore
+      const device = new SimulatedDevice({
+        route: { parts: [[hut, ahead(hut, 90, 2000)]] },
+        permission: 'granted',
+        warmUp: 0,
+      });
       return new Receiver({ source: device, purpose: 'Test.', warn: ignore }).follow();
     };
     const share = async (id: string, options: Partial<PresenceOptions> = {}) => {
-      const presence = new Presence({ party: PARTY, member: id, broker: brokerOf(id), recipients: ['the hut'], keepAlive: KEEP_ALIVE, warn: ignore, ...options }); // prettier-ignore
+      const presence = new Presence({
+        party: PARTY,
+        member: id,
+        broker: brokerOf(id),
+        recipients: ['the hut'],
+        keepAlive: KEEP_ALIVE,
+        warn: ignore,
+        ...options,
+      });
       ends.push(() =>
         Promise.race([presence.leave(), new Promise((done) => setTimeout(done, 30_000).unref())]),
       );
@@ -70,7 +82,13 @@ function contract(
       return presence;
     };
     const watch = (): PartyWatch => {
-      const made = new PartyWatch({ party: PARTY, broker: brokerOf('hut'), keepAlive: KEEP_ALIVE, every: 0.05, warn: ignore }); // prettier-ignore
+      const made = new PartyWatch({
+        party: PARTY,
+        broker: brokerOf('hut'),
+        keepAlive: KEEP_ALIVE,
+        every: 0.05,
+        warn: ignore,
+      });
       ends.push(() => made.close());
       return made;
     };
@@ -105,7 +123,13 @@ function contract(
       for (const id of ['ines', 'tomas', 'odile'])
         await eventually(() => expect(stateOf(seen, id)).to.equal('moved'));
       const late = watch();
-      await eventually(() => expect(late.$members.get().map(({ place }) => place?.lat.toFixed(2))).to.deep.equal(['44.20', '44.20', '44.20'])); // prettier-ignore
+      await eventually(() =>
+        expect(late.$members.get().map(({ place }) => place?.lat.toFixed(2))).to.deep.equal([
+          '44.20',
+          '44.20',
+          '44.20',
+        ]),
+      );
     });
 
     it('who leaves is seen to have left, and the broker keeps nothing of them', async () => {
@@ -142,8 +166,18 @@ function contract(
     if (brief) return;
 
     it('lets in nobody with a wrong password, a member write only its own, and a viewer nothing', async () => {
-      const wrong = mqttBroker(running[way], { username: 'ines', password: 'guess', ...(running.ca !== undefined && { ca: running.ca }) }); // prettier-ignore
-      const presence = new Presence({ party: PARTY, member: 'ines', broker: wrong, recipients: ['the hut'], warn: ignore }); // prettier-ignore
+      const wrong = mqttBroker(running[way], {
+        username: 'ines',
+        password: 'guess',
+        ...(running.ca !== undefined && { ca: running.ca }),
+      });
+      const presence = new Presence({
+        party: PARTY,
+        member: 'ines',
+        broker: wrong,
+        recipients: ['the hut'],
+        warn: ignore,
+      });
       expect(await presence.join(walker())).to.equal('refused');
       const received: string[] = [];
       const listener = await wireOf('watchman', received);
@@ -190,7 +224,15 @@ function contract(
       });
 
     it('one who tries to speak for another is told that it cannot', async () => {
-      const presence = new Presence({ party: PARTY, member: 'tomas', patience: 20, clock: quick(), broker: brokerOf('ines'), recipients: ['the hut'], warn: ignore }); // prettier-ignore
+      const presence = new Presence({
+        party: PARTY,
+        member: 'tomas',
+        patience: 20,
+        clock: quick(),
+        broker: brokerOf('ines'),
+        recipients: ['the hut'],
+        warn: ignore,
+      });
       expect(await presence.join(walker())).to.equal('refused');
     });
 

@@ -29,9 +29,18 @@ function guard(
   parts: Pick<ReturnType<typeof member>, 'clock' | 'broker'>,
   options: Partial<PartyGuardOptions> = {},
 ) {
-  const made = new PartyGuard({ party: PARTY, fences: [section], clock: parts.clock, broker: parts.broker, warn: () => {}, ...options }); // prettier-ignore
+  const made = new PartyGuard({
+    party: PARTY,
+    fences: [section],
+    clock: parts.clock,
+    broker: parts.broker,
+    warn: () => {},
+    ...options,
+  });
   const reported: string[] = [];
-  made.onEvent(({ alarm: { member: who, kind, fence } }) => reported.push([who, kind, fence].filter((each) => each !== undefined).join(' '))); // prettier-ignore
+  made.onEvent(({ alarm: { member: who, kind, fence } }) =>
+    reported.push([who, kind, fence].filter((each) => each !== undefined).join(' ')),
+  );
   return { guard: made, reported };
 }
 
@@ -120,7 +129,12 @@ describe('a guard', () => {
     expect(made.counts.members).to.equal(0);
     expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
     await parts.clock.advance(300);
-    expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([[], 0, 0, 'left']); // prettier-ignore
+    expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([
+      [],
+      0,
+      0,
+      'left',
+    ]);
   });
 
   it('does not take its own deafness for silence of others', async () => {
@@ -185,7 +199,17 @@ function walk(id = 'ines'): { topic: string; payload: string }[] {
   const topic = memberTopic(PARTY, id, 'place');
   const places = Array.from({ length: 300 }, (_, i) => {
     const { lat, lon } = ahead(hut, 90, (i < 150 ? i : 300 - i) * 4);
-    return { topic, payload: writePlaceMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session, number: i + 1 }) }; // prettier-ignore
+    return {
+      topic,
+      payload: writePlaceMessage(id, {
+        lat,
+        lon,
+        time: start + i * 1000,
+        accuracy: 5,
+        session,
+        number: i + 1,
+      }),
+    };
   });
   const here = writeStateMessage(id, {
     state: 'here',
@@ -275,7 +299,12 @@ describe('a guard that is killed and started again', () => {
       full = false;
       if (!taken) await made.take(topic, payload, false);
     }
-    expect(reported).to.deep.equal(['ines enter orchard', 'ines exit orchard', 'ines enter orchard', 'ines exit orchard']); // prettier-ignore
+    expect(reported).to.deep.equal([
+      'ines enter orchard',
+      'ines exit orchard',
+      'ines enter orchard',
+      'ines exit orchard',
+    ]);
     await made.close();
   });
 });
@@ -283,14 +312,22 @@ describe('a guard that is killed and started again', () => {
 describe('memories of guards that are divided anew', () => {
   const ids = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
   const kinds = ['enter', 'exit', 'enter', 'exit'];
-  const logOf = async (stores: readonly GuardStore[]) => (await Promise.all(stores.map((store) => store.log()))).flat(); // prettier-ignore
+  const logOf = async (stores: readonly GuardStore[]) =>
+    (await Promise.all(stores.map((store) => store.log()))).flat();
   const memories = (count: number) => Array.from({ length: count }, () => memoryGuardStore());
 
   /** A part of all the walks, as the guards of so many slots hear it. */
-  async function guarded(stores: readonly GuardStore[], from: number, to: number, options: Partial<PartyGuardOptions> = {}) {
+  async function guarded(
+    stores: readonly GuardStore[],
+    from: number,
+    to: number,
+    options: Partial<PartyGuardOptions> = {},
+  ) {
     const clock = new VirtualClock();
     const broker = memoryBroker({ clock });
-    const guards = stores.map((store, i) => guard({ clock, broker }, { store, slot: { number: i + 1, count: stores.length }, ...options }));
+    const guards = stores.map((store, i) =>
+      guard({ clock, broker }, { store, slot: { number: i + 1, count: stores.length }, ...options }),
+    );
     for (const { guard: each } of guards) await each.start();
     for (const id of ids)
       for (const { topic, payload } of walk(id).slice(from, to))
@@ -298,7 +335,7 @@ describe('memories of guards that are divided anew', () => {
     await clock.advance(1);
     for (const { guard: each } of guards) await each.close();
     return guards;
-  } // prettier-ignore
+  }
 
   it('go on where the old ones stopped: no crossing is lost and none told twice, wherever they stopped', async () => {
     await fc.assert(
@@ -336,7 +373,10 @@ describe('memories of guards that are divided anew', () => {
     const [store] = memories(1) as [GuardStore];
     await guarded([store], 0, 100);
     const clock = new VirtualClock();
-    const { guard: made, reported } = guard({ clock, broker: memoryBroker({ clock }) }, { store, slot: { number: 2, count: 4 }, checkIn: 60 }); // prettier-ignore
+    const { guard: made, reported } = guard(
+      { clock, broker: memoryBroker({ clock }) },
+      { store, slot: { number: 2, count: 4 }, checkIn: 60 },
+    );
     await made.start();
     await clock.advance(600);
     const own = ids.filter((id) => bucketOf(id) % 4 === 1);

@@ -43,7 +43,9 @@ describe('a request line that is no URL', () => {
       for (const target of ['//', '/', '*', '/party/..//', '/%zz', 'http://[', '//party', '/par ty']) {
         const socket = connect(port, '127.0.0.1');
         socket.on('error', () => {});
-        socket.write(`GET ${target} HTTP/1.1\r\nHost: here\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n`);
+        socket.write(
+          `GET ${target} HTTP/1.1\r\nHost: here\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n`,
+        );
         const answer: Buffer[] = [];
         socket.on('data', (data: Buffer) => answer.push(data));
         await once(socket, 'close');
@@ -58,16 +60,39 @@ describe('a request line that is no URL', () => {
     }
     await broker.close();
     http.close();
-  }); // prettier-ignore
+  });
 });
 
 /** Messages as they should be, of each kind. */
-const place = writePlaceMessage('ines', { ...hut, time: Date.UTC(2026, 4, 14, 8), session, number: 3, accuracy: 8, trail: [{ ...hut, time: Date.UTC(2026, 4, 14, 7, 59) }] }); // prettier-ignore
-const state = writeStateMessage('ines', { state: 'here', session, link: 1, sent: Date.UTC(2026, 4, 14, 8), keepAlive: 30, retention: 60 }); // prettier-ignore
-const alarm = writeAlarmMessage({ id: 'ines:a:enter:1', member: 'ines', kind: 'enter', time: Date.UTC(2026, 4, 14, 8), fence: 'a', name: 'A', ...hut }); // prettier-ignore
+const place = writePlaceMessage('ines', {
+  ...hut,
+  time: Date.UTC(2026, 4, 14, 8),
+  session,
+  number: 3,
+  accuracy: 8,
+  trail: [{ ...hut, time: Date.UTC(2026, 4, 14, 7, 59) }],
+});
+const state = writeStateMessage('ines', {
+  state: 'here',
+  session,
+  link: 1,
+  sent: Date.UTC(2026, 4, 14, 8),
+  keepAlive: 30,
+  retention: 60,
+});
+const alarm = writeAlarmMessage({
+  id: 'ines:a:enter:1',
+  member: 'ines',
+  kind: 'enter',
+  time: Date.UTC(2026, 4, 14, 8),
+  fence: 'a',
+  name: 'A',
+  ...hut,
+});
 const sound = { place, state, alarm } as const;
 const leaves = Object.keys(sound) as (keyof typeof sound)[];
-const hostile = '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}'; // prettier-ignore
+const hostile =
+  '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}';
 
 /** A broker of few words: it takes every connection and answers signs of life, and acknowledges only what it is let. */
 async function mumbling(acknowledges: (kind: number) => boolean) {
@@ -123,12 +148,24 @@ describe('a broker that acknowledges nothing', () => {
   it('is left and tried again: places, which are sent once more to one that does', async () => {
     let deaf = true;
     const { server, broker, published } = await mumbling((kind) => kind !== 3 || !deaf);
-    const wire = await broker.open({ client: 'c', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} }); // prettier-ignore
+    const wire = await broker.open({
+      client: 'c',
+      keepAlive: 30,
+      persistent: false,
+      onMessage: () => {},
+      onClosed: () => {},
+    });
     const message = { topic: PLACE, payload: 'x' };
     const refused: unknown = await wire.publish(message, true).catch((error: unknown) => error);
     expect(refused).to.have.property('kind', 'unreachable');
     deaf = false;
-    const next = await broker.open({ client: 'c', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} }); // prettier-ignore
+    const next = await broker.open({
+      client: 'c',
+      keepAlive: 30,
+      persistent: false,
+      onMessage: () => {},
+      onClosed: () => {},
+    });
     await next.publish(message, true);
     await next.end();
     expect(published).to.deep.equal([PLACE, PLACE]);
@@ -171,13 +208,22 @@ describe('a message with anything in it', () => {
     await guard.start();
     await clock.advance(1);
     broker.publish(PLACE, hostile);
-    broker.publish(PLACE, writePlaceMessage('ines', { ...section.kind === 'circle' ? section.centre : hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    broker.publish(
+      PLACE,
+      writePlaceMessage('ines', {
+        ...(section.kind === 'circle' ? section.centre : hut),
+        time: clock.now(),
+        session,
+        number: 1,
+        accuracy: 5,
+      }),
+    );
     await clock.advance(1);
     expect([watch.dropped.malformed, guard.counts.dropped.malformed]).to.deep.equal([1, 1]);
     expect([watch.$members.get().length, guard.counts.places]).to.deep.equal([1, 1]);
     await guard.close();
     await watch.close();
-  }); // prettier-ignore
+  });
 });
 
 /** A watch that has seen a walk past the section, and what comes next. */
@@ -230,18 +276,39 @@ describe('what was kept of a watch', () => {
     const clock = new VirtualClock();
     const store = memoryGuardStore();
     const { watch } = walked();
-    const memory = { watch: opened(watch.state).value, session, number: 7, link: 1, missed: false, stays: 60 };
-    const save = (id: string, change: object) => store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
+    const memory = {
+      watch: opened(watch.state).value,
+      session,
+      number: 7,
+      link: 1,
+      missed: false,
+      stays: 60,
+    };
+    const save = (id: string, change: object) =>
+      store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
     await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
     await save('tomas', { number: 'seven' });
     await save('odile', {});
     const warnings: string[] = [];
     const broker = memoryBroker({ clock });
-    const guard = new PartyGuard({ party: PARTY, broker, clock, fences: [section], store, warn: (text) => warnings.push(text) });
+    const guard = new PartyGuard({
+      party: PARTY,
+      broker,
+      clock,
+      fences: [section],
+      store,
+      warn: (text) => warnings.push(text),
+    });
     await guard.start();
-    expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal(['; ines begins anew', '; tomas begins anew']);
+    expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal([
+      '; ines begins anew',
+      '; tomas begins anew',
+    ]);
     await clock.advance(1);
-    broker.publish(PLACE, writePlaceMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }));
+    broker.publish(
+      PLACE,
+      writePlaceMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }),
+    );
     await clock.advance(1);
     expect(guard.counts.places).to.equal(1);
     await guard.close();
@@ -255,18 +322,40 @@ describe('what was kept of a watch', () => {
     const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
     expect([(await disk.members()).length, await disk.unreported()]).to.deep.equal([1, []]);
     expect(warnings.filter((text) => text.includes('is left out'))).to.have.length(2);
-    const onDisk = new PartyGuard({ party: PARTY, broker: memoryBroker({ clock }), clock, fences: [section], store: disk, warn: (text) => warnings.push(text) });
+    const onDisk = new PartyGuard({
+      party: PARTY,
+      broker: memoryBroker({ clock }),
+      clock,
+      fences: [section],
+      store: disk,
+      warn: (text) => warnings.push(text),
+    });
     await onDisk.start();
     expect(warnings.at(-1)).to.include('ines begins anew');
     await onDisk.close();
     await rm(folder, { recursive: true });
-  }); // prettier-ignore
+  });
 });
 
 describe('a fix of anything', () => {
   it('is made or refused with one clear error, whatever the types of its fields', () => {
-    const fields = ['time', 'lat', 'lon', 'accuracy', 'altitude', 'altitudeDatum', 'altitudeAccuracy', 'course', 'speed', 'origin', 'marks'];
-    const value = fc.oneof(fc.anything(), fc.constantFrom({ toString: 1, valueOf: 1 }, [null], ['late'], 'sea', Symbol('x')));
+    const fields = [
+      'time',
+      'lat',
+      'lon',
+      'accuracy',
+      'altitude',
+      'altitudeDatum',
+      'altitudeAccuracy',
+      'course',
+      'speed',
+      'origin',
+      'marks',
+    ];
+    const value = fc.oneof(
+      fc.anything(),
+      fc.constantFrom({ toString: 1, valueOf: 1 }, [null], ['late'], 'sea', Symbol('x')),
+    );
     fc.assert(
       fc.property(fc.dictionary(fc.constantFrom(...fields), value), (wrong) => {
         try {
@@ -277,6 +366,7 @@ describe('a fix of anything', () => {
       }),
       { numRuns: 2000 },
     );
-    for (const nothing of [undefined, null, 'x', 3]) expect(() => fixFrom(nothing as never)).to.throw(InputError, 'a fix must be an object');
-  }); // prettier-ignore
+    for (const nothing of [undefined, null, 'x', 3])
+      expect(() => fixFrom(nothing as never)).to.throw(InputError, 'a fix must be an object');
+  });
 });

@@ -38,7 +38,12 @@ const AN_HOUR_AGO = Date.now() - 3_600_000;
 /** One who walks to the east of the hut, for real, or on a hurried clock that began in the past. */
 function walker(tempo = 1, start = Date.now()) {
   const clock = scaledClock(tempo, start);
-  const device = new SimulatedDevice({ route: { parts: [[hut, ahead(hut, 90, 2000)]] }, permission: 'granted', warmUp: 0, clock }); // prettier-ignore
+  const device = new SimulatedDevice({
+    route: { parts: [[hut, ahead(hut, 90, 2000)]] },
+    permission: 'granted',
+    warmUp: 0,
+    clock,
+  });
   return { clock, follow: new Receiver({ source: device, purpose: 'Test.', clock, warn: ignore }).follow() };
 }
 
@@ -103,7 +108,14 @@ describe('what befalls a party', function () {
     await listener.subscribe(partyFilters(PARTY));
     const line = await network(broker.tcp[0] as string);
     last.push(() => line.close());
-    const presence = new Presence({ party: PARTY, member: 'ines', broker: brokerAs('ines', [line.address]), recipients: ['the hut'], keepAlive: 4, warn: ignore }); // prettier-ignore
+    const presence = new Presence({
+      party: PARTY,
+      member: 'ines',
+      broker: brokerAs('ines', [line.address]),
+      recipients: ['the hut'],
+      keepAlive: 4,
+      warn: ignore,
+    });
     last.push(() => presence.leave());
     await presence.join(walker().follow);
     await eventually(() => expect(numbers.length).to.be.at.least(4));
@@ -170,12 +182,34 @@ describe('what befalls a party', function () {
     await writeFile(fences, JSON.stringify(fencesToGeoJson([section])));
     const slots = [1, 2, 3];
     const guard = (number: number) =>
-      command(['guard', '--broker', broker.tcp.join(), '--user', 'watchman', '--fences', fences, '--slot', `${number}/3`, '--memory', `memory-${number}`, '--json'], 'watchman'); // prettier-ignore
+      command(
+        [
+          'guard',
+          '--broker',
+          broker.tcp.join(),
+          '--user',
+          'watchman',
+          '--fences',
+          fences,
+          '--slot',
+          `${number}/3`,
+          '--memory',
+          `memory-${number}`,
+          '--json',
+        ],
+        'watchman',
+      );
     const guards = slots.map(guard);
     for (const each of guards) await eventually(() => expect(each.err()).to.include('connected'));
     // Twelve members walk into the section and out of it; the guard's user may write their places.
     const members = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
-    const speaker = await brokerAs('watchman', broker.tcp).open({ client: 'speaker', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore }); // prettier-ignore
+    const speaker = await brokerAs('watchman', broker.tcp).open({
+      client: 'speaker',
+      keepAlive: 30,
+      persistent: false,
+      onMessage: ignore,
+      onClosed: ignore,
+    });
     ends.push(() => speaker.end());
     const alarms: string[] = [];
     const { watch } = watching(broker, 30);
@@ -184,7 +218,14 @@ describe('what befalls a party', function () {
     for (let i = 0; i < 150; i++) {
       const { lat, lon } = ahead(hut, 90, i * 4);
       for (const id of members) {
-        const payload = writePlaceMessage(id, { lat, lon, time: start + i * 1000, accuracy: 5, session: `${start.toString(36)}-1`, number: i + 1 }); // prettier-ignore
+        const payload = writePlaceMessage(id, {
+          lat,
+          lon,
+          time: start + i * 1000,
+          accuracy: 5,
+          session: `${start.toString(36)}-1`,
+          number: i + 1,
+        });
         await speaker.publish({ topic: memberTopic(PARTY, id, 'place'), payload }, true);
       }
       if (i === 48 || i === 51 || i === 100) {
@@ -211,7 +252,10 @@ describe('what befalls a party', function () {
     expect(ids.sort()).to.deep.equal([...alarms].sort());
     expect(new Set(ids).size).to.equal(24);
     // Two guards may take up what the three remember.
-    const divided = await command(['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'], 'watchman').over; // prettier-ignore
+    const divided = await command(
+      ['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'],
+      'watchman',
+    ).over;
     const [first, second] = (divided.json() as [{ slots: { members: number }[] }])[0].slots;
     expect(first!.members + second!.members).to.equal(12);
     const again = await command(['alarms', 'anew/2', '--json'], 'watchman').over;
@@ -221,7 +265,12 @@ describe('what befalls a party', function () {
 
   it('a node of a cluster that is killed while a party walks: nothing that was acknowledged is lost', async () => {
     const cluster = await running(natsCluster);
-    const guard = new PartyGuard({ party: PARTY, broker: brokerAs('watchman', [...cluster.tcp].reverse()), fences: [section], warn: ignore }); // prettier-ignore
+    const guard = new PartyGuard({
+      party: PARTY,
+      broker: brokerAs('watchman', [...cluster.tcp].reverse()),
+      fences: [section],
+      warn: ignore,
+    });
     ends.push(() => guard.close());
     const alarms: string[] = [];
     guard.onEvent(({ alarm: { member, kind } }) => alarms.push(`${member} ${kind}`));
@@ -230,7 +279,15 @@ describe('what befalls a party', function () {
     // Ten minutes' walk in twenty seconds.
     const parties = ['ines', 'tomas', 'odile'].map((id) => {
       const { clock, follow } = walker(30, AN_HOUR_AGO);
-      const presence = new Presence({ party: PARTY, member: id, broker: brokerAs(id, cluster.tcp), recipients: ['the hut'], clock, patience: 300, warn: ignore }); // prettier-ignore
+      const presence = new Presence({
+        party: PARTY,
+        member: id,
+        broker: brokerAs(id, cluster.tcp),
+        recipients: ['the hut'],
+        clock,
+        patience: 300,
+        warn: ignore,
+      });
       void presence.join(follow);
       const numbers: number[] = [];
       follow.onFix(() => numbers.push(presence.latest?.number ?? 0));
@@ -254,9 +311,24 @@ describe('what befalls a party', function () {
       ),
     );
     // Then all that was acknowledged is at the guard, each place once.
-    await eventually(() => expect(parties.map(({ presence }) => presence.$status.get())).to.deep.equal([{ state: 'off' }, { state: 'off' }, { state: 'off' }]), 240); // prettier-ignore
+    await eventually(
+      () =>
+        expect(parties.map(({ presence }) => presence.$status.get())).to.deep.equal([
+          { state: 'off' },
+          { state: 'off' },
+          { state: 'off' },
+        ]),
+      240,
+    );
     await eventually(() => expect(guard.counts.members).to.equal(0), 240);
-    expect(alarms.sort()).to.deep.equal(['ines enter', 'ines exit', 'odile enter', 'odile exit', 'tomas enter', 'tomas exit']); // prettier-ignore
+    expect(alarms.sort()).to.deep.equal([
+      'ines enter',
+      'ines exit',
+      'odile enter',
+      'odile exit',
+      'tomas enter',
+      'tomas exit',
+    ]);
     const sent = parties.reduce((sum, { numbers }) => sum + (numbers.at(-1) ?? 0), 0);
     expect(guard.counts.places).to.equal(sent);
     expect(sent).to.be.at.least(3 * 500);

@@ -40,7 +40,8 @@ const command = (name: string, act: Act, when: (model: Model) => boolean = () =>
     if (model.on)
       expect(state).to.be.oneOf(model.hidden ? ['asleep'] : ['joining', 'sharing', 'unreachable']);
     else expect(state).to.be.oneOf(['off', 'leaving']);
-    if (!model.on) expect(real.follow_?.running ?? false, 'a follow goes on that nobody shares').to.equal(false); // prettier-ignore
+    if (!model.on)
+      expect(real.follow_?.running ?? false, 'a follow goes on that nobody shares').to.equal(false);
   },
   toString: () => name,
 });
@@ -53,11 +54,23 @@ const commands = [
     void real.sharing.join(real.follow_);
   })), // prettier-ignore
   fc.constant(command('leave', (model, real) => { model.on = false; void real.sharing.leave(); })), // prettier-ignore
-  fc.constantFrom(1, 3, 15, 70).map((seconds) => command(`walk ${seconds} s`, (_, { clock }) => clock.advance(seconds))), // prettier-ignore
+  fc
+    .constantFrom(1, 3, 15, 70)
+    .map((seconds) => command(`walk ${seconds} s`, (_, { clock }) => clock.advance(seconds))),
   fc.constant(command('network off', (model, { broker }) => { model.network = broker.reachable = false;
     model.cut = true; })), // prettier-ignore
-  fc.constant(command('network on', (model, { broker }) => { model.network = broker.reachable = true; })), // prettier-ignore
-  fc.constant(command('hide', (model, { device }) => { model.hidden = true; model.unsent = true; device.hide(); })), // prettier-ignore
+  fc.constant(
+    command('network on', (model, { broker }) => {
+      model.network = broker.reachable = true;
+    }),
+  ),
+  fc.constant(
+    command('hide', (model, { device }) => {
+      model.hidden = true;
+      model.unsent = true;
+      device.hide();
+    }),
+  ),
   fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
   // Once the network is there for long enough, what others see is what is so.
   fc.constant(command('settle', async (model, { broker, clock, sharing, seen }) => {
@@ -110,7 +123,10 @@ describe('one who shares and one who watches', () => {
         await fc.asyncModelRun(() => ({ model, real }), list);
         parts.broker.reachable = true;
         await parts.clock.settle(real.sharing.leave());
-        expect([parts.broker.retained.has(memberTopic(PARTY, 'ines', 'place')), parts.device.watches]).to.deep.equal([false, 0]); // prettier-ignore
+        expect([
+          parts.broker.retained.has(memberTopic(PARTY, 'ines', 'place')),
+          parts.device.watches,
+        ]).to.deep.equal([false, 0]);
         await parts.clock.settle(seen.watch.close());
       }),
       { numRuns: 200 },

@@ -95,13 +95,20 @@ describe('sharing', () => {
     expect(reading)
       .to.have.nested.property('place.lat')
       .closeTo(fixes.at(-1)?.lat ?? 0, 1e-7);
-    expect([await joined, presence.$status.get().state]).to.deep.equal(['sharing', 'sharing'] satisfies [JoinOutcome, string]); // prettier-ignore
+    expect([await joined, presence.$status.get().state]).to.deep.equal(['sharing', 'sharing'] satisfies [
+      JoinOutcome,
+      string,
+    ]);
   });
 
   it('off: the record is gone, the follow off, and watchers read left; leaving again, or without having joined, is harmless', async () => {
     const { presence, broker, clock, follow, seen } = await sharing();
     await clock.settle(presence.leave());
-    expect([broker.retained.size, follow.running, presence.$status.get()]).to.deep.equal([0, false, { state: 'off' }]); // prettier-ignore
+    expect([broker.retained.size, follow.running, presence.$status.get()]).to.deep.equal([
+      0,
+      false,
+      { state: 'off' },
+    ]);
     await clock.advance(60);
     expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
     expect(seen.one()).to.deep.include({ state: 'left', place: undefined, trail: [] });
@@ -119,7 +126,11 @@ describe('sharing', () => {
     await limited.clock.advance(597);
     expect(limited.seen.one()).to.have.property('until', limited.clock.now() + 500);
     await limited.clock.advance(3);
-    expect([limited.broker.retained.size, limited.presence.on, limited.follow.running]).to.deep.equal([0, false, false]); // prettier-ignore
+    expect([limited.broker.retained.size, limited.presence.on, limited.follow.running]).to.deep.equal([
+      0,
+      false,
+      false,
+    ]);
   });
 
   it('sends less often on request, and the last fix in any case with the next sign of life', async () => {
@@ -175,7 +186,11 @@ describe('sharing, over the life of the app', () => {
       const { device, clock, broker, seen, presence } = await sharing();
       device[end]();
       await clock.advance(1);
-      expect([broker.retained.size, seen.one()?.state, presence.$status.get().state]).to.deep.equal([0, 'left', 'off']); // prettier-ignore
+      expect([broker.retained.size, seen.one()?.state, presence.$status.get().state]).to.deep.equal([
+        0,
+        'left',
+        'off',
+      ]);
     }
     const { clock, presence, warnings, follow } = member('ines', {}, { route });
     const bare = presence({ life: undefined as never, keepAlive: 20, retention: 900 });
@@ -263,7 +278,11 @@ describe('sharing, over a network that comes and goes', () => {
     await clock.advance(90);
     expect(seen.one()?.state).to.equal('vanished');
     const said: string[] = [];
-    broker.onEvent(({ topic, payload }) => topic.includes('/ines/') && said.push(`${topic.split('/').at(-1)} ${payload === '' ? 'gone' : 'said'}`)); // prettier-ignore
+    broker.onEvent(
+      ({ topic, payload }) =>
+        topic.includes('/ines/') &&
+        said.push(`${topic.split('/').at(-1)} ${payload === '' ? 'gone' : 'said'}`),
+    );
     const left = presence.leave();
     await clock.advance(10);
     expect(presence.$status.get()).to.deep.equal({ state: 'leaving' });
@@ -331,14 +350,20 @@ describe('sharing, over a network that comes and goes', () => {
 
   it('one who leaves and is refused meanwhile is told so, and does not wait for ever', async () => {
     const parts = member('ines', {}, { route });
-    const refusing = { name: 'the broker', open: (options: WireOptions) => (parts.broker.reachable ? parts.broker.open(options) : Promise.reject(new BrokerError('refused', 'user name or password are wrong'))) }; // prettier-ignore
+    const refusing = {
+      name: 'the broker',
+      open: (options: WireOptions) =>
+        parts.broker.reachable
+          ? parts.broker.open(options)
+          : Promise.reject(new BrokerError('refused', 'the user name or password is wrong')),
+    };
     const presence = parts.presence({ broker: refusing });
     expect(await parts.clock.settle(presence.join(parts.follow()))).to.equal('sharing');
     parts.broker.reachable = false;
     await parts.clock.settle(presence.leave());
     expect(presence.$status.get()).to.deep.equal({
       state: 'refused',
-      reason: 'user name or password are wrong',
+      reason: 'the user name or password is wrong',
     });
   });
 
@@ -352,7 +377,10 @@ describe('sharing, over a network that comes and goes', () => {
     const newer = first.another();
     void newer.join(first.receiver.follow());
     await first.clock.advance(10);
-    expect(second.$status.get()).to.deep.equal({ state: 'refused', reason: 'another device announces the same member now' }); // prettier-ignore
+    expect(second.$status.get()).to.deep.equal({
+      state: 'refused',
+      reason: 'another device announces the same member now',
+    });
     expect(newer.$status.get().state).to.equal('sharing');
     expect(first.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines joined', 'ines moved']);
   });
@@ -398,15 +426,23 @@ describe('sharing no more than one wants to', () => {
   });
 
   it('names who receives it, how exactly, for how long, and what becomes of it', () => {
-    const { presence, clock } = member('ines', { recipients: ['the hut', 'Tolvay rescue'], rounding: 100, veil: home, trail: 600, limit: 14_400, keepAlive: 30, retention: 3600 }); // prettier-ignore
+    const { presence, clock } = member('ines', {
+      recipients: ['the hut', 'Tolvay rescue'],
+      rounding: 100,
+      veil: home,
+      trail: 600,
+      limit: 14_400,
+      keepAlive: 30,
+      retention: 3600,
+    });
     expect(termsText(presence().terms, clock.now())).to.deep.equal([
       'Seen by the hut and Tolvay rescue.',
       'They see the place rounded to 100 m.',
       'Places in your private areas are not sent.',
-      'They see the way of the last 10 min.',
-      'It ends by itself after 4 h.',
-      'Closing this app takes your place back.',
-      'If this device dies or loses its network, they are told within 50 s that you vanished, and keep your last place for 1 h.',
+      'They see your path of the last 10 min.',
+      'Sharing ends by itself after 4 h.',
+      'Closing this app removes your place.',
+      'If this device loses its power or its network, they are told within 50 s that you vanished, and they see your last place for 1 h.',
     ]);
   });
 
@@ -469,8 +505,14 @@ describe('the end of what takes part in a party', () => {
       expect([broker.clients.length, clock.set.size, presence.on], place).to.deep.equal([0, 0, false]);
       expect(broker.retained.has(PLACE), place).to.equal(false);
       broker.close();
-      expect((await broker.open({ client: 'late', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} }).catch((error: unknown) => (error as BrokerError).kind))).to.equal('unreachable'); // prettier-ignore
-      expect(await guard.start().catch((error: unknown) => error)).to.be.instanceOf(way === 'signal' ? DOMException : ClosedError); // prettier-ignore
+      expect(
+        await broker
+          .open({ client: 'late', keepAlive: 30, persistent: false, onMessage: () => {}, onClosed: () => {} })
+          .catch((error: unknown) => (error as BrokerError).kind),
+      ).to.equal('unreachable');
+      expect(await guard.start().catch((error: unknown) => error)).to.be.instanceOf(
+        way === 'signal' ? DOMException : ClosedError,
+      );
     }
     for (const state of ['off', 'sharing', 'unreachable', 'asleep'])
       expect(
@@ -486,8 +528,20 @@ describe('a broker that is found again', () => {
     const begin = Date.UTC(2026, 4, 14, 8);
     const state = (id: string) => roster.member(id)?.state;
     const publish = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
-      const message = writeStateMessage(id, { state: how, session: 'mabc-1', link: 1, keepAlive: 600, retention: 3600, sent: sent && begin + sent * 1000 }); // prettier-ignore
-      roster.take(memberTopic(PARTY, id, 'state'), message, sent !== undefined && seconds > 1, begin + seconds * 1000); // prettier-ignore
+      const message = writeStateMessage(id, {
+        state: how,
+        session: 'mabc-1',
+        link: 1,
+        keepAlive: 600,
+        retention: 3600,
+        sent: sent && begin + sent * 1000,
+      });
+      roster.take(
+        memberTopic(PARTY, id, 'state'),
+        message,
+        sent !== undefined && seconds > 1,
+        begin + seconds * 1000,
+      );
     };
     for (const id of ['ines', 'tomas', 'odile']) publish(id, 1, 'here', 1);
     roster.beginAgain(begin + 10_000);
@@ -521,7 +575,13 @@ describe('messages', () => {
       JSON.stringify({
         type: 'Feature',
         geometry: { type: 'Point', coordinates: [-33.6, 44.2] },
-        properties: { member: 'ines', session: 'mp4f2k3a-1', number: 99, time: new Date(clock.now()).toISOString(), ...properties }, // prettier-ignore
+        properties: {
+          member: 'ines',
+          session: 'mp4f2k3a-1',
+          number: 99,
+          time: new Date(clock.now()).toISOString(),
+          ...properties,
+        },
         ...over,
       });
     const wrongBucket = `drift/1/${PARTY}/${(bucketOf('ines') + 1) % 256}/ines/place`;

@@ -105,24 +105,40 @@ describe('what is asked of the device', () => {
     const words: readonly [object, string][] = [
       [{ timeout: 5000 }, 'fix has no option "timeout", here it is "patience", in seconds'],
       [{ maximumAge: 5000 }, 'fix has no option "maximumAge", here it is "maxAge", in seconds'],
-      [{ enableHighAccuracy: true }, 'fix has no option "enableHighAccuracy", here it is "accuracy", in metres'],
+      [
+        { enableHighAccuracy: true },
+        'fix has no option "enableHighAccuracy", here it is "accuracy", in metres',
+      ],
     ];
     for (const [options, text] of words) {
-      expect(((await receiver.fix(options).catch((error: unknown) => error)) as Error).message).to.equal(text);
+      expect(((await receiver.fix(options).catch((error: unknown) => error)) as Error).message).to.equal(
+        text,
+      );
       if ('maximumAge' in options) continue; // that has no use for it
-      expect(((await oneFix(options).catch((error: unknown) => error)) as Error).message).to.include(text.slice(4));
+      expect(((await oneFix(options).catch((error: unknown) => error)) as Error).message).to.include(
+        text.slice(4),
+      );
     }
     const theirs = { latitude: 44.2, longitude: -33.6 } as never;
     const slip = { lat: 44.2, lng: -33.6 } as never;
     const lat = 'a position has no "latitude", here it is "lat"';
     const lon = 'a position has no "lng", here it is "lon"';
-    for (const call of [(at: never) => receiver.placeByHand(at), (at: never) => new SimulatedDevice({ at }), (at: never) => previewSource(at), (at: never) => rounded(at, 100)]) {
+    for (const call of [
+      (at: never) => receiver.placeByHand(at),
+      (at: never) => new SimulatedDevice({ at }),
+      (at: never) => previewSource(at),
+      (at: never) => rounded(at, 100),
+    ]) {
       expect(() => call(theirs)).to.throw(InputError, lat);
       expect(() => call(slip)).to.throw(InputError, lon);
     }
-    expect(() => fixFrom({ time: Date.UTC(2026, 4, 14), latitude: 44.2, longitude: -33.6 } as never)).to.throw('a fix has no "latitude", here it is "lat"');
-    expect(() => new FenceWatch([{ kind: 'circle', id: 'a', name: 'A', centre: slip, radius: 5 }])).to.throw(lon);
-  }); // prettier-ignore
+    expect(() =>
+      fixFrom({ time: Date.UTC(2026, 4, 14), latitude: 44.2, longitude: -33.6 } as never),
+    ).to.throw('a fix has no "latitude", here it is "lat"');
+    expect(() => new FenceWatch([{ kind: 'circle', id: 'a', name: 'A', centre: slip, radius: 5 }])).to.throw(
+      lon,
+    );
+  });
 
   it('takes long durations, and warns of those that look like milliseconds, naming seconds', async () => {
     const { receiver, clock, warnings } = setUp({ permission: 'granted' });

@@ -15,7 +15,9 @@ import { expect } from 'chai';
 import { hut, setUp } from '../support/device.js';
 
 const granted = { permission: 'granted' } as const;
-const square = { parts: [[hut, ahead(hut, 90, 900), ahead(ahead(hut, 90, 900), 0, 900), ahead(hut, 0, 900), hut]] }; // prettier-ignore
+const square = {
+  parts: [[hut, ahead(hut, 90, 900), ahead(ahead(hut, 90, 900), 0, 900), ahead(hut, 0, 900), hut]],
+};
 
 /** Follows with thrift, and tells what happened. */
 function isDutyCycling(
@@ -151,12 +153,16 @@ describe('thrift', () => {
       await clock.advance(900);
       return spared.map(({ until }, i) => (until - (spared[i - 1]?.until ?? until)) / 1000);
     };
-    const [full, low, unknown] = [await pausesAt(0.9, 1e5), await pausesAt(0.1, 1e5), await pausesAt(undefined, 1e5)];
+    const [full, low, unknown] = [
+      await pausesAt(0.9, 1e5),
+      await pausesAt(0.1, 1e5),
+      await pausesAt(undefined, 1e5),
+    ];
     expect(low.length).to.be.below(0.7 * full.length);
     expect(unknown).to.deep.equal(full);
     const near = await pausesAt(0.1, 60);
     expect(Math.max(...near)).to.be.below(60 / 3 + 16);
-  }); // prettier-ignore
+  });
 
   it('waits for a better fix after switching on, and leaves one that runs for somebody else alone', async () => {
     const { clock, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
@@ -198,7 +204,9 @@ describe('thrift', () => {
   });
 
   it('names what is no option of it', () => {
-    expect(() => dutyCycling({ nearestEgde: () => 5 } as DutyCyclingOptions)).to.throw('thrift has no option "nearestEgde", did you mean "nearestEdge"?'); // prettier-ignore
+    expect(() => dutyCycling({ nearestEgde: () => 5 } as DutyCyclingOptions)).to.throw(
+      'thrift has no option "nearestEgde", did you mean "nearestEdge"?',
+    );
     expect(() => dutyCycling({ lateness: 1 })).to.throw('lateness must be 5 to 3600 seconds');
     const { receiver } = setUp(granted);
     expect(() => receiver.follow({ dutyCycling: true as never })).to.throw('must be dutyCycling(');
@@ -206,6 +214,10 @@ describe('thrift', () => {
 
   it('leaves its remark in the trail, which takes it through files', () => {
     const trail = Trail.from([{ time: 1_800_000_000_000, ...hut, marks: ['planned-gap'] }]);
-    expect([trail.isMarked(0, 'planned-gap'), trail.isMarked(0, 'outlier'), trail.isMarked(7, 'planned-gap')]).to.deep.equal([true, false, false]); // prettier-ignore
+    expect([
+      trail.isMarked(0, 'planned-gap'),
+      trail.isMarked(0, 'outlier'),
+      trail.isMarked(7, 'planned-gap'),
+    ]).to.deep.equal([true, false, false]);
   });
 });

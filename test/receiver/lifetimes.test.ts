@@ -22,7 +22,13 @@ function countingSource(device: SimulatedDevice): { source: Source; listeners: S
   const source = new Proxy(device, {
     get(target, key) {
       if (key === 'onEvent') return (listener: () => void) => counted(target.onEvent(listener));
-      if (key === 'life') return { get hidden() { return device.life.hidden; }, onEvent: (listener: () => void) => counted(device.life.onEvent(listener)) }; // prettier-ignore
+      if (key === 'life')
+        return {
+          get hidden() {
+            return device.life.hidden;
+          },
+          onEvent: (listener: () => void) => counted(device.life.onEvent(listener)),
+        };
       const value: unknown = Reflect.get(target, key, target);
       return typeof value === 'function' ? (value.bind(target) as unknown) : value;
     },
@@ -37,13 +43,33 @@ describe('the end of a receiver', () => {
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const time = new VirtualClock();
       const clock = countingClock(time);
-      const device = new SimulatedDevice({ clock: time, route, thinking: 20, warmUp: pick(0, 5), permission: pick('granted', 'not-asked'), answer: pick('foreground', 'refuse', 'ignore') } as never); // prettier-ignore
+      const device = new SimulatedDevice({
+        clock: time,
+        route,
+        thinking: 20,
+        warmUp: pick(0, 5),
+        permission: pick('granted', 'not-asked'),
+        answer: pick('foreground', 'refuse', 'ignore'),
+      } as never);
       const { source, listeners } = countingSource(device);
       const given = new AbortController();
-      const receiver = new Receiver({ source, clock, purpose: 'Test.', warn: ignore, signal: given.signal, ...(pick(true, false) && { explain: () => new Promise(ignore) }) }); // prettier-ignore
+      const receiver = new Receiver({
+        source,
+        clock,
+        purpose: 'Test.',
+        warn: ignore,
+        signal: given.signal,
+        ...(pick(true, false) && { explain: () => new Promise(ignore) }),
+      });
       const follows: Follow[] = [];
       const waits: Promise<unknown>[] = [];
-      const wait = (promise: Promise<unknown>) => waits.push(promise.then(() => 'done', (error: unknown) => error)); // prettier-ignore
+      const wait = (promise: Promise<unknown>) =>
+        waits.push(
+          promise.then(
+            () => 'done',
+            (error: unknown) => error,
+          ),
+        );
       let after = 0;
       const use = () => {
         if (pick(true, false)) wait(receiver.fix({ patience: 600 }));
@@ -74,7 +100,12 @@ describe('the end of a receiver', () => {
       }
       const received = after;
       for (const follow of follows) expect(follow.running, place).to.equal(false);
-      expect([clock.set.size, listeners.size, device.watches, receiver.closed], place).to.deep.equal([0, 0, 0, true]); // prettier-ignore
+      expect([clock.set.size, listeners.size, device.watches, receiver.closed], place).to.deep.equal([
+        0,
+        0,
+        0,
+        true,
+      ]);
       await time.advance(30); // the user answers, or the device finds a fix: nobody is told
       expect([clock.set.size, listeners.size, device.watches, after], place).to.deep.equal([
         0,
@@ -97,7 +128,12 @@ describe('the end of a receiver', () => {
       if (fixes.length === 3) receiver.close();
     });
     await clock.advance(10);
-    expect([fixes.length, follow.state, await follow.outcome, device.watches]).to.deep.equal([3, 'stopped', 'stopped', 0]); // prettier-ignore
+    expect([fixes.length, follow.state, await follow.outcome, device.watches]).to.deep.equal([
+      3,
+      'stopped',
+      'stopped',
+      0,
+    ]);
     for (const call of [() => receiver.follow(), () => receiver.placeByHand(hut)])
       expect(call).to.throw(ClosedError, 'the receiver is closed');
     for (const call of [receiver.fix(), receiver.ask(), receiver.quickThenFresh().next()])
@@ -110,7 +146,12 @@ describe('the end of a receiver', () => {
     const clock = new VirtualClock();
     const device = new SimulatedDevice({ clock, route, permission: 'granted' });
     const listeners = new Set<() => void>();
-    const signal = { aborted: false, reason: undefined as unknown, addEventListener: (_: string, listener: () => void) => void listeners.add(listener), removeEventListener: (_: string, listener: () => void) => void listeners.delete(listener) }; // prettier-ignore
+    const signal = {
+      aborted: false,
+      reason: undefined as unknown,
+      addEventListener: (_: string, listener: () => void) => void listeners.add(listener),
+      removeEventListener: (_: string, listener: () => void) => void listeners.delete(listener),
+    };
     const receiver = new Receiver({ source: device, clock, purpose: 'Test.', signal });
     const fix = receiver.fix({ signal }).catch((error: unknown) => error);
     await clock.advance(0.1);

@@ -38,7 +38,10 @@ describe('a listener that throws', () => {
     follow.onFix(late);
     receiver.$fix.listen(late);
     await clock.advance(4.5);
-    expect(warnings).to.deep.equal(['a listener of a receiver threw: Error: a slip in the app', 'a listener of a follow threw: Error: a slip in the app']); // prettier-ignore
+    expect(warnings).to.deep.equal([
+      'a listener of a receiver threw: Error: a slip in the app',
+      'a listener of a follow threw: Error: a slip in the app',
+    ]);
   });
 
   it('as it subscribes is subscribed all the same, and can be taken off', () => {
@@ -64,7 +67,9 @@ describe('a listener that acts', () => {
     const { receiver, device, clock } = setUp(granted);
     const follow = receiver.follow();
     const outcomes: unknown[] = [];
-    follow.$status.subscribe(({ state }) => state === 'failed' && outcomes.push(follow.stop(), receiver.receiving, device.watches));
+    follow.$status.subscribe(
+      ({ state }) => state === 'failed' && outcomes.push(follow.stop(), receiver.receiving, device.watches),
+    );
     follow.onEvent((event) => event.kind === 'failed' && outcomes.push(event.error.kind, follow.stop()));
     follow.onFix(() => {});
     await clock.advance(2.5);
@@ -72,7 +77,7 @@ describe('a listener that acts', () => {
     expect(await clock.settle(follow.outcome)).to.equal('failed');
     expect([follow.state, follow.error!.kind]).to.deep.equal(['failed', 'withdrawn']);
     expect(outcomes).to.deep.equal([false, false, 0, 'withdrawn', false]);
-  }); // prettier-ignore
+  });
 
   it('sees the whole of a change: values and events agree with one another, whichever it hears', async () => {
     const { receiver, device, clock } = setUp(granted);
@@ -81,7 +86,13 @@ describe('a listener that acts', () => {
     const look = () => {
       const status = receiver.$status.get();
       const fix = receiver.$fix.get();
-      const agree = status.state === 'following' ? status.fix === fix && follow.latest === fix && follow.running : status.state === 'failed' && follow.error === status.error && !receiver.receiving && !receiver.$tracking.get().active; // prettier-ignore
+      const agree =
+        status.state === 'following'
+          ? status.fix === fix && follow.latest === fix && follow.running
+          : status.state === 'failed' &&
+            follow.error === status.error &&
+            !receiver.receiving &&
+            !receiver.$tracking.get().active;
       seen.push(agree || status);
     };
     await clock.advance(0.5);
@@ -168,7 +179,11 @@ describe('a signal that has aborted already', () => {
       abort.abort();
       expect([follow.state, follow.stop()]).to.deep.equal(['stopped', false]);
       await clock.advance(30);
-      expect([device.watches, receiver.receiving, receiver.$tracking.get().active]).to.deep.equal([0, false, false]);
+      expect([device.watches, receiver.receiving, receiver.$tracking.get().active]).to.deep.equal([
+        0,
+        false,
+        false,
+      ]);
     }
-  }); // prettier-ignore
+  });
 });

@@ -38,7 +38,9 @@ function consistent(model: Model, real: Real): void {
   const running = follows.filter(({ follow }) => follow.running);
   expect(receiver.follows).to.have.members(running.map(({ follow }) => follow));
   expect(receiver.$tracking.get().active).to.equal(running.length > 0);
-  expect(device.watches, 'one watch on the device, and the receiver knows of it').to.equal(receiver.receiving ? 1 : 0); // prettier-ignore
+  expect(device.watches, 'one watch on the device, and the receiver knows of it').to.equal(
+    receiver.receiving ? 1 : 0,
+  );
   if (running.length === 0 && real.shots === 0) expect(receiver.receiving).to.equal(false);
   const { state } = receiver.$status.get();
   if (running.length === 0 && real.shots === 0) expect(state).to.be.oneOf(['idle', 'ready', 'failed']);
@@ -47,7 +49,8 @@ function consistent(model: Model, real: Real): void {
     if (model.stopped.has(i)) expect(follow.running).to.equal(false);
     else if (follow.state === 'stopped') expect(model.closed, `${i} was stopped by nobody`).to.equal(true);
     expect(follow.error === undefined).to.equal(follow.state !== 'failed');
-    if (follow.state === 'failed') expect(model.hazards, `${i} failed without a cause`).to.be.above(model.begun[i] ?? 0); // prettier-ignore
+    if (follow.state === 'failed')
+      expect(model.hazards, `${i} failed without a cause`).to.be.above(model.begun[i] ?? 0);
     if (over !== undefined) expect(over).to.equal(follow.state);
     expect(states.at(-1)).to.equal(follow.$status.get());
     states.slice(1).forEach((now, k) => {
@@ -101,19 +104,78 @@ const open = (model: Model) => !model.closed;
 const commands = [
   fc.constant(command('follow', begin, open)),
   fc.nat(5).map((i) => command(`stop ${i}`, (model, real) => stop(model, real, i))),
-  fc.constantFrom(0.3, 1, 7, 40, 100).map((seconds) => command(`wait ${seconds} s`, (_, real) => real.clock.advance(seconds))), // prettier-ignore
+  fc
+    .constantFrom(0.3, 1, 7, 40, 100)
+    .map((seconds) => command(`wait ${seconds} s`, (_, real) => real.clock.advance(seconds))),
   fc.constant(command('hide', (model, { device }) => { model.hidden = true; device.hide(); })), // prettier-ignore
   fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
-  fc.constant(command('withdraw', (model, { device }) => hazard(model, () => { model.able = false; device.withdraw(); }))), // prettier-ignore
-  fc.constant(command('grant', (model, { device }) => { model.able = device.switchedOn; device.grant(); })), // prettier-ignore
-  fc.constant(command('switch off', (model, { device }) => hazard(model, () => { model.able = false; device.switchedOn = false; }))), // prettier-ignore
-  fc.constant(command('switch on', async (model, { device }) => { device.switchedOn = true; model.able = (await device.readAccess()).permission === 'granted'; })), // prettier-ignore
-  fc.boolean().map((received) => command(`signal ${received}`, (model, { device }) => { model.signal = device.signal = received; })), // prettier-ignore
-  fc.constant(command('fix', (_, real) => { real.shots++; void real.receiver.fix({ patience: 20 }).catch(() => {}).finally(() => real.shots--); }, open)), // prettier-ignore
+  fc.constant(
+    command('withdraw', (model, { device }) =>
+      hazard(model, () => {
+        model.able = false;
+        device.withdraw();
+      }),
+    ),
+  ),
+  fc.constant(
+    command('grant', (model, { device }) => {
+      model.able = device.switchedOn;
+      device.grant();
+    }),
+  ),
+  fc.constant(
+    command('switch off', (model, { device }) =>
+      hazard(model, () => {
+        model.able = false;
+        device.switchedOn = false;
+      }),
+    ),
+  ),
+  fc.constant(
+    command('switch on', async (model, { device }) => {
+      device.switchedOn = true;
+      model.able = (await device.readAccess()).permission === 'granted';
+    }),
+  ),
+  fc.boolean().map((received) =>
+    command(`signal ${received}`, (model, { device }) => {
+      model.signal = device.signal = received;
+    }),
+  ),
+  fc.constant(
+    command(
+      'fix',
+      (_, real) => {
+        real.shots++;
+        void real.receiver
+          .fix({ patience: 20 })
+          .catch(() => {})
+          .finally(() => real.shots--);
+      },
+      open,
+    ),
+  ),
   fc.constant(command('ask', (_, { receiver }) => void receiver.ask().catch(() => {}), open)),
-  fc.constant(command('stop in a tap', (model, real) => { real.armed = (i) => stop(model, real, i); })), // prettier-ignore
-  fc.constant(command('follow in a tap', (model, real) => { real.armed = () => { if (!model.closed) void begin(model, real); }; })), // prettier-ignore
-  fc.constant(command('close in a tap', (model, real) => { real.armed = () => { model.closed = true; real.receiver.close(); }; })), // prettier-ignore
+  fc.constant(
+    command('stop in a tap', (model, real) => {
+      real.armed = (i) => stop(model, real, i);
+    }),
+  ),
+  fc.constant(
+    command('follow in a tap', (model, real) => {
+      real.armed = () => {
+        if (!model.closed) void begin(model, real);
+      };
+    }),
+  ),
+  fc.constant(
+    command('close in a tap', (model, real) => {
+      real.armed = () => {
+        model.closed = true;
+        real.receiver.close();
+      };
+    }),
+  ),
   fc.constant(command('close', (model, { receiver }) => { model.closed = true; receiver.close(); })), // prettier-ignore
   // With all that it needs, whatever was before, a follow is on its way again.
   fc.constant(
@@ -139,7 +201,15 @@ describe('a receiver and its follows', () => {
     await fc.assert(
       fc.asyncProperty(fc.commands(commands, { maxCommands: 40, size: 'max' }), async (list) => {
         const { receiver, device, clock } = setUp({ permission: 'granted', route, afterwards: 'again' });
-        const model: Model = { stopped: new Set(), hazards: 0, begun: [], hidden: false, able: true, signal: true, closed: false }; // prettier-ignore
+        const model: Model = {
+          stopped: new Set(),
+          hazards: 0,
+          begun: [],
+          hidden: false,
+          able: true,
+          signal: true,
+          closed: false,
+        };
         const real: Real = { clock, device, receiver, follows: [], shots: 0, armed: undefined };
         await fc.asyncModelRun(() => ({ model, real }), list);
         receiver.close();

@@ -61,7 +61,10 @@ describe('no call outlives its patience', () => {
     const reported = setUp();
     reported.device.prompt = never;
     // The pretend device gives nothing without a permission, and says so.
-    expect(await spent(reported.clock, reported.receiver.fix({ patience: 5 }))).to.deep.equal(['refused', 900]);
+    expect(await spent(reported.clock, reported.receiver.fix({ patience: 5 }))).to.deep.equal([
+      'refused',
+      900,
+    ]);
     expect((await reported.clock.settle(reported.receiver.ask())).permission).to.equal('not-asked');
     const dialog = setUp({ permission: 'granted', switch: 'off' });
     Object.defineProperty(dialog.device, 'turnOnSwitch', { value: never });
@@ -69,7 +72,7 @@ describe('no call outlives its patience', () => {
     const card = setUp({}, { explain: never });
     expect(await spent(card.clock, card.receiver.fix())).to.deep.equal(['declined', 900]);
     expect(card.warnings.join()).to.include('the simulated device did not answer explain within 900 s');
-  }); // prettier-ignore
+  });
 
   it('counts one patience over all that is waited for, and not the user’s time', async () => {
     const { receiver, device, clock } = setUp({ thinking: 300, warmUp: 60 });
@@ -141,19 +144,25 @@ describe('a last fix', () => {
   it('that is coarser than what is demanded is not taken for it, however young', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', reception: 'exact' });
     const watch = device.watch.bind(device);
-    device.watch = (demand, sink) => watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 1500 }) });
+    device.watch = (demand, sink) =>
+      watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 1500 }) });
     const coarse = await clock.settle(receiver.fix());
     expect(coarse.accuracy).to.equal(1500);
-    device.watch = (demand, sink) => watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 8 }) });
+    device.watch = (demand, sink) =>
+      watch(demand, { ...sink, fix: (raw) => sink.fix({ ...raw, accuracy: 8 }) });
     const good = await clock.settle(receiver.fix({ accuracy: 20, maxAge: 60 }));
     expect([good.accuracy, good.marks]).to.deep.equal([8, undefined]);
     expect((await clock.settle(receiver.fix({ accuracy: 20, maxAge: 60 }))).marks).to.deep.equal(['cached']);
-  }); // prettier-ignore
+  });
 });
 
 describe('a remedy', () => {
   it('for a switch that has no dialog opens its settings where the source can, and else has no act', async () => {
-    const { receiver, device, clock } = setUp({ permission: 'granted', switch: 'off', switchAnswer: 'impossible' });
+    const { receiver, device, clock } = setUp({
+      permission: 'granted',
+      switch: 'off',
+      switchAnswer: 'impossible',
+    });
     const { remedy } = await clock.settle(receiver.readAccess());
     await clock.settle(remedy!.act!());
     expect(device.settingsOpened).to.deep.equal(['switch']);
@@ -163,7 +172,7 @@ describe('a remedy', () => {
     const bare = setUp({ permission: 'granted', switch: 'off', switchAnswer: 'impossible' });
     Object.defineProperty(bare.device, 'openSettings', { value: undefined });
     expect((await failureOf(bare.clock.settle(bare.receiver.fix()))).remedy).not.to.have.property('act');
-  }); // prettier-ignore
+  });
 
   it('the press on the card is the user’s act: strict tells of nothing', async () => {
     const { receiver, device, clock } = setUp({}, { strict: true, explain: () => Promise.resolve('go-on') });

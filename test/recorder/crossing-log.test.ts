@@ -21,7 +21,8 @@ import { join } from 'node:path';
 import { hut, route, setUp } from '../support/device.js';
 
 const east = (metres: number) => ahead(hut, 90, metres);
-const at = (metres: number, id: string, more: object = {}) => ({ kind: 'circle', id, name: `Bank ${id}`, centre: east(metres), radius: 60, ...more }) as Fence; // prettier-ignore
+const at = (metres: number, id: string, more: object = {}) =>
+  ({ kind: 'circle', id, name: `Bank ${id}`, centre: east(metres), radius: 60, ...more }) as Fence;
 const fences = [at(200, 'a'), at(400, 'b', { linger: 30 }), at(450, 'c'), at(800, 'd')];
 const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind, fence }) => `${kind} ${fence}`);
 
@@ -50,7 +51,17 @@ describe('a log of crossings', () => {
       const { recorder, log } = recorded(store);
       const trail = await recorder.finish();
       const id = (await store.list())[0]!.id;
-      expect(kinds(log.select())).to.deep.equal(['enter a', 'exit a', 'enter b', 'linger b', 'enter c', 'exit b', 'exit c', 'enter d', 'exit d']); // prettier-ignore
+      expect(kinds(log.select())).to.deep.equal([
+        'enter a',
+        'exit a',
+        'enter b',
+        'linger b',
+        'enter c',
+        'exit b',
+        'exit c',
+        'enter d',
+        'exit d',
+      ]);
       expect(await readCrossings(store, id)).to.deep.equal(log.$crossings.get());
       expect([...(await store.read(id))!]).to.deep.equal([...trail]);
       expect(kinds(log.select({ fences: ['Bank d', 'a'], kinds: ['exit'] }))).to.deep.equal([
@@ -66,7 +77,9 @@ describe('a log of crossings', () => {
       await store.remove(id);
       expect([await readCrossings(store, id), await store.notes(id)]).to.deep.equal([[], []]);
     }
-    expect(() => new CrossingLog(new FenceWatch(fences)).select({ kind: ['exit'] } as object)).to.throw('has no option "kind", did you mean "kinds"?'); // prettier-ignore
+    expect(() => new CrossingLog(new FenceWatch(fences)).select({ kind: ['exit'] } as object)).to.throw(
+      'has no option "kind", did you mean "kinds"?',
+    );
     await disk.close();
     await rm(folder, { recursive: true });
   });
@@ -111,7 +124,13 @@ describe('a log of crossings', () => {
 
   it('of a device that delivers in bundles is that of one that delivers at once', async () => {
     const logOf = async (bundle?: number) => {
-      const { clock, receiver } = setUp({ permission: 'granted', route, reception: 'open', seed: 12, ...(bundle !== undefined && { bundle }) }); // prettier-ignore
+      const { clock, receiver } = setUp({
+        permission: 'granted',
+        route,
+        reception: 'open',
+        seed: 12,
+        ...(bundle !== undefined && { bundle }),
+      });
       const log = new CrossingLog(new FenceWatch(fences));
       const follow = receiver.follow({ silentAfter: 120, every: 10 });
       const end = log.follow(follow);
@@ -175,8 +194,23 @@ describe('a log of crossings', () => {
   });
 
   it('sums up what it cannot know no further than it was seen', () => {
-    const made = (kind: Crossing['kind'], seconds: number, more: Partial<Crossing> = {}): Crossing => ({ kind, fence: 'a', name: 'A', time: seconds * 1000, lat: 0, lon: 0, certainty: 1, ...more }); // prettier-ignore
-    const log = [made('initial', 10), made('exit', 500, { notBefore: 70_000 }), made('pass', 600, { duration: 4 }), made('enter', 700), made('linger', 760)]; // prettier-ignore
+    const made = (kind: Crossing['kind'], seconds: number, more: Partial<Crossing> = {}): Crossing => ({
+      kind,
+      fence: 'a',
+      name: 'A',
+      time: seconds * 1000,
+      lat: 0,
+      lon: 0,
+      certainty: 1,
+      ...more,
+    });
+    const log = [
+      made('initial', 10),
+      made('exit', 500, { notBefore: 70_000 }),
+      made('pass', 600, { duration: 4 }),
+      made('enter', 700),
+      made('linger', 760),
+    ];
     expect(timeInsideFrom(log)).to.deep.equal([{ fence: 'a', name: 'A', duration: 60 + 4 + 60, visits: 3 }]);
     expect(timeInsideFrom(log, 800_000)[0]!.duration).to.equal(164);
   });

@@ -15,7 +15,8 @@ import { choices, disposed } from '../support/endings.js';
 const CYCLES = 1000;
 const ignore = () => {};
 /** What this process holds open: sockets, servers, timers. */
-const held = () => process.getActiveResourcesInfo().filter((kind) => /Socket|TCP|Server|Timeout/.test(kind)).length; // prettier-ignore
+const held = () =>
+  process.getActiveResourcesInfo().filter((kind) => /Socket|TCP|Server|Timeout/.test(kind)).length;
 
 describe('the end of a store', function () {
   this.timeout(240_000);
@@ -48,8 +49,17 @@ describe('the end of a store', function () {
         await store.close();
         await store.close();
         await Promise.all(pending);
-        const refused = await Promise.allSettled([store.list(), store.begin({}), store.read('x'), store.erase(), store.remove('x')]); // prettier-ignore
-        for (const each of refused) expect((each as PromiseRejectedResult).reason, `cycle ${cycle}, ${used}`).to.be.instanceOf(ClosedError); // prettier-ignore
+        const refused = await Promise.allSettled([
+          store.list(),
+          store.begin({}),
+          store.read('x'),
+          store.erase(),
+          store.remove('x'),
+        ]);
+        for (const each of refused)
+          expect((each as PromiseRejectedResult).reason, `cycle ${cycle}, ${used}`).to.be.instanceOf(
+            ClosedError,
+          );
         await recorder.close();
         if (name === 'in memory' || cycle % 100 !== 99) continue;
         // The folder is free, the trails are there, and nobody writes them any more.
@@ -86,9 +96,17 @@ describe('the end of a broker', function () {
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const given = new AbortController();
       const clash = pick(true, false, false, false);
-      const made = partyBroker({ users: USERS, port: 0, webSocketPort: clash ? port : 0, server: http, signal: given.signal }); // prettier-ignore
+      const made = partyBroker({
+        users: USERS,
+        port: 0,
+        webSocketPort: clash ? port : 0,
+        server: http,
+        signal: given.signal,
+      });
       if (clash) {
-        expect(((await made.catch((error: unknown) => error)) as { code?: string }).code).to.equal('EADDRINUSE'); // prettier-ignore
+        expect(((await made.catch((error: unknown) => error)) as { code?: string }).code).to.equal(
+          'EADDRINUSE',
+        );
         continue;
       }
       const broker = await made;
@@ -114,7 +132,16 @@ describe('the end of a broker', function () {
       const given = new AbortController();
       const address = pick(far.address!, far.address!, quiet);
       const broker = mqttBroker(address, { username: 'ines', password: 'ines-1234' });
-      const opening: Promise<Wire | BrokerError> = broker.open({ client: `c${cycle}`, keepAlive: 30, persistent: false, signal: given.signal, onMessage: ignore, onClosed: ignore }).catch((error: unknown) => error as BrokerError); // prettier-ignore
+      const opening: Promise<Wire | BrokerError> = broker
+        .open({
+          client: `c${cycle}`,
+          keepAlive: 30,
+          persistent: false,
+          signal: given.signal,
+          onMessage: ignore,
+          onClosed: ignore,
+        })
+        .catch((error: unknown) => error as BrokerError);
       if (address !== quiet && pick(true, false)) await opening;
       const way = pick('signal', 'broker');
       if (way === 'signal') given.abort();
@@ -125,10 +152,18 @@ describe('the end of a broker', function () {
         const way = pick('end', 'drop', 'broker');
         if (way === 'end') await wire.end();
         else if (way === 'drop') wire.drop();
-        expect(await wire.publish({ topic: 'drift/1/x', payload: '' }, false).catch((error: unknown) => (error as BrokerError).kind === 'unreachable' || way)).not.to.equal(undefined); // prettier-ignore
+        expect(
+          await wire
+            .publish({ topic: 'drift/1/x', payload: '' }, false)
+            .catch((error: unknown) => (error as BrokerError).kind === 'unreachable' || way),
+        ).not.to.equal(undefined);
       }
       broker.close();
-      expect(await broker.open({ client: 'late', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore }).catch((error: unknown) => (error as BrokerError).message)).to.match(/was closed here/); // prettier-ignore
+      expect(
+        await broker
+          .open({ client: 'late', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore })
+          .catch((error: unknown) => (error as BrokerError).message),
+      ).to.match(/was closed here/);
     }
     expect([...outcomes]).to.have.members(['open', 'unreachable']);
     await far.close();

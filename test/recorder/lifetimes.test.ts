@@ -29,7 +29,10 @@ function unreliable(): { store: TrailStore; fail: { now: boolean } } {
     ...under,
     async begin(labels) {
       const writer = await under.begin(labels);
-      const unless = <Arguments extends unknown[]>(call: (...args: Arguments) => Promise<void>) => (...args: Arguments) => (fail.now ? Promise.reject(new Error('full')) : call(...args)); // prettier-ignore
+      const unless =
+        <Arguments extends unknown[]>(call: (...args: Arguments) => Promise<void>) =>
+        (...args: Arguments) =>
+          fail.now ? Promise.reject(new Error('full')) : call(...args);
       return {
         ...writer,
         append: unless((fixes: readonly Fix[]) => writer.append(fixes)),
@@ -92,9 +95,16 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
       const { lookUps } = where.counts;
       const crossings = log.select().length;
       await time.advance(30);
-      expect([clock.set.size, recorder.trail.length, where.counts.lookUps, log.select().length], place).to.deep.equal([0, length, lookUps, crossings]); // prettier-ignore
+      expect(
+        [clock.set.size, recorder.trail.length, where.counts.lookUps, log.select().length],
+        place,
+      ).to.deep.equal([0, length, lookUps, crossings]);
       expect(recorder.state, place).to.equal(state === 'finished' ? 'finished' : 'closed');
-      expect([recorder.start(follow), recorder.resume(), recorder.pause()], place).to.deep.equal([false, false, false]); // prettier-ignore
+      expect([recorder.start(follow), recorder.resume(), recorder.pause()], place).to.deep.equal([
+        false,
+        false,
+        false,
+      ]);
       receiver.close();
       if (failed || fail.now) continue;
       // Whoever comes next finds the whole trail, and may go on with it.
@@ -121,6 +131,6 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
     recorder.start();
     await recorder.close();
     expect(await recorder.finish().catch((error: unknown) => error)).to.be.instanceOf(ClosedError);
-    expect([recorder.keepNote({}), recorder.start(), recorder.state]).to.deep.equal([false, false, 'closed']); // prettier-ignore
+    expect([recorder.keepNote({}), recorder.start(), recorder.state]).to.deep.equal([false, false, 'closed']);
   });
 });

@@ -187,7 +187,7 @@ describe('kept data that was damaged, or is of an older version', () => {
     expect(more).to.deep.equal([]);
     expect(entry).to.include({ id, fixes: 30, finished: true });
     expect(warnings.toSorted()).to.deep.equal([
-      'the trail "nothing" is damaged, and nothing of it can be read',
+      'the trail "nothing" is damaged, and no part of it can be read',
       `what was kept about the trail "${id}" is damaged; its 30 fixes are there`,
     ]);
     await store.close();
@@ -197,18 +197,35 @@ describe('kept data that was damaged, or is of an older version', () => {
     const { id, level } = await prepared();
     const fix = { time: START, lat: 44.2, lon: -33.6 };
     const odd: unknown[] = [
-      { version: 1, segments: [[{ ...fix, marks: 'late' }, { ...fix, origin: 7 }, { ...fix, altitude: 3, altitudeDatum: {} }, null, 3]] },
+      {
+        version: 1,
+        segments: [
+          [
+            { ...fix, marks: 'late' },
+            { ...fix, origin: 7 },
+            { ...fix, altitude: 3, altitudeDatum: {} },
+            null,
+            3,
+          ],
+        ],
+      },
       { version: 1, segments: { length: 2 } },
       { version: 3, id: 'odd', records: -1, fixes: 'many', distance: null, finished: 'no' },
-      [], 'text', 7, null, { version: { toString: 1 } },
+      [],
+      'text',
+      7,
+      null,
+      { version: { toString: 1 } },
     ];
-    for (const [i, head] of odd.entries()) await level.put(`head/odd${i}`, new TextEncoder().encode(JSON.stringify(head)));
+    for (const [i, head] of odd.entries())
+      await level.put(`head/odd${i}`, new TextEncoder().encode(JSON.stringify(head)));
     await level.close();
     const { store } = reopened();
     expect((await store.list()).map((entry) => entry.id)).to.include(id);
-    for (let i = 0; i < odd.length; i++) expect((await store.read(`odd${i}`).catch(() => undefined))?.length ?? 0).to.equal(0);
+    for (let i = 0; i < odd.length; i++)
+      expect((await store.read(`odd${i}`).catch(() => undefined))?.length ?? 0).to.equal(0);
     await store.close();
-  }); // prettier-ignore
+  });
 
   it('of version 0.1, or of a later version than this, is refused with a clear message and stays as it is', async () => {
     const { id, level } = await prepared();

@@ -102,13 +102,13 @@ for (const [name, store] of [
 describe('a recorder', () => {
   it('offers start, pause, resume and finish only when they would act', async () => {
     const recorder = new Recorder();
-    expect([recorder.pause(), recorder.resume(), recorder.state]).to.deep.equal([false, false, 'idle']); // prettier-ignore
+    expect([recorder.pause(), recorder.resume(), recorder.state]).to.deep.equal([false, false, 'idle']);
     expect([recorder.start(), recorder.start()]).to.deep.equal([true, false]);
     recorder.take(made[0]!);
     expect(recorder.kept).to.equal(1);
     await recorder.finish();
     await recorder.finish();
-    expect([recorder.start(), recorder.pause(), recorder.state]).to.deep.equal([false, false, 'finished']); // prettier-ignore
+    expect([recorder.start(), recorder.pause(), recorder.state]).to.deep.equal([false, false, 'finished']);
   });
 
   it('goes on in memory when its store fails, says so at once, and catches up when it can', async () => {
@@ -210,7 +210,9 @@ describe('a recorder and its follow', () => {
     expect(recorder.start(refused)).to.equal(true);
     await clock.advance(2);
     expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);
-    expect(warnings).to.deep.equal(['a Recorder records, and its follow is over (failed: refused): nothing comes; give start or resume another follow, or finish it']);
+    expect(warnings).to.deep.equal([
+      'a Recorder records, and its follow is over (failed: refused): nothing comes; give start or resume another follow, or finish it',
+    ]);
     expect(recorder.start(refused)).to.equal(false);
     expect(recorder.start(receiver.follow())).to.equal(true);
     await clock.advance(5.5);
@@ -247,7 +249,11 @@ describe('a recorder and its follow', () => {
       await clock.advance(6);
       await finished;
       const count = by === 'summary' ? 3 : 0;
-      expect([recorder.trail.length, recorder.kept, recorder.state]).to.deep.equal([count, count, 'finished']);
+      expect([recorder.trail.length, recorder.kept, recorder.state]).to.deep.equal([
+        count,
+        count,
+        'finished',
+      ]);
       const [entry] = await store.list();
       expect([entry!.fixes, entry!.finished]).to.deep.equal([count, true]);
     }
@@ -265,7 +271,7 @@ describe('a recorder and its follow', () => {
     await clock.advance(10);
     expect([warnings, recorder.state, recorder.trail.length]).to.deep.equal([[], 'finished', 3]);
   });
-}); // prettier-ignore
+});
 
 describe('a note', () => {
   it('is kept as it was at the call, and refused at the call when JSON cannot hold it, with its path', async () => {
@@ -389,7 +395,7 @@ describe('a trail file', () => {
     await gpxFileWriter(path).then(
       () => expect.fail('it was'),
       (error: unknown) =>
-        expect((error as Error).message).to.match(/walk\.gpx: there is a file of that name already\. Choose/),
+        expect((error as Error).message).to.match(/walk\.gpx: a file with this name exists already\. Choose/),
     );
     expect(await readdir(folder)).to.deep.equal(['walk.gpx']);
   });

@@ -21,7 +21,14 @@ const PURPOSE = 'Record a walk.';
 /** A walk with all that happens on one: noise, silences, bundles, a time hidden. */
 async function run(seed: number): Promise<Trail> {
   const clock = new VirtualClock();
-  const source = new SimulatedDevice({ route, clock, seed, permission: 'granted', reception: 'deep', background: 'by-level' }); // prettier-ignore
+  const source = new SimulatedDevice({
+    route,
+    clock,
+    seed,
+    permission: 'granted',
+    reception: 'deep',
+    background: 'by-level',
+  });
   const receiver = new Receiver({ source, clock, purpose: PURPOSE });
   const recorder = new Recorder({ name: `Run ${seed}`, clock });
   recorder.start(receiver.follow());

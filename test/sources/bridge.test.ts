@@ -266,14 +266,20 @@ describe('a shell whose answers break the rules, or do not come', () => {
     shell.addEventListener('message', ({ data }) => {
       const message = data as { id?: number; kind: string; watch: number };
       const fix = { time: clock.now(), lat: hut.lat, lon: hut.lon };
-      if (message.kind === 'hello') send({ kind: 'hello', shell: 'by hand', confidence: 95, abilities: ['last-fix', 'keep-screen-on'] });
+      if (message.kind === 'hello')
+        send({ kind: 'hello', shell: 'by hand', confidence: 95, abilities: ['last-fix', 'keep-screen-on'] });
       else if (message.kind === 'ask') send({ kind: 'done', id: message.id });
       else if (message.kind === 'watch') send({ kind: 'fixes', watch: message.watch, fixes: [fix] });
       else if (message.id !== undefined) answer(message, send);
     });
-    const receiver = new Receiver({ source: bridgeSource(page, { clock, warn }), clock, purpose: 'Test.', warn });
+    const receiver = new Receiver({
+      source: bridgeSource(page, { clock, warn }),
+      clock,
+      purpose: 'Test.',
+      warn,
+    });
     return { clock, receiver, warnings };
-  } // prettier-ignore
+  }
 
   it('access with one wrong value says nothing, and the fix comes all the same', async () => {
     const { clock, receiver, warnings } = byHand(({ id }, send) =>

@@ -18,9 +18,12 @@ interface Made {
 function countedChannel(clock: VirtualClock) {
   const ends = [new Set<(event: { data: unknown }) => void>(), new Set<(event: { data: unknown }) => void>()];
   const port = (own: number) => ({
-    postMessage: (data: unknown) => void clock.after(0, () => ends[1 - own]!.forEach((listener) => listener({ data }))), // prettier-ignore
-    addEventListener: (_: 'message', listener: (event: { data: unknown }) => void) => void ends[own]!.add(listener), // prettier-ignore
-    removeEventListener: (_: 'message', listener: (event: { data: unknown }) => void) => void ends[own]!.delete(listener), // prettier-ignore
+    postMessage: (data: unknown) =>
+      void clock.after(0, () => ends[1 - own]!.forEach((listener) => listener({ data }))),
+    addEventListener: (_: 'message', listener: (event: { data: unknown }) => void) =>
+      void ends[own]!.add(listener),
+    removeEventListener: (_: 'message', listener: (event: { data: unknown }) => void) =>
+      void ends[own]!.delete(listener),
   });
   return { page: port(0), shell: port(1), listeners: () => ends[0]!.size + ends[1]!.size };
 }
@@ -51,7 +54,9 @@ const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<type
       return { source, held: () => ports.listeners() + device.watches };
     },
     'a recording'(_time, clock) {
-      const trail = Trail.from(Array.from({ length: 20 }, (_, i) => ({ ...ahead(hut, 90, i), time: clock.now() + i * 1000 }))); // prettier-ignore
+      const trail = Trail.from(
+        Array.from({ length: 20 }, (_, i) => ({ ...ahead(hut, 90, i), time: clock.now() + i * 1000 })),
+      );
       return { source: replaySource(trail, clock), held: () => 0 };
     },
     'a wired receiver'(_time, clock) {
@@ -59,7 +64,10 @@ const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<type
       const feed = (): AsyncIterable<string> => ({
         [Symbol.asyncIterator]() {
           open++;
-          return { next: () => new Promise(() => {}), return: () => (open--, Promise.resolve({ done: true, value: undefined })) }; // prettier-ignore
+          return {
+            next: () => new Promise(() => {}),
+            return: () => (open--, Promise.resolve({ done: true, value: undefined })),
+          };
         },
       });
       return { source: nmeaSource(feed, { clock }), held: () => open };
@@ -89,7 +97,10 @@ describe('the end of a source', () => {
         // Of a source that was closed nothing comes any more.
         if (source.close === undefined || name === 'a simulated device') continue;
         const next = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
-        expect(await time.settle(next.fix({ patience: 5 }).catch((error: unknown) => error)), place).to.be.instanceOf(Error); // prettier-ignore
+        expect(
+          await time.settle(next.fix({ patience: 5 }).catch((error: unknown) => error)),
+          place,
+        ).to.be.instanceOf(Error);
         next.close();
         expect([clock.set.size, held()], place).to.deep.equal([0, 0]);
       }

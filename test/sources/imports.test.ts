@@ -77,7 +77,9 @@ describe('every entry', () => {
     await rm(folder, { recursive: true });
     const bare = createContext(Object.create(null) as object);
     runInContext('delete globalThis.console', bare); // the one thing that the engine adds
-    expect(runInContext('typeof console + typeof setTimeout + typeof crypto + typeof URL', bare)).to.equal('undefined'.repeat(4)); // prettier-ignore
+    expect(runInContext('typeof console + typeof setTimeout + typeof crypto + typeof URL', bare)).to.equal(
+      'undefined'.repeat(4),
+    );
     runInContext((result as { output: { code: string }[] }[])[0]!.output[0]!.code, bare);
     expect(await runInContext('walk()', bare)).to.equal('601 | 601 | enter Tärn,exit Tärn');
   });

@@ -129,8 +129,10 @@ describe('a wired receiver', () => {
     await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
     process.off('unhandledRejection', receive);
     expect(unhandled).to.deep.equal([]);
-    expect(warnings).to.deep.equal(['the wired receiver failed as its feed was ended: Error: the port is gone']);
-  }); // prettier-ignore
+    expect(warnings).to.deep.equal([
+      'the wired receiver failed as its feed was ended: Error: the port is gone',
+    ]);
+  });
 
   it('that is torn off ends the follow with what happened', async () => {
     const { open, tear } = cable();

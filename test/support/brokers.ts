@@ -72,7 +72,15 @@ export async function natsCluster(): Promise<RunningBroker> {
   await writeFile(join(folder, 'users.conf'), RIGHTS.nats(USERS));
   const nodes = [];
   for (const name of ['one', 'two', 'three'])
-    nodes.push({ name, ports: { MQTT: await freePort(), WEB: await freePort(), CLIENT: await freePort(), ROUTE: await freePort() } }); // prettier-ignore
+    nodes.push({
+      name,
+      ports: {
+        MQTT: await freePort(),
+        WEB: await freePort(),
+        CLIENT: await freePort(),
+        ROUTE: await freePort(),
+      },
+    });
   const routes = nodes.map(({ ports }) => `nats://127.0.0.1:${ports.ROUTE}`);
   await writeFile(join(folder, 'routes.conf'), `routes: [${routes.join(', ')}]\n`);
   const starting = await Promise.allSettled(
@@ -125,7 +133,25 @@ export async function certificate(): Promise<Certificate> {
   const folder = await mkdtemp(join(tmpdir(), 'cert-'));
   const { status, stderr } = spawnSync(
     'openssl',
-    ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-keyout', 'key.pem', '-out', 'cert.pem', '-days', '1', '-subj', '/CN=party', '-addext', 'subjectAltName=IP:127.0.0.1'], // prettier-ignore
+    [
+      'req',
+      '-x509',
+      '-newkey',
+      'ec',
+      '-pkeyopt',
+      'ec_paramgen_curve:prime256v1',
+      '-nodes',
+      '-keyout',
+      'key.pem',
+      '-out',
+      'cert.pem',
+      '-days',
+      '1',
+      '-subj',
+      '/CN=party',
+      '-addext',
+      'subjectAltName=IP:127.0.0.1',
+    ],
     { cwd: folder, encoding: 'utf8' },
   );
   if (status !== 0) throw new Error(stderr);

@@ -8,6 +8,9 @@ export function choices(seed: number) {
 
 /** Ends an object as `using` or `await using` does. */
 export function disposed(object: object): unknown {
-  const { [Symbol.dispose]: end, [Symbol.asyncDispose]: endAsync } = object as Record<symbol, (() => unknown) | undefined>; // prettier-ignore
+  const { [Symbol.dispose]: end, [Symbol.asyncDispose]: endAsync } = object as Record<
+    symbol,
+    (() => unknown) | undefined
+  >;
   return (endAsync ?? end)!.call(object);
 }

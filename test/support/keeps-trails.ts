@@ -4,7 +4,11 @@ import fc from 'fast-check';
 import { fixes, recordedTrail } from './made.js';
 
 const made = fixes(100);
-const failure = (promise: Promise<unknown>): Promise<unknown> => promise.then(() => undefined, (error: unknown) => error); // prettier-ignore
+const failure = (promise: Promise<unknown>): Promise<unknown> =>
+  promise.then(
+    () => undefined,
+    (error: unknown) => error,
+  );
 
 /** What every store of trails does, wherever it keeps them. `open` gives an empty one. */
 export function keepsTrails(open: () => Promise<TrailStore>): void {
@@ -61,7 +65,10 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
     expect([...trail]).to.deep.equal(made.slice(0, 3));
     await next.append(made.slice(3, 5));
     await next.finish();
-    expect((await store.read(writer.id))!.segments).to.deep.equal([{ start: 0, end: 3 }, { start: 3, end: 5 }]); // prettier-ignore
+    expect((await store.read(writer.id))!.segments).to.deep.equal([
+      { start: 0, end: 3 },
+      { start: 3, end: 5 },
+    ]);
     expect(((await failure(store.resume(writer.id))) as Error).message).to.include('is finished');
     expect(((await failure(store.resume('never there'))) as Error).message).to.include('there is no trail');
   });

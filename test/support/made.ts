@@ -116,7 +116,12 @@ const trailOfOthers = fc
     const made = new Trail(withoutAbsent({ name, veiled, extras: labels }));
     for (const segment of trail.segments) {
       for (const fix of trail.fixesOf(segment)) {
-        const numbers = Object.entries(fix).map(([key, value]) => [key, typeof value === 'number' ? tidy(value) - (key === 'lon' && tidy(value) === 180 ? 360 : 0) : (value as unknown)]); // prettier-ignore
+        const numbers = Object.entries(fix).map(([key, value]) => [
+          key,
+          typeof value === 'number'
+            ? tidy(value) - (key === 'lon' && tidy(value) === 180 ? 360 : 0)
+            : (value as unknown),
+        ]);
         made.append(fixFrom(Object.fromEntries(numbers) as RawFix));
         for (const [key, text] of Object.entries(beside[made.length % 5] ?? {}))
           made.setExtra(made.length - 1, key, text);

@@ -73,7 +73,14 @@ describe('the texts that users read', () => {
   });
 
   it('are in the terms of sharing, with what is left out in English and quantities as the language writes them', () => {
-    const terms: SharingTerms = { recipients: ['Ines', 'Odile'], veiled: false, trail: 5400, protection: 'only-expiry', vanishedAfter: 50, retention: 3600 }; // prettier-ignore
+    const terms: SharingTerms = {
+      recipients: ['Ines', 'Odile'],
+      veiled: false,
+      trail: 5400,
+      protection: 'only-expiry',
+      vanishedAfter: 50,
+      retention: 3600,
+    };
     const lines = termsText(terms, 0, OWN);
     expect(lines[0]).to.equal('Gezien door Ines en Odile.');
     expect(lines[1]).to.equal('They see the exact place.');

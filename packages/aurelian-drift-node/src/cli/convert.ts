@@ -41,16 +41,16 @@ const PIECE = 4096;
 
 export function convertCommand(): Command {
   return new Command('convert')
-    .description('from one format to another, found by content and by the ending')
+    .description('convert files; the input format is detected, the output format is that of the extension')
     .argument('<in>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .argument('<out>', 'file to write, .gpx, .geojson, .kml, .csv or .nmea')
-    .option('--smooth', 'the best path that can be had of the fixes, in their place')
-    .option('--thin <length>', 'leave out fixes that the line passes within so far', lengthArgument)
-    .option('--time-aware', 'with --thin: and at their very times')
-    .option('--veil <file>', 'GeoJSON areas whose inside is left out, and what leads there')
-    .option('--strict', 'refuse what would be left out with a note')
-    .option('--force', 'write over a file that is there')
-    .option('--json', 'print what was written as JSON')
+    .option('--smooth', 'replace the fixes by the smoothed path')
+    .option('--thin <length>', 'leave out fixes within this distance of the line', lengthArgument)
+    .option('--time-aware', 'with --thin: also at the times of the fixes')
+    .option('--veil <file>', 'GeoJSON of areas that are cut out, with the way to them')
+    .option('--strict', 'refuse content instead of leaving it out with a note')
+    .option('--force', 'overwrite an existing file')
+    .option('--json', 'print the result as JSON')
     .action(async (from: string, to: string, options: Options) => {
       checkEnding(to);
       const whole =

@@ -37,23 +37,27 @@ interface Options {
 
 export function crossingsCommand(): Command {
   return new Command('crossings')
-    .description('which fences trails entered and left, passed and lingered in: when, where, and how surely')
+    .description('list the fence crossings of trails: kind, time, place and certainty')
     .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .requiredOption(
       '--fences <file>',
-      'GeoJSON with polygons, points with a radius and lines with a halfWidth; demo for the island’s sections',
+      'GeoJSON with polygons, points with a radius and lines with a halfWidth, or demo for the sections of the island',
     )
-    .option('--kind <kinds>', 'only these, with commas: enter,exit', kindsArgument)
-    .option('--fence <name>', 'only this fence, by name or id; may be given again', gathered)
-    .option('--from <time>', 'only from this time on, like 2026-05-14T08:00:00Z', timeArgument)
+    .option('--kind <kinds>', 'only these kinds, like enter,exit', kindsArgument)
+    .option('--fence <name>', 'only this fence, by name or id; repeatable', gathered)
+    .option('--from <time>', 'only from this time, like 2026-05-14T08:00:00Z', timeArgument)
     .option('--to <time>', 'only before this time', timeArgument)
-    .option('--certainty <probability>', 'how sure to be inside, 0.5 to 0.999999', certaintyArgument)
-    .option('--trusting', 'take every fix at its word, whatever its accuracy')
-    .option('--pairs', 'tell in and out between two fixes as an enter and an exit')
-    .option('--times', 'the time in each fence, too')
-    .option('-o, --out <file>', 'write them as .csv or .geojson instead')
-    .option('--force', 'write over a file that is there')
-    .option('--json', 'one JSON value a crossing')
+    .option(
+      '--certainty <probability>',
+      'probability that counts as inside, 0.5 to 0.999999',
+      certaintyArgument,
+    )
+    .option('--trusting', 'take every position as exact, whatever its accuracy')
+    .option('--pairs', 'report in and out between two fixes as an enter and an exit, not as a pass')
+    .option('--times', 'also print the time in each fence')
+    .option('-o, --out <file>', 'write a .csv or .geojson file instead')
+    .option('--force', 'overwrite an existing file')
+    .option('--json', 'print one JSON value per crossing')
     .action(async (files: string[], options: Options) => {
       const { out, times = false } = options;
       if (out !== undefined && !/\.(csv|geojson)$/i.test(out))
@@ -141,7 +145,9 @@ function summedUp(all: readonly (readonly TimeInside[])[]): TimeInside[] {
 function checkName(name: string, fences: readonly Fence[], file: string): void {
   if (fences.some((fence) => fence.id === name || fence.name === name)) return;
   const names = fences.map((fence) => fence.name);
-  throw new InputError('bad-value', `there is no fence "${name}", ${suggestion(name, names.slice(0, 50))}`, { source: file }); // prettier-ignore
+  throw new InputError('bad-value', `there is no fence "${name}", ${suggestion(name, names.slice(0, 50))}`, {
+    source: file,
+  });
 }
 
 function kindsArgument(text: string): CrossingKind[] {

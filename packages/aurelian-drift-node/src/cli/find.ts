@@ -14,9 +14,9 @@ interface Options extends PlaceOptions {
 export function findCommand(): Command {
   return withPlaceOptions(
     new Command('find')
-      .description('places by their words, in any order; beginnings will do, and small slips')
+      .description('find places by their words, in any order; beginnings and small misspellings count')
       .argument('<text...>', 'like 14 Plover Lane, or chapel well')
-      .option('--near <position>', 'what is near to it comes first', positionArgument)
+      .option('--near <position>', 'position whose neighbourhood comes first', positionArgument)
       .option('--max <count>', 'largest number of answers', countArgument, 10),
   ).action(async (words: string[], options: Options) => {
     const text = words.join(' ');
@@ -39,11 +39,11 @@ export function findCommand(): Command {
       return;
     }
     if (found.length === 0) {
-      process.stdout.write(`nothing is called "${text}"\n`);
+      process.stdout.write(`no place has the name "${text}"\n`);
       return;
     }
     const slips = found.every(({ match }) => match === 'misspelt');
-    if (slips) process.stdout.write(`nothing is called "${text}"; nearly so:\n`);
+    if (slips) process.stdout.write(`no place has the name "${text}"; similar names:\n`);
     const rows = found.map((answer) => [
       starred(answer),
       answer.kind,

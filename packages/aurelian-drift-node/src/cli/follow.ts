@@ -39,28 +39,27 @@ interface Options {
 
 export function followCommand(): Command {
   return new Command('follow')
-    .description('fixes as they come')
+    .description('print fixes as they arrive')
     .argument(
       '<input>',
       'a file of a trail; - for standard input and tcp://HOST:PORT, also live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
     )
-    .option('--every <duration>', 'at least so long since the last fix shown', durationArgument)
-    .option('--beyond <length>', 'and at least so far from it', lengthArgument)
-    .option('--accuracy <length>', 'leave out fixes that are coarser', lengthArgument)
-    .option('--record <file>', 'write the trail as GPX, whole after every fix')
-    .option('--fences <file>', 'tell crossings too; demo for the island’s sections')
+    .option('--every <duration>', 'minimum time since the last fix shown', durationArgument)
+    .option('--beyond <length>', 'minimum distance from the last one', lengthArgument)
+    .option('--accuracy <length>', 'leave out fixes with a larger 95 % radius', lengthArgument)
+    .option('--record <file>', 'record the trail as GPX, complete after every fix')
+    .option(
+      '--fences <file>',
+      'also report crossings of the fences in this GeoJSON file; demo for the sections of the island',
+    )
     .addOption(
       new Option(
         '--view <view>',
-        'with --fences: a panel of the fences around, drawn anew with every fix, or lines only; a panel on a terminal unless told',
+        'with --fences: a panel of the fences around the user, or lines only (default: a panel on a terminal)',
       ).choices(['panel', 'lines']),
     )
-    .option(
-      '--tempo <tempo>',
-      'real, max, or how many times as fast; files at max unless told',
-      tempoArgument,
-    )
-    .option('--json', 'one JSON value a fix or crossing')
+    .option('--tempo <tempo>', 'real, max, or a factor of real time (default: max for files)', tempoArgument)
+    .option('--json', 'print one JSON value per fix or crossing')
     .action(async (input: string, options: Options) => {
       const { every, beyond, accuracy, record, json = false } = options;
       if (record !== undefined && !/\.gpx$/i.test(record))

@@ -40,18 +40,20 @@ interface Options {
 
 export function mapCommand(): Command {
   return new Command('map')
-    .description('a still picture of trails and lines')
+    .description('draw a still picture of trails and lines')
     .argument('<files...>', `${FORMAT_TITLES}; - for standard input`)
     .requiredOption('-o, --out <file>', 'picture to write, .svg or .png')
-    .option('--base <file>', 'GeoJSON for the background; demo for the island; a grid without')
-    .option('--fences <file>', 'GeoJSON with fences; demo for the island’s sections')
-    .option('--size <pixels>', 'width and height', sizeArgument, { width: 1280, height: 800 })
-    .option('--title <text>', 'written above the map')
-    .addOption(new Option('--shade <value>', 'what trails are shaded by').choices(SHADINGS).default('speed'))
-    .option('--crumbs <duration>', 'marks along trails, so far apart in time', durationArgument)
+    .option('--base <file>', 'GeoJSON of the background, or demo for the island (default: a grid)')
+    .option('--fences <file>', 'GeoJSON of fences, or demo for the sections of the island')
+    .option('--size <pixels>', 'width and height in pixels', sizeArgument, { width: 1280, height: 800 })
+    .option('--title <text>', 'title above the map')
+    .addOption(
+      new Option('--shade <value>', 'quantity of the colour of trails').choices(SHADINGS).default('speed'),
+    )
+    .option('--crumbs <duration>', 'draw marks along trails at this interval', durationArgument)
     .addOption(new Option('--theme <theme>', 'colours').choices(THEMES).default('day'))
-    .addOption(new Option('--units <units>', 'of the scale').choices(UNIT_SYSTEMS).default('metric'))
-    .option('--json', 'print what was drawn as JSON')
+    .addOption(new Option('--units <units>', 'units of the scale').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--json', 'print the result as JSON')
     .action(async (files: string[], options: Options) => {
       const { out, base, fences: fencesFile, size, title, theme, shade, units, crumbs } = options;
       if (!/\.(svg|png)$/i.test(out))

@@ -6,13 +6,13 @@ import { positionArgument } from './quantities.js';
 
 export function measureCommand(): Command {
   return new Command('measure')
-    .description('distance and bearing from each LAT,LON to the next, on WGS 84')
+    .description('print distance and bearing from each LAT,LON to the next, on WGS 84')
     .argument(
       '<positions...>',
       'two or more, like 44.2,-33.6',
       (text: string, before: Position[] | undefined) => [...(before ?? []), positionArgument(text)],
     )
-    .option('--json', 'one JSON value, in metres and degrees')
+    .option('--json', 'print one JSON value, in metres and degrees')
     .action((positions: Position[], { json }: { json?: boolean }) => {
       if (positions.length < 2) throw new Misuse('measure needs two positions at least');
       const legs = positions.slice(1).map((to, i) => {

@@ -17,12 +17,12 @@ interface Options extends PlaceOptions {
 export function nearCommand(): Command {
   return withPlaceOptions(
     new Command('near')
-      .description('places around a position, with metres and direction')
+      .description('list places around a position, with distance and direction')
       .argument('<position>', 'like 44.2,-33.6', positionArgument)
-      .option('--within <length>', 'how far, like 500m; any distance without', lengthArgument)
+      .option('--within <length>', 'maximum distance, like 500m (default: any)', lengthArgument)
       .option('--max <count>', 'largest number of answers', countArgument, 10)
-      .option('--kind <kinds>', 'kinds that are wanted, like hut,well', (text) => text.split(','))
-      .addOption(new Option('--by <order>', 'what comes first').choices(NEAR_ORDERS).default('distance')),
+      .option('--kind <kinds>', 'wanted kinds, like hut,well', (text) => text.split(','))
+      .addOption(new Option('--by <order>', 'order of the answers').choices(NEAR_ORDERS).default('distance')),
   ).action(async (at: Position, options: Options) => {
     const { within, max, kind: kinds, by } = options;
     const places = await placesArgument(options.places);

@@ -33,30 +33,44 @@ const PATIENCE = 5;
 
 export function announceCommand(): Command {
   const command = new Command('announce')
-    .description('share where a receiver is, until it ends or Ctrl+C')
+    .description('share the position of a receiver, until it ends or Ctrl+C')
     .argument(
       '<input>',
       '- or tcp://HOST:PORT for live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
     )
-    .requiredOption('--as <id>', 'the member that is announced');
+    .requiredOption('--as <id>', 'id of the member');
   return withLink(command, 'the member')
-    .option('--name <name>', 'how they are called')
-    .option('--seen-by <who...>', 'who receives it, in words: all who may read the party, unless told')
-    .option('--every <duration>', 'at least so long since the last place sent', durationArgument)
-    .option('--beyond <length>', 'and at least so far from it', lengthArgument)
-    .option('--rounding <length>', 'places are rounded to that before they are sent', lengthArgument)
-    .option('--veil <file>', 'GeoJSON of areas whose inside is not sent')
-    .option('--trail <duration>', 'send so much of the trail with each place', durationArgument)
-    .option('--limit <duration>', 'ends by itself after that', durationArgument)
-    .option('--keep-alive <duration>', 'a sign of life at least that often (30s)', durationArgument)
+    .option('--name <name>', 'display name')
+    .option('--seen-by <who...>', 'recipients in words (default: all who may read the party)')
+    .option('--every <duration>', 'minimum time since the last place sent', durationArgument)
+    .option('--beyond <length>', 'minimum distance from the last one', lengthArgument)
+    .option('--rounding <length>', 'round places to this length before they are sent', lengthArgument)
+    .option('--veil <file>', 'GeoJSON of areas whose positions are not sent')
+    .option('--trail <duration>', 'duration of the trail that is sent with each place', durationArgument)
+    .option('--limit <duration>', 'time after which sharing ends by itself', durationArgument)
+    .option('--keep-alive <duration>', 'time between signs of life (default: 30s)', durationArgument)
     .option(
       '--retention <duration>',
-      'the last place stays that long after we vanished (1h)',
+      'time for which the last place is retained after vanishing (default: 1h)',
       durationArgument,
     )
-    .option('--json', 'one JSON value a place or change')
+    .option('--json', 'print one JSON value per place or change')
     .action(async (input: string, options: Options) => {
-      const { party, as, name, seenBy, veil, json = false, every, beyond, rounding, trail, limit, keepAlive, retention } = options; // prettier-ignore
+      const {
+        party,
+        as,
+        name,
+        seenBy,
+        veil,
+        json = false,
+        every,
+        beyond,
+        rounding,
+        trail,
+        limit,
+        keepAlive,
+        retention,
+      } = options;
       if (!/^(demo(:.*)?|tcp:\/\/.*|-)$/.test(input))
         throw new Misuse(
           `${input}: a recording is not where somebody is now; announce takes -, tcp://HOST:PORT or demo`,

@@ -16,14 +16,14 @@ interface Options {
 /** Divides the states of stopped guards for another number of slots. */
 export function divideCommand(): Command {
   return new Command('divide')
-    .description('divide the memories of guards that do not run anew, for another number of slots')
-    .argument('<folder...>', 'their memories')
-    .requiredOption('--slots <count>', 'how many there will be', countArgument)
+    .description('divide the states of stopped guards for another number of slots')
+    .argument('<folder...>', 'folders with their states')
+    .requiredOption('--slots <count>', 'new number of slots', countArgument)
     .requiredOption(
       '--into <folder>',
-      'where the new ones are made: a folder named by its number for each slot',
+      'folder for the new states: a folder for each slot, named by its number',
     )
-    .option('--json', 'as JSON')
+    .option('--json', 'print JSON')
     .action(async (folders: readonly string[], { slots, into, json = false }: Options) => {
       if (slots > BUCKETS) throw new InputError('bad-value', `--slots is ${BUCKETS} at most, got ${slots}`);
       const open: GuardStore[] = [];
@@ -37,10 +37,19 @@ export function divideCommand(): Command {
           made.push(store);
         }
         const members = await divideMemory(open.slice(0, folders.length), made);
-        if (json) printJson({ slots: members.map((each, i) => ({ slot: i + 1, folder: join(into, String(i + 1)), members: each })) }); // prettier-ignore
+        if (json)
+          printJson({
+            slots: members.map((each, i) => ({
+              slot: i + 1,
+              folder: join(into, String(i + 1)),
+              members: each,
+            })),
+          });
         else
           for (const [i, each] of members.entries())
-            process.stdout.write(`slot ${i + 1}/${slots}  ${join(into, String(i + 1))}  ${each} ${each === 1 ? 'member' : 'members'}\n`); // prettier-ignore
+            process.stdout.write(
+              `slot ${i + 1}/${slots}  ${join(into, String(i + 1))}  ${each} ${each === 1 ? 'member' : 'members'}\n`,
+            );
       } finally {
         await Promise.all(open.map((store) => store.close()));
       }

@@ -20,22 +20,25 @@ interface Options extends LinkOptions {
 
 export function guardCommand(): Command {
   const command = new Command('guard').description(
-    'watch a party against fences, and that its members give signs of life, until Ctrl+C',
+    'compare the places of a party with fences, and check signs of life, until Ctrl+C',
   );
   return withLink(command, 'guard')
-    .option('--fences <file>', 'GeoJSON of fences; demo for the island’s sections')
-    .option('--check-in <duration>', 'tell of members who gave no sign of life for so long', durationArgument)
-    .option('--slot <share>', 'take the second of four shares of the members: 2/4; others take the others')
+    .option('--fences <file>', 'GeoJSON of fences, or demo for the sections of the island')
+    .option('--check-in <duration>', 'report members without a sign of life for this time', durationArgument)
+    .option(
+      '--slot <share>',
+      'share of the members, like 2/4 for the second of four; other guards take the others',
+    )
     .option(
       '--memory <folder>',
-      'where it remembers, so that it goes on where it stopped; guard-PARTY-SLOT unless told',
+      'folder for its state, so that it continues where it stopped (default: guard-PARTY-SLOT)',
     )
     .option(
       '--keep-alive <duration>',
-      'a sign of life to the broker at least that often (30s)',
+      'time between signs of life to the broker (default: 30s)',
       durationArgument,
     )
-    .option('--json', 'one JSON value an alarm')
+    .option('--json', 'print one JSON value per alarm')
     .action(async (options: Options) => {
       const { party, json = false, checkIn, keepAlive } = options;
       const slot = options.slot === undefined ? { number: 1, count: 1 } : slotFrom(options.slot);
@@ -68,9 +71,9 @@ export function guardCommand(): Command {
 /** Prints the stored alarms of a guard. */
 export function alarmsCommand(): Command {
   return new Command('alarms')
-    .description('the log of a guard that does not run')
-    .argument('<folder>', 'its memory')
-    .option('--json', 'one JSON value an alarm')
+    .description('print the log of a stopped guard')
+    .argument('<folder>', 'folder with the state of the guard')
+    .option('--json', 'print one JSON value per alarm')
     .action(async (folder: string, { json = false }: { json?: boolean }) => {
       const store = await diskGuardStore(folder, { create: false });
       for (const alarm of await store.log())

@@ -25,20 +25,20 @@ const PATIENCE = 30;
 
 export function withLink(command: Command, user: string): Command {
   return command
-    .option('--party <id>', 'the party', 'vanesk')
+    .option('--party <id>', 'id of the party', 'vanesk')
     .option(
       '--broker <addresses>',
-      'mqtt://, mqtts://, ws:// or wss://; of a cluster several, with commas between',
+      'addresses of the broker: mqtt://, mqtts://, ws:// or wss://; several of a cluster are separated by commas',
       BROKER,
     )
-    .option('--user <id>', `who we are to the broker; ${user} if left out`)
+    .option('--user <id>', `user name at the broker (default: ${user})`)
     .addOption(
       new Option(
         '--password-file <file>',
-        `whose first line is the password; else it is in ${PASSWORD}, or that of the demo party`,
+        `file whose first line is the password (default: ${PASSWORD}, or the password of the demo party)`,
       ),
     )
-    .option('--ca <file>', 'certificates in PEM to trust beside the system’s own');
+    .option('--ca <file>', 'additional trusted certificates in PEM');
 }
 
 /** The broker, with the user's credentials. @param id user id where none is given. */
@@ -79,7 +79,12 @@ export function refusal($link: LiveValue<LinkStatus>, broker: string): Promise<s
   let said = '';
   return new Promise((done) => {
     $link.listen((state) => {
-      const text = state.state === 'down' ? `${state.reason}; trying again` : state.state === 'up' ? `connected to ${broker}` : ''; // prettier-ignore
+      const text =
+        state.state === 'down'
+          ? `${state.reason}; trying again`
+          : state.state === 'up'
+            ? `connected to ${broker}`
+            : '';
       if (text !== '' && text !== said) process.stderr.write(`${text}\n`);
       said = text;
       if (state.state === 'refused') done(state.reason);

@@ -20,17 +20,16 @@ interface Options extends LinkOptions {
 const HEAD = ['who', 'how', 'since', 'place', 'accuracy', 'place of', 'heard'];
 
 export function watchCommand(): Command {
-  const command = new Command('watch').description('see where the members of a party are, until Ctrl+C');
+  const command = new Command('watch').description('show the members of a party, until Ctrl+C');
   return withLink(command, 'hut')
-    .option(
-      '--for <duration>',
-      'ends that long after it was connected, with the roster as it is then',
-      durationArgument,
-    )
+    .option('--for <duration>', 'end this long after the connection, and print the roster', durationArgument)
     .addOption(
-      new Option('--view <view>', 'a roster, drawn anew as it changes, or lines only; a roster on a terminal unless told').choices(['panel', 'lines']), // prettier-ignore
+      new Option(
+        '--view <view>',
+        'a roster that is updated, or lines only (default: a roster on a terminal)',
+      ).choices(['panel', 'lines']),
     )
-    .option('--json', 'one JSON value a change of state, alarm, or at the end a member')
+    .option('--json', 'print one JSON value per change or alarm, and per member at the end')
     .action(async (options: Options) => {
       const { party, json = false } = options;
       if (options.view === 'panel' && json) throw new Misuse('--json has no panel');

@@ -9,7 +9,7 @@ import { addCommands } from './subcommands.js';
 
 export function partyCommand(): Command {
   const party = new Command('party').description(
-    'share where one is with a group over MQTT, see them, and watch over them',
+    'share positions with a group over MQTT, show and guard its members',
   );
   addCommands(party, [
     announceCommand,
@@ -25,10 +25,10 @@ export function partyCommand(): Command {
 /** Prints the configuration of a broker for its users. */
 function rightsCommand(): Command {
   return new Command('rights')
-    .description('the rights of a party’s users, in the words of a broker’s configuration')
-    .argument('<users>', 'JSON of users; demo for the demo party')
+    .description('print the rights of the users of a party as the configuration of a broker')
+    .argument('<users>', 'JSON of users, or demo for the demo party')
     .addOption(
-      new Option('--for <broker>', 'mosquitto: an acl_file; nats: users of nats-server, with their passwords')
+      new Option('--for <broker>', 'mosquitto: an acl_file; nats: users of nats-server with their passwords')
         .choices(Object.keys(RIGHTS))
         .makeOptionMandatory(),
     ) // prettier-ignore

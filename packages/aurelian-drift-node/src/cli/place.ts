@@ -19,13 +19,13 @@ export interface PlaceOptions {
 export function withPlaceOptions(command: Command): Command {
   return command
     .option('--places <where>', 'a GeoJSON file, the address of a service, or demo for the island', 'demo')
-    .option('--language <tags>', 'of names, like en or pt-BR,pt; most wanted first', (text) =>
+    .option('--language <tags>', 'languages of names, like en or pt-BR,pt; the preferred one first', (text) =>
       ruled(text.split(','), languageProblem),
     )
-    .option('--pattern <country>', 'order of addresses, by ISO 3166-1 code, like GB', (text) =>
+    .option('--pattern <country>', 'address format of a country, by ISO 3166-1 code, like GB', (text) =>
       ruled(text, patternProblem),
     )
-    .option('--json', 'one JSON value, in metres and degrees');
+    .option('--json', 'print one JSON value, in metres and degrees');
 }
 
 /** The options for the question itself. */
@@ -36,9 +36,9 @@ export function wordingOf({ language, pattern }: PlaceOptions): { language?: str
 export function placeCommand(): Command {
   return withPlaceOptions(
     new Command('place')
-      .description('what is at a position: house, spot, street, locality, region, from exact to coarse')
+      .description('print the places at a position: house, spot, street, locality, region')
       .argument('<position>', 'like 44.2,-33.6', positionArgument)
-      .addOption(new Option('--level <level>', 'the finest level wanted').choices(PLACE_LEVELS)),
+      .addOption(new Option('--level <level>', 'finest level of the answer').choices(PLACE_LEVELS)),
   ).action(async (at: Position, options: PlaceOptions & { level?: PlaceLevel }) => {
     const places = await placesArgument(options.places);
     const { level } = options;

@@ -14,10 +14,10 @@ import { printable } from './tables.js';
 export function preflightCommand(): Command {
   return new Command('preflight')
     .description(
-      'what in an app’s project will make positioning fail or be refused; ends with 1 if anything will',
+      'check a project for everything that will make positioning fail or be refused; exit code 1 if there is anything',
     )
-    .argument('<folder>', 'the project: property lists, manifests, pages, header files, code')
-    .option('--preview <file>', 'also write a page, .html, with what users will be asked')
+    .argument('<folder>', 'folder of the project: property lists, manifests, pages, header files, code')
+    .option('--preview <file>', 'also write an HTML page with the prompts that users will see')
     .option('--json', 'print the whole report as one JSON value')
     .action(async (folder: string, { preview, json = false }: { preview?: string; json?: boolean }) => {
       if (preview !== undefined && !/\.html?$/i.test(preview))

@@ -34,7 +34,7 @@ export async function program(first: string | undefined): Promise<Command> {
     .version(version, '--version', 'print the version')
     .helpOption('-h, --help', 'print help')
     .helpCommand('help [command]', 'print help for a command')
-    .showHelpAfterError('(aurelian COMMAND --help tells more)')
+    .showHelpAfterError('(see aurelian COMMAND --help)')
     .exitOverride();
   const named = first !== undefined && Object.hasOwn(COMMANDS, first) ? COMMANDS[first] : undefined;
   const loading = named === undefined ? Object.values(COMMANDS) : [named];

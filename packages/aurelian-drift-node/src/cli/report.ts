@@ -27,20 +27,23 @@ interface Options {
 
 export function reportCommand(): Command {
   return new Command('report')
-    .description('one page that needs nothing else: map, figures, profiles, splits, crossings')
+    .description('write a self-contained page: map, figures, profiles, splits, crossings')
     .argument('<file>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .requiredOption('-o, --out <file>', 'page to write, .html')
-    .option('--base <file>', 'GeoJSON for the map’s background; demo for the island; a grid without')
-    .option('--fences <file>', 'crossings of these fences too; demo for the island’s sections')
-    .option('--veil <file>', 'GeoJSON areas whose inside is left out, and what leads there')
-    .option('--splits <length>', 'length of a split; by default 1km, 1mi or 1nmi', lengthArgument)
+    .option('--base <file>', 'GeoJSON of the map’s background, or demo for the island (default: a grid)')
+    .option(
+      '--fences <file>',
+      'also report crossings of the fences in this GeoJSON file; demo for the sections of the island',
+    )
+    .option('--veil <file>', 'GeoJSON of areas that are cut out, with the way to them')
+    .option('--splits <length>', 'length of a split (default: 1km, 1mi or 1nmi)', lengthArgument)
     .option('--title <text>', 'heading of the page')
-    .addOption(new Option('--units <units>', 'of the page').choices(UNIT_SYSTEMS).default('metric'))
-    .option('--locale <tag>', 'for numbers and dates, like de-AT', 'en-GB')
-    .option('--zone <name>', 'time zone, like Etc/GMT+2', 'UTC')
-    .option('--strict', 'refuse what would be left out with a note')
-    .option('--force', 'write over a file that is there')
-    .option('--json', 'print what was written as JSON')
+    .addOption(new Option('--units <units>', 'units of the page').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--locale <tag>', 'locale of numbers and dates, like de-AT', 'en-GB')
+    .option('--zone <name>', 'time zone of the report, like Etc/GMT+2', 'UTC')
+    .option('--strict', 'refuse content instead of leaving it out with a note')
+    .option('--force', 'overwrite an existing file')
+    .option('--json', 'print the result as JSON')
     .action(async (file: string, options: Options) => {
       const { out, base, fences, veil, splits, title, units, locale, zone, force = false } = options;
       if (!/\.html?$/i.test(out)) throw new Misuse(`${out}: a report is written as .html`);

@@ -26,15 +26,22 @@ const PAGES = fileURLToPath(new URL('../../../../build/pages', import.meta.url))
 
 export function serveCommand(): Command {
   return new Command('serve')
-    .description('the stand-in services and the example pages, on this machine')
-    .option('--port <port>', '0 for any that is free', integerArgument, 4180)
+    .description('run the stand-in services and the example pages on this machine')
+    .option('--port <port>', 'port of the service, or 0 for any free one', integerArgument, 4180)
     .option('--host <host>', 'address to listen at', 'localhost')
-    .option('--places <file>', 'GeoJSON of the gazetteer; demo for the island', 'demo')
-    .option('--pages <folder>', 'pages to serve at /; the example pages where they are built')
-    .option('--party <file>', 'JSON of the users of a party, for the broker; demo for the demo party', 'demo')
-    .option('--mqtt-port <port>', 'the broker’s over TCP; the next after --port unless told', integerArgument)
+    .option('--places <file>', 'GeoJSON of the gazetteer, or demo for the island', 'demo')
+    .option(
+      '--pages <folder>',
+      'folder of pages to serve at / (default: the example pages, if they are built)',
+    )
+    .option('--party <file>', 'JSON of the users of a party, or demo for the demo party', 'demo')
+    .option(
+      '--mqtt-port <port>',
+      'port of the broker over TCP (default: the one after --port)',
+      integerArgument,
+    )
     .option('--max-rate <count>', 'largest number of requests a second from one address', countArgument, 50)
-    .option('--log', 'a line a request on standard error, without what was asked')
+    .option('--log', 'write a line per request to standard error, without the position')
     .action(async ({ port, host, places, pages, party, mqttPort, maxRate, log }: Options) => {
       const brokerPort = mqttPort ?? (port === 0 ? 0 : port + 1);
       for (const each of [port, brokerPort])

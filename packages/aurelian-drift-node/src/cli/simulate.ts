@@ -23,33 +23,33 @@ interface Options {
 
 export function simulateCommand(): Command {
   return new Command('simulate')
-    .description(
-      'a journey along a line, as a receiver would have seen it; the same seed gives the same bytes',
-    )
+    .description('write the fixes of a journey along a line; the same seed gives the same bytes')
     .argument(
       '<route>',
       'GPX or GeoJSON with a line; FILE:NAME for one of several; demo or demo:NAME for the island’s rounds',
     )
     .requiredOption('-o, --out <file>', 'trail to write, .gpx, .geojson or .csv')
-    .addOption(new Option('--gait <gait>', 'how one goes').choices(GAIT_NAMES).default('walk'))
+    .addOption(new Option('--gait <gait>', 'way of moving').choices(GAIT_NAMES).default('walk'))
     .option('--every <duration>', 'time between fixes', durationArgument, 1)
     .addOption(
-      new Option('--reception <reception>', 'how well one receives').choices(RECEPTION_NAMES).default('open'),
+      new Option('--reception <reception>', 'conditions of reception')
+        .choices(RECEPTION_NAMES)
+        .default('open'),
     )
     .option(
       '--rest-every <length>',
-      'rest on the way, so far apart, each by half more or less',
+      'distance between rests on the way, varied by up to half',
       lengthArgument,
     )
     .option(
       '--rest-for <duration>',
-      'for so long, each by half more or less; by default 2min',
+      'duration of a rest, varied by up to half (default: 2min)',
       durationArgument,
     )
-    .option('--seed <number>', 'decides every chance', integerArgument, 1)
-    .option('--start <time>', 'time of the first fix; by default 2026-05-14T08:00:00Z', timeArgument)
+    .option('--seed <number>', 'seed of the random numbers', integerArgument, 1)
+    .option('--start <time>', 'time of the first fix (default: 2026-05-14T08:00:00Z)', timeArgument)
     .option('--truth <file>', 'also write the true path')
-    .option('--force', 'write over a file that is there')
+    .option('--force', 'overwrite an existing file')
     .option('--json', 'print the summary as JSON')
     .action(async (route: string, options: Options) => {
       const { out, truth, gait, every, reception, seed, start } = options;

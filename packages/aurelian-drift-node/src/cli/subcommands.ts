@@ -19,7 +19,9 @@ function misspeltFirst(command: Command): Command {
   return command.hook('preAction', (_, called) => {
     const missing = required.find((option) => called.getOptionValue(option.attributeName()) === undefined);
     if (missing === undefined) return;
-    called.error(`error: required option '${missing.flags}' not specified`, { code: 'commander.missingMandatoryOptionValue' }); // prettier-ignore
+    called.error(`error: required option '${missing.flags}' not specified`, {
+      code: 'commander.missingMandatoryOptionValue',
+    });
   });
 }
 

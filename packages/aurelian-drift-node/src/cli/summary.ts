@@ -36,14 +36,17 @@ const PIECE = 4096;
 
 export function summaryCommand(): Command {
   return new Command('summary')
-    .description('distance, times, speeds, climb, gaps and bounds of every trail in the files')
+    .description('print distance, times, speeds, climb, gaps and bounds of every trail in the files')
     .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
-    .option('--raw', 'measure every fix as it stands, noise and all')
-    .option('--splits <length>', 'also by parts of this length, like 1km or 1mi', lengthArgument)
-    .option('--fences <file>', 'also the time in each fence; demo for the island’s sections')
-    .option('--strict', 'refuse what would be left out with a note')
-    .addOption(new Option('--units <units>', 'of the text').choices(UNIT_SYSTEMS).default('metric'))
-    .option('--json', 'one JSON value a trail')
+    .option('--raw', 'measure from fix to fix, without the filter')
+    .option('--splits <length>', 'also print splits of this length, like 1km or 1mi', lengthArgument)
+    .option(
+      '--fences <file>',
+      'also print the time in each fence of this GeoJSON file; demo for the sections of the island',
+    )
+    .option('--strict', 'refuse content instead of leaving it out with a note')
+    .addOption(new Option('--units <units>', 'units of the text').choices(UNIT_SYSTEMS).default('metric'))
+    .option('--json', 'print one JSON value per trail')
     .action(async (files: string[], options: Options) => {
       const fences = options.fences === undefined ? undefined : await readFences(options.fences);
       for (const file of files) await summariseFile(file, fences, options);

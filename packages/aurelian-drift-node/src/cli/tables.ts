@@ -12,9 +12,22 @@ import {
 import { timeText } from 'aurelian-drift/internal';
 
 const PLAIN = {
-  top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '',
-  left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ',
-}; // prettier-ignore
+  top: '',
+  'top-mid': '',
+  'top-left': '',
+  'top-right': '',
+  bottom: '',
+  'bottom-mid': '',
+  'bottom-left': '',
+  'bottom-right': '',
+  left: '',
+  'left-mid': '',
+  mid: '',
+  'mid-mid': '',
+  right: '',
+  'right-mid': '',
+  middle: '  ',
+};
 
 /** Columns with two spaces between them; right-aligned where `right` names the column. */
 export function table(
@@ -66,7 +79,7 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['resting', resting === undefined ? undefined : words.duration(resting)],
     [
       'distance',
-      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (steadied path; raw sum ${words.length(summary.rawDistance)})`}`,
+      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (filtered path; raw sum ${words.length(summary.rawDistance)})`}`,
     ],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],

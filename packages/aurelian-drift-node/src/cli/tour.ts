@@ -39,10 +39,10 @@ const RESTS = { every: 1100, for: 420 };
 export function tourCommand(): Command {
   return new Command('tour')
     .description(
-      'the whole job on the demo island, told step by step: ask, fix, follow, record, fences, share, map',
+      'run the whole job on the demo island, step by step: ask, fix, follow, record, fences, share, map',
     )
-    .option('--into <folder>', 'where the files go', 'tour')
-    .option('--json', 'print only the outcome, as one JSON value')
+    .option('--into <folder>', 'folder for the files', 'tour')
+    .option('--json', 'print only the result, as one JSON value')
     .action(async ({ into, json = false }: { into: string; json?: boolean }) => {
       const report = json ? () => {} : (text: string) => void process.stdout.write(`${text}\n`);
       const step = (title: string) => report(`\n${pc.bold(title)}`);

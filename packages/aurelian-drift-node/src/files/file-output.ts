@@ -80,7 +80,7 @@ export class FileOutput implements Output {
     try {
       this.#file = openSync(this.#written, 'wx');
     } catch (error) {
-      throw fileThere(error, path, 'Choose another name, or give --force to write over it.');
+      throw fileThere(error, path, 'Choose another name, or give --force to overwrite it.');
     }
     this.#main = new Gathering(() => this.#file);
   }

@@ -33,7 +33,7 @@ export async function gpxFileWriter(path: string, labels: TrailLabels = {}): Pro
   try {
     file = await open(path, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY);
   } catch (error) {
-    throw fileThere(error, path, 'Choose another name, or move it away.');
+    throw fileThere(error, path, 'Choose another name, or move the file.');
   }
   const head = Buffer.from(gpxStart() + gpxTrackStart(labels));
   try {

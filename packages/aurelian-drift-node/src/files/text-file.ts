@@ -87,7 +87,7 @@ function decoderOf(start: Uint8Array, source: string): TextDecoder {
   try {
     return new TextDecoder(label, { fatal: /^utf-?8$/i.test(label) });
   } catch {
-    throw new InputError('not-this-format', `the encoding "${label}" is not known`, { source, line: 1 });
+    throw new InputError('not-this-format', `the encoding "${label}" is unknown`, { source, line: 1 });
   }
 }
 

@@ -74,7 +74,7 @@ export function checkKeys({ path, text }: ProjectFile): Finding[] {
       rule: 'key-in-code',
       file: path,
       line: lineAt(plain, index),
-      problem: `a key is written into the code (${name}), for everybody to read`,
+      problem: `a key is written into the code (${name}), where everybody can read it`,
       remedy:
         'Keep it on your server, or give it to the build from outside; and replace the one that was shared.',
     });

@@ -21,7 +21,7 @@ export function checkHeaders(file: ProjectFile): Finding[] {
         severity: 'warning',
         rule: 'obsolete',
         ...at,
-        problem: 'Feature-Policy is the former name, and today’s browsers ignore it',
+        problem: 'Feature-Policy is the old name, which browsers ignore',
         remedy: `Write Permissions-Policy: ${POLICY.feature}=(self).`,
       });
       return;

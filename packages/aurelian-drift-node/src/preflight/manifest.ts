@@ -52,7 +52,7 @@ export function checkManifest(
       found(
         'error',
         'misspelt',
-        `"${name}" is no permission, and the system will say nothing of it`,
+        `"${name}" is not a permission, and the system ignores it silently`,
         `Write ${meant}.`,
         element.line,
       );
@@ -76,7 +76,7 @@ export function checkManifest(
     found(
       'error',
       'missing',
-      'no permission for positions is declared, and without one asking is refused at once',
+      'no permission for positions is declared; without one a request is refused at once',
       write(MANIFEST.approximate),
     );
   }
@@ -93,7 +93,7 @@ export function checkManifest(
     found(
       'error',
       'approximate-only',
-      `the code needs precise positions (${needs.where.precise ?? ''}), and only approximate ones are declared`,
+      `the code needs precise positions (${needs.where.precise ?? ''}), but only approximate ones are declared`,
       write(MANIFEST.precise),
       lineOf(MANIFEST.approximate),
     );
@@ -139,8 +139,8 @@ export function checkManifest(
     found(
       'warning',
       'not-needed',
-      'the background is declared, and the code never follows with background: true',
-      `Take out ${MANIFEST.background}: users grant less gladly what is asked without need.`,
+      'the background is declared, but the code never follows with background: true',
+      `Take out ${MANIFEST.background}: users refuse permissions that look unnecessary.`,
       lineOf(MANIFEST.background),
     );
   }

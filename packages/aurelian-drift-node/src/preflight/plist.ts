@@ -79,7 +79,7 @@ export function checkPlist(
         found(
           'error',
           'misspelt',
-          `"${key}" is not known to the system, which will say nothing of it`,
+          `"${key}" is unknown to the system, which ignores it silently`,
           `Write ${meant}.`,
           line,
         );
@@ -126,7 +126,7 @@ export function checkPlist(
     found(
       'error',
       'missing',
-      'there is no purpose text, and without it the system refuses without a word',
+      'there is no purpose text; without it the system refuses silently',
       `Add ${example(PLIST.foreground, 'string')}.`,
     );
   }
@@ -139,7 +139,7 @@ export function checkPlist(
       found(
         'error',
         'background-half',
-        `the background is used (${needs.where.background ?? 'its mode is declared'}), and its purpose text is missing`,
+        `the background is used (${needs.where.background ?? 'its mode is declared'}), but its purpose text is missing`,
         `Add ${example(PLIST.background, 'string')}.`,
       );
     }
@@ -147,7 +147,7 @@ export function checkPlist(
       found(
         'error',
         'background-half',
-        `the background is used (${needs.where.background ?? 'its text is declared'}), and its mode is missing`,
+        `the background is used (${needs.where.background ?? 'its text is declared'}), but its mode is missing`,
         `Add <key>${PLIST.modes}</key><array><string>${PLIST.mode}</string></array>.`,
         top(PLIST.modes)?.line,
       );
@@ -167,8 +167,8 @@ export function checkPlist(
     found(
       'warning',
       'not-needed',
-      'the background is declared, and the code never follows with background: true',
-      `Take out ${PLIST.background} and the mode "${PLIST.mode}": users grant less gladly what is asked without need.`,
+      'the background is declared, but the code never follows with background: true',
+      `Take out ${PLIST.background} and the mode "${PLIST.mode}": users refuse permissions that look unnecessary.`,
       top(PLIST.background)?.line,
     );
   }
@@ -177,7 +177,7 @@ export function checkPlist(
     found(
       'error',
       'approximate-only',
-      `the code needs precise positions (${needs.where.precise ?? ''}), and the list asks for approximate ones by default`,
+      `the code needs precise positions (${needs.where.precise ?? ''}), but the list asks for approximate ones by default`,
       `Take out ${PLIST.reduced}.`,
       reduced.line,
     );

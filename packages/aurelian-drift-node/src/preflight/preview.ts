@@ -8,7 +8,7 @@ import type { PromptPreview } from './project.js';
  */
 export function previewPage(prompts: readonly PromptPreview[]): string {
   const cards = prompts.map(card).join('\n');
-  const none = '<p>No file of the project brings up a prompt.</p>';
+  const none = '<p>No file of the project causes a prompt.</p>';
   return `<!doctype html>
 <html lang="en">
 <head>

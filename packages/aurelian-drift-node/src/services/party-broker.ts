@@ -158,7 +158,7 @@ function rulesOf(users: ReadonlyMap<string, PartyUser>, holders: WeakMap<Client,
       const user = users.get(username ?? '');
       if (user === undefined || !isSame(String(password ?? ''), user.password)) {
         // 5: not authorized, MQTT 3.1.1, 3.2.2.3.
-        done(Object.assign(new Error('user name or password are wrong'), { returnCode: 5 }), false);
+        done(Object.assign(new Error('the user name or password is wrong'), { returnCode: 5 }), false);
         return;
       }
       holders.set(client, user);

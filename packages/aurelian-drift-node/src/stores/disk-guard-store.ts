@@ -25,13 +25,13 @@ export async function diskGuardStore(
   } catch (error) {
     const { cause } = error as { cause?: { code?: string } };
     if (!create && cause?.code !== 'LEVEL_LOCKED')
-      throw new InputError('nothing-inside', `${folder} is no memory of a guard`);
+      throw new InputError('nothing-inside', `${folder} is not a valid state of a guard`);
     if (cause?.code !== 'LEVEL_LOCKED') throw error;
     throw new InputError(
       'bad-value',
-      `another guard keeps its memory in ${folder}`,
+      `another guard stores its state in ${folder}`,
       {},
-      'Give each its own folder',
+      'Give each guard its own folder',
     );
   }
   /** The alarms under a key prefix. Damaged ones are left out, and reported once. */

@@ -26,7 +26,7 @@ export class CanvasPainter {
 
   constructor(canvas: HTMLCanvasElement) {
     const context = canvas.getContext('2d');
-    if (context === null) throw new Error('this browser gives no canvas to draw on');
+    if (context === null) throw new Error('this browser provides no canvas');
     this.#context = context;
   }
 

@@ -14,7 +14,7 @@ export function describeMap(
   return [
     label,
     fix === undefined
-      ? 'own place not known yet'
+      ? 'own place unknown'
       : `own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim(),
     ...(camera === undefined
       ? []

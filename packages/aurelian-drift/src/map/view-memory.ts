@@ -14,7 +14,7 @@ export interface KeptView {
 /** The part of the storage of the platform that is needed. */
 export type ViewStorage = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>;
 
-const KIND: KeptKind = { kind: 'map-view', version: 1, what: 'the kept view of a map' };
+const KIND: KeptKind = { kind: 'map-view', version: 1, what: 'the stored view of a map' };
 const LAYOUT = objectOf({
   centre: objectOf(PLACE),
   zoom: within(MIN_ZOOM, MAX_ZOOM),
@@ -44,10 +44,10 @@ export class ViewMemory {
     if (text === undefined) return undefined;
     try {
       const { value } = readKept(KIND, text);
-      refuseDamaged(value, LAYOUT, 'this is no view of a map');
+      refuseDamaged(value, LAYOUT, 'this is not a valid view of a map');
       return value as KeptView;
     } catch (error) {
-      this.#warn(`the map's kept view "${this.#key}" is ignored: ${(error as Error).message}`);
+      this.#warn(`the stored view of the map "${this.#key}" is ignored: ${(error as Error).message}`);
       this.forget();
       return undefined;
     }

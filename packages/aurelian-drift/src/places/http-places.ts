@@ -21,7 +21,7 @@ export function httpPlaces(address: string): PlaceProvider {
   if (!/^https?:\/\//i.test(address) || !URL.canParse(address))
     throw new InputError(
       'bad-value',
-      `"${address.slice(0, 80)}" is no address of a service`,
+      `"${address.slice(0, 80)}" is not the address of a service`,
       {},
       'Give one like https://places.example.',
     );
@@ -105,7 +105,7 @@ async function limited(response: Response, signal: AbortSignal): Promise<string>
     signal.throwIfAborted();
     throw cause instanceof PlaceError
       ? cause
-      : new PlaceError('unreachable', { cause, note: 'the connection broke off' });
+      : new PlaceError('unreachable', { cause, note: 'the connection was interrupted' });
   }
 }
 
@@ -117,7 +117,7 @@ function answersOf(text: string): PlaceAnswer[] {
     const start = text.trimStart().slice(0, 30).replaceAll(/\s+/g, ' ');
     throw new PlaceError('unfit', {
       cause,
-      note: start === '' ? 'it is empty' : `it is no JSON but starts "${start}"`,
+      note: start === '' ? 'it is empty' : `it is not JSON; it starts "${start}"`,
     });
   }
   try {

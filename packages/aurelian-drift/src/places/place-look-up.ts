@@ -190,7 +190,7 @@ export class PlaceLookUp implements PlaceService {
     const kept = this.#cache.get(key);
     if (kept !== undefined) return kept;
     const found = await this.#asking.ask(ask, signal);
-    if (!Array.isArray(found)) throw new PlaceError('unfit', { note: 'it is no list of places' });
+    if (!Array.isArray(found)) throw new PlaceError('unfit', { note: 'it is not a list of places' });
     const answers = (found as readonly (Place | PlaceAnswer)[]).map((place) => {
       positionOf(place);
       return answerOf(place, pattern);

@@ -21,7 +21,7 @@ export async function preflightPage(receiver: Receiver): Promise<Finding[]> {
     found(
       'error',
       'insecure-origin',
-      'the page is of an insecure origin, which browsers give no positions',
+      'the page has an insecure origin, where browsers give no positions',
       'Serve it over https, or from localhost while developing.',
     );
   }

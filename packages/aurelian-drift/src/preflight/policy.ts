@@ -17,7 +17,7 @@ export function headerPolicyProblem(value: string): PolicyProblem | undefined {
       if (closest(name, [POLICY.feature]) === undefined) continue;
       return {
         rule: 'misspelt',
-        problem: `the policy names "${name}", which is nothing`,
+        problem: `the policy names "${name}", which does not exist`,
         remedy: `Write ${POLICY.feature}=(self).`,
       };
     }
@@ -56,7 +56,7 @@ export function frameAllowProblem(allow: string): PolicyProblem | undefined {
     if (name !== '' && (clean === POLICY.feature || closest(name, [POLICY.feature]) !== undefined)) {
       return {
         rule: 'misspelt',
-        problem: `the frame allows "${name}", which is nothing`,
+        problem: `the frame allows "${name}", which does not exist`,
         remedy: `Write allow="${POLICY.feature}".`,
       };
     }

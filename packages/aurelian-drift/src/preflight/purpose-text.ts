@@ -29,7 +29,7 @@ export function purposeProblem(text: string): TextProblem | undefined {
   if (words.split(/\s+/).length < 3 || BARE.test(words)) {
     return {
       rule: 'vague-purpose',
-      problem: `the purpose text does not say what for: "${shortened(words)}"`,
+      problem: `the purpose text states no purpose: "${shortened(words)}"`,
       remedy: SAY_WHY,
     };
   }
@@ -37,7 +37,7 @@ export function purposeProblem(text: string): TextProblem | undefined {
 }
 
 const SAY_WHY =
-  'Say in a sentence what the user gains: "Shows you on the map of your round and keeps your trail."';
+  'State in a sentence what the user gains: "Shows you on the map of your round and keeps your trail."';
 
 export function shortened(text: string): string {
   return text.length <= 60 ? text : `${text.slice(0, 59)}…`;

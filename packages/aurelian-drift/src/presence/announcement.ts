@@ -247,7 +247,10 @@ export class Announcement {
       return;
     }
     const { member, clock, broker, patience } = this.#options;
-    const refuse = () => this.#link.refuse(`${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`); // prettier-ignore
+    const refuse = () =>
+      this.#link.refuse(
+        `${broker.name} tells nobody what we say as ${member}: may this user speak for ${member}?`,
+      );
     // If our state was delivered before, the broker is only slow: a cluster that has lost a node, for example.
     if (!this.#received) this.#cancelEcho = clock.after(patience, () => !this.confirmed && refuse());
     // Subscribed before publishing, so that a retained record of ours arrives first. The link handles a denial.

@@ -18,7 +18,12 @@ export async function divideMemory(
 ): Promise<number[]> {
   for (const [i, store] of into.entries())
     if ((await store.members()).length > 0)
-      throw new InputError('bad-value', `the memory for slot ${i + 1} is not empty`, {}, 'Give each new slot a new one'); // prettier-ignore
+      throw new InputError(
+        'bad-value',
+        `the memory for slot ${i + 1} is not empty`,
+        {},
+        'Give each new slot a new one',
+      );
   const latest = new Map<string, { readonly sign: number; readonly store: GuardStore }>();
   for (const store of from)
     for (const [member, memory] of await store.members()) {

@@ -38,7 +38,18 @@ export {
   type RosterOptions,
   type RosterResult,
 } from '../core/presence/roster.js';
-export { BUCKETS, bucketOf, memberTopic, partyFilters, readTopic, slotBuckets, slotFrom, type Leaf, type MemberTopic, type Slot } from '../core/presence/topics.js'; // prettier-ignore
+export {
+  BUCKETS,
+  bucketOf,
+  memberTopic,
+  partyFilters,
+  readTopic,
+  slotBuckets,
+  slotFrom,
+  type Leaf,
+  type MemberTopic,
+  type Slot,
+} from '../core/presence/topics.js';
 export { ROLES, mayPublish, mayRead, type Holder, type Role } from '../core/presence/rights.js';
 export { membersOnMap } from '../core/presence/on-map.js';
 export { MemberGuard } from '../core/presence/member-guard.js';

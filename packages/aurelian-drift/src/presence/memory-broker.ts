@@ -103,7 +103,7 @@ export function memoryBroker({
     const isUp = () => clients.get(name) === client;
     const reach = async () => {
       await Promise.resolve();
-      if (!isUp()) throw new BrokerError('unreachable', 'the broker in memory was lost');
+      if (!isUp()) throw new BrokerError('unreachable', 'the connection to the broker in memory was lost');
     };
     return {
       known: false,
@@ -157,7 +157,7 @@ export function memoryBroker({
       retained.clear();
       for (const [name, { options }] of [...clients]) {
         clients.delete(name);
-        options.onClosed('the broker began anew');
+        options.onClosed('the broker was restarted');
       }
     },
     publish: (topic, payload, retain = false) => publish({ topic, payload }, retain),

@@ -37,9 +37,9 @@ const DISCONNECT = Uint8Array.of(0xe0, 0);
 /** Return codes of CONNACK for a permanent refusal: MQTT 3.1.1, 3.2.2.3. */
 const REFUSALS: Readonly<Record<number, string>> = {
   1: 'it does not speak MQTT 3.1.1',
-  2: 'it does not take our name',
-  4: 'user name or password are wrong',
-  5: 'user name or password are wrong, or it does not let us in',
+  2: 'it refuses our client id',
+  4: 'the user name or password is wrong',
+  5: 'the user name or password is wrong, or the broker refuses the user',
 };
 
 /**
@@ -120,7 +120,7 @@ async function connected(
 ): Promise<Wire> {
   const { default: mqtt } = await import('mqtt').catch(missing); // loaded only when it is needed
   const { client: clientId, keepAlive, will, persistent, signal, onMessage, onClosed } = options;
-  if (signal?.aborted === true) throw new BrokerError('unreachable', 'it is not wanted any more');
+  if (signal?.aborted === true) throw new BrokerError('unreachable', 'it was cancelled');
   const client = mqtt.connect(url, {
     ...more,
     connectTimeout: patience * 1000,

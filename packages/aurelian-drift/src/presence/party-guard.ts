@@ -346,7 +346,7 @@ export class PartyGuard {
         if (guard.clearAt !== undefined && now >= guard.clearAt) await this.#clear(guard);
       }
     }).catch((error: unknown) =>
-      this.#warn(`what a guard found could not be stored: ${String(error)}`, error),
+      this.#warn(`a result of the guard could not be stored: ${String(error)}`, error),
     );
   }
 

@@ -132,12 +132,12 @@ export class Presence {
       party: anything,
       member: anything,
       name: (value) =>
-        someText(value) ?? ((value as string).length > 80 ? 'must be at most 80 letters' : undefined),
+        someText(value) ?? ((value as string).length > 80 ? 'must have at most 80 characters' : undefined),
       broker: (value) => (value instanceof Object ? undefined : 'must be mqttBroker(…)'),
       recipients: (value) =>
         Array.isArray(value) && value.length > 0 && value.every((each) => someText(each) === undefined)
           ? undefined
-          : 'must name who will see the places: the user is told',
+          : 'must name the recipients, who are shown to the user',
       every: numberFrom(0, 86_400, 'seconds'),
       beyond: numberFrom(0, 1e6, 'metres'),
       rounding: numberFrom(1, 1e6, 'metres'),

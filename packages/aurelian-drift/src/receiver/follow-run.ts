@@ -188,7 +188,8 @@ export class FollowRun implements WatchUser {
       (level === 'once' || level === 'foreground') &&
       source.whenHidden?.(this.demand, 'background') !== 'pauses'
     ) {
-      const then = outcome === 'pauses' ? 'pauses' : 'goes on with a visible sign, because it began in front';
+      const then =
+        outcome === 'pauses' ? 'pauses' : 'continues with a notification, because it began while visible';
       diagnostics.report(
         'less-than-asked',
         `a follow asked for the background and was granted "${level}": while the app is hidden it ${then}`,
@@ -261,7 +262,7 @@ export class FollowRun implements WatchUser {
     const { diagnostics, source } = this.#parts;
     diagnostics.report(
       'unhandled-failure',
-      `a follow failed and nobody handles it (see Follow.onEvent): ${error.message}`,
+      `a follow failed without a handler (see Follow.onEvent): ${error.message}`,
     );
     source.showUnhandled?.(error);
   }

@@ -81,7 +81,7 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
 }
 
 function tooRough(fix: Fix, accuracy: number): NoFixError {
-  const shared = fix.accuracy === undefined ? 'of no stated radius' : `±${fix.accuracy} m`;
+  const shared = fix.accuracy === undefined ? 'without a stated radius' : `±${fix.accuracy} m`;
   return new NoFixError('approximate-only', {
     note: `${accuracy} m was asked, and what is shared is ${shared}`,
     ...(fix.accuracy !== undefined && { radius: fix.accuracy }),

@@ -118,7 +118,7 @@ export class Receiver {
         if (explain !== undefined)
           return (await explain(purpose)) === 'go-on' && !this.closed ? 'go-on' : 'not-now';
         if (strict && !startUp && source.userActing?.() === false) {
-          const text = 'the user was asked without having acted: ask upon a press, or say startUp: true';
+          const text = 'the user was asked without an action: ask after a press, or set startUp: true';
           this.#diagnostics.report('prompt-without-act', text);
         }
         return 'go-on';

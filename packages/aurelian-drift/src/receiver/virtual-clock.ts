@@ -52,8 +52,7 @@ export class VirtualClock implements Clock {
     promise.then(close, close);
     await settled();
     while (!wait.over) {
-      if (this.#alarms.length === 0)
-        throw new Error('nothing is due any more, and the promise is still open');
+      if (this.#alarms.length === 0) throw new Error('no alarm is left, and the promise is still pending');
       await this.#ring();
     }
     return promise;

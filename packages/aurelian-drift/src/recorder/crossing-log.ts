@@ -87,7 +87,7 @@ export class CrossingLog {
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
       consoleWarn(
-        `what a log of crossings remembers is damaged, and the watch begins anew: ${error.message}`,
+        `the stored state of a log of crossings is damaged, and its watch begins anew: ${error.message}`,
       );
       return false;
     }

@@ -43,7 +43,7 @@ export function headText({
 /** @throws {InputError} of kind `bad-value` for a head that is damaged or of another version. */
 export function headOfText(kept: unknown): TrailHead {
   const { value } = readKept(KIND, kept);
-  refuseDamaged(value, LAYOUT, 'this is no head of a trail');
+  refuseDamaged(value, LAYOUT, 'this is not a valid head of a trail');
   return value as TrailHead;
 }
 

@@ -46,7 +46,13 @@ export function shelfStore(
     } catch (error) {
       if (!(error instanceof InputError)) throw error;
       // Data of another version is intact, and stays as it is.
-      if (isHeadOfOtherVersion(found)) throw new InputError('bad-value', `the trail "${id}" cannot be read here: ${error.reason}`, {}, error.remedy); // prettier-ignore
+      if (isHeadOfOtherVersion(found))
+        throw new InputError(
+          'bad-value',
+          `the trail "${id}" cannot be read here: ${error.reason}`,
+          {},
+          error.remedy,
+        );
       return rebuilt(id);
     }
   };
@@ -64,7 +70,7 @@ export function shelfStore(
   const rebuilt = async (id: string): Promise<TrailHead | undefined> => {
     const { trail, next } = await load(id, {});
     if (trail.length === 0) {
-      diagnostic(`the trail "${id}" is damaged, and nothing of it can be read`);
+      diagnostic(`the trail "${id}" is damaged, and no part of it can be read`);
       return undefined;
     }
     diagnostic(`what was kept about the trail "${id}" is damaged; its ${trail.length} fixes are there`);

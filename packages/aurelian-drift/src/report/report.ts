@@ -64,7 +64,13 @@ const SHEETS = { wide: { width: 1060, height: 640 }, narrow: { width: 420, heigh
  * @throws {InputError} for a misspelt option, and when no trail has a fix.
  */
 export function reportPage(content: ReportContent, options: ReportOptions = {}): string {
-  checkOptions('reportPage', content, { trails: anything, fences: anything, closed: anything, ground: anything, credit: someText }); // prettier-ignore
+  checkOptions('reportPage', content, {
+    trails: anything,
+    fences: anything,
+    closed: anything,
+    ground: anything,
+    credit: someText,
+  });
   checkOptions('reportPage', options, {
     title: someText,
     splits: numberFrom(1, 1e7, 'm'),
@@ -310,7 +316,11 @@ class Report {
     });
     const { splits: title, split, figures, time, pace, up, down, speedInMotion } = this.#texts;
     const head = [split, figures.distance, time, pace, ...(heights ? [up, down] : [])];
-    return tableText(filled(title, { length: words.length(this.#splitLength) }), [...head.map((name) => ({ name, number: true })), { name: speedInMotion, number: false, bar: true }], rows); // prettier-ignore
+    return tableText(
+      filled(title, { length: words.length(this.#splitLength) }),
+      [...head.map((name) => ({ name, number: true })), { name: speedInMotion, number: false, bar: true }],
+      rows,
+    );
   }
 
   #stops({ stops }: Summary): string {

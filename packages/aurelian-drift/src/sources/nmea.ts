@@ -72,7 +72,7 @@ async function listen(
   const decoder = new NmeaDecoder({
     fix: (fix) => sink.fix(fix),
     gap: () => sink.gap(),
-    undated: (_parts, line) => onNote({ line, text: 'no sentence says the date (RMC or ZDA)' }),
+    undated: (_parts, line) => onNote({ line, text: 'no sentence has the date (RMC or ZDA)' }),
     note: onNote,
   });
   // Sentences are ASCII; an invalid byte must not stop the reading.

@@ -136,7 +136,7 @@ function permissionsOf(device: SimulatedDevice, own: unknown): object {
     async query(descriptor: { name: string }): Promise<unknown> {
       if (descriptor.name !== 'geolocation') {
         if (original?.query === undefined)
-          throw new TypeError(`the permission "${descriptor.name}" is not known`);
+          throw new TypeError(`the permission "${descriptor.name}" is unknown`);
         return original.query(descriptor);
       }
       const status = Object.assign(new EventTarget(), {

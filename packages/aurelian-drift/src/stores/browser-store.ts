@@ -188,7 +188,7 @@ class BrowserShelf implements Shelf {
     const newer = await openDB<Schema>(this.#name, undefined, callbacks);
     if (STORES.every((name) => newer.objectStoreNames.contains(name))) return newer;
     newer.close();
-    const reason = `the database "${this.#name}" is of a newer version of the app, and holds its trails otherwise`;
+    const reason = `the database "${this.#name}" belongs to a newer version of the app, with another layout`;
     throw new InputError('bad-value', reason, {}, 'Load the page again');
   }
 }

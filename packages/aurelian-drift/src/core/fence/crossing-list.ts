@@ -18,7 +18,12 @@ export interface CrossingChoice {
  * @throws {InputError} for a misspelt condition, or an unknown kind.
  */
 export function selectCrossings(crossings: Iterable<Crossing>, choice: CrossingChoice): Crossing[] {
-  checkOptions('a choice of crossings', choice, { fences: list(someText), kinds: list(oneOf(...CROSSING_KINDS)), from: time, to: time }); // prettier-ignore
+  checkOptions('a choice of crossings', choice, {
+    fences: list(someText),
+    kinds: list(oneOf(...CROSSING_KINDS)),
+    from: time,
+    to: time,
+  });
   const { fences, kinds, from = -Infinity, to = Infinity } = choice;
   return Array.from(crossings).filter(
     ({ kind, fence, name, time }) =>

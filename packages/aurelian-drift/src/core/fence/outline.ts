@@ -17,7 +17,7 @@ export function mendOutline(given: readonly Position[]): MendedOutline {
   const closed = given.length > 1 && first !== undefined && last !== undefined && same(first, last);
   if (!closed) mended.push('was not closed');
   const ring = withoutSpikes(closed ? given.slice(0, -1) : given, mended);
-  if (ring.length < 3) return { problem: 'has an outline of fewer than three places' };
+  if (ring.length < 3) return { problem: 'has an outline with fewer than three points' };
   const crossed = selfCrossing(ring);
   return crossed === undefined
     ? { ring, mended }

@@ -61,7 +61,7 @@ class SharedField implements SharedFences, FenceField {
   add(): never {
     throw new InputError(
       'bad-value',
-      'these fences are shared with other watches, and stay as they are',
+      'these fences are shared with other watches, and cannot be changed',
       {},
       'Give this watch fences of its own',
     );

@@ -31,14 +31,18 @@ const DAY = 1440 * MINUTE;
 
 const RULES: Readonly<Record<keyof TimetableOptions, Rule>> = {
   hours: (value) =>
-    typeof value === 'string' && CLOCK.test(value) ? undefined : `must be two times of day, "08:00/18:00", got ${formatValue(value)}`,
+    typeof value === 'string' && CLOCK.test(value)
+      ? undefined
+      : `must be two times of day, "08:00/18:00", got ${formatValue(value)}`,
   weekdays: (value) =>
-    Array.isArray(value) && value.length > 0 && value.every((day) => Number.isInteger(day) && day >= 1 && day <= 7)
+    Array.isArray(value) &&
+    value.length > 0 &&
+    value.every((day) => Number.isInteger(day) && day >= 1 && day <= 7)
       ? undefined
       : `must be days of the week, [1, 2] for Monday and Tuesday, got ${formatValue(value)}`,
   dates: datesProblem,
   timeZone: zoneProblem,
-}; // prettier-ignore
+};
 
 /**
  * Switches a fence on by time of day, day of the week, or date, in local time: `when: timetable({ hours: '08:00/18:00'

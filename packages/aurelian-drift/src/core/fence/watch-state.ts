@@ -155,7 +155,7 @@ const LAYOUT = objectOf({
 
 /** @throws {InputError} of kind `bad-value` with the path of the damage. */
 export function watchOfLayout(value: unknown): WatchMemory {
-  refuseDamaged(value, LAYOUT, 'this is no state of a FenceWatch');
+  refuseDamaged(value, LAYOUT, 'this is not a valid state of a FenceWatch');
   const { last, broken, silences, path, fences } = value as Layout;
   const { lat, lon, time, belief: estimate, error, manoeuvred, manoeuvre, doubted } = path;
   return {

@@ -38,7 +38,7 @@ export function fitness(fix: Fix, need: FixNeed, now?: number): Fitness {
   }
   if (maxAge === undefined) return { fit: true };
   if (now === undefined)
-    throw new InputError('bad-value', 'a need with maxAge is judged at a time: pass now');
+    throw new InputError('bad-value', 'a requirement with maxAge needs the current time: pass now');
   const age = (now - fix.time) / 1000;
   return age <= maxAge ? { fit: true } : unfit(`it is from ${ageText(age)}, too old for ${purpose}`);
 }

@@ -130,8 +130,14 @@ export class Formatter {
   /** Date and time with the zone: `14 May 2026, 08:00:00 UTC`. */
   time(milliseconds: MaybeNumber): string {
     return this.#date(milliseconds, {
-      year: 'numeric', month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit', second: '2-digit', timeZoneName: 'short',
-    }); // prettier-ignore
+      year: 'numeric',
+      month: 'short',
+      day: 'numeric',
+      hour: '2-digit',
+      minute: '2-digit',
+      second: '2-digit',
+      timeZoneName: 'short',
+    });
   }
 
   /** The day: `14 May 2026`. */
@@ -175,7 +181,8 @@ export class Formatter {
    */
   #size(degrees: number, places: number, angles: AngleStyle): string {
     if (angles === 'degrees') return `${this.#number(degrees, places)}°`;
-    const [parts, decimals] = angles === 'minutes' ? [60, Math.max(0, places - 2)] : [3600, Math.max(0, places - 4)]; // prettier-ignore
+    const [parts, decimals] =
+      angles === 'minutes' ? [60, Math.max(0, places - 2)] : [3600, Math.max(0, places - 4)];
     const all = Number(fixedDecimals(degrees * parts, decimals));
     const whole = Math.floor(all / parts);
     const rest = all - whole * parts;
@@ -217,7 +224,11 @@ export class Formatter {
     let format = this.#dates.get(key);
     if (format === undefined) {
       const { locale, timeZone } = this.#options;
-      format = new Intl.DateTimeFormat(locale, { ...parts, hourCycle: 'h23', ...(timeZone !== undefined && { timeZone }) }); // prettier-ignore
+      format = new Intl.DateTimeFormat(locale, {
+        ...parts,
+        hourCycle: 'h23',
+        ...(timeZone !== undefined && { timeZone }),
+      });
       this.#dates.set(key, format);
     }
     return format.format(milliseconds);
@@ -240,7 +251,7 @@ function localeProblem(value: string): string | undefined {
   try {
     return Intl.getCanonicalLocales(value).length === 1 ? undefined : 'must be one tag';
   } catch {
-    return `"${value}" is no language tag, like en or de-AT`;
+    return `"${value}" is not a language tag, like en or de-AT`;
   }
 }
 
@@ -249,6 +260,6 @@ function timeZoneProblem(value: string): string | undefined {
     new Intl.DateTimeFormat('en', { timeZone: value });
     return undefined;
   } catch {
-    return `"${value}" is no time zone, like UTC or Etc/GMT+1`;
+    return `"${value}" is not a time zone, like UTC or Etc/GMT+1`;
   }
 }

@@ -12,10 +12,10 @@ export const NO_FIX_FACTS: Readonly<Record<NoFixKind, readonly [remedy: RemedyId
   'switched-off': ['turn-on-switch', 'the switch of the device is off'],
   refused: ['ask-again', 'the prompt was refused or closed; it can be shown again'],
   barred: ['open-settings', 'only the settings can change the denied permission'],
-  declined: ['ask-again', 'the app’s own explanation was put off'],
+  declined: ['ask-again', 'the app’s explanation was put off'],
   withdrawn: ['open-settings', 'the permission was withdrawn'],
   'approximate-only': ['allow-precise', 'positions are coarser than asked for'],
   'no-signal': ['move-to-open-sky', 'the platform has no position'],
   'timed-out': ['try-again', 'no fix within patience'],
-  unknown: ['report', 'see its cause'],
+  unknown: ['report', 'the cause has the details'],
 };

@@ -3,7 +3,19 @@ import type { Crossing } from '../fence/crossing.js';
 import { timeText } from './time.js';
 
 /** Columns of a crossing, in this order; times are RFC 3339, numbers in SI units and degrees. */
-const COLUMNS = ['time', 'kind', 'fence', 'name', 'lat', 'lon', 'certainty', 'accuracy', 'course', 'duration', 'notBefore'] as const; // prettier-ignore
+const COLUMNS = [
+  'time',
+  'kind',
+  'fence',
+  'name',
+  'lat',
+  'lon',
+  'certainty',
+  'accuracy',
+  'course',
+  'duration',
+  'notBefore',
+] as const;
 
 /** Writes a log of crossings as CSV (RFC 4180), one line per crossing; unknown values are empty. */
 export function writeCrossingsCsv(crossings: Iterable<Crossing>): string {

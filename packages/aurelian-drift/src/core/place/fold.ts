@@ -1,7 +1,17 @@
 /** Letters without a Unicode decomposition, and their plain forms. */
 const LETTERS: Readonly<Record<string, string>> = {
-  ß: 'ss', æ: 'ae', œ: 'oe', ø: 'o', ł: 'l', đ: 'd', ð: 'd', þ: 'th', ħ: 'h', ı: 'i', ŋ: 'n',
-}; // prettier-ignore
+  ß: 'ss',
+  æ: 'ae',
+  œ: 'oe',
+  ø: 'o',
+  ł: 'l',
+  đ: 'd',
+  ð: 'd',
+  þ: 'th',
+  ħ: 'h',
+  ı: 'i',
+  ŋ: 'n',
+};
 
 /** Plain letters of the first block only: nearly all words, which need no folding in lower case. */
 const PLAIN = /^[\x20-\x7E]*$/;

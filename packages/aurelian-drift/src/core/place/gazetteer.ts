@@ -78,10 +78,7 @@ export const checkAt = (options: AtOptions): void => checkOptions('at', options,
 export const checkNear = (options: NearOptions): void => {
   checkOptions('near', options, NEAR_RULES);
   if (options.by === 'prominence' && options.within === undefined)
-    throw new InputError(
-      'bad-value',
-      'near: by prominence needs within, in metres: the best known of all is far away',
-    );
+    throw new InputError('bad-value', 'near: order by prominence needs within, in metres');
 };
 export const checkNamed = (text: unknown, options: NamedOptions): void => {
   if (typeof text !== 'string' || text.trim() === '')

@@ -60,9 +60,13 @@ export function placeRecordFrom(value: unknown): PlaceRecord {
   if (!result.success) {
     const [issue] = result.issues;
     const path = issue.path?.map((item) => item.key as string | number) ?? [];
-    throw new InputError('bad-value', `this is no place: expected ${issue.expected}, got ${issue.received}`, {
-      path,
-    });
+    throw new InputError(
+      'bad-value',
+      `this is not a place record: expected ${issue.expected}, got ${issue.received}`,
+      {
+        path,
+      },
+    );
   }
   const problem = positionProblem(result.output.lat, result.output.lon);
   if (problem !== undefined) throw new InputError('impossible-position', problem);

@@ -73,7 +73,10 @@ export class WordIndex {
     const noted: number[] = [];
     let size = 0;
     for (const { names, context } of entries) {
-      for (const [texts, bit] of [[names, 1], [context, 0]] as const) {
+      for (const [texts, bit] of [
+        [names, 1],
+        [context, 0],
+      ] as const) {
         for (const text of texts) {
           for (const word of numbersOf(text)) {
             if (noted[word] === size) continue;
@@ -81,7 +84,7 @@ export class WordIndex {
             pairs.push(word, 2 * size + bit);
           }
         }
-      } // prettier-ignore
+      }
       size++;
     }
     const order = words.map((_, i) => i).sort((a, b) => compare(words[a] as string, words[b] as string));
@@ -197,7 +200,13 @@ export class WordIndex {
 
   /** For each entry that has all words so far, notes the cost of its best match; lists these entries. */
   #touch(word: string, matches: readonly Match[], step: number, list: Int32Array): number {
-    const [words, starts, entries, matched, bests] = [this.#words, this.#starts, this.#entries, this.#matched, this.#bests]; // prettier-ignore
+    const [words, starts, entries, matched, bests] = [
+      this.#words,
+      this.#starts,
+      this.#entries,
+      this.#matched,
+      this.#bests,
+    ];
     let count = 0;
     for (const { from, to, slips } of matches) {
       for (let w = from; w < to; w++) {

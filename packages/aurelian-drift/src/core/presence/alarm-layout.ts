@@ -50,7 +50,7 @@ export function alarmText({
 /** @throws {InputError} of kind `bad-value` for an alarm that is damaged or of another version. */
 export function alarmOfText(kept: string): Alarm {
   const { value } = readKept(KIND, kept);
-  refuseDamaged(value, LAYOUT, 'this is no alarm of a guard');
+  refuseDamaged(value, LAYOUT, 'this is not a valid alarm of a guard');
   const { stay, ...alarm } = value as Omit<Alarm, 'duration'> & { readonly stay?: number };
   return stay === undefined ? alarm : { ...alarm, duration: stay };
 }

@@ -97,7 +97,7 @@ function textOf({
  */
 export function memberFactsOf(member: string, kept: unknown): MemberFacts {
   const { value } = readKept(KIND, kept);
-  refuseDamaged(value, LAYOUT, `what is kept of ${member} is no memory of a guard`);
+  refuseDamaged(value, LAYOUT, `what is kept of ${member} is not a valid state of a guard`);
   const { session, number, link, sent, seen, missed, vanished, stays, last, watch } = value as Omit<
     MemberFacts,
     'watch' | 'retention'

@@ -88,7 +88,7 @@ export class MessageReader {
   read(topic: string, payload: string): MessageReading {
     const parts = this.#partsOf(topic);
     if (parts?.party !== this.#party)
-      return problem('forged', `"${topic.slice(0, 80)}" is no topic of a member of ${this.#party}`);
+      return problem('forged', `"${topic.slice(0, 80)}" is not a topic of a member of ${this.#party}`);
     if (payload.length === 0) return { kind: 'cleared', topic: parts };
     if (payload.length > MESSAGE_BYTES)
       return problem('oversized', `it is longer than ${MESSAGE_BYTES} letters`);
@@ -96,11 +96,11 @@ export class MessageReader {
     try {
       document = JSON.parse(payload);
     } catch {
-      return problem('malformed', 'it is no JSON');
+      return problem('malformed', 'it is not JSON');
     }
     const whose = (document as { properties?: { member?: unknown } } | null)?.properties?.member;
     if (whose !== undefined && whose !== parts.member)
-      return problem('forged', `${formatValue(whose)} is told under the topic of ${parts.member}`);
+      return problem('forged', `${formatValue(whose)} is published under the topic of ${parts.member}`);
     switch (parts.leaf) {
       case 'place':
         return placeOf(parts, document);
@@ -149,7 +149,10 @@ function alarmOf(topic: MemberTopic, document: unknown): MessageReading {
 
 function malformed(issue: v.BaseIssue<unknown>): MessageReading {
   const path = issue.path?.map(({ key }) => String(key)).join('.') ?? '';
-  return problem('malformed', `${path === '' ? 'it' : path}: expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 80)}`); // prettier-ignore
+  return problem(
+    'malformed',
+    `${path === '' ? 'it' : path}: expected ${issue.expected ?? issue.message}, got ${issue.received.slice(0, 80)}`,
+  );
 }
 
 function problem(kind: MessageProblem, reason: string): MessageReading {

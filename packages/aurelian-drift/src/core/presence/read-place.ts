@@ -12,22 +12,24 @@ export function placeFrom(document: unknown): SharedPlace | string {
   const { type, geometry, properties } = (document ?? {}) as Record<string, unknown>;
   const point = (geometry ?? {}) as { type?: unknown; coordinates?: unknown };
   if (type !== 'Feature' || point.type !== 'Point' || !Array.isArray(point.coordinates))
-    return 'it is no GeoJSON Feature of a Point';
+    return 'it is not a GeoJSON Feature with a Point';
   const [lon, lat] = point.coordinates as unknown[];
-  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180)) return `geometry.coordinates: ${formatValue([lon, lat])} is no place`; // prettier-ignore
+  if (!isWithin(lat, -90, 90) || !isWithin(lon, -180, 180))
+    return `geometry.coordinates: ${formatValue([lon, lat])} is no place`;
   const { session, number, time, accuracy, course, speed, trail } = (properties ?? {}) as Record<
     string,
     unknown
   >;
-  if (typeof session !== 'string' || !SESSION.test(session)) return 'properties.session is none';
-  if (!isWithin(number, 1, Number.MAX_SAFE_INTEGER) || !Number.isInteger(number)) return 'properties.number is no count'; // prettier-ignore
+  if (typeof session !== 'string' || !SESSION.test(session)) return 'properties.session is invalid';
+  if (!isWithin(number, 1, Number.MAX_SAFE_INTEGER) || !Number.isInteger(number))
+    return 'properties.number is not a positive integer';
   const at = typeof time === 'string' && time.length <= 40 ? parseTime(time) : NaN;
-  if (Number.isNaN(at)) return 'properties.time is none';
-  if (!isAbsentOr(accuracy, 1e7)) return 'properties.accuracy is no length';
-  if (!isAbsentOr(course, 360)) return 'properties.course is none';
-  if (!isAbsentOr(speed, 1e7)) return 'properties.speed is none';
+  if (Number.isNaN(at)) return 'properties.time is invalid';
+  if (!isAbsentOr(accuracy, 1e7)) return 'properties.accuracy is not a length';
+  if (!isAbsentOr(course, 360)) return 'properties.course is invalid';
+  if (!isAbsentOr(speed, 1e7)) return 'properties.speed is invalid';
   const way = trail === undefined ? undefined : trailFrom(trail, at);
-  if (trail !== undefined && way === undefined) return 'properties.trail is none';
+  if (trail !== undefined && way === undefined) return 'properties.trail is invalid';
   return { lat, lon, time: at, accuracy, course, speed, session, number, trail: way };
 }
 

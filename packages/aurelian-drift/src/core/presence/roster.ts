@@ -218,7 +218,8 @@ export class Roster {
 
   #takePlace(id: string, place: SharedPlace, retained: boolean, now: number): RosterResult {
     const { time, session, number } = place;
-    if (isAncient(time, now, this.#options.oldest)) return this.#drop('ancient', `a place of ${new Date(time).toISOString()}`); // prettier-ignore
+    if (isAncient(time, now, this.#options.oldest))
+      return this.#drop('ancient', `a place of ${new Date(time).toISOString()}`);
     const entry = this.#entries.get(id) ?? this.#begin(id, now);
     const last = entry.taken;
     const newest = last?.session ?? entry.said?.session;

@@ -101,5 +101,8 @@ export function isSlot({ number, count }: Slot): boolean {
 export function slotFrom(text: string): Slot {
   const [, number = 0, count = 0] = (/^(\d{1,3})\/(\d{1,3})$/.exec(text) ?? []).map(Number);
   if (isSlot({ number, count })) return { number, count };
-  throw new InputError('bad-value', `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got ${formatValue(text)}`); // prettier-ignore
+  throw new InputError(
+    'bad-value',
+    `a slot is written like 2/4, the second of four, at most ${BUCKETS}; got ${formatValue(text)}`,
+  );
 }

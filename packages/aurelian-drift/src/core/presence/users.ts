@@ -37,7 +37,13 @@ export function partyUsersFrom(document: unknown): PartyUser[] {
       id: checked('id', () => checkId('member', id)),
     };
     if (!ROLES.includes(role as Role))
-      throw at('role', new InputError('bad-value', `${user.id} has the role ${formatValue(role)}, ${suggestion(role, ROLES)}`)); // prettier-ignore
+      throw at(
+        'role',
+        new InputError(
+          'bad-value',
+          `${user.id} has the role ${formatValue(role)}, ${suggestion(role, ROLES)}`,
+        ),
+      );
     if (typeof password !== 'string' || password === '')
       throw at('password', new InputError('bad-value', `${user.id} has no password`));
     if (ids.has(user.id)) throw at('id', new InputError('bad-value', `there are two users "${user.id}"`));

@@ -95,11 +95,11 @@ export function decodeRecord(bytes: Uint8Array): FixRecord {
   const count = (bytes.length - HEAD_BYTES) / FIX_BYTES;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   if (view.getUint32(SUM_AT, true) !== sumOf(bytes))
-    throw new InputError('bad-value', 'a kept record is damaged');
+    throw new InputError('bad-value', 'a stored record is damaged');
   if (kind === BREAK) return { kind: 'break' };
   if (kind === NOTE) return { kind: 'note', text: bytes.subarray(HEAD_BYTES) };
   if (kind !== FIXES || !Number.isInteger(count))
-    throw new InputError('bad-value', `a kept record is of the unknown kind ${kind}`);
+    throw new InputError('bad-value', `a stored record has the unknown kind ${kind}`);
   return {
     kind: 'fixes',
     fixes: Array.from({ length: count }, (_, i) => fixAt(bytes, view, HEAD_BYTES + i * FIX_BYTES)),

@@ -53,7 +53,7 @@ export class SplitCounter {
   /** @param path `fixes` measures from fix to fix, without the filter. */
   constructor(metres: number, path?: 'fixes') {
     if (!(metres > 0 && metres < Infinity))
-      throw new InputError('bad-value', `a split is of metres above 0, got ${metres}`);
+      throw new InputError('bad-value', `the length of a split must be above 0 metres, got ${metres}`);
     this.#metres = metres;
     this.#distance = new DistanceCounter(path);
   }

@@ -37,7 +37,18 @@ const LENGTHS = {
   feet: 0.3048,
   mi: 1609.344,
 };
-const SPEEDS = { 'm/s': 1, mps: 1, ms: 1, 'km/h': 1 / 3.6, kmh: 1 / 3.6, kph: 1 / 3.6, mph: 0.44704, kn: 1852 / 3600, kt: 1852 / 3600, knots: 1852 / 3600 }; // prettier-ignore
+const SPEEDS = {
+  'm/s': 1,
+  mps: 1,
+  ms: 1,
+  'km/h': 1 / 3.6,
+  kmh: 1 / 3.6,
+  kph: 1 / 3.6,
+  mph: 0.44704,
+  kn: 1852 / 3600,
+  kt: 1852 / 3600,
+  knots: 1852 / 3600,
+};
 const ANGLES = { deg: 1, degrees: 1, '°': 1 };
 /** Factors to milliseconds. A time in text form has no unit. */
 const TIMES = { ms: 1, s: 1000, utc: 1, z: 1 };

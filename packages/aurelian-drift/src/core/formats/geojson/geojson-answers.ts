@@ -43,7 +43,7 @@ const Properties = v.object({
  */
 export function answersFrom(document: unknown): PlaceAnswer[] {
   if ((document as { type?: unknown } | null)?.type !== 'FeatureCollection')
-    throw new InputError('not-this-format', 'this is no GeoJSON FeatureCollection');
+    throw new InputError('not-this-format', 'this is not a GeoJSON FeatureCollection');
   return featuresOf(document).map(({ id, geometry, properties, path, coordinatesPath }) => {
     if (geometry?.type !== 'Point')
       throw new InputError(

@@ -53,10 +53,13 @@ export function fencesFrom(document: unknown, options: FencesOptions = {}): Fenc
   const [problem] = problems;
   if (problem !== undefined && problems.length === 1) throw problem;
   if (problem !== undefined)
-    throw new InputError(problem.kind, `${problems.length} faults: ${problems.map(({ message }) => message).join('; ')}`);
+    throw new InputError(
+      problem.kind,
+      `${problems.length} faults: ${problems.map(({ message }) => message).join('; ')}`,
+    );
   if (fences.length === 0) throw new InputError('nothing-inside', 'there is no fence in it');
   return fences;
-} // prettier-ignore
+}
 
 function labelsOf({ id: own, properties }: Feature, index: number): { id: string; name: string } {
   const id = own ?? textOf(properties['id']) ?? `fence-${index}`;
@@ -72,7 +75,10 @@ function fenceOf(
 ): Fence {
   const { geometry, properties, path, coordinatesPath } = feature;
   const bad = (what: string) =>
-    unfit(name, ` ${what}; a fence is a Polygon, a Point with a radius, or a LineString with a halfWidth`, [...path, 'geometry']); // prettier-ignore
+    unfit(name, ` ${what}; a fence is a Polygon, a Point with a radius, or a LineString with a halfWidth`, [
+      ...path,
+      'geometry',
+    ]);
   const mended = (rings: unknown, at: Path) => partOf(rings, at, name, note);
   if (geometry === null) throw bad('has no geometry');
   const { type, coordinates } = geometry;
@@ -102,9 +108,12 @@ function fenceOf(
     return { kind: 'polygon', ...labels, parts };
   }
   if (type === 'MultiPoint') throw bad(`is a ${type}`);
-  const lines = type === 'LineString' ? [coordinatesOf(coordinates, coordinatesPath)] : partsOf(coordinates, coordinatesPath); // prettier-ignore
+  const lines =
+    type === 'LineString'
+      ? [coordinatesOf(coordinates, coordinatesPath)]
+      : partsOf(coordinates, coordinatesPath);
   if (lines.length === 0 || lines.some((line) => line.length < 2))
-    throw bad('has a line of fewer than two places');
+    throw bad('has a line with fewer than two points');
   return { kind: 'corridor', ...labels, lines, ...number('halfWidth', type) };
 }
 
@@ -113,7 +122,12 @@ function unfit(name: string, what: string, path: Path): InputError {
 }
 
 /** @param kind kind of the geometry that needs the number. */
-function numberProblem({ properties, path }: Feature, name: string, key: NumberName, kind?: string): InputError | undefined {
+function numberProblem(
+  { properties, path }: Feature,
+  name: string,
+  key: NumberName,
+  kind?: string,
+): InputError | undefined {
   const value = properties[key] ?? undefined;
   const problem = FENCE_NUMBERS[key](value);
   if (problem === undefined) return undefined;
@@ -122,19 +136,25 @@ function numberProblem({ properties, path }: Feature, name: string, key: NumberN
   const near = closest(key, Object.keys(properties));
   const hint = near === undefined ? '' : `; is "${near}" meant for it?`;
   return unfit(name, ` is a ${kind} and needs a ${key} in metres${hint}`, at);
-} // prettier-ignore
+}
 
-function whenOf({ properties, path }: Feature, name: string, timetable: FencesOptions['timetable']): Timetable {
+function whenOf(
+  { properties, path }: Feature,
+  name: string,
+  timetable: FencesOptions['timetable'],
+): Timetable {
   const at = [...path, 'properties', 'when'];
   const { when } = properties;
-  if (timetable === undefined) throw unfit(name, ': it has times when it is watched; pass { timetable } to fencesFrom', at);
-  if (!(when instanceof Object)) throw unfit(name, `: when must hold hours, weekdays or dates, got ${formatValue(when)}`, at);
+  if (timetable === undefined)
+    throw unfit(name, ': it has times when it is watched; pass { timetable } to fencesFrom', at);
+  if (!(when instanceof Object))
+    throw unfit(name, `: when must hold hours, weekdays or dates, got ${formatValue(when)}`, at);
   try {
     return timetable(when);
   } catch (error) {
     throw error instanceof InputError ? unfit(name, `: ${error.reason}`, at) : error;
   }
-} // prettier-ignore
+}
 
 function partOf(value: unknown, path: Path, name: string, note?: (text: string) => void): PolygonPart {
   const rings = partsOf(listOf(value, path), path);

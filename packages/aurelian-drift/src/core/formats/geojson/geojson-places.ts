@@ -96,7 +96,7 @@ function geometryOf(
         ? [partsOf(coordinates, coordinatesPath)]
         : listOf(coordinates, coordinatesPath).map((part, i) => partsOf(part, [...coordinatesPath, i]));
     if (!parts.every((part) => (part[0]?.length ?? 0) >= 3))
-      throw new InputError('bad-value', `"${title}" has an outline of fewer than three places`, {
+      throw new InputError('bad-value', `"${title}" has an outline with fewer than three points`, {
         path: coordinatesPath,
       });
     return { point: middleOf(parts), shape: { kind: 'area', parts } };

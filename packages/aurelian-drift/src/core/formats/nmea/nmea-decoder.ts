@@ -87,7 +87,7 @@ export class NmeaDecoder {
     this.#pending = '';
     this.#close();
     if (Number.isNaN(this.#midnight)) this.#tellLine();
-    if (this.#sentences === 0) this.#note('no sentence of a position in it', 1);
+    if (this.#sentences === 0) this.#note('there is no sentence with a position', 1);
   }
 
   /** No more sentences of this time are expected: its fix is complete. Later ones are ignored. */
@@ -291,8 +291,14 @@ const TAKES: Readonly<Record<string, Take>> = {
 
 /** Field 6 of GGA: 1 to 5 are satellites, 6 is dead reckoning, which is not a known origin. */
 const QUALITIES: Readonly<Record<string, Origin>> = {
-  1: 'satellite', 2: 'satellite', 3: 'satellite', 4: 'satellite', 5: 'satellite', 7: 'manual', 8: 'simulated',
-}; // prettier-ignore
+  1: 'satellite',
+  2: 'satellite',
+  3: 'satellite',
+  4: 'satellite',
+  5: 'satellite',
+  7: 'manual',
+  8: 'simulated',
+};
 
 /** Mode of RMC and GNS. */
 function originOf(mode: string | undefined): Origin | undefined {

@@ -59,7 +59,8 @@ export class NmeaWriter extends TrailsOnlyWriter {
     const course = fix.course === undefined ? '' : fixedDecimals(fix.course, 6);
     const altitude =
       fix.altitude === undefined || fix.altitudeDatum !== 'sea' ? ',' : `${fixedDecimals(fix.altitude, 4)},M`;
-    const [mode, quality] = fix.origin === 'simulated' ? ['S', 8] : fix.origin === 'manual' ? ['M', 7] : ['A', 1]; // prettier-ignore
+    const [mode, quality] =
+      fix.origin === 'simulated' ? ['S', 8] : fix.origin === 'manual' ? ['M', 7] : ['A', 1];
     return (
       sentenceText(`GNRMC,${clock},A,${where},${speed},${course},${date},,,${mode}`) +
       sentenceText(`GNGGA,${clock},${where},${quality},,,${altitude},,,,`)

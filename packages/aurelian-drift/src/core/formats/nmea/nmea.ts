@@ -23,7 +23,7 @@ export class NmeaReader implements TrackReader {
       fix: (fix) => pieces.room().append(fix),
       gap: () => pieces.breakSegment(),
       undated(parts, line) {
-        sink.note({ line, text: 'no sentence says the date (RMC or ZDA), so its points are a line' });
+        sink.note({ line, text: 'no sentence has the date (RMC or ZDA), so its points are a line' });
         sink.line({ parts });
       },
       note: (note) => sink.note(note),
