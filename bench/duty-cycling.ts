@@ -27,7 +27,9 @@ async function dutyCyclingRow(reception: Reception): Promise<Row> {
   const percent = (share: number) => `${(100 * share).toFixed(1)} %`;
   return {
     what: `receiver-on time under \`${reception}\`, ${DAYS} days of ${HOURS} h with ${walked.toFixed(1)} h walked`,
-    ours: `${percent(on)} of the day, at most ${percent(max)}; trail off by ${percent(off)}, at worst ${percent(worst)}`,
+    ours:
+      `${percent(on)} of the day, at most ${percent(max)}; trail off by ${percent(off)}, at worst ` +
+      percent(worst),
     baseline: 'always on 100 %',
     ratio: `${on.toFixed(2)} ×`,
     goal: '≤ 40 %, trail within 5 %',

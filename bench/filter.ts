@@ -147,7 +147,9 @@ function pathRow(each: Measured): Row {
   return {
     what: `filtered path under \`${reception}\`, ${WALKS} walks of 4.6 km`,
     ours: `live ${metres(live)}, afterwards ${metres(later)}`,
-    baseline: `raw ${metres(raw)}, mean of ${MEAN_OF} fixes ${metres(mean)}, told the true noise ${metres(referenceLive)}, ${metres(referenceLater)}`,
+    baseline:
+      `raw ${metres(raw)}, mean of ${MEAN_OF} fixes ${metres(mean)}, told the true noise ` +
+      `${metres(referenceLive)}, ${metres(referenceLater)}`,
     ratio: `${(live / referenceLive).toFixed(2)} ×, ${(later / referenceLater).toFixed(2)} × reference; ${(live / raw).toFixed(2)} ×, ${(later / raw).toFixed(2)} × raw, at worst ${worst.toFixed(2)} ×`,
     goal: `${goal}${goal === '' ? '' : ', '}no walk worse than raw by over 2 %`,
     met: met && worst <= 1.02,
@@ -167,7 +169,9 @@ function distanceRow({ reception, honest, honestWorst, rawSum, meanSum, pathSum 
   return {
     what: `distance under \`${reception}\`, with rests${reception === 'deep' ? ', of what was seen' : ''}`,
     ours: `off by ${percent(honest)}, at worst ${percent(honestWorst)}`,
-    baseline: `raw sum +${percent(rawSum)}, of a mean of ${MEAN_OF} +${percent(meanSum)}, of the path smoothed ${pathSum < 0 ? '' : '+'}${percent(pathSum)}`,
+    baseline:
+      `raw sum +${percent(rawSum)}, of a mean of ${MEAN_OF} +${percent(meanSum)}, of the path ` +
+      `smoothed ${pathSum < 0 ? '' : '+'}${percent(pathSum)}`,
     ratio: `${(honest / rawSum).toFixed(3)} × the raw error`,
     goal: `≤ ${percent(goal)}`,
     met: honest <= goal,

@@ -40,7 +40,10 @@ function lateGpx(fixes: number): string {
   const time = (i: number) => new Date(1.7e12 + (fixes - i) * 1000).toISOString();
   const point = (i: number) =>
     `<trkpt lat="44" lon="-33"><time>${time(i)}</time><extensions><marks>late backwards</marks></extensions></trkpt>`;
-  return `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${Array.from({ length: fixes }, (_, i) => point(i)).join('')}</trkseg></trk></gpx>`;
+  return (
+    `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" ` +
+    `creator="x"><trk><trkseg>${Array.from({ length: fixes }, (_, i) => point(i)).join('')}</trkseg></trk></gpx>`
+  );
 }
 
 function ring(places: number): object {

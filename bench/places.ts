@@ -9,10 +9,10 @@ const HOUSES = 20;
 const LOCALITIES = 2500;
 const ASKED = 20_000;
 
-const SYLLABLES =
-  'ar bel cor dun esk fal gor hal ith jor kel lan mor nev orr pel quin ros sel tam ul vor wen yar zel bran crow drey fenn glan'.split(
-    ' ',
-  );
+const SYLLABLES = (
+  'ar bel cor dun esk fal gor hal ith jor kel lan mor nev orr pel quin ros sel tam ul vor wen yar ' +
+  'zel bran crow drey fenn glan'
+).split(' ');
 const ENDS = ['ton', 'wick', 'ham', 'by', 'mouth', 'den', 'ley', 'ford', 'stead', 'combe'];
 const WAYS = ['Lane', 'Street', 'Row', 'Road', 'Close', 'Way'];
 
@@ -110,7 +110,9 @@ function nearestRow(gazetteer: Gazetteer, tree: Flatbush, places: readonly Place
   return {
     what: 'the nearest address, in words',
     ours: `${(rate / 1000).toFixed(0)} k/s`,
-    baseline: `flatbush, the nearest in degrees ${(ASKED / times.baseline / 1000).toFixed(0)} k/s, another house in ${((100 * other.length) / ASKED).toFixed(0)} %`,
+    baseline:
+      `flatbush, the nearest in degrees ${(ASKED / times.baseline / 1000).toFixed(0)} k/s, another ` +
+      `house in ${((100 * other.length) / ASKED).toFixed(0)} %`,
     ratio: `${(times.baseline / times.ours).toFixed(2)} ×`,
     goal: '≥ 100 k/s',
     met: rate >= 100_000,

@@ -64,7 +64,9 @@ function writeBig(path: string): number {
 /** Runs a command; the most memory that it held, in bytes, and seconds. */
 function run(words: readonly string[]): { peak: number; seconds: number } {
   const main = fileURLToPath(new URL('../packages/aurelian-drift-node/dist/cli/main.js', import.meta.url));
-  const report = `data:text/javascript,process.on('exit',()=>process.stderr.write('peak '+process.resourceUsage().maxRSS))`;
+  const report =
+    `data:text/javascript,process.on('exit',()=>process.stderr.write('peak ` +
+    `'+process.resourceUsage().maxRSS))`;
   const started = performance.now();
   const { status, stderr } = spawnSync(process.execPath, ['--import', report, main, ...words], {
     encoding: 'utf8',

@@ -80,7 +80,8 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
   const north = distance({ lat: centre.lat - 0.5, lon: 0 }, { lat: centre.lat + 0.5, lon: 0 });
   const east = 100 * distance({ lat: centre.lat, lon: 0 }, { lat: centre.lat, lon: 0.01 });
   const pixel = ({ lat, lon }: Position) =>
-    `${(left + width / 2 + (lon - centre.lon) * east * scale).toFixed(1)} ${(top + height / 2 - (lat - centre.lat) * north * scale).toFixed(1)}`;
+    `${(left + width / 2 + (lon - centre.lon) * east * scale).toFixed(1)} ` +
+    (top + height / 2 - (lat - centre.lat) * north * scale).toFixed(1);
   const drawn = (path: readonly Position[]) =>
     path
       .map(

@@ -73,7 +73,9 @@ export function ensurePrograms() {
   const missing = Object.entries(PROGRAMS).filter(([program]) => spawnSync('which', [program]).status !== 0);
   if (missing.length === 0) return;
   const packages = missing.map(([, name]) => name);
-  const byHand = `Please install ${packages.join(', ')} (Debian: apt-get install ${packages.join(' ')}), and run this again.`;
+  const byHand =
+    `Please install ${packages.join(', ')} (Debian: apt-get install ${packages.join(' ')}), and ` +
+    `run this again.`;
   if (process.getuid?.() !== 0 || spawnSync('which', ['apt-get']).status !== 0) fail(byHand);
   console.log(`Installing ${packages.join(', ')}…`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };

@@ -39,7 +39,8 @@ export async function compareWith(revision: string, rows: readonly string[], rou
       return worker;
     }) as [ChildProcess, ChildProcess];
     console.log(
-      `Seconds of a run, median of ${rounds}; times as long as in ${commit}: median, and from the lower to the upper quartile.\n`,
+      `Seconds of a run, median of ${rounds}; times as long as in ${commit}: median, and from the ` +
+        `lower to the upper quartile.\n`,
     );
     console.log(`| Row | ${commit} | Now | Ratio | Quartiles |\n| --- | --- | --- | --- | --- |`);
     for (const row of rows) console.log(await lineOf(row, now, then, rounds));
@@ -78,7 +79,10 @@ async function lineOf(row: string, now: ChildProcess, then: ChildProcess, rounds
   const ratios = times.map((time) => time.now / time.then);
   const seconds = (list: readonly number[]) => `${quantile(list, 0.5).toFixed(3)} s`;
   const [low, middle, high] = [0.25, 0.5, 0.75].map((share) => quantile(ratios, share).toFixed(2));
-  return `| ${row}${note} | ${seconds(times.map((time) => time.then))} | ${seconds(times.map((time) => time.now))} | ${middle} × | ${low} to ${high} |`;
+  return (
+    `| ${row}${note} | ${seconds(times.map((time) => time.then))} | ` +
+    `${seconds(times.map((time) => time.now))} | ${middle} × | ${low} to ${high} |`
+  );
 }
 
 async function timed(worker: ChildProcess, row: string): Promise<Timed> {

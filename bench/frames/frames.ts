@@ -157,7 +157,9 @@ function draw(times: readonly number[]): void {
   const median = sorted[Math.floor(sorted.length / 2)] ?? 0;
   const words = document.getElementById('words');
   if (words !== null) {
-    words.textContent = `${times.length} frames; median ${median.toFixed(1)} ms, slowest ${(sorted.at(-1) ?? 0).toFixed(0)} ms; the line is at 16 ms.`;
+    words.textContent =
+      `${times.length} frames; median ${median.toFixed(1)} ms, slowest ` +
+      `${(sorted.at(-1) ?? 0).toFixed(0)} ms; the line is at 16 ms.`;
   }
 }
 

@@ -17,7 +17,8 @@ import { button, element, write } from '../shared/page.js';
 import { store, walk } from './walk.js';
 
 const PURPOSE =
-  'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it stays on this device, unless you share where you are.';
+  'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it ' +
+  'stays on this device, unless you share where you are.';
 /** The pretend walk, as many times as fast as real: an hour's round in three minutes, or as ?tempo= says. */
 const settings = new URLSearchParams(location.search);
 const TEMPO = Number(settings.get('tempo') ?? 20);

@@ -57,13 +57,15 @@ export class ShareDesk {
       });
       write(
         'shared-before-text',
-        `You were sharing since ${when} when this page ended. It is off now: switch it on again, or take back what is left.`,
+        `You were sharing since ${when} when this page ended. It is off now: switch it on again, or ` +
+          `take back what is left.`,
       );
       element('shared-before').hidden = false;
     }
     write(
       'share-rest',
-      'A page shares while it is seen. In a pocket the phone rests: the hut is told that you are asleep, and keeps your last place. To go on, keep the screen on.',
+      'A page shares while it is seen. In a pocket the phone rests: the hut is told that you are ' +
+        'asleep, and keeps your last place. To go on, keep the screen on.',
     );
     this.#tellTerms();
     setInterval(() => this.#tellTerms(), 5000);

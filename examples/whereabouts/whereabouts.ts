@@ -27,7 +27,8 @@ const service = serviceAddress();
 const PURPOSE =
   service === undefined
     ? 'This page tells you where you are. Your position stays on this device.'
-    : `This page tells you where you are. ${new URL(service).host} is asked what the place is called, and learns your position.`;
+    : `This page tells you where you are. ${new URL(service).host} is asked what the place is ` +
+      `called, and learns your position.`;
 /** A door in the hamlet of Tolvay. */
 const PRETEND_PLACE = { lat: 44.20313, lon: -33.58124 };
 

@@ -45,7 +45,8 @@ describe('the command line', () => {
 
     it('takes gait, interval, reception and start', async () => {
       await run(
-        'simulate demo:dune-round -o ride.geojson --gait cycle --every 5s --reception exact --start 2026-07-01T12:00:00Z',
+        'simulate demo:dune-round -o ride.geojson --gait cycle --every 5s --reception exact --start ' +
+          '2026-07-01T12:00:00Z',
       );
       const [summary] = (await run('summary ride.geojson --json')).json();
       expect(summary).to.include({
@@ -153,7 +154,9 @@ describe('the command line', () => {
         readGpx(await readFile(file('walk.gpx'), 'utf8')).trails[0]!.length,
       );
       const mixed =
-        '<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Hut</name></wpt><rte><name>Plan</name><rtept lat="1" lon="2"/><rtept lat="3" lon="4"/></rte></gpx>';
+        '<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" ' +
+        'lon="2"><name>Hut</name></wpt><rte><name>Plan</name><rtept lat="1" lon="2"/><rtept lat="3" ' +
+        'lon="4"/></rte></gpx>';
       expect((await run('convert - mixed.geojson', mixed)).out).to.equal(
         'mixed.geojson: 0 trails with 0 fixes, 1 line, 1 waypoint\n',
       );

@@ -32,21 +32,25 @@ describe('the log of crossings, by command', () => {
     await writeFile(file('own.geojson'), JSON.stringify(document));
   });
 
-  it('has place, course, certainty, accuracy and stay of each, the time in each fence, and what is wanted only', async () => {
-    const { out } = await run('crossings walk.gpx --fences demo --times');
-    const lines = out.split('\n');
-    expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
-    expect(lines[2]).to.match(
-      /^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/,
-    );
-    expect(lines.filter((line) => /^Marram East +6 min \d+ s +1$/.test(line)).length).to.equal(1);
-    const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
-    const json = async (words: string) =>
-      (await run(`crossings walk.gpx --fences demo --json ${words}`)).json() as Reported[];
-    expect(await json('--kind exit --fence gorse-hollow')).to.deep.equal([all[7]]);
-    expect(await json(`--from ${all[2]!.time} --to ${all[4]!.time}`)).to.deep.equal(all.slice(2, 4));
-    expect((await json('--trusting')).every(({ certainty }) => certainty === 1)).to.equal(true);
-  });
+  it(
+    'has place, course, certainty, accuracy and stay of each, the time in each fence, and what is ' +
+      'wanted only',
+    async () => {
+      const { out } = await run('crossings walk.gpx --fences demo --times');
+      const lines = out.split('\n');
+      expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
+      expect(lines[2]).to.match(
+        /^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/,
+      );
+      expect(lines.filter((line) => /^Marram East +6 min \d+ s +1$/.test(line)).length).to.equal(1);
+      const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
+      const json = async (words: string) =>
+        (await run(`crossings walk.gpx --fences demo --json ${words}`)).json() as Reported[];
+      expect(await json('--kind exit --fence gorse-hollow')).to.deep.equal([all[7]]);
+      expect(await json(`--from ${all[2]!.time} --to ${all[4]!.time}`)).to.deep.equal(all.slice(2, 4));
+      expect((await json('--trusting')).every(({ certainty }) => certainty === 1)).to.equal(true);
+    },
+  );
 
   it('writes CSV and GeoJSON that say the same, and no file twice', async () => {
     const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];

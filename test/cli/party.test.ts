@@ -30,48 +30,52 @@ describe('the commands of a party', function () {
   afterEach(() => Promise.all(running.splice(0).map(end)));
   after(() => end(served));
 
-  it('announce tells who sees what and shares until it is asked to end; watch shows the roster, as a table and as JSON', async () => {
-    const announcer = begin(
-      'announce',
-      'demo',
-      '--as',
-      'mirel',
-      '--name',
-      'Mirel <b>',
-      '--rounding',
-      '100m',
-      '--limit',
-      '1h',
-      '--broker',
-      broker,
-    );
-    await eventually(() => expect(announcer.out()).to.not.equal('')); // a place is sent
-    expect(announcer.err()).to.include('Seen by all who may read the party vanesk at localhost:');
-    expect(announcer.err()).to.include('They see the place rounded to 100 m.');
-    expect(announcer.err()).to.match(/Sharing ends by itself after 1 h\./);
-    const [shown, reported] = await Promise.all([
-      run('watch', '--for', '2s', '--broker', broker),
-      run('watch', '--for', '2s', '--json', '--broker', broker),
-    ]);
-    expect([shown.code, reported.code]).to.deep.equal([0, 0]);
-    expect(shown.out).to.match(/^who +how +since +place +accuracy +place of +heard$/m);
-    expect(shown.out).to.match(
-      /^● Mirel <b> +moved +\d\d:\d\d:\d\d +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
-    );
-    const last = reported.json().at(-1) as {
-      id: string;
-      state: string;
-      rounding: number;
-      place: { lat: number; time: string };
-    };
-    expect(last).to.deep.include({ id: 'mirel', state: 'moved', rounding: 100 });
-    expect(last.place.lat).to.be.closeTo(44.186, 0.01);
-    expect(Date.now() - Date.parse(last.place.time)).to.be.within(0, 30_000);
-    const { code, out } = await end(announcer);
-    expect(code).to.equal(0);
-    expect(out).to.match(/^\d\d:\d\d:\d\d {2}44\.18\d{3}° N, 33\.6\d{4}° W {2}±\d+ m$/m);
-    expect((await run('watch', '--for', '1s', '--broker', broker)).out).to.equal('\nNobody shares.\n');
-  });
+  it(
+    'announce tells who sees what and shares until it is asked to end; watch shows the roster, as a ' +
+      'table and as JSON',
+    async () => {
+      const announcer = begin(
+        'announce',
+        'demo',
+        '--as',
+        'mirel',
+        '--name',
+        'Mirel <b>',
+        '--rounding',
+        '100m',
+        '--limit',
+        '1h',
+        '--broker',
+        broker,
+      );
+      await eventually(() => expect(announcer.out()).to.not.equal('')); // a place is sent
+      expect(announcer.err()).to.include('Seen by all who may read the party vanesk at localhost:');
+      expect(announcer.err()).to.include('They see the place rounded to 100 m.');
+      expect(announcer.err()).to.match(/Sharing ends by itself after 1 h\./);
+      const [shown, reported] = await Promise.all([
+        run('watch', '--for', '2s', '--broker', broker),
+        run('watch', '--for', '2s', '--json', '--broker', broker),
+      ]);
+      expect([shown.code, reported.code]).to.deep.equal([0, 0]);
+      expect(shown.out).to.match(/^who +how +since +place +accuracy +place of +heard$/m);
+      expect(shown.out).to.match(
+        /^● Mirel <b> +moved +\d\d:\d\d:\d\d +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
+      );
+      const last = reported.json().at(-1) as {
+        id: string;
+        state: string;
+        rounding: number;
+        place: { lat: number; time: string };
+      };
+      expect(last).to.deep.include({ id: 'mirel', state: 'moved', rounding: 100 });
+      expect(last.place.lat).to.be.closeTo(44.186, 0.01);
+      expect(Date.now() - Date.parse(last.place.time)).to.be.within(0, 30_000);
+      const { code, out } = await end(announcer);
+      expect(code).to.equal(0);
+      expect(out).to.match(/^\d\d:\d\d:\d\d {2}44\.18\d{3}° N, 33\.6\d{4}° W {2}±\d+ m$/m);
+      expect((await run('watch', '--for', '1s', '--broker', broker)).out).to.equal('\nNobody shares.\n');
+    },
+  );
 
   it('guard tells who gives no sign of life, and keeps it in a log that alarms prints', async () => {
     const guard = begin('guard', '--check-in', '1s', '--memory', 'memory', '--broker', broker);
@@ -113,7 +117,9 @@ describe('the commands of a party', function () {
     const mosquitto = await run('rights', 'users.json', '--for', 'mosquitto');
     // The bucket of "a" is 0xed.
     expect(mosquitto.out).to.equal(
-      'user a\ntopic read drift/1/moor/237/a/place\ntopic read drift/1/moor/237/a/state\ntopic write drift/1/moor/237/a/place\ntopic write drift/1/moor/237/a/state\n\nuser hut\ntopic read drift/1/moor/+/+/+\n',
+      'user a\ntopic read drift/1/moor/237/a/place\ntopic read drift/1/moor/237/a/state\ntopic write ' +
+        'drift/1/moor/237/a/place\ntopic write drift/1/moor/237/a/state\n\nuser hut\ntopic read ' +
+        'drift/1/moor/+/+/+\n',
     );
     const nats = await run('rights', 'users.json', '--for', 'nats');
     expect(nats.out).to.include(

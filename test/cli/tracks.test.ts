@@ -33,7 +33,8 @@ describe('the command line, with trails in files', function () {
       const { out, err } = await run('convert walk.gpx a.nmea');
       const count = Number(/with (\d+) fixes/.exec(out)![1]);
       expect(err).to.equal(
-        `aurelian: a.nmea: 1 name, ${count} accuracies and ${count} altitude accuracies left out: the format has no place for them\n`,
+        `aurelian: a.nmea: 1 name, ${count} accuracies and ${count} altitude accuracies left out: the ` +
+          `format has no place for them\n`,
       );
       const strict = await run('convert walk.gpx b.nmea --strict');
       expect([strict.code, (await readdir(folder.path)).includes('b.nmea')]).to.deep.equal([1, false]);
@@ -259,45 +260,49 @@ describe('the command line, with trails in files', function () {
     });
     after(() => browser.close());
 
-    it('is one page that asks the network for nothing, runs no script, and holds map, figures, profiles, splits, crossings', async () => {
-      const { code, out, err } = await run('report walk.gpx -o round.html --base demo --fences demo');
-      expect(code, err).to.equal(0);
-      expect(out).to.match(/^round\.html: 1 trail with 3890 fixes, \d+ kB\n$/);
-      const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
-      const page = await context.newPage();
-      const asked: string[] = [];
-      page.on('request', (request) => asked.push(request.url()));
-      await page.goto(`file://${file('round.html')}`);
-      expect(asked.filter((url) => !/^(file|data):/.test(url))).to.deep.equal([]);
-      expect(await page.locator('script').count()).to.equal(0);
-      expect(await page.locator('h1').textContent()).to.equal('Tarn Round');
-      const figures = await page.locator('.figures div').allTextContents();
-      const [summary] = (await run('summary walk.gpx --json')).json();
-      expect(figures).to.include(`Distance${((summary.distance as number) / 1000).toFixed(2)} km`);
-      expect(await page.locator('.sheet svg').count()).to.equal(2);
-      expect(await page.locator('.sheet svg').first().isVisible()).to.equal(true);
-      expect(await page.locator('.chart figcaption').allTextContents()).to.deep.equal([
-        'Height over distance m above the sea',
-        'Height over time m above the sea',
-        'Speed over distance km/h',
-        'Speed over time km/h',
-      ]);
-      const captions = await page.locator('caption').allTextContents();
-      expect(captions).to.deep.equal(['Splits of 1.00 km', 'Time in each fence', 'Crossings']);
-      const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
-      const rows = page
-        .locator('table', { has: page.locator('caption', { hasText: 'Crossings' }) })
-        .locator('tbody tr');
-      expect(await rows.count()).to.equal(crossings.length);
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map(({ id }) => id)).to.deep.equal([]);
-      // On a phone nothing is wider than the screen, and the map is another one.
-      await page.setViewportSize({ width: 390, height: 844 });
-      expect(await page.evaluate(() => document.documentElement.scrollWidth)).to.equal(390);
-      expect(await page.locator('.narrow svg').isVisible()).to.equal(true);
-      expect(await page.locator('.wide svg').isVisible()).to.equal(false);
-      await context.close();
-    });
+    it(
+      'is one page that asks the network for nothing, runs no script, and holds map, figures, ' +
+        'profiles, splits, crossings',
+      async () => {
+        const { code, out, err } = await run('report walk.gpx -o round.html --base demo --fences demo');
+        expect(code, err).to.equal(0);
+        expect(out).to.match(/^round\.html: 1 trail with 3890 fixes, \d+ kB\n$/);
+        const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+        const page = await context.newPage();
+        const asked: string[] = [];
+        page.on('request', (request) => asked.push(request.url()));
+        await page.goto(`file://${file('round.html')}`);
+        expect(asked.filter((url) => !/^(file|data):/.test(url))).to.deep.equal([]);
+        expect(await page.locator('script').count()).to.equal(0);
+        expect(await page.locator('h1').textContent()).to.equal('Tarn Round');
+        const figures = await page.locator('.figures div').allTextContents();
+        const [summary] = (await run('summary walk.gpx --json')).json();
+        expect(figures).to.include(`Distance${((summary.distance as number) / 1000).toFixed(2)} km`);
+        expect(await page.locator('.sheet svg').count()).to.equal(2);
+        expect(await page.locator('.sheet svg').first().isVisible()).to.equal(true);
+        expect(await page.locator('.chart figcaption').allTextContents()).to.deep.equal([
+          'Height over distance m above the sea',
+          'Height over time m above the sea',
+          'Speed over distance km/h',
+          'Speed over time km/h',
+        ]);
+        const captions = await page.locator('caption').allTextContents();
+        expect(captions).to.deep.equal(['Splits of 1.00 km', 'Time in each fence', 'Crossings']);
+        const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
+        const rows = page
+          .locator('table', { has: page.locator('caption', { hasText: 'Crossings' }) })
+          .locator('tbody tr');
+        expect(await rows.count()).to.equal(crossings.length);
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        expect(violations.map(({ id }) => id)).to.deep.equal([]);
+        // On a phone nothing is wider than the screen, and the map is another one.
+        await page.setViewportSize({ width: 390, height: 844 });
+        expect(await page.evaluate(() => document.documentElement.scrollWidth)).to.equal(390);
+        expect(await page.locator('.narrow svg').isVisible()).to.equal(true);
+        expect(await page.locator('.wide svg').isVisible()).to.equal(false);
+        await context.close();
+      },
+    );
 
     it('prints on two pages of A4', async () => {
       const page = await browser.newPage();

@@ -446,36 +446,40 @@ describe('a watch', () => {
     );
   }).timeout(240_000); // prettier-ignore
 
-  it('takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses what is none', () => {
-    const watch = new FenceWatch([circle]);
-    run(watch, [at(0, east(150)), at(10, east(50))]);
-    const { state } = watch;
-    const { last, ...rest } = opened(state).value;
-    const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
-    expect(later.restore(state)).to.deep.equal([
-      {
-        kind: 'closed',
-        fence: 'hut',
-        name: 'Hut',
-        time: start + 10_000,
-        lat: last.lat,
-        lon: last.lon,
-        certainty: 1,
-        duration: 5,
-      },
-    ]);
-    // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
-    expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
-    for (const damaged of [{}, { last }, { ...rest, silences: undefined }])
-      expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw(
-        'not a valid state of a FenceWatch',
+  it(
+    'takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses ' +
+      'what is none',
+    () => {
+      const watch = new FenceWatch([circle]);
+      run(watch, [at(0, east(150)), at(10, east(50))]);
+      const { state } = watch;
+      const { last, ...rest } = opened(state).value;
+      const later = new FenceWatch([{ ...circle, id: 'new', name: 'New' }]);
+      expect(later.restore(state)).to.deep.equal([
+        {
+          kind: 'closed',
+          fence: 'hut',
+          name: 'Hut',
+          time: start + 10_000,
+          lat: last.lat,
+          lon: last.lon,
+          certainty: 1,
+          duration: 5,
+        },
+      ]);
+      // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
+      expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
+      for (const damaged of [{}, { last }, { ...rest, silences: undefined }])
+        expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw(
+          'not a valid state of a FenceWatch',
+        );
+      expect(() => later.restore(state.replace('Hut', 'Hat'))).to.throw('its check sum is wrong');
+      expect(() => later.restore(sealed('fence-watch', 2, {}))).to.throw(
+        'in layout 2; this version reads up to 1. Update the library',
       );
-    expect(() => later.restore(state.replace('Hut', 'Hat'))).to.throw('its check sum is wrong');
-    expect(() => later.restore(sealed('fence-watch', 2, {}))).to.throw(
-      'in layout 2; this version reads up to 1. Update the library',
-    );
-    expect(() => later.restore('{"version":1,"fences":{}}')).to.throw('as version 0.1 kept it');
-  });
+      expect(() => later.restore('{"version":1,"fences":{}}')).to.throw('as version 0.1 kept it');
+    },
+  );
 
   it('tells with an index of many what it tells without, as fences come and go', () => {
     fc.assert(
@@ -502,7 +506,8 @@ describe('a watch', () => {
     );
   }).timeout(240_000); // prettier-ignore
 
-  it('tells of fences that many watches share what a watch with its own would, by the clock and after restarts too', () => {
+  it('tells of fences that many watches share what a watch with its own would, by the clock and after ' +
+'restarts too', () => {
     const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, indexed) => {

@@ -61,26 +61,30 @@ describe('a steadied path', function () {
     ['street', 0.5, 0.4, 0.05],
     ['deep', 0.98, 0.75, 0.05],
   ] as const) {
-    it(`is nearer to the truth than the fixes, live and more so afterwards, under ${reception}; its length is that of the way`, () => {
-      const shares = seeds.map((seed) => {
-        const { raw, truth, length } = walk(reception, seed);
-        const was = error(raw, truth);
-        const after = [...smoothTrail(raw)];
-        return {
-          live:
-            error(
-              live(raw).map(({ fix }) => fix),
-              truth,
-            ) / was,
-          later: error(after, truth) / was,
-          length: Math.abs(lengthOf(after) / length - 1),
-        };
-      });
-      for (const share of shares) expect(Math.max(share.live, share.later)).to.be.below(1.02);
-      expect(median(shares.map((share) => share.live))).to.be.below(liveShare);
-      expect(median(shares.map((share) => share.later))).to.be.below(laterShare);
-      expect(median(shares.map((share) => share.length))).to.be.below(off);
-    });
+    it(
+      `is nearer to the truth than the fixes, live and more so afterwards, under ${reception}; its ` +
+        `length is that of the way`,
+      () => {
+        const shares = seeds.map((seed) => {
+          const { raw, truth, length } = walk(reception, seed);
+          const was = error(raw, truth);
+          const after = [...smoothTrail(raw)];
+          return {
+            live:
+              error(
+                live(raw).map(({ fix }) => fix),
+                truth,
+              ) / was,
+            later: error(after, truth) / was,
+            length: Math.abs(lengthOf(after) / length - 1),
+          };
+        });
+        for (const share of shares) expect(Math.max(share.live, share.later)).to.be.below(1.02);
+        expect(median(shares.map((share) => share.live))).to.be.below(liveShare);
+        expect(median(shares.map((share) => share.later))).to.be.below(laterShare);
+        expect(median(shares.map((share) => share.length))).to.be.below(off);
+      },
+    );
   }
 
   it('needs no speed and no course, and is no worse than the fixes without them', () => {

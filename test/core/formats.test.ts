@@ -111,7 +111,8 @@ describe('GPX', () => {
 
   it('reads waypoints and routes alone', () => {
     const { trails, routes, waypoints } = readGpx(
-      '<gpx><wpt lat="1" lon="2"><name>Hut</name><desc>dry</desc></wpt><rte><name>Way</name><rtept lat="1" lon="2"/><rtept lat="1" lon="3"/></rte></gpx>',
+      '<gpx><wpt lat="1" lon="2"><name>Hut</name><desc>dry</desc></wpt><rte><name>Way</name><rtept ' +
+        'lat="1" lon="2"/><rtept lat="1" lon="3"/></rte></gpx>',
     );
     expect([trails.length, waypoints, routes[0]!.parts[0]!.length]).to.deep.equal([
       0,
@@ -138,7 +139,8 @@ describe('GPX', () => {
     ['a blank for a number', '<gpx><wpt lat=" " lon="2"/></gpx>', 'latitude must be a number, got " "', 1],
     ['a hexadecimal', '<gpx><wpt lat="0x1" lon="2"/></gpx>', 'latitude must be a number, got "0x1"', 1],
     ['an empty file', '', 'the file is empty', 1],
-    ['an entity of its own', '<!DOCTYPE gpx [<!ENTITY x SYSTEM "file:///etc/passwd">]><gpx><wpt lat="1" lon="2"><name>&x;</name></wpt></gpx>', 'undefined entity', 1],
+    ['an entity of its own', '<!DOCTYPE gpx [<!ENTITY x SYSTEM "file:///etc/passwd">]><gpx><wpt lat="1" ' +
+'lon="2"><name>&x;</name></wpt></gpx>', 'undefined entity', 1],
   ]; // prettier-ignore
   for (const [name, text, reason, line] of wrong) {
     it(`refuses ${name}, with the line`, () => {

@@ -80,19 +80,23 @@ describe('the honest distance', function () {
     ['street', 0.05],
     ['deep', 0.02],
   ] as const) {
-    it(`is that of the way under ${reception}, at every gait, with rests and corners; and so is the time in motion`, () => {
-      for (const gait of ['walk', 'cycle', 'drive'] as const) {
-        const goings = seeds.map((seed) => go({ seed, reception, gait, rests }));
-        expect(median(off(goings)), gait).to.be.below(max);
-        expect(Math.max(...off(goings)), gait).to.be.below(2 * max);
-        if (reception !== 'deep')
-          expect(
-            median(goings.map(({ summary, moving }) => Math.abs(summary.moving! / moving - 1))),
-            gait,
-          ).to.be.below(0.06);
-        for (const { summary } of goings) expect(summary.path).to.equal('filtered');
-      }
-    });
+    it(
+      `is that of the way under ${reception}, at every gait, with rests and corners; and so is the ` +
+        `time in motion`,
+      () => {
+        for (const gait of ['walk', 'cycle', 'drive'] as const) {
+          const goings = seeds.map((seed) => go({ seed, reception, gait, rests }));
+          expect(median(off(goings)), gait).to.be.below(max);
+          expect(Math.max(...off(goings)), gait).to.be.below(2 * max);
+          if (reception !== 'deep')
+            expect(
+              median(goings.map(({ summary, moving }) => Math.abs(summary.moving! / moving - 1))),
+              gait,
+            ).to.be.below(0.06);
+          for (const { summary } of goings) expect(summary.path).to.equal('filtered');
+        }
+      },
+    );
   }
 
   it('needs no speed in the fixes where reception is fair, with a raw sum many times too long beside it', () => {

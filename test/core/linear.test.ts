@@ -20,7 +20,8 @@ const blanks = (count: number) => ' '.repeat(count);
 const kml = (coordinates: string) =>
   `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
 const gpx = (points: string) =>
-  `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`;
+  `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" ` +
+  `creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`;
 
 /*
  * Inputs that took minutes or hours when their reader was quadratic, or worse; the suite's time-out tells when one is

@@ -96,29 +96,33 @@ describe('a gazetteer', () => {
       expect(gazetteer.at({ lat: 44.179751, lon: -33.596873 })[0]!.text).to.equal('Orrin Bay');
     });
 
-    it('tells a number between two that are known in proportion, even or odd as its side is, and says that it is estimated', () => {
-      const numbers = [['2', 0], ['4', 20], ['14', 120], ['1', 0, 20], ['9', 80, 20]] as const; // prettier-ignore
-      const gazetteer = new Gazetteer(
-        numbers.map(([number, metres, north = 0]) => house(number, east(metres, north))),
-      );
-      const at = (metres: number, north: number) => {
-        const { houseNumber, estimated, text } = gazetteer.at(east(metres, north))[0]!;
-        return { houseNumber, estimated, text };
-      };
-      // Between 4 at 20 m and 14 at 120 m lie 6, 8, 10 and 12, one every 20 m.
-      expect(at(61, 2)).to.deep.equal({ houseNumber: '8', estimated: true, text: '8 Long Row, Wick' });
-      expect(at(99, -3)).to.deep.equal({ houseNumber: '12', estimated: true, text: '12 Long Row, Wick' });
-      expect(at(40, 21).houseNumber).to.equal('5');
-      // At a door, between neighbours and beyond the last, it is the house itself.
-      for (const [metres, north, number] of [
-        [26, 1, '4'],
-        [11, 1, '4'],
-        [150, 0, '14'],
-        [9, 0, '2'],
-      ] as const)
-        // prettier-ignore
-        expect(at(metres, north), `${metres} m`).to.include({ houseNumber: number, estimated: undefined });
-    });
+    it(
+      'tells a number between two that are known in proportion, even or odd as its side is, and says ' +
+        'that it is estimated',
+      () => {
+        const numbers = [['2', 0], ['4', 20], ['14', 120], ['1', 0, 20], ['9', 80, 20]] as const; // prettier-ignore
+        const gazetteer = new Gazetteer(
+          numbers.map(([number, metres, north = 0]) => house(number, east(metres, north))),
+        );
+        const at = (metres: number, north: number) => {
+          const { houseNumber, estimated, text } = gazetteer.at(east(metres, north))[0]!;
+          return { houseNumber, estimated, text };
+        };
+        // Between 4 at 20 m and 14 at 120 m lie 6, 8, 10 and 12, one every 20 m.
+        expect(at(61, 2)).to.deep.equal({ houseNumber: '8', estimated: true, text: '8 Long Row, Wick' });
+        expect(at(99, -3)).to.deep.equal({ houseNumber: '12', estimated: true, text: '12 Long Row, Wick' });
+        expect(at(40, 21).houseNumber).to.equal('5');
+        // At a door, between neighbours and beyond the last, it is the house itself.
+        for (const [metres, north, number] of [
+          [26, 1, '4'],
+          [11, 1, '4'],
+          [150, 0, '14'],
+          [9, 0, '2'],
+        ] as const)
+          // prettier-ignore
+          expect(at(metres, north), `${metres} m`).to.include({ houseNumber: number, estimated: undefined });
+      },
+    );
 
     it('keeps to the street that one is on, though a door of another is nearer', () => {
       const line = [east(-50), east(200)];
@@ -575,15 +579,19 @@ describe('a rounded position', () => {
     );
   });
 
-  it('hides what is asked: positions a few metres apart give one answer, and the cells are no smaller than asked', () => {
-    const cells = new Set(
-      Array.from({ length: 400 }, (_, i) =>
-        JSON.stringify(rounded(ahead(ahead(origin, 90, (i % 20) * 50), 0, Math.floor(i / 20) * 50), 500)),
-      ),
-    );
-    expect(cells.size).to.be.within(4, 9); // 950 by 950 m touch two or three cells of 500 m each way
-    expect(() => rounded(origin, 0)).to.throw('1 to 1000000 metres');
-  });
+  it(
+    'hides what is asked: positions a few metres apart give one answer, and the cells are no smaller ' +
+      'than asked',
+    () => {
+      const cells = new Set(
+        Array.from({ length: 400 }, (_, i) =>
+          JSON.stringify(rounded(ahead(ahead(origin, 90, (i % 20) * 50), 0, Math.floor(i / 20) * 50), 500)),
+        ),
+      );
+      expect(cells.size).to.be.within(4, 9); // 950 by 950 m touch two or three cells of 500 m each way
+      expect(() => rounded(origin, 0)).to.throw('1 to 1000000 metres');
+    },
+  );
 });
 
 /** Optimal string alignment from the definition, without any cleverness. */

@@ -150,29 +150,33 @@ describe('a picture', () => {
     }
   });
 
-  it('draws a fence in each state unlike in the others: filled inside and where it is closed, dotted where it is not watched', () => {
-    const its = new Set(['a']);
-    const paints: Record<string, FencesPaint> = {
-      outside: {},
-      inside: { inside: its },
-      uncertain: { uncertain: its },
-      off: { off: its },
-      closed: { toneOf: () => 'closed' },
-    };
-    const drawn = Object.entries(paints).map(([state, paint]) => {
-      const step = fencesLayer(fenceShapes([fence('Hut')]), camera, paint).steps.at(-1);
-      if (step?.kind !== 'shape') throw new Error('a fence is a shape');
-      return [state, step.fill === undefined ? 'empty' : 'filled', JSON.stringify(step.stroke)] as const;
-    });
-    expect(drawn.map(([state, fill]) => `${state} ${fill}`)).to.deep.equal([
-      'outside empty',
-      'inside filled',
-      'uncertain empty',
-      'off empty',
-      'closed filled',
-    ]);
-    expect(new Set(drawn.map(([, , stroke]) => stroke)).size).to.equal(5);
-  });
+  it(
+    'draws a fence in each state unlike in the others: filled inside and where it is closed, dotted ' +
+      'where it is not watched',
+    () => {
+      const its = new Set(['a']);
+      const paints: Record<string, FencesPaint> = {
+        outside: {},
+        inside: { inside: its },
+        uncertain: { uncertain: its },
+        off: { off: its },
+        closed: { toneOf: () => 'closed' },
+      };
+      const drawn = Object.entries(paints).map(([state, paint]) => {
+        const step = fencesLayer(fenceShapes([fence('Hut')]), camera, paint).steps.at(-1);
+        if (step?.kind !== 'shape') throw new Error('a fence is a shape');
+        return [state, step.fill === undefined ? 'empty' : 'filled', JSON.stringify(step.stroke)] as const;
+      });
+      expect(drawn.map(([state, fill]) => `${state} ${fill}`)).to.deep.equal([
+        'outside empty',
+        'inside filled',
+        'uncertain empty',
+        'off empty',
+        'closed filled',
+      ]);
+      expect(new Set(drawn.map(([, , stroke]) => stroke)).size).to.equal(5);
+    },
+  );
 
   it('keeps names with markup as text, in well-formed SVG', () => {
     const name = '<script>alert("x")</script> & \u0007co';

@@ -120,7 +120,8 @@ describe('a file of tracks', () => {
     expect(invalidity(writeKml({}), 'kml-2.3')).to.equal('');
     // The schemas are strict: a child in the wrong place is seen.
     const wrong =
-      '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time><ele>1</ele></wpt></gpx>';
+      '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" ' +
+      'lon="2"><time>2026-05-14T08:00:00Z</time><ele>1</ele></wpt></gpx>';
     expect(invalidity(wrong, 'gpx-1.1')).to.include('not expected');
   });
 
@@ -245,22 +246,29 @@ describe('a writer’s habit', () => {
   const habits: [string, () => TrackDocument, object][] = [
     [
       'of Quill, a logger that puts speed and course beside the time as GPX 1.0 had them',
-      () => readGpx('<gpx version="1.0" creator="Quill" xmlns="http://www.topografix.com/GPX/1/0"><trk><number>3</number><trkseg><trkpt lat="44.2" lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time><course>90</course><speed>1.5</speed><hdop>1.2</hdop></trkpt></trkseg></trk></gpx>'),
+      () => readGpx('<gpx version="1.0" creator="Quill" ' +
+'xmlns="http://www.topografix.com/GPX/1/0"><trk><number>3</number><trkseg><trkpt lat="44.2" ' +
+'lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time><course>90</course><speed>1.5</speed><hdop>1.2</hdop></trkpt></trkseg></trk></gpx>'),
       { altitude: 12, course: 90, speed: 1.5 },
     ],
     [
       'of Bittern, a watch with pulse and temperature in nested extensions of its own',
-      () => readGpx('<gpx version="1.1" creator="Bittern" xmlns="http://www.topografix.com/GPX/1/1" xmlns:b="urn:example:bittern"><trk><type>walk</type><trkseg><trkpt lat="44.2" lon="-33.6"><time>2026-05-14T10:00:00+02:00</time><extensions><b:body><b:pulse>90</b:pulse></b:body><b:speed>1.5</b:speed></extensions></trkpt></trkseg></trk></gpx>'),
+      () => readGpx('<gpx version="1.1" creator="Bittern" xmlns="http://www.topografix.com/GPX/1/1" ' +
+'xmlns:b="urn:example:bittern"><trk><type>walk</type><trkseg><trkpt lat="44.2" ' +
+'lon="-33.6"><time>2026-05-14T10:00:00+02:00</time><extensions><b:body><b:pulse>90</b:pulse></b:body><b:speed>1.5</b:speed></extensions></trkpt></trkseg></trk></gpx>'),
       { speed: 1.5 },
     ],
     [
       'of Sextant, an app that writes KML 2.2 with an extension’s prefix and all times first',
-      () => readKml('<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:s="urn:example:sextant"><Document><Placemark><s:Track><altitudeMode>absolute</altitudeMode><when>2026-05-14T08:00:00Z</when><s:coord>-33.6 44.2 12</s:coord></s:Track></Placemark></Document></kml>'),
+      () => readKml('<kml xmlns="http://www.opengis.net/kml/2.2" ' +
+'xmlns:s="urn:example:sextant"><Document><Placemark><s:Track><altitudeMode>absolute</altitudeMode><when>2026-05-14T08:00:00Z</when><s:coord>-33.6 ' +
+'44.2 12</s:coord></s:Track></Placemark></Document></kml>'),
       { altitude: 12, altitudeDatum: 'sea' },
     ],
     [
       'of Halyard, a plotter that logs NMEA 0183 with a clock of its own before each sentence',
-      () => readNmea('10:00:00.123 $GPRMC,080000.00,A,4412.000,N,03336.000,W,3.0,90.0,140526,,,A*7C\n10:00:00.200 $GPGGA,080000.00,4412.000,N,03336.000,W,1,09,0.9,12.0,M,50.0,M,,*46\n'),
+      () => readNmea('10:00:00.123 $GPRMC,080000.00,A,4412.000,N,03336.000,W,3.0,90.0,140526,,,A*7C\n10:00:00.200 ' +
+'$GPGGA,080000.00,4412.000,N,03336.000,W,1,09,0.9,12.0,M,50.0,M,,*46\n'),
       { speed: 1.5433333333333334, course: 90, altitude: 12, altitudeDatum: 'sea', origin: 'satellite' },
     ],
     [
@@ -275,7 +283,10 @@ describe('a writer’s habit', () => {
     ],
     [
       'of Limpet, which closes no line end, prefixes everything and comments as it goes',
-      () => readGpx('<l:gpx xmlns:l="http://www.topografix.com/GPX/1/1" version="1.1" creator="Limpet"><!-- start --><l:trk><l:trkseg><l:trkpt lon="-33.6" lat="44.2"><l:time>2026-05-14T08:00:00.000Z</l:time></l:trkpt><?limpet mark?></l:trkseg></l:trk></l:gpx>'),
+      () => readGpx('<l:gpx xmlns:l="http://www.topografix.com/GPX/1/1" version="1.1" creator="Limpet"><!-- start ' +
+'--><l:trk><l:trkseg><l:trkpt lon="-33.6" ' +
+'lat="44.2"><l:time>2026-05-14T08:00:00.000Z</l:time></l:trkpt><?limpet ' +
+'mark?></l:trkseg></l:trk></l:gpx>'),
       {},
     ],
   ]; // prettier-ignore
@@ -289,8 +300,10 @@ describe('a writer’s habit', () => {
 
   it('of the standard’s names in extensions of one’s own changes nothing of the point', () => {
     const { trails } = readGpx(
-      '<gpx xmlns:b="urn:example:bittern"><trk><trkseg><trkpt lat="44.2" lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time>' +
-        '<extensions><b:lap><b:time>2020-01-01T00:00:00Z</b:time><b:name>First</b:name></b:lap><ele xmlns="urn:example:other">900</ele></extensions></trkpt></trkseg></trk></gpx>',
+      '<gpx xmlns:b="urn:example:bittern"><trk><trkseg><trkpt lat="44.2" ' +
+        'lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time>' +
+        '<extensions><b:lap><b:time>2020-01-01T00:00:00Z</b:time><b:name>First</b:name></b:lap><ele ' +
+        'xmlns="urn:example:other">900</ele></extensions></trkpt></trkseg></trk></gpx>',
     );
     expect(trails[0]!.at(0)).to.deep.equal(fix({ altitude: 12 }));
     expect(trails[0]!.extrasOf(0)).to.deep.equal({
@@ -303,9 +316,11 @@ describe('a writer’s habit', () => {
   it('is kept where the library has no use for it: nested extensions, elements of the standard, links', () => {
     const { trails, routes, waypoints } = readGpx(
       '<gpx version="1.1" creator="Bittern" xmlns="http://www.topografix.com/GPX/1/1" xmlns:b="urn:example:bittern">' +
-        '<wpt lat="1" lon="2"><name>Hut</name><link href="https://example.com/hut?a=1&amp;b=2"><text>More</text></link><sym>flag</sym></wpt>' +
+        '<wpt lat="1" lon="2"><name>Hut</name><link ' +
+        'href="https://example.com/hut?a=1&amp;b=2"><text>More</text></link><sym>flag</sym></wpt>' +
         '<rte><name>Way</name><rtept lat="1" lon="2"><name>Gate</name></rtept></rte>' +
-        '<trk><cmt>rainy</cmt><extensions><b:shoes>brown</b:shoes></extensions><trkseg><trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:00:00Z</time><hdop>1.2</hdop><extensions><b:body><b:pulse>90</b:pulse></b:body></extensions></trkpt></trkseg></trk></gpx>',
+        '<trk><cmt>rainy</cmt><extensions><b:shoes>brown</b:shoes></extensions><trkseg><trkpt lat="44.2" ' +
+        'lon="-33.6"><time>2026-05-14T08:00:00Z</time><hdop>1.2</hdop><extensions><b:body><b:pulse>90</b:pulse></b:body></extensions></trkpt></trkseg></trk></gpx>',
     );
     const GPX = '{http://www.topografix.com/GPX/1/1}';
     expect(trails[0]!.extras).to.deep.equal({
@@ -378,7 +393,8 @@ describe('a file that means ill, or was hurt', () => {
       expect(
         refused(() =>
           read(
-            `<!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/hostname">]><${root}><Document><name>&e;</name></Document></${root}>`,
+            `<!DOCTYPE x [<!ENTITY e SYSTEM ` +
+              `"file:///etc/hostname">]><${root}><Document><name>&e;</name></Document></${root}>`,
           ),
         ),
       ).to.include('undefined entity');
@@ -427,7 +443,8 @@ describe('a file that means ill, or was hurt', () => {
       ),
     ).to.match(/^2:\d+: latitude -133\.6 is outside .*swapped\?/);
     const track =
-      '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n<when>2026-05-14T08:00:02Z</when><coord>-33.6 44.2</coord>\n<coord>-33.6 44.2</coord></Track></Placemark></kml>';
+      '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n<when>2026-05-14T08:00:02Z</when><coord>-33.6 ' +
+      '44.2</coord>\n<coord>-33.6 44.2</coord></Track></Placemark></kml>';
     const kml = readKml(track);
     expect(kml.trails[0]!.length).to.equal(1);
     expect(kml.notes.map(({ text }) => text)).to.deep.equal([
@@ -435,7 +452,8 @@ describe('a file that means ill, or was hurt', () => {
       'a fix without a full time left out',
     ]);
     const gpx = readGpx(
-      '<gpx><trk>\n<trkpt lat="1" lon="2"><time>1970-01-01T00:00:07Z</time></trkpt><trkpt lat="1" lon="2"><time>2026-05-14T08:00:00Z</time></trkpt></trk></gpx>',
+      '<gpx><trk>\n<trkpt lat="1" lon="2"><time>1970-01-01T00:00:07Z</time></trkpt><trkpt lat="1" ' +
+        'lon="2"><time>2026-05-14T08:00:00Z</time></trkpt></trk></gpx>',
     );
     expect(gpx.trails[0]!.length).to.equal(1);
     expect(gpx.notes[0]).to.deep.equal({

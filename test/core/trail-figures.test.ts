@@ -240,34 +240,38 @@ describe('a veil', () => {
     expect(cuts.size).to.be.above(7);
   });
 
-  it('cuts a path that crosses an area without a fix inside by a distance that nobody can foretell, and always the same', () => {
-    // From 700 m west to 700 m east in steps of 40 m, with one step of 400 m across the area.
-    const metres = [...evenly(13, 40, -700), ...evenly(13, 40, 220)];
-    const across = (day: number) =>
-      Trail.from(
-        metres.map((east, i) => ({
-          time: start + day * 86_400_000 + i * 30_000,
-          ...ahead(hut, east < 0 ? 270 : 90, Math.abs(east)),
-        })),
-      );
-    const lengths = (veil: Veil, day: number) =>
-      veil
-        .trail(across(day))
-        .segments.map(({ start: from, end }) => end - from)
-        .join('+');
-    const areas = Array.from({ length: 30 }, (_, i) => ({ ...home, radius: 150 + i / 1000 }));
-    const veilOf = (area: CircleFence, secret?: string) =>
-      new Veil([area], { margin: 500, ...(secret !== undefined && { secret }) });
-    // Others' areas differ by a millimetre, days by their times, devices by their secrets.
-    expect(new Set(areas.map((area) => lengths(veilOf(area), 0))).size).to.be.above(12);
-    expect(new Set(areas.map((_, day) => lengths(veilOf(home), day))).size).to.be.above(12);
-    expect(new Set(areas.map((_, i) => lengths(veilOf(home, `secret ${i}`), 0))).size).to.be.above(12);
-    // The same again, also once the trail has grown and comes home again.
-    const first = across(0);
-    const once = veilOf(home).trail(first);
-    const grown = Trail.from([...first, ...across(1)]);
-    expect([...veilOf(home).trail(grown)].slice(0, once.length - 5)).to.deep.equal([...once].slice(0, -5));
-  });
+  it(
+    'cuts a path that crosses an area without a fix inside by a distance that nobody can foretell, ' +
+      'and always the same',
+    () => {
+      // From 700 m west to 700 m east in steps of 40 m, with one step of 400 m across the area.
+      const metres = [...evenly(13, 40, -700), ...evenly(13, 40, 220)];
+      const across = (day: number) =>
+        Trail.from(
+          metres.map((east, i) => ({
+            time: start + day * 86_400_000 + i * 30_000,
+            ...ahead(hut, east < 0 ? 270 : 90, Math.abs(east)),
+          })),
+        );
+      const lengths = (veil: Veil, day: number) =>
+        veil
+          .trail(across(day))
+          .segments.map(({ start: from, end }) => end - from)
+          .join('+');
+      const areas = Array.from({ length: 30 }, (_, i) => ({ ...home, radius: 150 + i / 1000 }));
+      const veilOf = (area: CircleFence, secret?: string) =>
+        new Veil([area], { margin: 500, ...(secret !== undefined && { secret }) });
+      // Others' areas differ by a millimetre, days by their times, devices by their secrets.
+      expect(new Set(areas.map((area) => lengths(veilOf(area), 0))).size).to.be.above(12);
+      expect(new Set(areas.map((_, day) => lengths(veilOf(home), day))).size).to.be.above(12);
+      expect(new Set(areas.map((_, i) => lengths(veilOf(home, `secret ${i}`), 0))).size).to.be.above(12);
+      // The same again, also once the trail has grown and comes home again.
+      const first = across(0);
+      const once = veilOf(home).trail(first);
+      const grown = Trail.from([...first, ...across(1)]);
+      expect([...veilOf(home).trail(grown)].slice(0, once.length - 5)).to.deep.equal([...once].slice(0, -5));
+    },
+  );
 
   it('holds for any trail and any areas: no fix in one, no step across one', () => {
     const area = fc.record({

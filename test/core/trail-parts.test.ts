@@ -58,23 +58,27 @@ describe('a trail, thinned', () => {
     return metres(fix, place((low + high) / 2));
   };
 
-  it('passes every fix it leaves out within the tolerance, anywhere on earth, and leaves the others as they were', () => {
-    fc.assert(
-      fc.property(wandering, fc.constantFrom(3, 40, 900), (trail, tolerance) => {
-        const thin = thinTrail(trail, tolerance);
-        const kept = [...thin];
-        expect(kept[0]).to.deep.equal(trail.at(0));
-        expect(kept.at(-1)).to.deep.equal(trail.at(-1));
-        let k = 0;
-        for (const fix of trail) {
-          if (fix.time === kept[k + 1]?.time) k++;
-          if (fix.time === kept[k]!.time) expect(fix).to.deep.equal(kept[k]);
-          else expect(off(fix, kept[k]!, kept[k + 1]!)).to.be.at.most(tolerance * 1.0001);
-        }
-      }),
-      { numRuns: 40 },
-    );
-  }).timeout(240_000);
+  it(
+    'passes every fix it leaves out within the tolerance, anywhere on earth, and leaves the others ' +
+      'as they were',
+    () => {
+      fc.assert(
+        fc.property(wandering, fc.constantFrom(3, 40, 900), (trail, tolerance) => {
+          const thin = thinTrail(trail, tolerance);
+          const kept = [...thin];
+          expect(kept[0]).to.deep.equal(trail.at(0));
+          expect(kept.at(-1)).to.deep.equal(trail.at(-1));
+          let k = 0;
+          for (const fix of trail) {
+            if (fix.time === kept[k + 1]?.time) k++;
+            if (fix.time === kept[k]!.time) expect(fix).to.deep.equal(kept[k]);
+            else expect(off(fix, kept[k]!, kept[k + 1]!)).to.be.at.most(tolerance * 1.0001);
+          }
+        }),
+        { numRuns: 40 },
+      );
+    },
+  ).timeout(240_000);
 
   it('keeps when one was where, on request: a rest in the middle of a straight line stays', () => {
     const places = [...Array(50).keys()].map((i) => ahead(hut, 90, i)); // prettier-ignore

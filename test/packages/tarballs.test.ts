@@ -200,17 +200,22 @@ describe('the packages, packed and installed in a new folder', function () {
       await check(full, { 'app.ts': all([...entries, 'aurelian-drift-node']), ...more }, ['node']);
     });
 
-  it('the browser package is built into a page without mqtt, runs in Chromium, and says what a party needs', async () => {
-    const imports = (await entriesOf(join(root, 'packages/aurelian-drift')))
-      .map((entry, i) => `import * as part${i} from '${entry}';\nkeep.push(part${i});`)
-      .join('\n');
-    await writeFile(
-      join(light, 'index.html'),
-      `<!doctype html><title>An app</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><aurelian-consent></aurelian-consent><script type="module" src="app-page.js"></script>`,
-    );
-    await writeFile(
-      join(light, 'app-page.js'),
-      `const keep = (globalThis.keep = []);
+  it(
+    'the browser package is built into a page without mqtt, runs in Chromium, and says what a party ' +
+      'needs',
+    async () => {
+      const imports = (await entriesOf(join(root, 'packages/aurelian-drift')))
+        .map((entry, i) => `import * as part${i} from '${entry}';\nkeep.push(part${i});`)
+        .join('\n');
+      await writeFile(
+        join(light, 'index.html'),
+        `<!doctype html><title>An app</title><link rel="icon" href="data:," /><div id="map" ` +
+          `style="height: 300px"></div><aurelian-consent></aurelian-consent><script type="module" ` +
+          `src="app-page.js"></script>`,
+      );
+      await writeFile(
+        join(light, 'app-page.js'),
+        `const keep = (globalThis.keep = []);
       ${imports}
       import { Receiver } from 'aurelian-drift';
       import { MapSheet } from 'aurelian-drift/map';
@@ -223,41 +228,42 @@ describe('the packages, packed and installed in a new folder', function () {
       const failure = await mqttBroker('ws://127.0.0.1:9').open(wire).catch((error) => error);
       const defined = customElements.get('aurelian-consent') !== undefined && document.querySelector('aurelian-consent').shadowRoot !== null;
       document.title = [lat, defined, failure.kind, failure.message].join(' | ');`,
-    );
-    await build({
-      configFile: false,
-      root: light,
-      logLevel: 'silent',
-      build: { outDir: 'built', modulePreload: { polyfill: false } },
-    });
-    const server = await preview({
-      configFile: false,
-      root: light,
-      build: { outDir: 'built' },
-      preview: { port: 0, host: '127.0.0.1' },
-    });
-    const browser = await launchChromium();
-    try {
-      const page = await browser.newPage();
-      const complaints: string[] = [];
-      page.on('pageerror', (error) => complaints.push(error.message));
-      const { port } = server.httpServer.address() as { port: number };
-      await page.goto(`http://127.0.0.1:${port}/`);
-      await page.waitForFunction(() => document.title !== 'An app');
-      expect(await page.title()).to.equal(
-        '44.2 | true | refused | mqttBroker needs the package mqtt: npm install mqtt',
       );
-      expect(complaints).to.deep.equal([]);
-    } finally {
-      await browser.close();
-      await server.close();
-    }
-    await writeFile(
-      join(light, 'party.js'),
-      `import { mqttBroker } from 'aurelian-drift/presence';
+      await build({
+        configFile: false,
+        root: light,
+        logLevel: 'silent',
+        build: { outDir: 'built', modulePreload: { polyfill: false } },
+      });
+      const server = await preview({
+        configFile: false,
+        root: light,
+        build: { outDir: 'built' },
+        preview: { port: 0, host: '127.0.0.1' },
+      });
+      const browser = await launchChromium();
+      try {
+        const page = await browser.newPage();
+        const complaints: string[] = [];
+        page.on('pageerror', (error) => complaints.push(error.message));
+        const { port } = server.httpServer.address() as { port: number };
+        await page.goto(`http://127.0.0.1:${port}/`);
+        await page.waitForFunction(() => document.title !== 'An app');
+        expect(await page.title()).to.equal(
+          '44.2 | true | refused | mqttBroker needs the package mqtt: npm install mqtt',
+        );
+        expect(complaints).to.deep.equal([]);
+      } finally {
+        await browser.close();
+        await server.close();
+      }
+      await writeFile(
+        join(light, 'party.js'),
+        `import { mqttBroker } from 'aurelian-drift/presence';
       await mqttBroker('mqtt://127.0.0.1:9').open({}).catch(({ kind, message }) => console.log(kind, message));`,
-    );
-    const { stdout } = await run('node', ['party.js'], { cwd: light });
-    expect(stdout).to.equal('refused mqttBroker needs the package mqtt: npm install mqtt\n');
-  });
+      );
+      const { stdout } = await run('node', ['party.js'], { cwd: light });
+      expect(stdout).to.equal('refused mqttBroker needs the package mqtt: npm install mqtt\n');
+    },
+  );
 });

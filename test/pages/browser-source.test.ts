@@ -80,7 +80,8 @@ describe('the browser’s own positioning', function () {
     const framing = createServer((_, response) => {
       response.setHeader('content-type', 'text/html');
       response.end(
-        `<!doctype html><title>Framing</title><iframe src="${served.address}careless.html" width="600" height="300"></iframe>`,
+        `<!doctype html><title>Framing</title><iframe src="${served.address}careless.html" width="600" ` +
+          `height="300"></iframe>`,
       );
     });
     await new Promise<void>((resolve) => framing.listen(0, '127.0.0.1', resolve));

@@ -252,26 +252,29 @@ describe('a store in the browser', function () {
     await context.close();
   });
 
-  it('loses no fix that was said to be kept when it is killed with kill -9, four times, and the trail is taken up', async () => {
-    let kept = 0;
-    /** Four runs, each killed; whether Chromium remembers the origin all the time. */
-    const killedFourTimes = async (early: Awaited<ReturnType<typeof marked>>): Promise<boolean> => {
-      // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is
-      // killed before.
-      await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
-      kept = 0;
-      for (let round = 0; round < 4; round++) {
-        const running = round === 0 ? early : await start();
-        const reported: number[] = [];
-        const remembered = await running.page.evaluate(async () =>
-          (await indexedDB.databases()).some(({ name }) => name === 'marker'),
-        );
-        if (!remembered) {
-          await kill(running);
-          return false;
-        }
-        running.page.on('console', (message) => reported.push(Number(message.text())));
-        const from = await running.page.evaluate(async (begin) => {
+  it(
+    'loses no fix that was said to be kept when it is killed with kill -9, four times, and the trail ' +
+      'is taken up',
+    async () => {
+      let kept = 0;
+      /** Four runs, each killed; whether Chromium remembers the origin all the time. */
+      const killedFourTimes = async (early: Awaited<ReturnType<typeof marked>>): Promise<boolean> => {
+        // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is
+        // killed before.
+        await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
+        kept = 0;
+        for (let round = 0; round < 4; round++) {
+          const running = round === 0 ? early : await start();
+          const reported: number[] = [];
+          const remembered = await running.page.evaluate(async () =>
+            (await indexedDB.databases()).some(({ name }) => name === 'marker'),
+          );
+          if (!remembered) {
+            await kill(running);
+            return false;
+          }
+          running.page.on('console', (message) => reported.push(Number(message.text())));
+          const from = await running.page.evaluate(async (begin) => {
         const store = window.stores.browserStore();
         const [broken] = await store.list();
         const recorder =
@@ -290,27 +293,28 @@ describe('a store in the browser', function () {
         }, 2);
         return had;
       }, START); // prettier-ignore
-        expect(from, `round ${round}`).to.be.at.least(kept);
-        await new Promise<void>((resolve) =>
-          running.page.on('console', () => reported.length > 60 + 37 * round && resolve()),
-        );
-        await kill(running);
-        kept = reported.at(-1)!;
-      }
-      return true;
-    };
-    // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy
-    // kills.
-    if (!(await killedFourTimes(await first!)))
-      expect(await killedFourTimes(await marked(await start())), 'forgotten twice').to.equal(true);
-    const last = await start();
-    const trail = await last.page.evaluate(async () => {
-      const store = window.stores.browserStore();
-      const [entry] = await store.list();
-      return [...(await store.read(entry!.id))!].map(({ time }) => time);
-    });
-    await kill(last);
-    expect(trail.length).to.be.at.least(kept).and.above(200);
-    expect(trail).to.deep.equal(trail.map((_, i) => START + i * 1000));
-  });
+          expect(from, `round ${round}`).to.be.at.least(kept);
+          await new Promise<void>((resolve) =>
+            running.page.on('console', () => reported.length > 60 + 37 * round && resolve()),
+          );
+          await kill(running);
+          kept = reported.at(-1)!;
+        }
+        return true;
+      };
+      // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy
+      // kills.
+      if (!(await killedFourTimes(await first!)))
+        expect(await killedFourTimes(await marked(await start())), 'forgotten twice').to.equal(true);
+      const last = await start();
+      const trail = await last.page.evaluate(async () => {
+        const store = window.stores.browserStore();
+        const [entry] = await store.list();
+        return [...(await store.read(entry!.id))!].map(({ time }) => time);
+      });
+      await kill(last);
+      expect(trail.length).to.be.at.least(kept).and.above(200);
+      expect(trail).to.deep.equal(trail.map((_, i) => START + i * 1000));
+    },
+  );
 });

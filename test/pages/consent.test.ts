@@ -45,23 +45,27 @@ describe('the consent card', function () {
     await context.close();
   });
 
-  it('“Not now”, or Escape, leaves the prompt unused and is told in a neutral tone; asking again shows it again', async () => {
-    const { page, context } = await open('card.html');
-    await page.click('#ask');
-    await page.getByRole('button', { name: 'Not now' }).click();
-    await shown(page, 'declined, 0 prompts');
-    expect(await page.locator('aurelian-consent [role=status]').textContent()).to.include(
-      'Nothing was asked of your device.',
-    );
-    await page.click('#ask');
-    await page.getByRole('dialog').waitFor();
-    await page.keyboard.press('Escape'); // the card has the focus
-    await shown(page, 'declined, 0 prompts');
-    await page.click('#ask');
-    await page.getByRole('button', { name: 'Continue' }).click();
-    await shown(page, 'fix, 1 prompts');
-    await context.close();
-  });
+  it(
+    '“Not now”, or Escape, leaves the prompt unused and is told in a neutral tone; asking again ' +
+      'shows it again',
+    async () => {
+      const { page, context } = await open('card.html');
+      await page.click('#ask');
+      await page.getByRole('button', { name: 'Not now' }).click();
+      await shown(page, 'declined, 0 prompts');
+      expect(await page.locator('aurelian-consent [role=status]').textContent()).to.include(
+        'Nothing was asked of your device.',
+      );
+      await page.click('#ask');
+      await page.getByRole('dialog').waitFor();
+      await page.keyboard.press('Escape'); // the card has the focus
+      await shown(page, 'declined, 0 prompts');
+      await page.click('#ask');
+      await page.getByRole('button', { name: 'Continue' }).click();
+      await shown(page, 'fix, 1 prompts');
+      await context.close();
+    },
+  );
 
   it('is not shown when the permission is there already', async () => {
     const { page, context } = await open(`card.html${device({ permission: 'granted' })}`);

@@ -47,36 +47,40 @@ describe('the end of what lives in a page', function () {
     return opened;
   };
 
-  it('leaves nothing of a map and a receiver over the browser behind, a thousand times, however far they were', async () => {
-    const { page, complaints } = await bench();
-    const left = await page.evaluate(async () => {
-      const container = document.getElementById('map')!;
-      const before = { ...window.count };
-      for (let cycle = 0; cycle < 1000; cycle++) {
-        const given = new AbortController();
-        const receiver = new window.drift.Receiver({
-          source: window.drift.browserSource(),
-          purpose: 'Test.',
-          signal: given.signal,
-          warn() {},
-        });
-        const map = new window.map.MapSheet({ container, receiver, signal: given.signal, warn() {} });
-        map.layers.put('grid', { kind: 'grid' });
-        if (cycle % 3 === 0) map.toOwnPlace();
-        if (cycle % 5 === 0) map.pins.add({ lat: 44.2, lon: -33.6 });
-        if (cycle % 7 === 0) await new Promise(requestAnimationFrame);
-        if (cycle % 2 === 0) given.abort();
-        else map.close();
-        map.close();
-        receiver.close();
-      }
-      await new Promise((resolve) => setTimeout(resolve, 100));
-      return { before, after: { ...window.count }, children: container.childNodes.length };
-    });
-    expect(left.after).to.deep.equal(left.before);
-    expect(left.children).to.be.at.most(1);
-    expect(complaints).to.deep.equal([]);
-  });
+  it(
+    'leaves nothing of a map and a receiver over the browser behind, a thousand times, however far ' +
+      'they were',
+    async () => {
+      const { page, complaints } = await bench();
+      const left = await page.evaluate(async () => {
+        const container = document.getElementById('map')!;
+        const before = { ...window.count };
+        for (let cycle = 0; cycle < 1000; cycle++) {
+          const given = new AbortController();
+          const receiver = new window.drift.Receiver({
+            source: window.drift.browserSource(),
+            purpose: 'Test.',
+            signal: given.signal,
+            warn() {},
+          });
+          const map = new window.map.MapSheet({ container, receiver, signal: given.signal, warn() {} });
+          map.layers.put('grid', { kind: 'grid' });
+          if (cycle % 3 === 0) map.toOwnPlace();
+          if (cycle % 5 === 0) map.pins.add({ lat: 44.2, lon: -33.6 });
+          if (cycle % 7 === 0) await new Promise(requestAnimationFrame);
+          if (cycle % 2 === 0) given.abort();
+          else map.close();
+          map.close();
+          receiver.close();
+        }
+        await new Promise((resolve) => setTimeout(resolve, 100));
+        return { before, after: { ...window.count }, children: container.childNodes.length };
+      });
+      expect(left.after).to.deep.equal(left.before);
+      expect(left.children).to.be.at.most(1);
+      expect(complaints).to.deep.equal([]);
+    },
+  );
 
   it('leaves nothing of a store open, a thousand times: its database can be deleted at once', async () => {
     const { page } = await bench();

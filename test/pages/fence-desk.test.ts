@@ -22,48 +22,58 @@ describe('fences drawn on the page round', function () {
   this.timeout(240_000);
   const { open } = pages();
 
-  it('are put down by the mouse, moved by their corners, watched at once, saved as GeoJSON, and there again after a reload', async () => {
-    const { page, context, complaints } = await open('round/?tempo=20');
-    await started(page);
-    await page.click('#draw-outline');
-    await page.fill('#fence-name', 'Dune <path>');
-    const box = (await page.locator('#map').boundingBox())!;
-    const at = ([x, y]: readonly [number, number]) =>
-      [box.x + box.width * x, box.y + box.height * y] as const;
-    expect(await page.locator('#fence-done').isDisabled()).to.equal(true);
-    for (const [i, corner] of CORNERS.entries()) {
-      await page.mouse.click(...at(corner));
-      await page.locator(`[data-pin="corner-${i}"]`).waitFor();
-    }
-    expect(await reported(page)).to.equal('An outline of 4 corners. Drag a corner to move it.');
-    expect(await page.locator('#tapped').textContent()).to.equal('Or tap the map for an address.');
-    // A corner dragged across the other side makes an outline that crosses itself, which is refused.
-    const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
-      const [x, y] = at(from);
-      await page.mouse.move(x, y - 20);
-      await page.mouse.down();
-      await page.mouse.move(x, y, { steps: 3 });
-      await page.mouse.move(...at(to), { steps: 5 });
-      await page.mouse.up();
-    };
-    await drag(CORNERS[3], [0.8, 0.3]);
-    await page.getByText(/an outline that crosses itself/).waitFor();
-    expect(await page.locator('#fence-done').isDisabled()).to.equal(true);
-    await page.click('#corner-undo');
-    await page.getByText('An outline of 3 corners.').waitFor();
-    await page.click('#fence-done');
-    expect(await reported(page)).to.equal('Dune <path> is watched now.');
-    const [fence] = (await saved(page)) as [PolygonFence];
-    expect([fence.kind, fence.name, fence.parts[0]![0]!.length]).to.deep.equal(['polygon', 'Dune <path>', 3]);
-    await page.reload();
-    await started(page);
-    expect(await page.locator('#own-fences li').allTextContents()).to.deep.equal(['Dune <path>ChangeRemove']);
-    expect(await saved(page)).to.deep.equal([fence]);
-    await page.getByRole('button', { name: 'Remove Dune <path>' }).click();
-    expect(await page.locator('#own-fences li').count()).to.equal(0);
-    expect(complaints).to.deep.equal([]);
-    await context.close();
-  });
+  it(
+    'are put down by the mouse, moved by their corners, watched at once, saved as GeoJSON, and there ' +
+      'again after a reload',
+    async () => {
+      const { page, context, complaints } = await open('round/?tempo=20');
+      await started(page);
+      await page.click('#draw-outline');
+      await page.fill('#fence-name', 'Dune <path>');
+      const box = (await page.locator('#map').boundingBox())!;
+      const at = ([x, y]: readonly [number, number]) =>
+        [box.x + box.width * x, box.y + box.height * y] as const;
+      expect(await page.locator('#fence-done').isDisabled()).to.equal(true);
+      for (const [i, corner] of CORNERS.entries()) {
+        await page.mouse.click(...at(corner));
+        await page.locator(`[data-pin="corner-${i}"]`).waitFor();
+      }
+      expect(await reported(page)).to.equal('An outline of 4 corners. Drag a corner to move it.');
+      expect(await page.locator('#tapped').textContent()).to.equal('Or tap the map for an address.');
+      // A corner dragged across the other side makes an outline that crosses itself, which is refused.
+      const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
+        const [x, y] = at(from);
+        await page.mouse.move(x, y - 20);
+        await page.mouse.down();
+        await page.mouse.move(x, y, { steps: 3 });
+        await page.mouse.move(...at(to), { steps: 5 });
+        await page.mouse.up();
+      };
+      await drag(CORNERS[3], [0.8, 0.3]);
+      await page.getByText(/an outline that crosses itself/).waitFor();
+      expect(await page.locator('#fence-done').isDisabled()).to.equal(true);
+      await page.click('#corner-undo');
+      await page.getByText('An outline of 3 corners.').waitFor();
+      await page.click('#fence-done');
+      expect(await reported(page)).to.equal('Dune <path> is watched now.');
+      const [fence] = (await saved(page)) as [PolygonFence];
+      expect([fence.kind, fence.name, fence.parts[0]![0]!.length]).to.deep.equal([
+        'polygon',
+        'Dune <path>',
+        3,
+      ]);
+      await page.reload();
+      await started(page);
+      expect(await page.locator('#own-fences li').allTextContents()).to.deep.equal([
+        'Dune <path>ChangeRemove',
+      ]);
+      expect(await saved(page)).to.deep.equal([fence]);
+      await page.getByRole('button', { name: 'Remove Dune <path>' }).click();
+      expect(await page.locator('#own-fences li').count()).to.equal(0);
+      expect(complaints).to.deep.equal([]);
+      await context.close();
+    },
+  );
 
   it('are put down by fingers on a phone, a circle around where one is, entered and no longer watched', async () => {
     const { page, context, complaints } = await open('round/?tempo=20', {

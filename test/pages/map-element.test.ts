@@ -105,19 +105,28 @@ describe('<aurelian-map>', function () {
     await context.close();
   });
 
-  it('has the app’s own controls above the map: they take their own touches, are reached by keys, and hide no credit', async () => {
-    const { page, context } = await start();
-    const own = page.locator('#own');
-    await own.click();
-    expect(await page.evaluate(() => window.pressed)).to.equal(1);
-    expect(await page.evaluate(() => window.reported.filter(([kind]) => kind === 'tap').length)).to.equal(0);
-    await own.focus();
-    await page.keyboard.press('Enter');
-    expect(await page.evaluate(() => window.pressed)).to.equal(2);
-    const [control, map] = [(await own.boundingBox())!, (await page.locator('aurelian-map').boundingBox())!];
-    expect(control.y + control.height).to.be.below(map.y + map.height - 48 - 32); // above the margin with the credit, and the strip
-    await context.close();
-  });
+  it(
+    'has the app’s own controls above the map: they take their own touches, are reached by keys, and ' +
+      'hide no credit',
+    async () => {
+      const { page, context } = await start();
+      const own = page.locator('#own');
+      await own.click();
+      expect(await page.evaluate(() => window.pressed)).to.equal(1);
+      expect(await page.evaluate(() => window.reported.filter(([kind]) => kind === 'tap').length)).to.equal(
+        0,
+      );
+      await own.focus();
+      await page.keyboard.press('Enter');
+      expect(await page.evaluate(() => window.pressed)).to.equal(2);
+      const [control, map] = [
+        (await own.boundingBox())!,
+        (await page.locator('aurelian-map').boundingBox())!,
+      ];
+      expect(control.y + control.height).to.be.below(map.y + map.height - 48 - 32); // above the margin with the credit, and the strip
+      await context.close();
+    },
+  );
 
   it('shows its receiver’s user, and lets it all go when it is taken out of the page', async () => {
     const { page, context } = await start();
@@ -168,34 +177,38 @@ describe('<aurelian-map>', function () {
     }
   });
 
-  it('is used by keyboard alone, described in words, and has no fault that a checker of accessibility finds, at 200 % too', async () => {
-    const { page, context } = await start();
-    await page.evaluate(() => {
-      const { sheet } = document.querySelector<MapElement>('aurelian-map')!;
-      sheet!.pins.add({ id: 'p', lat: 44.2031, lon: -33.5812, text: 'Wick Orrin' });
-    });
-    await page.locator('aurelian-map .stage').focus();
-    for (const key of ['ArrowRight', '+', 'Shift+ArrowLeft']) await page.keyboard.press(key);
-    await page.waitForFunction(
-      () => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get()!.zoom === 16,
-    );
-    await eventually(async () => {
-      const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
-      expect(label).to.match(/^The island; own place unknown; [\d.]+ k?m across, centre 44\.2/);
-      expect(label).to.include('1 pin: Wick Orrin');
-    });
-    await page.keyboard.press('Tab');
-    expect(
-      await page.evaluate(() =>
-        document.querySelector('aurelian-map')!.shadowRoot!.activeElement?.getAttribute('aria-label'),
-      ),
-    ).to.equal('Wick Orrin');
-    const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
-    expect(await problems()).to.deep.equal([]);
-    await page.setViewportSize({ width: 640, height: 500 });
-    await page.evaluate(() => (document.documentElement.style.fontSize = '200%'));
-    expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
-    expect(await problems()).to.deep.equal([]);
-    await context.close();
-  });
+  it(
+    'is used by keyboard alone, described in words, and has no fault that a checker of accessibility ' +
+      'finds, at 200 % too',
+    async () => {
+      const { page, context } = await start();
+      await page.evaluate(() => {
+        const { sheet } = document.querySelector<MapElement>('aurelian-map')!;
+        sheet!.pins.add({ id: 'p', lat: 44.2031, lon: -33.5812, text: 'Wick Orrin' });
+      });
+      await page.locator('aurelian-map .stage').focus();
+      for (const key of ['ArrowRight', '+', 'Shift+ArrowLeft']) await page.keyboard.press(key);
+      await page.waitForFunction(
+        () => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get()!.zoom === 16,
+      );
+      await eventually(async () => {
+        const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
+        expect(label).to.match(/^The island; own place unknown; [\d.]+ k?m across, centre 44\.2/);
+        expect(label).to.include('1 pin: Wick Orrin');
+      });
+      await page.keyboard.press('Tab');
+      expect(
+        await page.evaluate(() =>
+          document.querySelector('aurelian-map')!.shadowRoot!.activeElement?.getAttribute('aria-label'),
+        ),
+      ).to.equal('Wick Orrin');
+      const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
+      expect(await problems()).to.deep.equal([]);
+      await page.setViewportSize({ width: 640, height: 500 });
+      await page.evaluate(() => (document.documentElement.style.fontSize = '200%'));
+      expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
+      expect(await problems()).to.deep.equal([]);
+      await context.close();
+    },
+  );
 });

@@ -28,20 +28,24 @@ describe('a hand on the map', function () {
     };
   }
 
-  it('pinches with two fingers: what is under them stays under them, and the zoom goes with their distance', async () => {
-    const { page, context } = await sheet({}, { hasTouch: true });
-    const fingers = await touches(page);
-    const left = await page.evaluate(() => window.sheet.positionAt(220, 240)!);
-    await fingers.down([220, 240], [420, 240]);
-    for (let i = 1; i <= 10; i++) await fingers.move([220 - i * 10, 240], [420 + i * 10, 240]);
-    await fingers.up();
-    const { zoom, by, settled, turn } = (await viewOf(page))!;
-    expect(zoom).to.be.closeTo(16, 1e-6); // 200 px became 400
-    expect([by, settled, turn]).to.deep.equal(['hand', true, 0]);
-    const now = await page.evaluate((at) => window.sheet.pixelOf(at)!, left);
-    expect(now.x).to.be.closeTo(120, 0.5);
-    await context.close();
-  });
+  it(
+    'pinches with two fingers: what is under them stays under them, and the zoom goes with their ' +
+      'distance',
+    async () => {
+      const { page, context } = await sheet({}, { hasTouch: true });
+      const fingers = await touches(page);
+      const left = await page.evaluate(() => window.sheet.positionAt(220, 240)!);
+      await fingers.down([220, 240], [420, 240]);
+      for (let i = 1; i <= 10; i++) await fingers.move([220 - i * 10, 240], [420 + i * 10, 240]);
+      await fingers.up();
+      const { zoom, by, settled, turn } = (await viewOf(page))!;
+      expect(zoom).to.be.closeTo(16, 1e-6); // 200 px became 400
+      expect([by, settled, turn]).to.deep.equal(['hand', true, 0]);
+      const now = await page.evaluate((at) => window.sheet.pixelOf(at)!, left);
+      expect(now.x).to.be.closeTo(120, 0.5);
+      await context.close();
+    },
+  );
 
   it('turns with two fingers once it is meant, and with shift and an arrow', async () => {
     const { page, context, stage } = await sheet({}, { hasTouch: true });
@@ -69,34 +73,38 @@ describe('a hand on the map', function () {
     await context.close();
   });
 
-  it('pushes the map so that it glides and comes to rest; a hand that comes down stops it; not under reduced motion', async () => {
-    const push = async (page: Page) => {
-      await page.mouse.move(400, 240);
-      await page.mouse.down();
-      for (let x = 390; x >= 250; x -= 10) await page.mouse.move(x, 240);
-      await page.mouse.up();
-      return (await viewOf(page))!;
-    };
-    const free = await sheet({}, { reducedMotion: 'no-preference' });
-    // On a machine that does much beside the hand may rest before it lets go, and then nothing glides: it pushes again.
-    await eventually(async () => {
-      const letGo = await push(free.page);
-      await free.page.waitForFunction(() => window.sheet.$view.get()!.settled);
-      expect((await viewOf(free.page))!.centre.lon).to.be.above(letGo.centre.lon);
-    });
-    await push(free.page);
-    await free.page.mouse.down();
-    const halted = (await viewOf(free.page))!.centre.lon;
-    await drawn(free.page);
-    expect((await viewOf(free.page))!.centre.lon).to.equal(halted);
-    await free.context.close();
-    const still = await sheet();
-    const rest = await push(still.page);
-    expect(rest.settled).to.equal(true);
-    await drawn(still.page);
-    expect((await viewOf(still.page))!.centre).to.deep.equal(rest.centre);
-    await still.context.close();
-  });
+  it(
+    'pushes the map so that it glides and comes to rest; a hand that comes down stops it; not under ' +
+      'reduced motion',
+    async () => {
+      const push = async (page: Page) => {
+        await page.mouse.move(400, 240);
+        await page.mouse.down();
+        for (let x = 390; x >= 250; x -= 10) await page.mouse.move(x, 240);
+        await page.mouse.up();
+        return (await viewOf(page))!;
+      };
+      const free = await sheet({}, { reducedMotion: 'no-preference' });
+      // On a machine that does much beside the hand may rest before it lets go, and then nothing glides: it pushes again.
+      await eventually(async () => {
+        const letGo = await push(free.page);
+        await free.page.waitForFunction(() => window.sheet.$view.get()!.settled);
+        expect((await viewOf(free.page))!.centre.lon).to.be.above(letGo.centre.lon);
+      });
+      await push(free.page);
+      await free.page.mouse.down();
+      const halted = (await viewOf(free.page))!.centre.lon;
+      await drawn(free.page);
+      expect((await viewOf(free.page))!.centre.lon).to.equal(halted);
+      await free.context.close();
+      const still = await sheet();
+      const rest = await push(still.page);
+      expect(rest.settled).to.equal(true);
+      await drawn(still.page);
+      expect((await viewOf(still.page))!.centre).to.deep.equal(rest.centre);
+      await still.context.close();
+    },
+  );
 
   it('zooms in on a double tap about its place, and out with shift', async () => {
     const { page, context } = await sheet();
@@ -242,29 +250,33 @@ describe('pins', function () {
   const pinAt = (page: Page, id: string) =>
     page.evaluate((name) => window.sheet.pixelOf(window.sheet.pins.get(name)!)!, id);
 
-  it('of one id replace one another, get an id when they have none, and are cleared by group without the kite', async () => {
-    const { page, context } = await sheet();
-    const state = await page.evaluate((at) => {
-      const { pins } = window.sheet;
-      window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now() }));
-      const made = pins.add({ ...at });
-      pins.add({ id: 'hut', ...at, text: 'one' });
-      pins.add({ id: 'hut', lat: at.lat + 0.001, lon: at.lon, text: 'two', group: 'huts' });
-      pins.add({ id: 'camp', ...at, group: 'camps' });
-      const before = pins.all.map(({ id, text }) => [id, text ?? '']);
-      pins.clear('huts');
-      pins.remove('gone already');
-      return { made, before, after: pins.all.map(({ id }) => id) };
-    }, HUT);
-    expect(state.before).to.deep.equal([
-      [state.made, ''],
-      ['hut', 'two'],
-      ['camp', ''],
-    ]);
-    expect(state.after).to.deep.equal([state.made, 'camp']);
-    await mapSays(page, 'own place 44.2');
-    await context.close();
-  });
+  it(
+    'of one id replace one another, get an id when they have none, and are cleared by group without ' +
+      'the kite',
+    async () => {
+      const { page, context } = await sheet();
+      const state = await page.evaluate((at) => {
+        const { pins } = window.sheet;
+        window.sheet.showFix(window.drift.fixFrom({ ...at, time: Date.now() }));
+        const made = pins.add({ ...at });
+        pins.add({ id: 'hut', ...at, text: 'one' });
+        pins.add({ id: 'hut', lat: at.lat + 0.001, lon: at.lon, text: 'two', group: 'huts' });
+        pins.add({ id: 'camp', ...at, group: 'camps' });
+        const before = pins.all.map(({ id, text }) => [id, text ?? '']);
+        pins.clear('huts');
+        pins.remove('gone already');
+        return { made, before, after: pins.all.map(({ id }) => id) };
+      }, HUT);
+      expect(state.before).to.deep.equal([
+        [state.made, ''],
+        ['hut', 'two'],
+        ['camp', ''],
+      ]);
+      expect(state.after).to.deep.equal([state.made, 'camp']);
+      await mapSays(page, 'own place 44.2');
+      await context.close();
+    },
+  );
 
   it('are dragged by the mouse, by a finger and by keys, and each tells once where it was dropped', async () => {
     const { page, context } = await sheet({}, { hasTouch: true });

@@ -346,25 +346,29 @@ describe('tiles', function () {
       return data[0] === r && data[1] === g && data[2] === b;
     }, tileColour(z));
 
-  it('are fetched by z, x and y for what is seen, with their credit, in 256 and 512 pixels, also when the map is turned', async () => {
-    for (const [size, z] of [
-      [256, 15],
-      [512, 14],
-    ] as const) {
-      const server = await tileServer({ size });
-      const { page, context } = await sheet({ turn: 30 });
-      await put(page, { template: `${server.address}/{z}/{x}/{y}.png`, size });
-      await until(page, z);
-      expect(await middle(page)).to.deep.equal(tileColour(z));
-      // 33.6° W at zoom z: x = (180 − 33.6) / 360 · 2^z; the tile with the middle is among those asked for.
-      const x = Math.floor((146.4 / 360) * 2 ** z);
-      expect(server.asked.some((path) => path.startsWith(`/${z}/${x}/`))).to.equal(true);
-      expect(server.asked.length).to.be.below(40);
-      expect(await page.evaluate(() => window.sheet.notes.size)).to.equal(0);
-      await context.close();
-      await server.close();
-    }
-  });
+  it(
+    'are fetched by z, x and y for what is seen, with their credit, in 256 and 512 pixels, also when ' +
+      'the map is turned',
+    async () => {
+      for (const [size, z] of [
+        [256, 15],
+        [512, 14],
+      ] as const) {
+        const server = await tileServer({ size });
+        const { page, context } = await sheet({ turn: 30 });
+        await put(page, { template: `${server.address}/{z}/{x}/{y}.png`, size });
+        await until(page, z);
+        expect(await middle(page)).to.deep.equal(tileColour(z));
+        // 33.6° W at zoom z: x = (180 − 33.6) / 360 · 2^z; the tile with the middle is among those asked for.
+        const x = Math.floor((146.4 / 360) * 2 ** z);
+        expect(server.asked.some((path) => path.startsWith(`/${z}/${x}/`))).to.equal(true);
+        expect(server.asked.length).to.be.below(40);
+        expect(await page.evaluate(() => window.sheet.notes.size)).to.equal(0);
+        await context.close();
+        await server.close();
+      }
+    },
+  );
 
   it('that fail are tried again, and meanwhile a parent stands in', async () => {
     const server = await tileServer();
@@ -471,71 +475,79 @@ describe('a map that has nothing to show', function () {
     await context.close();
   });
 
-  it('hides the own place and lets the receiver go, and the control follows the state, also after a refusal', async () => {
-    const { page, context } = await bound({ answer: ['refuse', 'grant'] });
-    const own = page.getByRole('button', { name: 'Own place' });
-    const pressed = () => own.getAttribute('aria-pressed');
-    await own.click();
-    await note(page, 'You did not allow').waitFor();
-    expect(await pressed()).to.equal('false');
-    await note(page, 'You did not allow').getByRole('button', { name: 'Do it now' }).click(); // asks again
-    await page.waitForFunction(
-      () =>
-        (
-          window as unknown as { receiver: { $access: { get(): { permission: string } } } }
-        ).receiver.$access.get().permission === 'granted',
-    );
-    await own.click();
-    await page.waitForFunction(() => window.sheet.describe().includes('own place 44.2'));
-    expect(await pressed()).to.equal('true');
-    const view = await viewOf(page);
-    await page.evaluate(() => window.sheet.setOwnPlace(false));
-    expect([await pressed(), (await viewOf(page))!.centre]).to.deep.equal(['false', view!.centre]);
-    expect(
-      await page.evaluate(() => (window as unknown as { source: { watches: number } }).source.watches),
-    ).to.equal(0);
-    expect(await page.evaluate(() => window.sheet.describe())).to.include('own place unknown');
-    await context.close();
-  });
+  it(
+    'hides the own place and lets the receiver go, and the control follows the state, also after a ' +
+      'refusal',
+    async () => {
+      const { page, context } = await bound({ answer: ['refuse', 'grant'] });
+      const own = page.getByRole('button', { name: 'Own place' });
+      const pressed = () => own.getAttribute('aria-pressed');
+      await own.click();
+      await note(page, 'You did not allow').waitFor();
+      expect(await pressed()).to.equal('false');
+      await note(page, 'You did not allow').getByRole('button', { name: 'Do it now' }).click(); // asks again
+      await page.waitForFunction(
+        () =>
+          (
+            window as unknown as { receiver: { $access: { get(): { permission: string } } } }
+          ).receiver.$access.get().permission === 'granted',
+      );
+      await own.click();
+      await page.waitForFunction(() => window.sheet.describe().includes('own place 44.2'));
+      expect(await pressed()).to.equal('true');
+      const view = await viewOf(page);
+      await page.evaluate(() => window.sheet.setOwnPlace(false));
+      expect([await pressed(), (await viewOf(page))!.centre]).to.deep.equal(['false', view!.centre]);
+      expect(
+        await page.evaluate(() => (window as unknown as { source: { watches: number } }).source.watches),
+      ).to.equal(0);
+      expect(await page.evaluate(() => window.sheet.describe())).to.include('own place unknown');
+      await context.close();
+    },
+  );
 
-  it('keeps the view that a hand chose, zoom included, from visit to visit, and ignores damaged ones with one notice', async () => {
-    const { page, context } = await sheet({ keepView: 'test' });
-    await page.mouse.move(320, 216);
-    await page.mouse.wheel(0, -200); // no drag at all
-    await page.waitForFunction(() => localStorage.getItem('aurelian-drift/view/test') !== null);
-    const again = async (kept?: string) => {
-      const result = await page.evaluate((text) => {
-        if (text !== undefined) localStorage.setItem('aurelian-drift/view/test', text);
-        const warned: string[] = [];
-        window.sheet = new window.map.MapSheet({
-          container: document.getElementById('map')!,
-          keepView: 'test',
-          warn: (what) => warned.push(what),
-        });
-        window.sheet.layers.put('grid', { kind: 'grid' });
-        return { view: window.sheet.$view.get()!, warned, words: window.sheet.describe() };
-      }, kept);
-      return result;
-    };
-    const { view, warned, words } = await again();
-    expect([view.zoom, typeof view.zoom, warned.length]).to.deep.equal([15.5, 'number', 0]);
-    expect(view.centre.lat).to.be.closeTo(44.2, 1e-4);
-    expect(words).to.include('own place unknown'); // a view is no fix
-    for (const damaged of [
-      '{"centre"',
-      '{"centre":{"lat":"44","lon":3},"zoom":15,"turn":0}',
-      '{"centre":{"lat":44,"lon":3},"zoom":"15","turn":0}',
-      'null',
-    ]) {
-      const ignored = await again(damaged);
-      expect(ignored.warned).to.have.length(1);
-      expect(ignored.view.zoom).to.equal(1);
-      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
-    }
-    await page.evaluate(() => window.sheet.look({ zoom: 9 }));
-    expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // the program’s moves are not kept
-    await context.close();
-  });
+  it(
+    'keeps the view that a hand chose, zoom included, from visit to visit, and ignores damaged ones ' +
+      'with one notice',
+    async () => {
+      const { page, context } = await sheet({ keepView: 'test' });
+      await page.mouse.move(320, 216);
+      await page.mouse.wheel(0, -200); // no drag at all
+      await page.waitForFunction(() => localStorage.getItem('aurelian-drift/view/test') !== null);
+      const again = async (kept?: string) => {
+        const result = await page.evaluate((text) => {
+          if (text !== undefined) localStorage.setItem('aurelian-drift/view/test', text);
+          const warned: string[] = [];
+          window.sheet = new window.map.MapSheet({
+            container: document.getElementById('map')!,
+            keepView: 'test',
+            warn: (what) => warned.push(what),
+          });
+          window.sheet.layers.put('grid', { kind: 'grid' });
+          return { view: window.sheet.$view.get()!, warned, words: window.sheet.describe() };
+        }, kept);
+        return result;
+      };
+      const { view, warned, words } = await again();
+      expect([view.zoom, typeof view.zoom, warned.length]).to.deep.equal([15.5, 'number', 0]);
+      expect(view.centre.lat).to.be.closeTo(44.2, 1e-4);
+      expect(words).to.include('own place unknown'); // a view is no fix
+      for (const damaged of [
+        '{"centre"',
+        '{"centre":{"lat":"44","lon":3},"zoom":15,"turn":0}',
+        '{"centre":{"lat":44,"lon":3},"zoom":"15","turn":0}',
+        'null',
+      ]) {
+        const ignored = await again(damaged);
+        expect(ignored.warned).to.have.length(1);
+        expect(ignored.view.zoom).to.equal(1);
+        expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
+      }
+      await page.evaluate(() => window.sheet.look({ zoom: 9 }));
+      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // the program’s moves are not kept
+      await context.close();
+    },
+  );
 
   it('leaves nothing behind after fifty openings and closings, also when one takes the place of another', async () => {
     const { page, context } = await sheet();

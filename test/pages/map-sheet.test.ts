@@ -109,26 +109,34 @@ describe('a map sheet', function () {
     await context.close();
   });
 
-  it('keeps the zoom of the hand while it follows, and asks for a fix when the own place is wanted and there is none', async () => {
-    const { page, context } = await sheet();
-    await page.getByRole('button', { name: 'Own place' }).click();
-    expect(await page.evaluate(() => window.asked)).to.equal(1);
-    const show = (metres: number) =>
-      page.evaluate(
-        ([centre, away]) =>
-          window.sheet.showFix(
-            window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(centre, 0, away), accuracy: 40 }),
-          ),
-        [HUT, metres] as const,
-      );
-    await show(0);
-    const first = (await view(page))!.zoom;
-    await page.getByRole('button', { name: 'Wider' }).click();
-    await show(200);
-    expect((await view(page))!.zoom).to.equal(first - 1);
-    expect((await view(page))!.centre.lat).to.be.above(HUT.lat);
-    await context.close();
-  });
+  it(
+    'keeps the zoom of the hand while it follows, and asks for a fix when the own place is wanted ' +
+      'and there is none',
+    async () => {
+      const { page, context } = await sheet();
+      await page.getByRole('button', { name: 'Own place' }).click();
+      expect(await page.evaluate(() => window.asked)).to.equal(1);
+      const show = (metres: number) =>
+        page.evaluate(
+          ([centre, away]) =>
+            window.sheet.showFix(
+              window.drift.fixFrom({
+                time: Date.now(),
+                ...window.drift.ahead(centre, 0, away),
+                accuracy: 40,
+              }),
+            ),
+          [HUT, metres] as const,
+        );
+      await show(0);
+      const first = (await view(page))!.zoom;
+      await page.getByRole('button', { name: 'Wider' }).click();
+      await show(200);
+      expect((await view(page))!.zoom).to.equal(first - 1);
+      expect((await view(page))!.centre.lat).to.be.above(HUT.lat);
+      await context.close();
+    },
+  );
 
   it('of no height is diagnosed; one that is hidden on purpose stays silent, and is right when revealed', async () => {
     const flat = await sheet('#map { height: 0 }');

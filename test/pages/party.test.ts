@@ -135,23 +135,27 @@ describe('a party on the example pages', function () {
     await context.close();
   });
 
-  it('pretend wardens: one goes on, one sleeps, one vanishes, and no fault that a checker of accessibility finds, on a phone too', async () => {
-    const { page, context, complaints } = await open('hut/?pretend&tempo=200');
-    // In whatever order a slow machine lets them be seen: one who vanished is on the roster for a while only.
-    await Promise.all([
-      page.locator('#roster button.vanished', { hasText: 'Osk' }).waitFor(),
-      page.locator('#alarms', { hasText: /Osk\s*gave no sign of life since/ }).waitFor(),
-      page.locator('#alarms', { hasText: /Mirel\s*into ./ }).waitFor(),
-    ]);
-    for (const viewport of [
-      { width: 1280, height: 800 },
-      { width: 390, height: 844 },
-    ]) {
-      await page.setViewportSize(viewport);
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.map(({ id }) => id)).to.deep.equal([]);
-    }
-    expect(complaints).to.deep.equal([]);
-    await context.close();
-  });
+  it(
+    'pretend wardens: one goes on, one sleeps, one vanishes, and no fault that a checker of ' +
+      'accessibility finds, on a phone too',
+    async () => {
+      const { page, context, complaints } = await open('hut/?pretend&tempo=200');
+      // In whatever order a slow machine lets them be seen: one who vanished is on the roster for a while only.
+      await Promise.all([
+        page.locator('#roster button.vanished', { hasText: 'Osk' }).waitFor(),
+        page.locator('#alarms', { hasText: /Osk\s*gave no sign of life since/ }).waitFor(),
+        page.locator('#alarms', { hasText: /Mirel\s*into ./ }).waitFor(),
+      ]);
+      for (const viewport of [
+        { width: 1280, height: 800 },
+        { width: 390, height: 844 },
+      ]) {
+        await page.setViewportSize(viewport);
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        expect(violations.map(({ id }) => id)).to.deep.equal([]);
+      }
+      expect(complaints).to.deep.equal([]);
+      await context.close();
+    },
+  );
 });

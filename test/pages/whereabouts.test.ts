@@ -39,21 +39,25 @@ describe('the page whereabouts', function () {
     await context.close();
   });
 
-  it('explains a refusal with its remedy, keeps the map hidden, and succeeds when asked again after the permission came', async () => {
-    const { page, context } = await open('whereabouts/'); // headless Chromium answers a prompt with a refusal
-    await page.click('#find');
-    await page.getByRole('button', { name: 'Continue' }).click();
-    await page.getByText('This page is not allowed to know your position.').waitFor();
-    expect(await page.getByRole('alert').textContent()).to.match(/site settings beside the address/);
-    expect(await page.locator('#map').isVisible()).to.equal(false);
-    expect(await page.locator('#position').textContent()).to.equal('–');
-    await context.grantPermissions(['geolocation']);
-    await context.setGeolocation(TOLVAY);
-    await page.click('#find');
-    await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
-    expect(await page.getByRole('alert').count()).to.equal(0);
-    await context.close();
-  });
+  it(
+    'explains a refusal with its remedy, keeps the map hidden, and succeeds when asked again after ' +
+      'the permission came',
+    async () => {
+      const { page, context } = await open('whereabouts/'); // headless Chromium answers a prompt with a refusal
+      await page.click('#find');
+      await page.getByRole('button', { name: 'Continue' }).click();
+      await page.getByText('This page is not allowed to know your position.').waitFor();
+      expect(await page.getByRole('alert').textContent()).to.match(/site settings beside the address/);
+      expect(await page.locator('#map').isVisible()).to.equal(false);
+      expect(await page.locator('#position').textContent()).to.equal('–');
+      await context.grantPermissions(['geolocation']);
+      await context.setGeolocation(TOLVAY);
+      await page.click('#find');
+      await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
+      expect(await page.getByRole('alert').count()).to.equal(0);
+      await context.close();
+    },
+  );
 
   it('says when no answer comes in time, and that is not a refusal', async () => {
     // Granted, but no position is ever given: Chromium's emulation is told that there is none.

@@ -45,27 +45,31 @@ function provider(...steps: (object[] | Error | 'never')[]) {
 }
 
 describe('looking up places with a provider', () => {
-  it('puts a developer’s own provider behind the interface in a few lines, and works out what its answers lack', async () => {
-    const { client } = setUp({
-      at: () =>
-        Promise.resolve([
-          {
-            kind: 'house',
-            houseNumber: '14',
-            street: 'Plover Lane',
-            locality: 'Wick',
-            ...ahead(hut, 90, 20),
-          },
-        ]),
-      named: (text) => Promise.resolve([{ kind: 'hamlet', name: text, ...hut }]),
-    });
-    const [answer] = await client.at(hut, { pattern: 'DE' });
-    expect(answer).to.include({ level: 'house', text: 'Plover Lane 14, Wick', relation: 'at' });
-    expect(answer!.distance).to.be.closeTo(20, 0.001);
-    expect(answer!.bearing).to.be.closeTo(90, 0.001);
-    expect((await client.named('Wick'))[0]).to.include({ level: 'locality', text: 'Wick' });
-    expect((await failure(client.near(hut))).kind).to.equal('unsupported');
-  });
+  it(
+    'puts a developer’s own provider behind the interface in a few lines, and works out what its ' +
+      'answers lack',
+    async () => {
+      const { client } = setUp({
+        at: () =>
+          Promise.resolve([
+            {
+              kind: 'house',
+              houseNumber: '14',
+              street: 'Plover Lane',
+              locality: 'Wick',
+              ...ahead(hut, 90, 20),
+            },
+          ]),
+        named: (text) => Promise.resolve([{ kind: 'hamlet', name: text, ...hut }]),
+      });
+      const [answer] = await client.at(hut, { pattern: 'DE' });
+      expect(answer).to.include({ level: 'house', text: 'Plover Lane 14, Wick', relation: 'at' });
+      expect(answer!.distance).to.be.closeTo(20, 0.001);
+      expect(answer!.bearing).to.be.closeTo(90, 0.001);
+      expect((await client.named('Wick'))[0]).to.include({ level: 'locality', text: 'Wick' });
+      expect((await failure(client.near(hut))).kind).to.equal('unsupported');
+    },
+  );
 
   it('gives the device’s own gazetteer the same face', async () => {
     const places = gazetteerPlaces(new Gazetteer([wick]));
@@ -78,16 +82,20 @@ describe('looking up places with a provider', () => {
     ).to.equal('enough');
   });
 
-  it('ends a try when its patience does, also of a provider that does not heed the signal, and tries again', async () => {
-    const { seen, own } = provider('never', [wick]);
-    const { clock, client } = setUp(own, { patience: 5 });
-    const asked = client.at(hut);
-    await clock.advance(5.5);
-    expect(seen[0]!.signal.aborted).to.equal(true);
-    await clock.advance(1);
-    expect((await asked)[0]!.text).to.equal('Wick');
-    expect(client.asked).to.equal(2);
-  });
+  it(
+    'ends a try when its patience does, also of a provider that does not heed the signal, and tries ' +
+      'again',
+    async () => {
+      const { seen, own } = provider('never', [wick]);
+      const { clock, client } = setUp(own, { patience: 5 });
+      const asked = client.at(hut);
+      await clock.advance(5.5);
+      expect(seen[0]!.signal.aborted).to.equal(true);
+      await clock.advance(1);
+      expect((await asked)[0]!.text).to.equal('Wick');
+      expect(client.asked).to.equal(2);
+    },
+  );
 
   it('gives up after its retries, with a pause that doubles, and tells the kind in words', async () => {
     const times: number[] = [];
@@ -175,28 +183,32 @@ describe('looking up places with a provider', () => {
     expect(seen).to.have.length(6);
   });
 
-  it('rounds positions before they leave, asks for nothing finer than that can tell, and measures from the true one', async () => {
-    const { seen, own } = provider([{ kind: 'hamlet', name: 'Wick', ...ahead(hut, 90, 900) }]);
-    const { client } = setUp(own, { rounding: 500 });
-    const [answer] = await client.at(hut, { level: 'house' });
-    expect(seen[0]!.where).to.have.all.keys('lat', 'lon');
-    const reported = seen[0]!.where as typeof hut;
-    expect(distance(reported, hut)).to.be.within(1, 360);
-    expect(seen[0]!.options).to.deep.equal({ level: 'locality' });
-    expect(answer!.distance).to.be.closeTo(900, 0.01);
-    await client.at(ahead(hut, 200, 3));
-    expect(seen).to.have.length(1);
-    await client.named('wick', { near: hut });
-    expect((seen[1]!.options as { near: object }).near).to.deep.equal(reported);
-    // Near is asked for widely enough, and cut to what is truly within.
-    const around = provider([
-      { kind: 'well', name: 'A', ...ahead(hut, 0, 450) },
-      { kind: 'well', name: 'B', ...ahead(hut, 0, 550) },
-    ]);
-    const rough = setUp(around.own, { rounding: 500 });
-    expect((await rough.client.near(hut, { within: 500 })).map(({ name }) => name)).to.deep.equal(['A']);
-    expect((around.seen[0]!.options as { within: number }).within).to.be.above(800);
-  });
+  it(
+    'rounds positions before they leave, asks for nothing finer than that can tell, and measures ' +
+      'from the true one',
+    async () => {
+      const { seen, own } = provider([{ kind: 'hamlet', name: 'Wick', ...ahead(hut, 90, 900) }]);
+      const { client } = setUp(own, { rounding: 500 });
+      const [answer] = await client.at(hut, { level: 'house' });
+      expect(seen[0]!.where).to.have.all.keys('lat', 'lon');
+      const reported = seen[0]!.where as typeof hut;
+      expect(distance(reported, hut)).to.be.within(1, 360);
+      expect(seen[0]!.options).to.deep.equal({ level: 'locality' });
+      expect(answer!.distance).to.be.closeTo(900, 0.01);
+      await client.at(ahead(hut, 200, 3));
+      expect(seen).to.have.length(1);
+      await client.named('wick', { near: hut });
+      expect((seen[1]!.options as { near: object }).near).to.deep.equal(reported);
+      // Near is asked for widely enough, and cut to what is truly within.
+      const around = provider([
+        { kind: 'well', name: 'A', ...ahead(hut, 0, 450) },
+        { kind: 'well', name: 'B', ...ahead(hut, 0, 550) },
+      ]);
+      const rough = setUp(around.own, { rounding: 500 });
+      expect((await rough.client.near(hut, { within: 500 })).map(({ name }) => name)).to.deep.equal(['A']);
+      expect((around.seen[0]!.options as { within: number }).within).to.be.above(800);
+    },
+  );
 
   for (const [what, step, ask, note] of [
     [

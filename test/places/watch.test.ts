@@ -135,31 +135,35 @@ describe('look-ups while following', () => {
     expect(watch.$reading.get().moved).to.be.above(100);
   });
 
-  it('tell which fix an answer is of, how far the user has gone since, and keep both when a later look-up fails', async () => {
-    const { asked, walk, settle, watch, text, clock } = setUp();
-    const first = walk(0);
-    asked[0]!.answer();
-    await settle();
-    walk(30);
-    expect(watch.$reading.get()).to.include({ state: 'known', fix: first });
-    expect(watch.$reading.get().moved).to.be.closeTo(30, 0.01);
-    walk(80);
-    asked[1]!.fail(new PlaceError('unreachable'));
-    await settle();
-    const reading = watch.$reading.get();
-    expect(reading.state).to.equal('failed');
-    expect(reading.error).to.include({ kind: 'unreachable' });
-    expect(text()).to.equal('Place 1');
-    // On the spot it is tried again after a while, not with every fix.
-    for (let i = 0; i < 10; i++) walk(80);
-    expect(asked).to.have.length(2);
-    await clock.advance(16);
-    walk(80);
-    expect(asked).to.have.length(3);
-    asked[2]!.answer();
-    await settle();
-    expect(watch.$reading.get()).to.include({ state: 'known' }).and.not.have.property('error');
-  });
+  it(
+    'tell which fix an answer is of, how far the user has gone since, and keep both when a later ' +
+      'look-up fails',
+    async () => {
+      const { asked, walk, settle, watch, text, clock } = setUp();
+      const first = walk(0);
+      asked[0]!.answer();
+      await settle();
+      walk(30);
+      expect(watch.$reading.get()).to.include({ state: 'known', fix: first });
+      expect(watch.$reading.get().moved).to.be.closeTo(30, 0.01);
+      walk(80);
+      asked[1]!.fail(new PlaceError('unreachable'));
+      await settle();
+      const reading = watch.$reading.get();
+      expect(reading.state).to.equal('failed');
+      expect(reading.error).to.include({ kind: 'unreachable' });
+      expect(text()).to.equal('Place 1');
+      // On the spot it is tried again after a while, not with every fix.
+      for (let i = 0; i < 10; i++) walk(80);
+      expect(asked).to.have.length(2);
+      await clock.advance(16);
+      walk(80);
+      expect(asked).to.have.length(3);
+      asked[2]!.answer();
+      await settle();
+      expect(watch.$reading.get()).to.include({ state: 'known' }).and.not.have.property('error');
+    },
+  );
 
   it('ask for no house by a coarse fix, and take none that is unsound or late', () => {
     const coarse = setUp();

@@ -42,13 +42,17 @@ describe('preflight', () => {
     };
   };
 
-  it('finds nothing in a project that is right, and tells what users will be asked, per level and language', async () => {
-    const { code: exit, out } = await aurelian(projects, ['preflight', 'right']);
-    expect(exit).to.equal(0);
-    expect(out).to.include('Nothing stands in the way.');
-    expect(out).to.include('“Shows you on the map of your round and keeps your trail.”');
-    expect(out).to.include('background, de (ios/de.lproj/InfoPlist.strings): “Zeichnet den Weg weiter auf');
-  });
+  it(
+    'finds nothing in a project that is right, and tells what users will be asked, per level and ' +
+      'language',
+    async () => {
+      const { code: exit, out } = await aurelian(projects, ['preflight', 'right']);
+      expect(exit).to.equal(0);
+      expect(out).to.include('Nothing stands in the way.');
+      expect(out).to.include('“Shows you on the map of your round and keeps your trail.”');
+      expect(out).to.include('background, de (ios/de.lproj/InfoPlist.strings): “Zeichnet den Weg weiter auf');
+    },
+  );
 
   it('finds what a system would pass over in silence: misspelt, wrongly typed, misplaced', async () => {
     const { exit, short, findings } = await report('silent');
@@ -68,42 +72,50 @@ describe('preflight', () => {
     expect(letterCase.remedy).to.equal('Write NSLocationWhenInUseUsageDescription.');
   });
 
-  it('finds a background that is half declared, texts that are the same or missing in a language, precision that is not declared', async () => {
-    const { exit, short } = await report('half');
-    expect(exit).to.equal(1);
-    expect(short).to.have.members([
-      'background-half android/AndroidManifest.xml',
-      'background-half android/AndroidManifest.xml',
-      'background-half android/AndroidManifest.xml',
-      'precise-alone android/AndroidManifest.xml:2',
-      'background-half ios/Info.plist',
-      'approximate-only ios/Info.plist:8',
-      'vague-purpose ios/fr.lproj/InfoPlist.strings:1',
-      'duplicate-purpose ios/Info.plist:6',
-      'untranslated ios/Info.plist:6',
-    ]);
-  });
+  it(
+    'finds a background that is half declared, texts that are the same or missing in a language, ' +
+      'precision that is not declared',
+    async () => {
+      const { exit, short } = await report('half');
+      expect(exit).to.equal(1);
+      expect(short).to.have.members([
+        'background-half android/AndroidManifest.xml',
+        'background-half android/AndroidManifest.xml',
+        'background-half android/AndroidManifest.xml',
+        'precise-alone android/AndroidManifest.xml:2',
+        'background-half ios/Info.plist',
+        'approximate-only ios/Info.plist:8',
+        'vague-purpose ios/fr.lproj/InfoPlist.strings:1',
+        'duplicate-purpose ios/Info.plist:6',
+        'untranslated ios/Info.plist:6',
+      ]);
+    },
+  );
 
-  it('finds malformed files, insecure origins, frames without leave, barring headers, a pasted key, versions that differ', async () => {
-    const { exit, short } = await report('careless');
-    expect(exit).to.equal(1);
-    expect(short).to.have.members([
-      'malformed AndroidManifest.xml:3',
-      'background-half Info.plist:6',
-      'insecure-origin src/app.js:5',
-      'versions-differ web/index.html:6',
-      'insecure-origin web/index.html:7',
-      'misspelt web/index.html:10',
-      'barred-by-policy web/server.conf:3',
-      'malformed web/server.conf:6',
-      'template-purpose Info.plist:4',
-      'key-in-code src/app.js:3',
-      'vague-purpose src/app.js:6',
-      'misplaced web/index.html:5',
-      'frame-without-leave web/index.html:11',
-      'obsolete web/server.conf:7',
-    ]);
-  });
+  it(
+    'finds malformed files, insecure origins, frames without leave, barring headers, a pasted key, ' +
+      'versions that differ',
+    async () => {
+      const { exit, short } = await report('careless');
+      expect(exit).to.equal(1);
+      expect(short).to.have.members([
+        'malformed AndroidManifest.xml:3',
+        'background-half Info.plist:6',
+        'insecure-origin src/app.js:5',
+        'versions-differ web/index.html:6',
+        'insecure-origin web/index.html:7',
+        'misspelt web/index.html:10',
+        'barred-by-policy web/server.conf:3',
+        'malformed web/server.conf:6',
+        'template-purpose Info.plist:4',
+        'key-in-code src/app.js:3',
+        'vague-purpose src/app.js:6',
+        'misplaced web/index.html:5',
+        'frame-without-leave web/index.html:11',
+        'obsolete web/server.conf:7',
+      ]);
+    },
+  );
 
   it('writes a page with what users will be asked, whose texts stay text', async () => {
     const out = `${folder.path}/asked.html`;
@@ -174,7 +186,9 @@ describe('preflight', () => {
     expect(rules(far, manifest('ACCESS_COARSE_LOCATION', 'ACCESS_FINE_LOCATION'))).to.deep.equal([
       'not-needed',
     ]);
-    const both = `${purpose}<key>NSLocationAlwaysAndWhenInUseUsageDescription</key><string>Goes on in your pocket.</string>`;
+    const both =
+      `${purpose}<key>NSLocationAlwaysAndWhenInUseUsageDescription</key><string>Goes on in your ` +
+      `pocket.</string>`;
     const mode = '<key>UIBackgroundModes</key><array><string>audio</string><string>location</string></array>';
     expect(rules(far, plist(both + mode))).to.deep.equal(['not-needed']);
     expect(rules(behind, plist(both + mode))).to.deep.equal([]);
@@ -183,7 +197,8 @@ describe('preflight', () => {
 
   it('leaves alone what is of another kind and near in spelling', () => {
     const others =
-      '<key>NSMotionUsageDescription</key><string>Counts your steps.</string><key>NSCameraUsageDescription</key><string>x</string>';
+      '<key>NSMotionUsageDescription</key><string>Counts your ' +
+      'steps.</string><key>NSCameraUsageDescription</key><string>x</string>';
     expect(rules(code, plist(purpose + others))).to.deep.equal([]);
     expect(
       rules(

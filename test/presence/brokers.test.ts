@@ -279,21 +279,25 @@ function contract(
       await eventually(() => expect(received).to.have.members([...missed, 'tomas/place own']));
     });
 
-    it('a guard hears that was killed before it said what it wants to hear, or whose memory was taken away', async () => {
-      (await wireOf('watchman', [], { client: `${PARTY}.guard.1-1`, persistent: true })).drop();
-      await share('ines');
-      for (let run = 0; run < 2; run++) {
-        const guard = new PartyGuard({
-          party: PARTY,
-          broker: brokerOf('watchman'),
-          fences: [],
-          warn: ignore,
-        });
-        await guard.start();
-        await eventually(() => expect(guard.counts.members).to.equal(1));
-        await guard.close();
-      }
-    });
+    it(
+      'a guard hears that was killed before it said what it wants to hear, or whose memory was taken ' +
+        'away',
+      async () => {
+        (await wireOf('watchman', [], { client: `${PARTY}.guard.1-1`, persistent: true })).drop();
+        await share('ines');
+        for (let run = 0; run < 2; run++) {
+          const guard = new PartyGuard({
+            party: PARTY,
+            broker: brokerOf('watchman'),
+            fences: [],
+            warn: ignore,
+          });
+          await guard.start();
+          await eventually(() => expect(guard.counts.members).to.equal(1));
+          await guard.close();
+        }
+      },
+    );
   });
 }
 

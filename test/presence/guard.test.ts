@@ -45,52 +45,60 @@ function guard(
 }
 
 describe('a guard', () => {
-  it('tells who crosses a fence, and watchers are told each once, with an id made of member, fence, kind and time', async () => {
-    const parts = member('ines', {}, { route });
-    const warnings: string[] = [];
-    const { guard: made, reported } = guard(parts, { warn: (text) => warnings.push(text) });
-    const end = made.onEvent(() => {
-      end();
-      throw new Error('a slip in the app');
-    });
-    const alsoReported: string[] = [];
-    made.onEvent(({ alarm: { kind } }) => alsoReported.push(kind));
-    await made.start();
-    const seen = await watcher(parts);
-    void parts.presence().join(parts.follow());
-    await parts.clock.advance(600);
-    expect(reported).to.deep.equal(['ines enter orchard', 'ines exit orchard']);
-    expect(alsoReported).to.deep.equal(['enter', 'exit']);
-    expect(warnings).to.deep.equal(['a listener of a PartyGuard threw: Error: a slip in the app']);
-    const alarms = seen.watch.$alarms.get();
-    expect(alarms.map(({ kind }) => kind)).to.deep.equal(['enter', 'exit']);
-    const [enter, exit] = alarms as [Alarm, Alarm];
-    expect(enter.id).to.equal(`ines:orchard:enter:${enter.time}`);
-    // 200 m at a walk, from one edge to the other.
-    expect(exit.duration).to.be.closeTo((exit.time - enter.time) / 1000, 0.01);
-    expect([made.counts.members, made.counts.alarms]).to.deep.equal([1, 2]);
-  });
+  it(
+    'tells who crosses a fence, and watchers are told each once, with an id made of member, fence, ' +
+      'kind and time',
+    async () => {
+      const parts = member('ines', {}, { route });
+      const warnings: string[] = [];
+      const { guard: made, reported } = guard(parts, { warn: (text) => warnings.push(text) });
+      const end = made.onEvent(() => {
+        end();
+        throw new Error('a slip in the app');
+      });
+      const alsoReported: string[] = [];
+      made.onEvent(({ alarm: { kind } }) => alsoReported.push(kind));
+      await made.start();
+      const seen = await watcher(parts);
+      void parts.presence().join(parts.follow());
+      await parts.clock.advance(600);
+      expect(reported).to.deep.equal(['ines enter orchard', 'ines exit orchard']);
+      expect(alsoReported).to.deep.equal(['enter', 'exit']);
+      expect(warnings).to.deep.equal(['a listener of a PartyGuard threw: Error: a slip in the app']);
+      const alarms = seen.watch.$alarms.get();
+      expect(alarms.map(({ kind }) => kind)).to.deep.equal(['enter', 'exit']);
+      const [enter, exit] = alarms as [Alarm, Alarm];
+      expect(enter.id).to.equal(`ines:orchard:enter:${enter.time}`);
+      // 200 m at a walk, from one edge to the other.
+      expect(exit.duration).to.be.closeTo((exit.time - enter.time) / 1000, 0.01);
+      expect([made.counts.members, made.counts.alarms]).to.deep.equal([1, 2]);
+    },
+  );
 
-  it('tells once that a sign of life is missed, and when it is back; asleep or vanished is no excuse, having left is', async () => {
-    const parts = member('ines', { keepAlive: 20, retention: 7200 }, { route, background: 'none' });
-    const { guard: made, reported } = guard(parts, { checkIn: 600, fences: [] });
-    await made.start();
-    const presence = parts.presence();
-    void presence.join(parts.follow());
-    await parts.clock.advance(1200);
-    expect(reported).to.deep.equal([]);
-    parts.device.hide();
-    await parts.clock.advance(595);
-    expect(reported).to.deep.equal([]);
-    await parts.clock.advance(600);
-    expect(reported).to.deep.equal(['ines missed']);
-    parts.device.show();
-    await parts.clock.advance(5);
-    expect(reported).to.deep.equal(['ines missed', 'ines back']);
-    await parts.clock.settle(presence.leave());
-    await parts.clock.advance(3600);
-    expect(reported).to.have.length(2);
-  });
+  it(
+    'tells once that a sign of life is missed, and when it is back; asleep or vanished is no excuse, ' +
+      'having left is',
+    async () => {
+      const parts = member('ines', { keepAlive: 20, retention: 7200 }, { route, background: 'none' });
+      const { guard: made, reported } = guard(parts, { checkIn: 600, fences: [] });
+      await made.start();
+      const presence = parts.presence();
+      void presence.join(parts.follow());
+      await parts.clock.advance(1200);
+      expect(reported).to.deep.equal([]);
+      parts.device.hide();
+      await parts.clock.advance(595);
+      expect(reported).to.deep.equal([]);
+      await parts.clock.advance(600);
+      expect(reported).to.deep.equal(['ines missed']);
+      parts.device.show();
+      await parts.clock.advance(5);
+      expect(reported).to.deep.equal(['ines missed', 'ines back']);
+      await parts.clock.settle(presence.leave());
+      await parts.clock.advance(3600);
+      expect(reported).to.have.length(2);
+    },
+  );
 
   it('clears the record of one who vanished when its time is over, so that nobody finds it', async () => {
     const parts = member('ines', { keepAlive: 20, retention: 300 }, { route });
@@ -104,38 +112,43 @@ describe('a guard', () => {
     expect(parts.broker.retained.size).to.equal(0);
   });
 
-  it('what a broker brings again after one has left changes nothing, and a last will that comes late is cleared away', async () => {
-    const parts = member('ines', { keepAlive: 20 }, { route });
-    const { guard: made, reported } = guard(parts, { fences: [], checkIn: 60 });
-    await made.start();
-    const seen = await watcher(parts);
-    const said: { topic: string; payload: string }[] = [];
-    parts.broker.onEvent((message) => said.push(message));
-    const presence = parts.presence();
-    void presence.join(parts.follow());
-    await parts.clock.advance(30);
-    await parts.clock.settle(presence.leave());
-    const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
-    const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } }).properties;
-    for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.publish(topic, payload);
-    const will = writeStateMessage('ines', {
-      state: 'vanished',
-      session,
-      link: 1,
-      keepAlive: 20,
-      retention: 3600,
-    });
-    parts.broker.publish(memberTopic(PARTY, 'ines', 'state'), will, true);
-    expect(made.counts.members).to.equal(0);
-    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
-    await parts.clock.advance(300);
-    expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([
-      [],
-      0,
-      0,
-      'left',
-    ]);
-  });
+  it(
+    'what a broker brings again after one has left changes nothing, and a last will that comes late ' +
+      'is cleared away',
+    async () => {
+      const parts = member('ines', { keepAlive: 20 }, { route });
+      const { guard: made, reported } = guard(parts, { fences: [], checkIn: 60 });
+      await made.start();
+      const seen = await watcher(parts);
+      const said: { topic: string; payload: string }[] = [];
+      parts.broker.onEvent((message) => said.push(message));
+      const presence = parts.presence();
+      void presence.join(parts.follow());
+      await parts.clock.advance(30);
+      await parts.clock.settle(presence.leave());
+      const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
+      const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } })
+        .properties;
+      for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.publish(topic, payload);
+      const will = writeStateMessage('ines', {
+        state: 'vanished',
+        session,
+        link: 1,
+        keepAlive: 20,
+        retention: 3600,
+      });
+      parts.broker.publish(memberTopic(PARTY, 'ines', 'state'), will, true);
+      expect(made.counts.members).to.equal(0);
+      expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+      await parts.clock.advance(300);
+      expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([
+        [],
+        0,
+        0,
+        'left',
+      ]);
+    },
+  );
 
   it('does not take its own deafness for silence of others', async () => {
     const parts = member('ines', { keepAlive: 20 }, { route });

@@ -44,7 +44,8 @@ describe('a request line that is no URL', () => {
         const socket = connect(port, '127.0.0.1');
         socket.on('error', () => {});
         socket.write(
-          `GET ${target} HTTP/1.1\r\nHost: here\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n`,
+          `GET ${target} HTTP/1.1\r\nHost: here\r\nConnection: Upgrade\r\nUpgrade: ` +
+            `websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n`,
         );
         const answer: Buffer[] = [];
         socket.on('data', (data: Buffer) => answer.push(data));
@@ -235,42 +236,46 @@ function walked(): { watch: FenceWatch; next: Fix[] } {
 }
 
 describe('what was kept of a watch', () => {
-  it('is refused as a whole when it is damaged, and nothing has changed; or nothing that comes of it is out of order', () => {
-    const { watch, next } = walked();
-    const kept = watch.state;
-    const { value } = opened(kept);
-    const whole = (reported: FenceWatch) => next.flatMap((fix) => reported.take(fix));
-    let refused = 0;
-    fc.assert(
-      fc.property(damaged(value), (state) => {
-        const again = new FenceWatch([{ ...section, linger: 60 }]);
-        again.restore(kept);
-        const before = again.state;
-        try {
-          again.restore(sealed('fence-watch', 1, state));
-        } catch (error) {
-          expect(error).to.be.instanceOf(InputError);
-          refused++;
-          expect(again.state).to.deep.equal(before);
-          return;
-        }
-        for (const { time, lat, lon, certainty } of whole(again))
-          expect([time, lat, lon, certainty].every(Number.isFinite)).to.equal(true);
-      }),
-      { numRuns: 1000 },
-    );
-    expect(refused).to.be.above(500);
-    expect(() => watch.restore(sealed('fence-watch', 1, { ...value, last: { lat: 'x' } }))).to.throw(
-      'last.lat',
-    );
-    for (let i = 0; i < kept.length; i += 7)
-      expect(() => watch.restore(`${kept.slice(0, i)}\u0003${kept.slice(i + 1)}`)).to.throw(InputError);
-    for (const nothing of [undefined, null, 3, [], {}])
-      expect(() => watch.restore(nothing as never)).to.throw(
-        InputError,
-        'this is not the state of a FenceWatch',
+  it(
+    'is refused as a whole when it is damaged, and nothing has changed; or nothing that comes of it ' +
+      'is out of order',
+    () => {
+      const { watch, next } = walked();
+      const kept = watch.state;
+      const { value } = opened(kept);
+      const whole = (reported: FenceWatch) => next.flatMap((fix) => reported.take(fix));
+      let refused = 0;
+      fc.assert(
+        fc.property(damaged(value), (state) => {
+          const again = new FenceWatch([{ ...section, linger: 60 }]);
+          again.restore(kept);
+          const before = again.state;
+          try {
+            again.restore(sealed('fence-watch', 1, state));
+          } catch (error) {
+            expect(error).to.be.instanceOf(InputError);
+            refused++;
+            expect(again.state).to.deep.equal(before);
+            return;
+          }
+          for (const { time, lat, lon, certainty } of whole(again))
+            expect([time, lat, lon, certainty].every(Number.isFinite)).to.equal(true);
+        }),
+        { numRuns: 1000 },
       );
-  }).timeout(240_000);
+      expect(refused).to.be.above(500);
+      expect(() => watch.restore(sealed('fence-watch', 1, { ...value, last: { lat: 'x' } }))).to.throw(
+        'last.lat',
+      );
+      for (let i = 0; i < kept.length; i += 7)
+        expect(() => watch.restore(`${kept.slice(0, i)}\u0003${kept.slice(i + 1)}`)).to.throw(InputError);
+      for (const nothing of [undefined, null, 3, [], {}])
+        expect(() => watch.restore(nothing as never)).to.throw(
+          InputError,
+          'this is not the state of a FenceWatch',
+        );
+    },
+  ).timeout(240_000);
 
   it('of a guard begins anew for the member, told, when it is damaged, in memory or on disk', async () => {
     const clock = new VirtualClock();

@@ -148,120 +148,132 @@ describe('what befalls a party', function () {
     for (const end of last.reverse()) await end();
   });
 
-  it('an announcer that is killed (keep-alive 2 s) has vanished, with its last place; one that is asked to end has left', async () => {
-    const broker = await running(mosquitto);
-    const { watch, one } = watching(broker, 2);
-    const first = announce(broker);
-    await eventually(() => expect(one('ines')?.place?.number).to.be.at.least(2));
-    first.kill('SIGKILL');
-    const { place } = await vanished(watch, 'ines', 2);
-    expect(place?.lat).to.be.closeTo(44.186, 0.01);
-    const second = announce(broker);
-    await eventually(() => expect(one('ines')?.state).to.equal('moved'));
-    second.kill('SIGTERM');
-    expect((await second.over).code).to.equal(0);
-    await eventually(() => expect(one('ines')).to.deep.include({ state: 'left', place: undefined }));
-  });
+  it(
+    'an announcer that is killed (keep-alive 2 s) has vanished, with its last place; one that is ' +
+      'asked to end has left',
+    async () => {
+      const broker = await running(mosquitto);
+      const { watch, one } = watching(broker, 2);
+      const first = announce(broker);
+      await eventually(() => expect(one('ines')?.place?.number).to.be.at.least(2));
+      first.kill('SIGKILL');
+      const { place } = await vanished(watch, 'ines', 2);
+      expect(place?.lat).to.be.closeTo(44.186, 0.01);
+      const second = announce(broker);
+      await eventually(() => expect(one('ines')?.state).to.equal('moved'));
+      second.kill('SIGTERM');
+      expect((await second.over).code).to.equal(0);
+      await eventually(() => expect(one('ines')).to.deep.include({ state: 'left', place: undefined }));
+    },
+  );
 
-  it('a broker that is killed, and comes back without memory, is told of everybody again (keep-alive 2 s)', async () => {
-    const broker = await running(mosquitto);
-    const { watch, one } = watching(broker, 2);
-    announce(broker);
-    await eventually(() => expect(one('ines')?.state).to.equal('moved'));
-    await broker.kill?.();
-    await eventually(() => expect(watch.$link.get().state).to.equal('down'));
-    // Nobody says anything any more, and the watcher knows by its own clock.
-    await vanished(watch, 'ines', 2);
-    await broker.restart?.();
-    await eventually(() => expect(one('ines')?.state).to.equal('moved'));
-  });
+  it(
+    'a broker that is killed, and comes back without memory, is told of everybody again (keep-alive ' +
+      '2 s)',
+    async () => {
+      const broker = await running(mosquitto);
+      const { watch, one } = watching(broker, 2);
+      announce(broker);
+      await eventually(() => expect(one('ines')?.state).to.equal('moved'));
+      await broker.kill?.();
+      await eventually(() => expect(watch.$link.get().state).to.equal('down'));
+      // Nobody says anything any more, and the watcher knows by its own clock.
+      await vanished(watch, 'ines', 2);
+      await broker.restart?.();
+      await eventually(() => expect(one('ines')?.state).to.equal('moved'));
+    },
+  );
 
-  it('guards of slots that are killed and started again lose no crossing and tell none twice; the others are undisturbed', async () => {
-    const broker = await running(mosquitto);
-    const fences = join(folder.path, 'fences.geojson');
-    await writeFile(fences, JSON.stringify(fencesToGeoJson([section])));
-    const slots = [1, 2, 3];
-    const guard = (number: number) =>
-      command(
-        [
-          'guard',
-          '--broker',
-          broker.tcp.join(),
-          '--user',
+  it(
+    'guards of slots that are killed and started again lose no crossing and tell none twice; the ' +
+      'others are undisturbed',
+    async () => {
+      const broker = await running(mosquitto);
+      const fences = join(folder.path, 'fences.geojson');
+      await writeFile(fences, JSON.stringify(fencesToGeoJson([section])));
+      const slots = [1, 2, 3];
+      const guard = (number: number) =>
+        command(
+          [
+            'guard',
+            '--broker',
+            broker.tcp.join(),
+            '--user',
+            'watchman',
+            '--fences',
+            fences,
+            '--slot',
+            `${number}/3`,
+            '--memory',
+            `memory-${number}`,
+            '--json',
+          ],
           'watchman',
-          '--fences',
-          fences,
-          '--slot',
-          `${number}/3`,
-          '--memory',
-          `memory-${number}`,
-          '--json',
-        ],
+        );
+      const guards = slots.map(guard);
+      for (const each of guards) await eventually(() => expect(each.err()).to.include('connected'));
+      // Twelve members walk into the section and out of it; the guard's user may write their places.
+      const members = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
+      const speaker = await brokerAs('watchman', broker.tcp).open({
+        client: 'speaker',
+        keepAlive: 30,
+        persistent: false,
+        onMessage: ignore,
+        onClosed: ignore,
+      });
+      ends.push(() => speaker.end());
+      const alarms: string[] = [];
+      const { watch } = watching(broker, 30);
+      watch.onEvent((event) => event.kind === 'alarm' && alarms.push(event.alarm.id));
+      const start = Date.now() - 600_000;
+      for (let i = 0; i < 150; i++) {
+        const { lat, lon } = ahead(hut, 90, i * 4);
+        for (const id of members) {
+          const payload = writePlaceMessage(id, {
+            lat,
+            lon,
+            time: start + i * 1000,
+            accuracy: 5,
+            session: `${start.toString(36)}-1`,
+            number: i + 1,
+          });
+          await speaker.publish({ topic: memberTopic(PARTY, id, 'place'), payload }, true);
+        }
+        if (i === 48 || i === 51 || i === 100) {
+          guards[1]?.kill('SIGKILL');
+          await guards[1]?.over;
+          // What comes now waits at the broker; then it takes up its slot.
+          if (i !== 100) guards[1] = guard(2);
+        }
+      }
+      guards[1] = guard(2);
+      const expected = members.flatMap((id) => [`${id} enter`, `${id} exit`]).sort();
+      const reported = () => alarms.map((id) => `${id.split(':')[0]} ${id.split(':')[2]}`).sort();
+      await eventually(() => expect(reported()).to.deep.equal(expected));
+      for (const each of guards) each.kill('SIGTERM');
+      await Promise.all(guards.map(({ over }) => over));
+      const ids: string[] = [];
+      for (const number of slots) {
+        const log = await command(['alarms', `memory-${number}`, '--json'], 'watchman').over;
+        const own = log.json() as { id: string; member: string }[];
+        const buckets = slotBuckets({ number, count: 3 });
+        for (const { member } of own) expect(buckets).to.include(bucketOf(member));
+        ids.push(...own.map(({ id }) => id));
+      }
+      expect(ids.sort()).to.deep.equal([...alarms].sort());
+      expect(new Set(ids).size).to.equal(24);
+      // Two guards may take up what the three remember.
+      const divided = await command(
+        ['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'],
         'watchman',
-      );
-    const guards = slots.map(guard);
-    for (const each of guards) await eventually(() => expect(each.err()).to.include('connected'));
-    // Twelve members walk into the section and out of it; the guard's user may write their places.
-    const members = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
-    const speaker = await brokerAs('watchman', broker.tcp).open({
-      client: 'speaker',
-      keepAlive: 30,
-      persistent: false,
-      onMessage: ignore,
-      onClosed: ignore,
-    });
-    ends.push(() => speaker.end());
-    const alarms: string[] = [];
-    const { watch } = watching(broker, 30);
-    watch.onEvent((event) => event.kind === 'alarm' && alarms.push(event.alarm.id));
-    const start = Date.now() - 600_000;
-    for (let i = 0; i < 150; i++) {
-      const { lat, lon } = ahead(hut, 90, i * 4);
-      for (const id of members) {
-        const payload = writePlaceMessage(id, {
-          lat,
-          lon,
-          time: start + i * 1000,
-          accuracy: 5,
-          session: `${start.toString(36)}-1`,
-          number: i + 1,
-        });
-        await speaker.publish({ topic: memberTopic(PARTY, id, 'place'), payload }, true);
-      }
-      if (i === 48 || i === 51 || i === 100) {
-        guards[1]?.kill('SIGKILL');
-        await guards[1]?.over;
-        // What comes now waits at the broker; then it takes up its slot.
-        if (i !== 100) guards[1] = guard(2);
-      }
-    }
-    guards[1] = guard(2);
-    const expected = members.flatMap((id) => [`${id} enter`, `${id} exit`]).sort();
-    const reported = () => alarms.map((id) => `${id.split(':')[0]} ${id.split(':')[2]}`).sort();
-    await eventually(() => expect(reported()).to.deep.equal(expected));
-    for (const each of guards) each.kill('SIGTERM');
-    await Promise.all(guards.map(({ over }) => over));
-    const ids: string[] = [];
-    for (const number of slots) {
-      const log = await command(['alarms', `memory-${number}`, '--json'], 'watchman').over;
-      const own = log.json() as { id: string; member: string }[];
-      const buckets = slotBuckets({ number, count: 3 });
-      for (const { member } of own) expect(buckets).to.include(bucketOf(member));
-      ids.push(...own.map(({ id }) => id));
-    }
-    expect(ids.sort()).to.deep.equal([...alarms].sort());
-    expect(new Set(ids).size).to.equal(24);
-    // Two guards may take up what the three remember.
-    const divided = await command(
-      ['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'],
-      'watchman',
-    ).over;
-    const [first, second] = (divided.json() as [{ slots: { members: number }[] }])[0].slots;
-    expect(first!.members + second!.members).to.equal(12);
-    const again = await command(['alarms', 'anew/2', '--json'], 'watchman').over;
-    for (const { member } of again.json() as { member: string }[]) expect(bucketOf(member) % 2).to.equal(1);
-    expect(again.json().length).to.equal(2 * second!.members);
-  });
+      ).over;
+      const [first, second] = (divided.json() as [{ slots: { members: number }[] }])[0].slots;
+      expect(first!.members + second!.members).to.equal(12);
+      const again = await command(['alarms', 'anew/2', '--json'], 'watchman').over;
+      for (const { member } of again.json() as { member: string }[]) expect(bucketOf(member) % 2).to.equal(1);
+      expect(again.json().length).to.equal(2 * second!.members);
+    },
+  );
 
   it('a node of a cluster that is killed while a party walks: nothing that was acknowledged is lost', async () => {
     const cluster = await running(natsCluster);
@@ -334,8 +346,12 @@ describe('what befalls a party', function () {
     expect(sent).to.be.at.least(3 * 500);
   });
 
-  it('a network that is cut for 60 s (keep-alive 4 s): vanished in time, and then every place in order and once', async () => {
-    const failure = await cut;
-    expect(failure).to.equal(undefined);
-  });
+  it(
+    'a network that is cut for 60 s (keep-alive 4 s): vanished in time, and then every place in ' +
+      'order and once',
+    async () => {
+      const failure = await cut;
+      expect(failure).to.equal(undefined);
+    },
+  );
 });

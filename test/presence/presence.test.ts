@@ -101,21 +101,25 @@ describe('sharing', () => {
     ]);
   });
 
-  it('off: the record is gone, the follow off, and watchers read left; leaving again, or without having joined, is harmless', async () => {
-    const { presence, broker, clock, follow, seen } = await sharing();
-    await clock.settle(presence.leave());
-    expect([broker.retained.size, follow.running, presence.$status.get()]).to.deep.equal([
-      0,
-      false,
-      { state: 'off' },
-    ]);
-    await clock.advance(60);
-    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
-    expect(seen.one()).to.deep.include({ state: 'left', place: undefined, trail: [] });
-    await clock.settle(presence.leave());
-    await clock.settle(member().presence().leave());
-    expect(broker.retained.size).to.equal(0);
-  });
+  it(
+    'off: the record is gone, the follow off, and watchers read left; leaving again, or without ' +
+      'having joined, is harmless',
+    async () => {
+      const { presence, broker, clock, follow, seen } = await sharing();
+      await clock.settle(presence.leave());
+      expect([broker.retained.size, follow.running, presence.$status.get()]).to.deep.equal([
+        0,
+        false,
+        { state: 'off' },
+      ]);
+      await clock.advance(60);
+      expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+      expect(seen.one()).to.deep.include({ state: 'left', place: undefined, trail: [] });
+      await clock.settle(presence.leave());
+      await clock.settle(member().presence().leave());
+      expect(broker.retained.size).to.equal(0);
+    },
+  );
 
   it('ends with the follow, and by itself at its time limit', async () => {
     const stopped = await sharing();
@@ -165,58 +169,70 @@ describe('sharing, over the life of the app', () => {
     expect(clock.now() - (seen.one()?.place?.time ?? 0)).to.be.at.most(1500);
   });
 
-  it('announces asleep with the last fix before it is put to rest, and that is neither late nor vanished; shown again it goes on', async () => {
-    const { device, clock, seen, presence, follow } = await sharing({ every: 60 }, { background: 'none' });
-    await clock.advance(5);
-    const last = follow.latest;
-    device.hide();
-    await clock.advance(1);
-    expect(presence.$status.get()).to.deep.equal({ state: 'asleep' });
-    await clock.advance(600);
-    expect(seen.one()).to.have.property('state', 'asleep');
-    expect(seen.one()).to.have.nested.property('place.time', last?.time);
-    device.show();
-    await clock.advance(5);
-    expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
-    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines asleep', 'ines moved']);
-  });
-
-  it('closed or ended by the system: the record is gone; without being told of it, only expiry protects, and that is said', async () => {
-    for (const end of ['closeApp', 'killApp'] as const) {
-      const { device, clock, broker, seen, presence } = await sharing();
-      device[end]();
+  it(
+    'announces asleep with the last fix before it is put to rest, and that is neither late nor ' +
+      'vanished; shown again it goes on',
+    async () => {
+      const { device, clock, seen, presence, follow } = await sharing({ every: 60 }, { background: 'none' });
+      await clock.advance(5);
+      const last = follow.latest;
+      device.hide();
       await clock.advance(1);
-      expect([broker.retained.size, seen.one()?.state, presence.$status.get().state]).to.deep.equal([
-        0,
-        'left',
-        'off',
-      ]);
-    }
-    const { clock, presence, warnings, follow } = member('ines', {}, { route });
-    const bare = presence({ life: undefined as never, keepAlive: 20, retention: 900 });
-    void bare.join(follow());
-    await clock.advance(1);
-    expect(warnings.join()).to.match(/only expiry protects; others learn within 35 s .* gone 900 s later/);
-    expect(bare.terms).to.include({ protection: 'only-expiry', vanishedAfter: 35, retention: 900 });
-  });
+      expect(presence.$status.get()).to.deep.equal({ state: 'asleep' });
+      await clock.advance(600);
+      expect(seen.one()).to.have.property('state', 'asleep');
+      expect(seen.one()).to.have.nested.property('place.time', last?.time);
+      device.show();
+      await clock.advance(5);
+      expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
+      expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines asleep', 'ines moved']);
+    },
+  );
 
-  it('the process dies: others see vanished with the last place within one and a half keep-alive periods and 5 s, then nothing', async () => {
-    for (const how of ['closed', 'silent'] as const) {
-      const { clock, broker, seen } = await sharing({ keepAlive: 20, retention: 300 });
-      await clock.advance(100);
-      const last = seen.one()?.place;
-      broker.kill(clientOf(broker), how);
-      await clock.advance(35);
-      expect([how, seen.one()?.state, seen.one()?.place]).to.deep.equal([how, 'vanished', last]);
-      // Who comes later knows when, within the time that it takes to know.
-      const lost = clock.now() - 35_000;
-      await clock.advance(100);
-      const late = await watcher({ clock, broker });
-      expect(late.one()?.since).to.be.within(lost, lost + 36_000);
-      await clock.advance(200);
-      expect([seen.one(), late.one()]).to.deep.equal([undefined, undefined]);
-    }
-  });
+  it(
+    'closed or ended by the system: the record is gone; without being told of it, only expiry ' +
+      'protects, and that is said',
+    async () => {
+      for (const end of ['closeApp', 'killApp'] as const) {
+        const { device, clock, broker, seen, presence } = await sharing();
+        device[end]();
+        await clock.advance(1);
+        expect([broker.retained.size, seen.one()?.state, presence.$status.get().state]).to.deep.equal([
+          0,
+          'left',
+          'off',
+        ]);
+      }
+      const { clock, presence, warnings, follow } = member('ines', {}, { route });
+      const bare = presence({ life: undefined as never, keepAlive: 20, retention: 900 });
+      void bare.join(follow());
+      await clock.advance(1);
+      expect(warnings.join()).to.match(/only expiry protects; others learn within 35 s .* gone 900 s later/);
+      expect(bare.terms).to.include({ protection: 'only-expiry', vanishedAfter: 35, retention: 900 });
+    },
+  );
+
+  it(
+    'the process dies: others see vanished with the last place within one and a half keep-alive ' +
+      'periods and 5 s, then nothing',
+    async () => {
+      for (const how of ['closed', 'silent'] as const) {
+        const { clock, broker, seen } = await sharing({ keepAlive: 20, retention: 300 });
+        await clock.advance(100);
+        const last = seen.one()?.place;
+        broker.kill(clientOf(broker), how);
+        await clock.advance(35);
+        expect([how, seen.one()?.state, seen.one()?.place]).to.deep.equal([how, 'vanished', last]);
+        // Who comes later knows when, within the time that it takes to know.
+        const lost = clock.now() - 35_000;
+        await clock.advance(100);
+        const late = await watcher({ clock, broker });
+        expect(late.one()?.since).to.be.within(lost, lost + 36_000);
+        await clock.advance(200);
+        expect([seen.one(), late.one()]).to.deep.equal([undefined, undefined]);
+      }
+    },
+  );
 
   it('and as soon by the watcher’s own clock, when the broker says nothing', async () => {
     for (const phase of [0, 0.3, 0.6, 0.9]) {
@@ -294,21 +310,25 @@ describe('sharing, over a network that comes and goes', () => {
     expect(seen.one()?.state).to.equal('left');
   });
 
-  it('switched off and on again without a network: it is on, and nothing takes it back; cleared by somebody else, it is said again', async () => {
-    const { clock, broker, presence, receiver, seen } = await sharing();
-    const mend = broker.cut(clientOf(broker));
-    await clock.advance(10);
-    void presence.leave();
-    void presence.join(receiver.follow());
-    mend();
-    await clock.advance(90);
-    expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
-    broker.publish(PLACE, '', true);
-    broker.publish(STATE, '', true);
-    await clock.advance(1);
-    expect([...broker.retained.keys()].sort()).to.deep.equal([PLACE, STATE]);
-    expect(seen.one()?.state).to.equal('moved');
-  });
+  it(
+    'switched off and on again without a network: it is on, and nothing takes it back; cleared by ' +
+      'somebody else, it is said again',
+    async () => {
+      const { clock, broker, presence, receiver, seen } = await sharing();
+      const mend = broker.cut(clientOf(broker));
+      await clock.advance(10);
+      void presence.leave();
+      void presence.join(receiver.follow());
+      mend();
+      await clock.advance(90);
+      expect([presence.$status.get().state, seen.one()?.state]).to.deep.equal(['sharing', 'moved']);
+      broker.publish(PLACE, '', true);
+      broker.publish(STATE, '', true);
+      await clock.advance(1);
+      expect([...broker.retained.keys()].sort()).to.deep.equal([PLACE, STATE]);
+      expect(seen.one()?.state).to.equal('moved');
+    },
+  );
 
   it('a broker that begins anew without memory is told everything again', async () => {
     const { clock, broker, seen } = await sharing();
@@ -327,26 +347,34 @@ describe('sharing, over a network that comes and goes', () => {
     expect(broker.retained.get(STATE)).to.include('"here"');
   });
 
-  it('joins a cluster that denies every subscription until it has a leader; one that goes on denying refuses', async () => {
-    const patient = electing(9);
-    expect(await patient.clock.settle(patient.join())).to.equal('sharing');
-    const denied = electing(3600);
-    expect(await denied.clock.settle(denied.join())).to.equal('refused');
-    expect(denied.waited()).to.be.within(15, 25);
-  });
+  it(
+    'joins a cluster that denies every subscription until it has a leader; one that goes on denying ' +
+      'refuses',
+    async () => {
+      const patient = electing(9);
+      expect(await patient.clock.settle(patient.join())).to.equal('sharing');
+      const denied = electing(3600);
+      expect(await denied.clock.settle(denied.join())).to.equal('refused');
+      expect(denied.waited()).to.be.within(15, 25);
+    },
+  );
 
-  it('that let us in once and denies us for a minute, as a cluster does that has lost a node, ends nothing', async () => {
-    const { sharing, join, clock, broker } = electing(60, 20);
-    expect(await clock.settle(join())).to.equal('sharing');
-    await clock.advance(18);
-    broker.reachable = false;
-    await clock.advance(3);
-    broker.reachable = true;
-    await clock.advance(40);
-    expect(sharing.$status.get()).to.deep.equal({ state: 'unreachable', reason: 'denied' });
-    await clock.advance(60);
-    expect(sharing.$status.get()).to.deep.equal({ state: 'sharing', veiled: false });
-  });
+  it(
+    'that let us in once and denies us for a minute, as a cluster does that has lost a node, ends ' +
+      'nothing',
+    async () => {
+      const { sharing, join, clock, broker } = electing(60, 20);
+      expect(await clock.settle(join())).to.equal('sharing');
+      await clock.advance(18);
+      broker.reachable = false;
+      await clock.advance(3);
+      broker.reachable = true;
+      await clock.advance(40);
+      expect(sharing.$status.get()).to.deep.equal({ state: 'unreachable', reason: 'denied' });
+      await clock.advance(60);
+      expect(sharing.$status.get()).to.deep.equal({ state: 'sharing', veiled: false });
+    },
+  );
 
   it('one who leaves and is refused meanwhile is told so, and does not wait for ever', async () => {
     const parts = member('ines', {}, { route });
@@ -411,19 +439,23 @@ describe('sharing no more than one wants to', () => {
     expect(places.size).to.be.above(100);
   });
 
-  it('sends nothing from a private area, nor from as near to it as chance says, and that its member is well', async () => {
-    for (let walk = 0; walk < 12; walk++) {
-      // From the middle of the area to the east and out of it.
-      const { broker, clock, seen, presence } = await sharing({ veil: home });
-      await clock.advance(20);
-      expect(broker.retained.has(PLACE)).to.equal(false);
-      expect([seen.one()?.state, seen.one()?.veiled]).to.deep.equal(['joined', true]);
-      expect(presence.$status.get()).to.deep.equal({ state: 'sharing', veiled: true });
-      const first = await firstPlace(broker, clock);
-      expect(home.away(first)).to.be.within(0, 205);
-      expect(first.lon).to.be.greaterThan(hut.lon);
-    }
-  });
+  it(
+    'sends nothing from a private area, nor from as near to it as chance says, and that its member ' +
+      'is well',
+    async () => {
+      for (let walk = 0; walk < 12; walk++) {
+        // From the middle of the area to the east and out of it.
+        const { broker, clock, seen, presence } = await sharing({ veil: home });
+        await clock.advance(20);
+        expect(broker.retained.has(PLACE)).to.equal(false);
+        expect([seen.one()?.state, seen.one()?.veiled]).to.deep.equal(['joined', true]);
+        expect(presence.$status.get()).to.deep.equal({ state: 'sharing', veiled: true });
+        const first = await firstPlace(broker, clock);
+        expect(home.away(first)).to.be.within(0, 205);
+        expect(first.lon).to.be.greaterThan(hut.lon);
+      }
+    },
+  );
 
   it('names who receives it, how exactly, for how long, and what becomes of it', () => {
     const { presence, clock } = member('ines', {
@@ -442,7 +474,8 @@ describe('sharing no more than one wants to', () => {
       'They see your path of the last 10 min.',
       'Sharing ends by itself after 4 h.',
       'Closing this app removes your place.',
-      'If this device loses its power or its network, they are told within 50 s that you vanished, and they see your last place for 1 h.',
+      'If this device loses its power or its network, they are told within 50 s that you vanished, and ' +
+        'they see your last place for 1 h.',
     ]);
   });
 
@@ -523,48 +556,52 @@ describe('the end of what takes part in a party', () => {
 });
 
 describe('a broker that is found again', () => {
-  it('and is slow to tell what it kept leaves nobody out; who is thought to have left and vanished is seen to have vanished', () => {
-    const roster = new Roster(PARTY);
-    const begin = Date.UTC(2026, 4, 14, 8);
-    const state = (id: string) => roster.member(id)?.state;
-    const publish = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
-      const message = writeStateMessage(id, {
-        state: how,
-        session: 'mabc-1',
-        link: 1,
-        keepAlive: 600,
-        retention: 3600,
-        sent: sent && begin + sent * 1000,
-      });
-      roster.take(
-        memberTopic(PARTY, id, 'state'),
-        message,
-        sent !== undefined && seconds > 1,
-        begin + seconds * 1000,
-      );
-    };
-    for (const id of ['ines', 'tomas', 'odile']) publish(id, 1, 'here', 1);
-    roster.beginAgain(begin + 10_000);
-    // A message every four seconds: the last comes eight seconds after the broker was found.
-    publish('ines', 14, 'here', 1);
-    publish('tomas', 18, 'here', 1);
-    roster.tick(begin + 20_000);
-    expect(state('odile')).to.equal('joined');
-    roster.tick(begin + 24_000);
-    expect(['ines', 'tomas', 'odile'].map(state)).to.deep.equal(['joined', 'joined', 'left']);
-    publish('odile', 30, 'vanished');
-    expect(state('odile')).to.equal('vanished');
-    // Who took leave does not vanish by a last will that comes late.
-    roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
-    publish('tomas', 41, 'vanished');
-    expect(state('tomas')).to.equal('left');
-    // Also after the broker was lost once more, and does not tell of tomas, who left.
-    roster.beginAgain(begin + 42_000);
-    publish('ines', 43, 'here', 1);
-    roster.tick(begin + 50_000);
-    publish('tomas', 51, 'vanished');
-    expect(state('tomas')).to.equal('left');
-  });
+  it(
+    'and is slow to tell what it kept leaves nobody out; who is thought to have left and vanished is ' +
+      'seen to have vanished',
+    () => {
+      const roster = new Roster(PARTY);
+      const begin = Date.UTC(2026, 4, 14, 8);
+      const state = (id: string) => roster.member(id)?.state;
+      const publish = (id: string, seconds: number, how: 'here' | 'vanished', sent?: number) => {
+        const message = writeStateMessage(id, {
+          state: how,
+          session: 'mabc-1',
+          link: 1,
+          keepAlive: 600,
+          retention: 3600,
+          sent: sent && begin + sent * 1000,
+        });
+        roster.take(
+          memberTopic(PARTY, id, 'state'),
+          message,
+          sent !== undefined && seconds > 1,
+          begin + seconds * 1000,
+        );
+      };
+      for (const id of ['ines', 'tomas', 'odile']) publish(id, 1, 'here', 1);
+      roster.beginAgain(begin + 10_000);
+      // A message every four seconds: the last comes eight seconds after the broker was found.
+      publish('ines', 14, 'here', 1);
+      publish('tomas', 18, 'here', 1);
+      roster.tick(begin + 20_000);
+      expect(state('odile')).to.equal('joined');
+      roster.tick(begin + 24_000);
+      expect(['ines', 'tomas', 'odile'].map(state)).to.deep.equal(['joined', 'joined', 'left']);
+      publish('odile', 30, 'vanished');
+      expect(state('odile')).to.equal('vanished');
+      // Who took leave does not vanish by a last will that comes late.
+      roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
+      publish('tomas', 41, 'vanished');
+      expect(state('tomas')).to.equal('left');
+      // Also after the broker was lost once more, and does not tell of tomas, who left.
+      roster.beginAgain(begin + 42_000);
+      publish('ines', 43, 'here', 1);
+      roster.tick(begin + 50_000);
+      publish('tomas', 51, 'vanished');
+      expect(state('tomas')).to.equal('left');
+    },
+  );
 });
 
 describe('messages', () => {

@@ -16,38 +16,46 @@ function following(device: SimulatedDeviceOptions, options: object) {
 }
 
 describe('while the app is hidden', () => {
-  it('a follow in the background goes on: 60 fixes in 60 s, under a sign with the app’s words until it stops', async () => {
-    const { device, clock, recorder, follow, events, warnings } = following(
-      { background: 'by-level' },
-      { background: true, sign: 'Recording the round' },
-    );
-    await clock.advance(10);
-    expect(device.sign).to.equal(undefined);
-    const before = recorder.trail.length;
-    device.hide();
-    await clock.advance(60);
-    expect(recorder.trail.length - before).to.equal(60);
-    expect([device.sign, follow.reach]).to.deep.equal(['Recording the round', 'background']);
-    follow.stop();
-    expect([device.sign, events, warnings]).to.deep.equal([undefined, ['continues'], []]);
-  });
+  it(
+    'a follow in the background goes on: 60 fixes in 60 s, under a sign with the app’s words until ' +
+      'it stops',
+    async () => {
+      const { device, clock, recorder, follow, events, warnings } = following(
+        { background: 'by-level' },
+        { background: true, sign: 'Recording the round' },
+      );
+      await clock.advance(10);
+      expect(device.sign).to.equal(undefined);
+      const before = recorder.trail.length;
+      device.hide();
+      await clock.advance(60);
+      expect(recorder.trail.length - before).to.equal(60);
+      expect([device.sign, follow.reach]).to.deep.equal(['Recording the round', 'background']);
+      follow.stop();
+      expect([device.sign, events, warnings]).to.deep.equal([undefined, ['continues'], []]);
+    },
+  );
 
-  it('a web page follows only while it is visible, says so at the start, and offers to keep the screen on', async () => {
-    const { receiver, device, clock, warnings } = setUp({ route, background: 'none' });
-    const follow = receiver.follow({ background: true });
-    follow.onFix(() => {});
-    let offer: (() => Promise<boolean>) | undefined;
-    follow.onEvent((event) => {
-      if (event.kind === 'visible-only') offer = event.keepScreenOn;
-    });
-    await clock.advance(2);
-    expect(follow.reach).to.equal('visible-only');
-    expect(warnings.join()).to.include('only while the app is visible');
-    expect(await offer!()).to.equal(true);
-    expect(device.screenHolds).to.equal(1);
-    follow.stop();
-    expect(device.screenHolds).to.equal(0);
-  });
+  it(
+    'a web page follows only while it is visible, says so at the start, and offers to keep the ' +
+      'screen on',
+    async () => {
+      const { receiver, device, clock, warnings } = setUp({ route, background: 'none' });
+      const follow = receiver.follow({ background: true });
+      follow.onFix(() => {});
+      let offer: (() => Promise<boolean>) | undefined;
+      follow.onEvent((event) => {
+        if (event.kind === 'visible-only') offer = event.keepScreenOn;
+      });
+      await clock.advance(2);
+      expect(follow.reach).to.equal('visible-only');
+      expect(warnings.join()).to.include('only while the app is visible');
+      expect(await offer!()).to.equal(true);
+      expect(device.screenHolds).to.equal(1);
+      follow.stop();
+      expect(device.screenHolds).to.equal(0);
+    },
+  );
 
   it('a follow in front pauses cleanly, and resumes with a gap in the trail', async () => {
     const { device, clock, recorder, follow, events } = following({ background: 'by-level' }, {});
@@ -96,16 +104,20 @@ describe('while the app is hidden', () => {
     }
   });
 
-  it('a background half declared fails at the start, and names what is missing; in front it needs none of it', async () => {
-    const access = { backgroundDeclaration: 'incomplete', undeclared: ['AlwaysPurpose'] } as const;
-    const { receiver, device, clock } = setUp({ route, access, background: 'by-level' });
-    const follow = receiver.follow({ background: true });
-    follow.onEvent(takesOn);
-    await clock.advance(5);
-    expect([follow.error!.kind, device.prompts]).to.deep.equal(['undeclared', 0]);
-    expect(follow.error!.message).to.include('missing: AlwaysPurpose');
-    expect(await clock.settle(receiver.fix())).to.have.property('lat');
-  });
+  it(
+    'a background half declared fails at the start, and names what is missing; in front it needs ' +
+      'none of it',
+    async () => {
+      const access = { backgroundDeclaration: 'incomplete', undeclared: ['AlwaysPurpose'] } as const;
+      const { receiver, device, clock } = setUp({ route, access, background: 'by-level' });
+      const follow = receiver.follow({ background: true });
+      follow.onEvent(takesOn);
+      await clock.advance(5);
+      expect([follow.error!.kind, device.prompts]).to.deep.equal(['undeclared', 0]);
+      expect(follow.error!.message).to.include('missing: AlwaysPurpose');
+      expect(await clock.settle(receiver.fix())).to.have.property('lat');
+    },
+  );
 
   it('tells hidden, frozen, restored, closed and killed apart, and ends cleanly when the app does', async () => {
     for (const [end, event] of [

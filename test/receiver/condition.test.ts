@@ -127,104 +127,124 @@ describe('how a follow stands', () => {
 });
 
 describe('one fix, read in both ways', () => {
-  it('is equal by binding and by action; the binding is empty, not an error, before permission and after a failure', async () => {
-    const { receiver, device, clock } = setUp({ answer: 'refuse' });
-    const targets: { lat?: number; accuracy?: number; marker?: string } = {};
-    const reported: (string | undefined)[] = [];
-    receiver.$fix.subscribe((fix) => {
-      reported.push(fix === undefined ? undefined : 'fix');
-      if (fix === undefined) return;
-      Object.assign(targets, {
-        lat: fix.lat,
-        accuracy: fix.accuracy,
-        marker: `${fix.lat}, ±${fix.accuracy ?? ''}`,
+  it(
+    'is equal by binding and by action; the binding is empty, not an error, before permission and ' +
+      'after a failure',
+    async () => {
+      const { receiver, device, clock } = setUp({ answer: 'refuse' });
+      const targets: { lat?: number; accuracy?: number; marker?: string } = {};
+      const reported: (string | undefined)[] = [];
+      receiver.$fix.subscribe((fix) => {
+        reported.push(fix === undefined ? undefined : 'fix');
+        if (fix === undefined) return;
+        Object.assign(targets, {
+          lat: fix.lat,
+          accuracy: fix.accuracy,
+          marker: `${fix.lat}, ±${fix.accuracy ?? ''}`,
+        });
       });
-    });
-    await clock.settle(receiver.fix().catch(() => {}));
-    expect([reported, targets]).to.deep.equal([[undefined], {}]);
-    device.answer = 'grant';
-    const fix = await clock.settle(receiver.fix());
-    expect(receiver.$fix.get()).to.equal(fix);
-    expect(targets).to.deep.equal({ lat: hut.lat, accuracy: 0, marker: '44.2, ±0' });
-  });
+      await clock.settle(receiver.fix().catch(() => {}));
+      expect([reported, targets]).to.deep.equal([[undefined], {}]);
+      device.answer = 'grant';
+      const fix = await clock.settle(receiver.fix());
+      expect(receiver.$fix.get()).to.equal(fix);
+      expect(targets).to.deep.equal({ lat: hut.lat, accuracy: 0, marker: '44.2, ±0' });
+    },
+  );
 });
 
 describe('fixes out of order', () => {
-  it('come as a bundle in the order of their times: all to the recorder, the newest to the readout, an empty one to nobody', async () => {
-    const { receiver, clock, at, sink } = played();
-    const follow = receiver.follow();
-    const recorder = new Recorder();
-    recorder.start(follow);
-    const shown: number[] = [];
-    receiver.$fix.listen((fix) => shown.push(fix!.lon));
-    await clock.advance(0);
-    sink().bundle([]);
-    const three = [at(-20, 10), at(-40, 0), at(0, 20)];
-    sink().bundle(three);
-    expect(Array.from(recorder.trail, ({ time }) => time)).to.deep.equal([
-      three[1]!.time,
-      three[0]!.time,
-      three[2]!.time,
-    ]);
-    expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal(['late', 'late', undefined]);
-    expect(shown).to.deep.equal([three[2]!.lon]);
-    expect(receiver.deliveries).to.include({ accepted: 3, late: 2 });
-  });
-
-  it('older than their predecessor, repeated, or faster than anything are marked and counted, and reach the recorder only', async () => {
-    const { receiver, clock, at, sink } = played();
-    const follow = receiver.follow();
-    const recorder = new Recorder();
-    recorder.start(follow);
-    const watch = new FenceWatch([
-      { kind: 'circle', id: 'far', name: 'Far', centre: ahead(hut, 90, 9000), radius: 500 },
-    ]);
-    const seen: number[] = [];
-    const crossings: unknown[] = [];
-    follow.onFix((fix) => {
-      seen.push(fix.time);
-      crossings.push(...watch.take(fix));
-    });
-    await clock.advance(0);
-    const good = [at(0, 0), at(1, 1), at(2, 2), at(3, 3)];
-    sink().fix(good[0]!);
-    sink().fix(good[1]!);
-    sink().fix(good[1]!);
-    sink().fix(at(0.5, 0));
-    sink().fix(at(1.5, 9000));
-    sink().fix(good[2]!);
-    sink().fix(good[3]!);
-    expect(seen).to.deep.equal(good.map(({ time }) => time));
-    expect(crossings).to.deep.equal([]);
-    expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal([
-      undefined, undefined, 'duplicate', 'backwards', 'outlier', undefined, undefined,
-    ]); // prettier-ignore
-    expect(receiver.deliveries).to.include({ accepted: 4, duplicate: 1, backwards: 1, outlier: 1 });
-    expect(recorder.$summary.get()).to.include({ fixes: 7, duration: 3 });
-    expect(recorder.$summary.get().rawDistance).to.be.closeTo(3, 1e-6);
-  });
-
-  it('believes three wild fixes that agree, and one that nothing contradicts: the user has jumped, after a gap', async () => {
-    for (const contested of [true, false]) {
+  it(
+    'come as a bundle in the order of their times: all to the recorder, the newest to the readout, ' +
+      'an empty one to nobody',
+    async () => {
       const { receiver, clock, at, sink } = played();
       const follow = receiver.follow();
-      const events: string[] = [];
-      follow.onEvent(({ kind }) => events.push(kind));
-      const lons: number[] = [];
-      follow.onFix(({ lon }) => lons.push(lon));
+      const recorder = new Recorder();
+      recorder.start(follow);
+      const shown: number[] = [];
+      receiver.$fix.listen((fix) => shown.push(fix!.lon));
       await clock.advance(0);
-      sink().fix(at(0, 0));
-      for (let i = 1; i <= (contested ? 3 : 1); i++) {
-        await clock.advance(1);
-        sink().fix(at(0, 50_000 + i));
+      sink().bundle([]);
+      const three = [at(-20, 10), at(-40, 0), at(0, 20)];
+      sink().bundle(three);
+      expect(Array.from(recorder.trail, ({ time }) => time)).to.deep.equal([
+        three[1]!.time,
+        three[0]!.time,
+        three[2]!.time,
+      ]);
+      expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal([
+        'late',
+        'late',
+        undefined,
+      ]);
+      expect(shown).to.deep.equal([three[2]!.lon]);
+      expect(receiver.deliveries).to.include({ accepted: 3, late: 2 });
+    },
+  );
+
+  it(
+    'older than their predecessor, repeated, or faster than anything are marked and counted, and ' +
+      'reach the recorder only',
+    async () => {
+      const { receiver, clock, at, sink } = played();
+      const follow = receiver.follow();
+      const recorder = new Recorder();
+      recorder.start(follow);
+      const watch = new FenceWatch([
+        { kind: 'circle', id: 'far', name: 'Far', centre: ahead(hut, 90, 9000), radius: 500 },
+      ]);
+      const seen: number[] = [];
+      const crossings: unknown[] = [];
+      follow.onFix((fix) => {
+        seen.push(fix.time);
+        crossings.push(...watch.take(fix));
+      });
+      await clock.advance(0);
+      const good = [at(0, 0), at(1, 1), at(2, 2), at(3, 3)];
+      sink().fix(good[0]!);
+      sink().fix(good[1]!);
+      sink().fix(good[1]!);
+      sink().fix(at(0.5, 0));
+      sink().fix(at(1.5, 9000));
+      sink().fix(good[2]!);
+      sink().fix(good[3]!);
+      expect(seen).to.deep.equal(good.map(({ time }) => time));
+      expect(crossings).to.deep.equal([]);
+      expect(Array.from(recorder.trail, ({ marks }) => marks?.[0])).to.deep.equal([
+      undefined, undefined, 'duplicate', 'backwards', 'outlier', undefined, undefined,
+    ]); // prettier-ignore
+      expect(receiver.deliveries).to.include({ accepted: 4, duplicate: 1, backwards: 1, outlier: 1 });
+      expect(recorder.$summary.get()).to.include({ fixes: 7, duration: 3 });
+      expect(recorder.$summary.get().rawDistance).to.be.closeTo(3, 1e-6);
+    },
+  );
+
+  it(
+    'believes three wild fixes that agree, and one that nothing contradicts: the user has jumped, ' +
+      'after a gap',
+    async () => {
+      for (const contested of [true, false]) {
+        const { receiver, clock, at, sink } = played();
+        const follow = receiver.follow();
+        const events: string[] = [];
+        follow.onEvent(({ kind }) => events.push(kind));
+        const lons: number[] = [];
+        follow.onFix(({ lon }) => lons.push(lon));
+        await clock.advance(0);
+        sink().fix(at(0, 0));
+        for (let i = 1; i <= (contested ? 3 : 1); i++) {
+          await clock.advance(1);
+          sink().fix(at(0, 50_000 + i));
+        }
+        expect(lons.length).to.equal(contested ? 2 : 1);
+        await clock.advance(4);
+        expect(lons.length).to.equal(2);
+        expect(events.filter((kind) => kind === 'gap')).to.have.length(1);
+        expect(follow.latest!.lon).to.be.closeTo(at(0, 50_002).lon, 1e-4);
       }
-      expect(lons.length).to.equal(contested ? 2 : 1);
-      await clock.advance(4);
-      expect(lons.length).to.equal(2);
-      expect(events.filter((kind) => kind === 'gap')).to.have.length(1);
-      expect(follow.latest!.lon).to.be.closeTo(at(0, 50_002).lon, 1e-4);
-    }
-  });
+    },
+  );
 
   it('is not stuck for good on a predecessor from the future', async () => {
     const { receiver, clock, at, sink } = played();

@@ -61,7 +61,8 @@ describe('thrift', () => {
     expect(receiver.usage.receiverOn).to.equal(receiverOn);
   });
 
-  it('takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of the way', async () => {
+  it('takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of ' +
+'the way', async () => {
     for (const reception of ['open', 'trees'] as const) {
       const rests = { every: 1800, for: 4200 };
       const { clock, receiver, follow } = isDutyCycling(

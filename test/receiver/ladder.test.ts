@@ -65,15 +65,19 @@ describe('the ladder to a permission', () => {
     expect([failure.kind, failure.neutral, device.prompts]).to.deep.equal(['declined', true, 0]);
   });
 
-  it('shows no switch dialog where the switch suffices, and the same one where it is too weak for the demand', async () => {
-    const { receiver, device, clock } = setUp({ switch: 'weak' });
-    await clock.settle(receiver.fix({ accuracy: 800 }));
-    expect(device.dialogs).to.equal(0);
-    await clock.settle(receiver.fix({ accuracy: 20 }));
-    expect([device.dialogs, receiver.$access.get().switch]).to.deep.equal([1, 'on']);
-    await clock.settle(receiver.fix({ accuracy: 20 }));
-    expect(device.dialogs).to.equal(1);
-  });
+  it(
+    'shows no switch dialog where the switch suffices, and the same one where it is too weak for the ' +
+      'demand',
+    async () => {
+      const { receiver, device, clock } = setUp({ switch: 'weak' });
+      await clock.settle(receiver.fix({ accuracy: 800 }));
+      expect(device.dialogs).to.equal(0);
+      await clock.settle(receiver.fix({ accuracy: 20 }));
+      expect([device.dialogs, receiver.$access.get().switch]).to.deep.equal([1, 'on']);
+      await clock.settle(receiver.fix({ accuracy: 20 }));
+      expect(device.dialogs).to.equal(1);
+    },
+  );
 
   it('says switched-off, never refused, when the permission is granted and no dialog is to be had', async () => {
     const { receiver, device, clock } = setUp({

@@ -9,40 +9,48 @@ const slip = () => {
 const kinds = (diagnostics: readonly Diagnostic[]) => diagnostics.map(({ kind }) => kind);
 
 describe('a listener that throws', () => {
-  it('on $fix, $status, an event or a tap costs the recorder no fix and stops no other listener; each is told once', async () => {
-    const { receiver, clock } = setUp(granted);
-    const recorder = new Recorder({ clock });
-    const follow = receiver.follow();
-    receiver.$fix.subscribe((fix) => fix !== undefined && slip());
-    receiver.$status.listen(slip);
-    follow.$status.listen(slip);
-    follow.onFix(slip);
-    follow.onEvent(slip);
-    let shown = 0;
-    receiver.$fix.subscribe((fix) => fix !== undefined && shown++);
-    const events: string[] = [];
-    follow.onEvent(({ kind }) => events.push(kind));
-    recorder.start(follow);
-    await clock.advance(5.5);
-    follow.stop();
-    expect([recorder.trail.length, shown]).to.deep.equal([5, 5]);
-    const reported = receiver.$diagnostics.get();
-    expect(new Set(kinds(reported))).to.deep.equal(new Set(['listener-error']));
-    expect(reported.find(({ text }) => text.includes('of a follow'))!.text).to.include('a slip in the app');
-  });
+  it(
+    'on $fix, $status, an event or a tap costs the recorder no fix and stops no other listener; each ' +
+      'is told once',
+    async () => {
+      const { receiver, clock } = setUp(granted);
+      const recorder = new Recorder({ clock });
+      const follow = receiver.follow();
+      receiver.$fix.subscribe((fix) => fix !== undefined && slip());
+      receiver.$status.listen(slip);
+      follow.$status.listen(slip);
+      follow.onFix(slip);
+      follow.onEvent(slip);
+      let shown = 0;
+      receiver.$fix.subscribe((fix) => fix !== undefined && shown++);
+      const events: string[] = [];
+      follow.onEvent(({ kind }) => events.push(kind));
+      recorder.start(follow);
+      await clock.advance(5.5);
+      follow.stop();
+      expect([recorder.trail.length, shown]).to.deep.equal([5, 5]);
+      const reported = receiver.$diagnostics.get();
+      expect(new Set(kinds(reported))).to.deep.equal(new Set(['listener-error']));
+      expect(reported.find(({ text }) => text.includes('of a follow'))!.text).to.include('a slip in the app');
+    },
+  );
 
-  it('in a promise, later, is told like one that throws at once, and no rejection is left for the platform', async () => {
-    const { receiver, clock, warnings } = setUp(granted);
-    const late: () => unknown = () => Promise.resolve().then(slip);
-    const follow = receiver.follow();
-    follow.onFix(late);
-    receiver.$fix.listen(late);
-    await clock.advance(4.5);
-    expect(warnings).to.deep.equal([
-      'a listener of a receiver threw: Error: a slip in the app',
-      'a listener of a follow threw: Error: a slip in the app',
-    ]);
-  });
+  it(
+    'in a promise, later, is told like one that throws at once, and no rejection is left for the ' +
+      'platform',
+    async () => {
+      const { receiver, clock, warnings } = setUp(granted);
+      const late: () => unknown = () => Promise.resolve().then(slip);
+      const follow = receiver.follow();
+      follow.onFix(late);
+      receiver.$fix.listen(late);
+      await clock.advance(4.5);
+      expect(warnings).to.deep.equal([
+        'a listener of a receiver threw: Error: a slip in the app',
+        'a listener of a follow threw: Error: a slip in the app',
+      ]);
+    },
+  );
 
   it('as it subscribes is subscribed all the same, and can be taken off', () => {
     const { receiver, warnings } = setUp();
@@ -140,19 +148,23 @@ describe('a listener that acts', () => {
     }
   });
 
-  it('in a loop that it has left hears of no failure, which is told as unhandled; in one that goes on it does', async () => {
-    const { receiver, device, clock, warnings } = setUp(granted);
-    const follow = receiver.follow();
-    const looped = (async () => {
-      for await (const fix of follow) if (fix.time > 0) break;
-    })();
-    await clock.advance(2.5);
-    await looped;
-    device.withdraw();
-    await clock.settle(follow.outcome);
-    expect(kinds(receiver.$diagnostics.get())).to.deep.equal(['unhandled-failure']);
-    expect(warnings).to.have.length(1);
-  });
+  it(
+    'in a loop that it has left hears of no failure, which is told as unhandled; in one that goes on ' +
+      'it does',
+    async () => {
+      const { receiver, device, clock, warnings } = setUp(granted);
+      const follow = receiver.follow();
+      const looped = (async () => {
+        for await (const fix of follow) if (fix.time > 0) break;
+      })();
+      await clock.advance(2.5);
+      await looped;
+      device.withdraw();
+      await clock.settle(follow.outcome);
+      expect(kinds(receiver.$diagnostics.get())).to.deep.equal(['unhandled-failure']);
+      expect(warnings).to.have.length(1);
+    },
+  );
 });
 
 describe('a signal that has aborted already', () => {

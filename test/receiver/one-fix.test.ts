@@ -3,14 +3,18 @@ import { expect } from 'chai';
 import { failureOf, hut, kindOf, setUp } from '../support/device.js';
 
 describe('one fix and nothing else', () => {
-  it('goes up the whole ladder: asks, waits for the answer without charging the patience, and gets the place', async () => {
-    const { device, clock } = setUp({ thinking: 20, switch: 'off' });
-    expect(await clock.settle(oneFix({ source: device, clock, patience: 5 }))).to.include({
-      ...hut,
-      origin: 'simulated',
-    });
-    expect([device.dialogs, device.prompts, device.watches]).to.deep.equal([1, 1, 0]);
-  });
+  it(
+    'goes up the whole ladder: asks, waits for the answer without charging the patience, and gets ' +
+      'the place',
+    async () => {
+      const { device, clock } = setUp({ thinking: 20, switch: 'off' });
+      expect(await clock.settle(oneFix({ source: device, clock, patience: 5 }))).to.include({
+        ...hut,
+        origin: 'simulated',
+      });
+      expect([device.dialogs, device.prompts, device.watches]).to.deep.equal([1, 1, 0]);
+    },
+  );
 
   it('fails with the same kinds and remedies as a receiver', async () => {
     const kinds: string[] = [];

@@ -96,32 +96,36 @@ describe('a browser that grants without a prompt, with a device that says nothin
     }
   });
 
-  it('ends after a quarter of an hour where the state stays “prompt”, and at once where a time-out tells of the answer', async () => {
-    const status = Object.assign(new EventTarget(), { state: 'prompt' });
-    const permissions = { query: () => Promise.resolve(status) };
-    const silent = platform(permissions);
-    try {
-      expect(await spent(silent.clock, silent.receiver.fix({ patience: 2 }))).to.deep.equal([
-        'timed-out',
-        902,
-      ]);
-    } finally {
-      silent.restore();
-    }
-    // As the standard has it: the time-out of a request begins when the user has answered, here after 600 ms.
-    const standard = platform(permissions, {
-      getCurrentPosition: (_found: unknown, failed: (error: object) => void) =>
-        setTimeout(failed, 600, { code: 3, TIMEOUT: 3, PERMISSION_DENIED: 1 }),
-    });
-    try {
-      const asked = standard.receiver.ask();
-      expect((await asked).permission).to.equal('not-asked');
-      expect(standard.open()).to.equal(0);
-      expect(standard.receiver.$diagnostics.get()).to.deep.equal([]);
-    } finally {
-      standard.restore();
-    }
-  });
+  it(
+    'ends after a quarter of an hour where the state stays “prompt”, and at once where a time-out ' +
+      'tells of the answer',
+    async () => {
+      const status = Object.assign(new EventTarget(), { state: 'prompt' });
+      const permissions = { query: () => Promise.resolve(status) };
+      const silent = platform(permissions);
+      try {
+        expect(await spent(silent.clock, silent.receiver.fix({ patience: 2 }))).to.deep.equal([
+          'timed-out',
+          902,
+        ]);
+      } finally {
+        silent.restore();
+      }
+      // As the standard has it: the time-out of a request begins when the user has answered, here after 600 ms.
+      const standard = platform(permissions, {
+        getCurrentPosition: (_found: unknown, failed: (error: object) => void) =>
+          setTimeout(failed, 600, { code: 3, TIMEOUT: 3, PERMISSION_DENIED: 1 }),
+      });
+      try {
+        const asked = standard.receiver.ask();
+        expect((await asked).permission).to.equal('not-asked');
+        expect(standard.open()).to.equal(0);
+        expect(standard.receiver.$diagnostics.get()).to.deep.equal([]);
+      } finally {
+        standard.restore();
+      }
+    },
+  );
 });
 
 describe('in Node, where nothing locates', () => {

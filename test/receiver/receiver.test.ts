@@ -126,12 +126,16 @@ describe('one fix', () => {
     expect(await clock.settle(receiver.fix())).to.include(hut);
   });
 
-  it('waits past coarse fixes for the accuracy asked, and offers the best marked coarse when patience ends', async () => {
-    const { receiver, clock } = setUp({ reception: 'trees', seed: 2 });
-    const coarse = await clock.settle(receiver.fix({ accuracy: 5, patience: 10 }));
-    expect(coarse.marks).to.deep.equal(['coarse']);
-    expect(await clock.settle(receiver.fix({ accuracy: 50 }))).not.to.have.property('marks');
-  });
+  it(
+    'waits past coarse fixes for the accuracy asked, and offers the best marked coarse when patience ' +
+      'ends',
+    async () => {
+      const { receiver, clock } = setUp({ reception: 'trees', seed: 2 });
+      const coarse = await clock.settle(receiver.fix({ accuracy: 5, patience: 10 }));
+      expect(coarse.marks).to.deep.equal(['coarse']);
+      expect(await clock.settle(receiver.fix({ accuracy: 50 }))).not.to.have.property('marks');
+    },
+  );
 
   it('may be an old one, marked cached, when it is young enough', async () => {
     const { receiver, clock } = setUp();

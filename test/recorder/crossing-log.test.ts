@@ -84,7 +84,8 @@ describe('a log of crossings', () => {
     await rm(folder, { recursive: true });
   });
 
-  it('goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was told but not kept', async () => {
+  it('goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was ' +
+'told but not kept', async () => {
     const whole = recorded(memoryStore()).log.select();
     await fc.assert(
       fc.asyncProperty(fc.integer({ min: 1, max: walk.length - 1 }), fc.boolean(), async (moment, unkept) => {
@@ -150,24 +151,28 @@ describe('a log of crossings', () => {
     ]);
   });
 
-  it('gets every sound fix of a follow, whatever its sampling: a crossing between two that pass is told as it was', async () => {
-    const logOf = async (every: number) => {
-      const { clock, receiver } = setUp({ permission: 'granted', route, reception: 'open', seed: 12 });
-      const log = new CrossingLog(new FenceWatch(fences));
-      const follow = receiver.follow({ every, beyond: every });
-      let passed = 0;
-      follow.onFix(() => passed++);
-      // Another one wants every fix, so the device gives them.
-      receiver.follow({ accuracy: 5 }).onFix(() => {});
-      log.follow(follow);
-      await clock.advance(600);
-      return { crossings: log.select(), passed };
-    };
-    const [seldom, always] = [await logOf(200), await logOf(0)];
-    expect(seldom.passed).to.be.below(5);
-    expect(seldom.crossings).to.deep.equal(always.crossings);
-    expect(kinds(seldom.crossings)).to.include.members(['enter a', 'exit a', 'enter b', 'exit b']);
-  });
+  it(
+    'gets every sound fix of a follow, whatever its sampling: a crossing between two that pass is ' +
+      'told as it was',
+    async () => {
+      const logOf = async (every: number) => {
+        const { clock, receiver } = setUp({ permission: 'granted', route, reception: 'open', seed: 12 });
+        const log = new CrossingLog(new FenceWatch(fences));
+        const follow = receiver.follow({ every, beyond: every });
+        let passed = 0;
+        follow.onFix(() => passed++);
+        // Another one wants every fix, so the device gives them.
+        receiver.follow({ accuracy: 5 }).onFix(() => {});
+        log.follow(follow);
+        await clock.advance(600);
+        return { crossings: log.select(), passed };
+      };
+      const [seldom, always] = [await logOf(200), await logOf(0)];
+      expect(seldom.passed).to.be.below(5);
+      expect(seldom.crossings).to.deep.equal(always.crossings);
+      expect(kinds(seldom.crossings)).to.include.members(['enter a', 'exit a', 'enter b', 'exit b']);
+    },
+  );
 
   it('keeps nothing while its recorder is paused, and takes the pause for a gap', async () => {
     const store = memoryStore();

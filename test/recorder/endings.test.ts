@@ -86,88 +86,96 @@ describe('the end of a store', function () {
 describe('the end of a broker', function () {
   this.timeout(240_000);
 
-  it('of ours leaves no port, no connection and no listener behind, a thousand times, also where a port is taken', async () => {
-    const http = createHttpServer();
-    const taken = createServer();
-    await new Promise<void>((resolve) => taken.listen(0, '127.0.0.1', resolve));
-    const { port } = taken.address() as { port: number };
-    const pick = choices(21);
-    const before = held();
-    for (let cycle = 0; cycle < CYCLES; cycle++) {
-      const given = new AbortController();
-      const clash = pick(true, false, false, false);
-      const made = partyBroker({
-        users: USERS,
-        port: 0,
-        webSocketPort: clash ? port : 0,
-        server: http,
-        signal: given.signal,
-      });
-      if (clash) {
-        expect(((await made.catch((error: unknown) => error)) as { code?: string }).code).to.equal(
-          'EADDRINUSE',
-        );
-        continue;
-      }
-      const broker = await made;
-      const way = pick('close', 'abort', 'dispose');
-      if (way === 'abort') given.abort();
-      if (way === 'dispose') await disposed(broker); // prettier-ignore
-      await broker.close();
-      await broker.close();
-    }
-    expect(http.listenerCount('upgrade')).to.equal(0);
-    await eventually(() => expect(held()).to.be.at.most(before));
-    taken.close();
-  });
-
-  it('that is another’s leaves no connection and no timer, a thousand times: before, while and after it connects, by its wire, by a signal or as a whole', async () => {
-    const far = await partyBroker({ users: USERS, port: 0 });
-    const silent = createServer((socket) => socket.on('error', ignore)); // takes connections, and says nothing
-    await new Promise<void>((resolve) => silent.listen(0, '127.0.0.1', resolve));
-    const quiet = `mqtt://127.0.0.1:${(silent.address() as { port: number }).port}`;
-    const pick = choices(22);
-    const outcomes = new Set<string>();
-    for (let cycle = 0; cycle < CYCLES; cycle++) {
-      const given = new AbortController();
-      const address = pick(far.address!, far.address!, quiet);
-      const broker = mqttBroker(address, { username: 'ines', password: 'ines-1234' });
-      const opening: Promise<Wire | BrokerError> = broker
-        .open({
-          client: `c${cycle}`,
-          keepAlive: 30,
-          persistent: false,
+  it(
+    'of ours leaves no port, no connection and no listener behind, a thousand times, also where a ' +
+      'port is taken',
+    async () => {
+      const http = createHttpServer();
+      const taken = createServer();
+      await new Promise<void>((resolve) => taken.listen(0, '127.0.0.1', resolve));
+      const { port } = taken.address() as { port: number };
+      const pick = choices(21);
+      const before = held();
+      for (let cycle = 0; cycle < CYCLES; cycle++) {
+        const given = new AbortController();
+        const clash = pick(true, false, false, false);
+        const made = partyBroker({
+          users: USERS,
+          port: 0,
+          webSocketPort: clash ? port : 0,
+          server: http,
           signal: given.signal,
-          onMessage: ignore,
-          onClosed: ignore,
-        })
-        .catch((error: unknown) => error as BrokerError);
-      if (address !== quiet && pick(true, false)) await opening;
-      const way = pick('signal', 'broker');
-      if (way === 'signal') given.abort();
-      else broker.close();
-      const wire = await opening;
-      outcomes.add(wire instanceof Error ? wire.kind : 'open');
-      if (!(wire instanceof Error)) {
-        const way = pick('end', 'drop', 'broker');
-        if (way === 'end') await wire.end();
-        else if (way === 'drop') wire.drop();
-        expect(
-          await wire
-            .publish({ topic: 'drift/1/x', payload: '' }, false)
-            .catch((error: unknown) => (error as BrokerError).kind === 'unreachable' || way),
-        ).not.to.equal(undefined);
+        });
+        if (clash) {
+          expect(((await made.catch((error: unknown) => error)) as { code?: string }).code).to.equal(
+            'EADDRINUSE',
+          );
+          continue;
+        }
+        const broker = await made;
+        const way = pick('close', 'abort', 'dispose');
+        if (way === 'abort') given.abort();
+        if (way === 'dispose') await disposed(broker); // prettier-ignore
+        await broker.close();
+        await broker.close();
       }
-      broker.close();
-      expect(
-        await broker
-          .open({ client: 'late', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore })
-          .catch((error: unknown) => (error as BrokerError).message),
-      ).to.match(/was closed here/);
-    }
-    expect([...outcomes]).to.have.members(['open', 'unreachable']);
-    await far.close();
-    silent.close();
-    await eventually(() => expect(held()).to.be.at.most(2));
-  });
+      expect(http.listenerCount('upgrade')).to.equal(0);
+      await eventually(() => expect(held()).to.be.at.most(before));
+      taken.close();
+    },
+  );
+
+  it(
+    'that is another’s leaves no connection and no timer, a thousand times: before, while and after ' +
+      'it connects, by its wire, by a signal or as a whole',
+    async () => {
+      const far = await partyBroker({ users: USERS, port: 0 });
+      const silent = createServer((socket) => socket.on('error', ignore)); // takes connections, and says nothing
+      await new Promise<void>((resolve) => silent.listen(0, '127.0.0.1', resolve));
+      const quiet = `mqtt://127.0.0.1:${(silent.address() as { port: number }).port}`;
+      const pick = choices(22);
+      const outcomes = new Set<string>();
+      for (let cycle = 0; cycle < CYCLES; cycle++) {
+        const given = new AbortController();
+        const address = pick(far.address!, far.address!, quiet);
+        const broker = mqttBroker(address, { username: 'ines', password: 'ines-1234' });
+        const opening: Promise<Wire | BrokerError> = broker
+          .open({
+            client: `c${cycle}`,
+            keepAlive: 30,
+            persistent: false,
+            signal: given.signal,
+            onMessage: ignore,
+            onClosed: ignore,
+          })
+          .catch((error: unknown) => error as BrokerError);
+        if (address !== quiet && pick(true, false)) await opening;
+        const way = pick('signal', 'broker');
+        if (way === 'signal') given.abort();
+        else broker.close();
+        const wire = await opening;
+        outcomes.add(wire instanceof Error ? wire.kind : 'open');
+        if (!(wire instanceof Error)) {
+          const way = pick('end', 'drop', 'broker');
+          if (way === 'end') await wire.end();
+          else if (way === 'drop') wire.drop();
+          expect(
+            await wire
+              .publish({ topic: 'drift/1/x', payload: '' }, false)
+              .catch((error: unknown) => (error as BrokerError).kind === 'unreachable' || way),
+          ).not.to.equal(undefined);
+        }
+        broker.close();
+        expect(
+          await broker
+            .open({ client: 'late', keepAlive: 30, persistent: false, onMessage: ignore, onClosed: ignore })
+            .catch((error: unknown) => (error as BrokerError).message),
+        ).to.match(/was closed here/);
+      }
+      expect([...outcomes]).to.have.members(['open', 'unreachable']);
+      await far.close();
+      silent.close();
+      await eventually(() => expect(held()).to.be.at.most(2));
+    },
+  );
 });

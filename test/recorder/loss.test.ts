@@ -82,55 +82,59 @@ describe('a recording that is killed with kill -9', () => {
 });
 
 describe('a disk that is full', () => {
-  it('is said at once; recording goes on in memory, what was kept stays readable, and it catches up when there is room', async function () {
-    // A small file system of its own, where this may be made.
-    if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', folder]).status !== 0) this.skip();
-    try {
-      const filler = join(folder, 'filler');
-      await writeFile(filler, new Uint8Array(2_000_000));
-      const clock = new VirtualClock();
-      const store = diskStore(join(folder, 'trails'), { warn: () => {} });
-      const recorder = new Recorder({ store, clock });
-      const error = (wanted: boolean) =>
-        new Promise<Error | undefined>((resolve) => {
-          const unlisten = recorder.$error.subscribe((error) => {
-            if ((error !== undefined) === wanted) {
-              setImmediate(() => {
-                unlisten();
-                resolve(error);
-              });
-            }
+  it(
+    'is said at once; recording goes on in memory, what was kept stays readable, and it catches up ' +
+      'when there is room',
+    async function () {
+      // A small file system of its own, where this may be made.
+      if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', folder]).status !== 0) this.skip();
+      try {
+        const filler = join(folder, 'filler');
+        await writeFile(filler, new Uint8Array(2_000_000));
+        const clock = new VirtualClock();
+        const store = diskStore(join(folder, 'trails'), { warn: () => {} });
+        const recorder = new Recorder({ store, clock });
+        const error = (wanted: boolean) =>
+          new Promise<Error | undefined>((resolve) => {
+            const unlisten = recorder.$error.subscribe((error) => {
+              if ((error !== undefined) === wanted) {
+                setImmediate(() => {
+                  unlisten();
+                  resolve(error);
+                });
+              }
+            });
           });
-        });
-      recorder.start();
-      let count = 0;
-      const said = error(true);
-      let full: Error | undefined;
-      void said.then((error) => (full = error));
-      while (full === undefined) {
-        for (let i = 0; i < 500; i++) recorder.take(fixAt(count++));
-        await new Promise((resolve) => setImmediate(resolve));
+        recorder.start();
+        let count = 0;
+        const said = error(true);
+        let full: Error | undefined;
+        void said.then((error) => (full = error));
+        while (full === undefined) {
+          for (let i = 0; i < 500; i++) recorder.take(fixAt(count++));
+          await new Promise((resolve) => setImmediate(resolve));
+        }
+        expect(full.message).to.match(/space|IO error/i);
+        const kept = recorder.kept;
+        expect(kept).to.be.within(1000, count - 1);
+        for (let i = 0; i < 100; i++) expect(recorder.take(fixAt(count++))).to.equal(true);
+        expect(recorder.trail.length).to.equal(count);
+        const [entry] = await store.list();
+        expect((await store.read(entry!.id))!.length).to.be.at.least(kept);
+        await rm(filler);
+        const better = error(false);
+        await clock.advance(61);
+        await better;
+        await recorder.finish();
+        const trail = (await store.read(entry!.id))!;
+        expect([trail.length, recorder.kept]).to.deep.equal([count, count]);
+        for (let i = 0; i < count; i += 97) expect(trail.at(i)).to.deep.equal(fixAt(i));
+        await store.close();
+      } finally {
+        spawnSync('umount', [folder]);
       }
-      expect(full.message).to.match(/space|IO error/i);
-      const kept = recorder.kept;
-      expect(kept).to.be.within(1000, count - 1);
-      for (let i = 0; i < 100; i++) expect(recorder.take(fixAt(count++))).to.equal(true);
-      expect(recorder.trail.length).to.equal(count);
-      const [entry] = await store.list();
-      expect((await store.read(entry!.id))!.length).to.be.at.least(kept);
-      await rm(filler);
-      const better = error(false);
-      await clock.advance(61);
-      await better;
-      await recorder.finish();
-      const trail = (await store.read(entry!.id))!;
-      expect([trail.length, recorder.kept]).to.deep.equal([count, count]);
-      for (let i = 0; i < count; i += 97) expect(trail.at(i)).to.deep.equal(fixAt(i));
-      await store.close();
-    } finally {
-      spawnSync('umount', [folder]);
-    }
-  }).timeout(240_000);
+    },
+  ).timeout(240_000);
 });
 
 describe('kept data that was damaged, or is of an older version', () => {
@@ -227,36 +231,42 @@ describe('kept data that was damaged, or is of an older version', () => {
     await store.close();
   });
 
-  it('of version 0.1, or of a later version than this, is refused with a clear message and stays as it is', async () => {
-    const { id, level } = await prepared();
-    const text = (value: string) => new TextEncoder().encode(value);
-    const heads = { old: '{"version":3,"id":"old"}', newer: sealed('trail-head', 2, {}) };
-    for (const [name, head] of Object.entries(heads)) {
-      await level.put(`head/${name}`, text(head));
-      await level.put(`record/${name}/0000000000`, Uint8Array.of(1, 2, 3, 4, 5));
-    }
-    await level.close();
-    const { store, warnings } = reopened();
-    expect((await store.list()).map((entry) => entry.id)).to.deep.equal([id]);
-    expect(warnings.toSorted()).to.deep.equal([
-      'the trail "newer" is left out of the list: the trail "newer" cannot be read here: this is the head of a trail in layout 2; this version reads up to 1. Update the library',
-      'the trail "old" is left out of the list: the trail "old" cannot be read here: this is the head of a trail as version 0.1 kept it, which is not read any more',
-    ]);
-    for (const name of Object.keys(heads)) {
-      const failure = await store.read(name).catch((error: unknown) => error);
-      expect(failure)
-        .to.be.instanceOf(InputError)
-        .with.property('message')
-        .that.includes('cannot be read here');
-    }
-    await store.close();
-    const bare = new ClassicLevel<string, Uint8Array>(folder, { valueEncoding: 'view' });
-    for (const [name, head] of Object.entries(heads)) {
-      expect(new TextDecoder().decode(await bare.get(`head/${name}`))).to.equal(head);
-      expect(await bare.get(`record/${name}/0000000000`)).to.have.length(5);
-    }
-    await bare.close();
-  });
+  it(
+    'of version 0.1, or of a later version than this, is refused with a clear message and stays as ' +
+      'it is',
+    async () => {
+      const { id, level } = await prepared();
+      const text = (value: string) => new TextEncoder().encode(value);
+      const heads = { old: '{"version":3,"id":"old"}', newer: sealed('trail-head', 2, {}) };
+      for (const [name, head] of Object.entries(heads)) {
+        await level.put(`head/${name}`, text(head));
+        await level.put(`record/${name}/0000000000`, Uint8Array.of(1, 2, 3, 4, 5));
+      }
+      await level.close();
+      const { store, warnings } = reopened();
+      expect((await store.list()).map((entry) => entry.id)).to.deep.equal([id]);
+      expect(warnings.toSorted()).to.deep.equal([
+        'the trail "newer" is left out of the list: the trail "newer" cannot be read here: this is the ' +
+          'head of a trail in layout 2; this version reads up to 1. Update the library',
+        'the trail "old" is left out of the list: the trail "old" cannot be read here: this is the head ' +
+          'of a trail as version 0.1 kept it, which is not read any more',
+      ]);
+      for (const name of Object.keys(heads)) {
+        const failure = await store.read(name).catch((error: unknown) => error);
+        expect(failure)
+          .to.be.instanceOf(InputError)
+          .with.property('message')
+          .that.includes('cannot be read here');
+      }
+      await store.close();
+      const bare = new ClassicLevel<string, Uint8Array>(folder, { valueEncoding: 'view' });
+      for (const [name, head] of Object.entries(heads)) {
+        expect(new TextDecoder().decode(await bare.get(`head/${name}`))).to.equal(head);
+        expect(await bare.get(`record/${name}/0000000000`)).to.have.length(5);
+      }
+      await bare.close();
+    },
+  );
 
   it('does not crash a database whose files were cut off', async () => {
     const { level, id } = await prepared();

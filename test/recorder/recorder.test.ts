@@ -211,7 +211,8 @@ describe('a recorder and its follow', () => {
     await clock.advance(2);
     expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);
     expect(warnings).to.deep.equal([
-      'a Recorder records, and its follow is over (failed: refused): nothing comes; give start or resume another follow, or finish it',
+      'a Recorder records, and its follow is over (failed: refused): nothing comes; give start or ' +
+        'resume another follow, or finish it',
     ]);
     expect(recorder.start(refused)).to.equal(false);
     expect(recorder.start(receiver.follow())).to.equal(true);

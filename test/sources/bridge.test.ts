@@ -228,31 +228,35 @@ describe('the bridge to a native shell', () => {
     expect(warnings.join()).to.include('refused a message: ask: level should be');
   });
 
-  it('counts a fix that is none like any other source’s, and drops what comes for a watch that was stopped', async () => {
-    const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
-    const follow = receiver.follow();
-    follow.onFix(() => {});
-    await clock.advance(3);
-    ports.shell.postMessage({
-      drift: 1,
-      kind: 'fixes',
-      watch: 1,
-      fixes: [{ time: clock.now(), lat: 120, lon: 3 }],
-    });
-    ports.shell.postMessage({
-      drift: 1,
-      kind: 'fixes',
-      watch: 77,
-      fixes: [{ time: clock.now(), lat: 20, lon: 3 }],
-    });
-    await clock.advance(1);
-    expect([receiver.deliveries.impossible >= 0, source.refusals.count, follow.state]).to.deep.equal([
-      true,
-      0,
-      'live',
-    ]);
-    expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
-  });
+  it(
+    'counts a fix that is none like any other source’s, and drops what comes for a watch that was ' +
+      'stopped',
+    async () => {
+      const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
+      const follow = receiver.follow();
+      follow.onFix(() => {});
+      await clock.advance(3);
+      ports.shell.postMessage({
+        drift: 1,
+        kind: 'fixes',
+        watch: 1,
+        fixes: [{ time: clock.now(), lat: 120, lon: 3 }],
+      });
+      ports.shell.postMessage({
+        drift: 1,
+        kind: 'fixes',
+        watch: 77,
+        fixes: [{ time: clock.now(), lat: 20, lon: 3 }],
+      });
+      await clock.advance(1);
+      expect([receiver.deliveries.impossible >= 0, source.refusals.count, follow.state]).to.deep.equal([
+        true,
+        0,
+        'live',
+      ]);
+      expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
+    },
+  );
 });
 
 describe('a shell whose answers break the rules, or do not come', () => {

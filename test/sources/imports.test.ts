@@ -15,7 +15,9 @@ const entries = Object.keys(exports).filter((entry) => !entry.includes('*') && !
 describe('every entry', () => {
   it('imports in Node, which has no page, and says nothing', () => {
     const names = entries.map((entry) => `aurelian-drift${entry.slice(1)}`);
-    const script = `for (const name of ${JSON.stringify(names)}) console.log(name, Object.keys(await import(name)).length > 0);`;
+    const script =
+      `for (const name of ${JSON.stringify(names)}) console.log(name, Object.keys(await ` +
+      `import(name)).length > 0);`;
     const node = ['--conditions=aurelian-source', '--import=tsx', '--input-type=module', '-e', script];
     const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
     expect(stderr).to.equal('');
@@ -23,26 +25,33 @@ describe('every entry', () => {
     expect(names.length).to.be.above(8);
   });
 
-  it('has each class once, in the sources and in what is built: the Node package throws what the browser package exports', () => {
-    const script = `import { InputError } from 'aurelian-drift';
+  it(
+    'has each class once, in the sources and in what is built: the Node package throws what the ' +
+      'browser package exports',
+    () => {
+      const script = `import { InputError } from 'aurelian-drift';
       import { readTrackFile } from 'aurelian-drift-node';
       const error = await readTrackFile('nothing.xyz').catch((caught) => caught);
       const own = await readTrackFile('package.json').catch((caught) => caught);
       console.log(own instanceof InputError, error.code);`;
-    for (const conditions of [['--conditions=aurelian-source', '--import=tsx'], []]) {
-      const node = [...conditions, '--input-type=module', '-e', script];
-      const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
-      expect([stdout, stderr]).to.deep.equal(['true ENOENT\n', '']);
-    }
-  });
+      for (const conditions of [['--conditions=aurelian-source', '--import=tsx'], []]) {
+        const node = [...conditions, '--input-type=module', '-e', script];
+        const { stdout, stderr } = spawnSync(process.execPath, node, { encoding: 'utf8' });
+        expect([stdout, stderr]).to.deep.equal(['true ENOENT\n', '']);
+      }
+    },
+  );
 
-  it('of a walk runs in a bare ECMAScript engine: receiver, recorder, fences and files, with no platform around them', async function () {
-    this.timeout(120_000);
-    const folder = await mkdtemp(join(tmpdir(), 'bare-'));
-    const packages = fileURLToPath(new URL('../../packages/', import.meta.url));
-    await writeFile(
-      join(folder, 'walk.js'),
-      `import { CrossingLog, FenceWatch, Receiver, Recorder, ahead, memoryStore, readGpx, writeGpx } from '${packages}aurelian-drift/src/index.ts';
+  it(
+    'of a walk runs in a bare ECMAScript engine: receiver, recorder, fences and files, with no ' +
+      'platform around them',
+    async function () {
+      this.timeout(120_000);
+      const folder = await mkdtemp(join(tmpdir(), 'bare-'));
+      const packages = fileURLToPath(new URL('../../packages/', import.meta.url));
+      await writeFile(
+        join(folder, 'walk.js'),
+        `import { CrossingLog, FenceWatch, Receiver, Recorder, ahead, memoryStore, readGpx, writeGpx } from '${packages}aurelian-drift/src/index.ts';
       import { SimulatedDevice, VirtualClock } from '${packages}aurelian-drift/src/testing.ts';
       globalThis.walk = async () => {
         const clock = new VirtualClock();
@@ -66,21 +75,22 @@ describe('every entry', () => {
         const again = readGpx(writeGpx({ trails: [read] })).trails[0];
         return [trail.length, again.length, log.select().map(({ kind, name }) => kind + ' ' + name).join()].join(' | ');
       };`,
-    );
-    const result = await build({
-      configFile: false,
-      root: folder,
-      logLevel: 'silent',
-      resolve: { conditions: ['aurelian-source', 'module', 'default'] },
-      build: { write: false, lib: { entry: join(folder, 'walk.js'), formats: ['iife'], name: 'bare' } },
-    });
-    await rm(folder, { recursive: true });
-    const bare = createContext(Object.create(null) as object);
-    runInContext('delete globalThis.console', bare); // the one thing that the engine adds
-    expect(runInContext('typeof console + typeof setTimeout + typeof crypto + typeof URL', bare)).to.equal(
-      'undefined'.repeat(4),
-    );
-    runInContext((result as { output: { code: string }[] }[])[0]!.output[0]!.code, bare);
-    expect(await runInContext('walk()', bare)).to.equal('601 | 601 | enter Tärn,exit Tärn');
-  });
+      );
+      const result = await build({
+        configFile: false,
+        root: folder,
+        logLevel: 'silent',
+        resolve: { conditions: ['aurelian-source', 'module', 'default'] },
+        build: { write: false, lib: { entry: join(folder, 'walk.js'), formats: ['iife'], name: 'bare' } },
+      });
+      await rm(folder, { recursive: true });
+      const bare = createContext(Object.create(null) as object);
+      runInContext('delete globalThis.console', bare); // the one thing that the engine adds
+      expect(runInContext('typeof console + typeof setTimeout + typeof crypto + typeof URL', bare)).to.equal(
+        'undefined'.repeat(4),
+      );
+      runInContext((result as { output: { code: string }[] }[])[0]!.output[0]!.code, bare);
+      expect(await runInContext('walk()', bare)).to.equal('601 | 601 | enter Tärn,exit Tärn');
+    },
+  );
 });

@@ -29,30 +29,34 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
     );
   });
 
-  it('lists the newest trail first with its figures, tells two of one name apart, renames, and removes without complaint', async () => {
-    const store = await open();
-    for (const part of [made.slice(0, 30), made.slice(50, 80)]) {
-      const writer = await store.begin({ name: '../Round <1>' });
-      await writer.append(part);
-      await writer.finish();
-    }
-    const entries = await store.list();
-    expect(entries.map(({ start }) => start)).to.deep.equal([made[50]!.time, made[0]!.time]);
-    const { distance } = Trail.from(made.slice(50, 80)).summary();
-    expect(entries[0]!.distance).to.be.closeTo(distance, 1e-6);
-    await store.rename(entries[0]!.id, 'Evening');
-    expect((await store.list())[0]).to.include({ name: 'Evening', fixes: 30 });
-    expect((await store.read(entries[0]!.id))!.name).to.equal('Evening');
-    await store.remove(entries[0]!.id);
-    await store.remove('never there');
-    expect((await store.list()).map(({ id }) => id)).to.deep.equal([entries[1]!.id]);
-    expect(await store.read('never there')).to.equal(undefined);
-    expect(((await failure(store.rename('never there', 'x'))) as Error).message).to.include(
-      'there is no trail',
-    );
-    await store.erase();
-    expect(await store.list()).to.deep.equal([]);
-  });
+  it(
+    'lists the newest trail first with its figures, tells two of one name apart, renames, and ' +
+      'removes without complaint',
+    async () => {
+      const store = await open();
+      for (const part of [made.slice(0, 30), made.slice(50, 80)]) {
+        const writer = await store.begin({ name: '../Round <1>' });
+        await writer.append(part);
+        await writer.finish();
+      }
+      const entries = await store.list();
+      expect(entries.map(({ start }) => start)).to.deep.equal([made[50]!.time, made[0]!.time]);
+      const { distance } = Trail.from(made.slice(50, 80)).summary();
+      expect(entries[0]!.distance).to.be.closeTo(distance, 1e-6);
+      await store.rename(entries[0]!.id, 'Evening');
+      expect((await store.list())[0]).to.include({ name: 'Evening', fixes: 30 });
+      expect((await store.read(entries[0]!.id))!.name).to.equal('Evening');
+      await store.remove(entries[0]!.id);
+      await store.remove('never there');
+      expect((await store.list()).map(({ id }) => id)).to.deep.equal([entries[1]!.id]);
+      expect(await store.read('never there')).to.equal(undefined);
+      expect(((await failure(store.rename('never there', 'x'))) as Error).message).to.include(
+        'there is no trail',
+      );
+      await store.erase();
+      expect(await store.list()).to.deep.equal([]);
+    },
+  );
 
   it('lets one write a trail: the second is told, and may once the first has let go', async () => {
     const store = await open();

@@ -42,7 +42,8 @@ export function followCommand(): Command {
     .description('print fixes as they arrive')
     .argument(
       '<input>',
-      'a file of a trail; - for standard input and tcp://HOST:PORT, also live NMEA 0183; demo or demo:NAME for a pretend walk on the island',
+      'a file of a trail; - for standard input and tcp://HOST:PORT, also live NMEA 0183; demo or ' +
+        'demo:NAME for a pretend walk on the island',
     )
     .option('--every <duration>', 'minimum time since the last fix shown', durationArgument)
     .option('--beyond <length>', 'minimum distance from the last one', lengthArgument)
@@ -133,7 +134,8 @@ async function recorderTo(path: string, name: string): Promise<Recorder> {
   recorder.$error.listen((error) => {
     if (error !== undefined && !failed)
       process.stderr.write(
-        `${path}: ${error.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file for certain, the others wait in memory\n`,
+        `${path}: ${error.message}; ${recorder.kept} of ${recorder.trail.length} fixes are in the file ` +
+          `for certain, the others wait in memory\n`,
       );
     if (error === undefined) process.stderr.write(`${path}: all fixes are in the file again\n`);
     failed = error !== undefined;
@@ -144,10 +146,16 @@ async function recorderTo(path: string, name: string): Promise<Recorder> {
 function fixLine(fix: Fix): string {
   const speed = fix.speed === undefined ? '' : speedText(fix.speed).padStart(10);
   const course = fix.course === undefined ? '' : courseText(fix.course);
-  return `${clockText(fix.time)}  ${positionText(fix)}  ${accuracyText(fix.accuracy).padStart(6)}${speed}  ${course}`.trimEnd();
+  return (
+    `${clockText(fix.time)}  ${positionText(fix)}  ` +
+    `${accuracyText(fix.accuracy).padStart(6)}${speed}  ${course}`
+  ).trimEnd();
 }
 
 function crossingLine(crossing: Crossing): string {
   const { kind, name, duration } = crossing;
-  return `${whenText(crossing)}  -- ${kind} ${printable(name)}${duration === undefined ? '' : ` after ${durationText(duration)}`}`;
+  return (
+    `${whenText(crossing)}  -- ${kind} ` +
+    `${printable(name)}${duration === undefined ? '' : ` after ${durationText(duration)}`}`
+  );
 }

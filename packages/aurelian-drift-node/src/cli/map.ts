@@ -94,7 +94,8 @@ export function mapCommand(): Command {
         printJson({ out, ...size, centre: camera.centre, zoom: camera.zoom, bounds: camera.bounds });
       else
         process.stdout.write(
-          `${out}: ${counted(trails.length, 'trail')}, ${counted(lines.length, 'line')}, ${size.width} by ${size.height} pixels\n`,
+          `${out}: ${counted(trails.length, 'trail')}, ${counted(lines.length, 'line')}, ${size.width} ` +
+            `by ${size.height} pixels\n`,
         );
     });
 }

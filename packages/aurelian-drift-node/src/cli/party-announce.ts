@@ -136,7 +136,8 @@ export function announceCommand(): Command {
       if (status.state === 'refused') throw new InputError('bad-value', status.reason);
       if (presence.$status.get().state === 'leaving')
         report(
-          `the record could not be taken back; it expires ${presence.terms.retention} s after ${as} is known to have vanished`,
+          `the record could not be taken back; it expires ${presence.terms.retention} s after ${as} is ` +
+            `known to have vanished`,
         );
       // A source on standard input would keep the process alive.
       process.exit(follow.error === undefined ? 0 : 1);

@@ -50,7 +50,8 @@ export function watchCommand(): Command {
         if (json) printJson(memberJson(member));
         else
           line(
-            `${clockText(Date.now())}  ${printable(member.name)} ${before === undefined || before === kind ? kind : `${before} → ${kind}`}${placeText(member)}`,
+            `${clockText(Date.now())}  ${printable(member.name)} ` +
+              `${before === undefined || before === kind ? kind : `${before} → ${kind}`}${placeText(member)}`,
           );
       });
       if (panel !== undefined)

@@ -43,7 +43,8 @@ function reportText(folder: string, { findings, prompts, needs, looked }: Prefli
   const errors = findings.filter(({ severity }) => severity === 'error').length;
   const warnings = findings.length - errors;
   return [
-    `Looked at ${counted(looked.length, 'file')}. The code uses ${uses.length === 0 ? 'no positions' : uses.join(', ')}.`,
+    `Looked at ${counted(looked.length, 'file')}. The code uses ` +
+      `${uses.length === 0 ? 'no positions' : uses.join(', ')}.`,
     '',
     ...findings.flatMap(findingLines),
     ...(prompts.length === 0

@@ -82,7 +82,8 @@ export function reportCommand(): Command {
       if (options.json === true) printJson({ ...reported, bytes: Buffer.byteLength(page) });
       else
         process.stdout.write(
-          `${out}: ${counted(reported.trails, 'trail')} with ${counted(reported.fixes, 'fix', 'fixes')}, ${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
+          `${out}: ${counted(reported.trails, 'trail')} with ${counted(reported.fixes, 'fix', 'fixes')}, ` +
+            `${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
         );
     });
 }

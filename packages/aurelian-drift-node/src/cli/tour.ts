@@ -85,13 +85,15 @@ export function tourCommand(): Command {
       device.answer = 'grant';
       const access = await clock.settle(receiver.ask());
       report(
-        `   Asked again, the user allows it: permission ${access.permission}, level ${access.level}, ${device.prompts} prompts in all.`,
+        `   Asked again, the user allows it: permission ${access.permission}, level ${access.level}, ` +
+          `${device.prompts} prompts in all.`,
       );
 
       step('2  One fix');
       const fix = await clock.settle(receiver.fix());
       report(
-        `   ${positionText(fix)}  ${accuracyText(fix.accuracy)}  ${ageText(receiver.lastFix()?.age ?? 0)}  (${fix.origin})`,
+        `   ${positionText(fix)}  ${accuracyText(fix.accuracy)}  ` +
+          `${ageText(receiver.lastFix()?.age ?? 0)}  (${fix.origin})`,
       );
 
       step('3  Follow and record, with the sections as fences');
@@ -111,10 +113,13 @@ export function tourCommand(): Command {
       const { receiverOn, fine, rough } = receiver.usage;
       const whole = (clock.now() - began) / 1000;
       report(
-        `   ${follow.passed} fixes in ${durationText(trail.summary().duration ?? 0)}; the receiver is ${receiver.receiving ? 'still on' : 'off again'}.`,
+        `   ${follow.passed} fixes in ${durationText(trail.summary().duration ?? 0)}; the receiver is ` +
+          `${receiver.receiving ? 'still on' : 'off again'}.`,
       );
       report(
-        `   It was on for ${durationText(receiverOn)}, ${Math.round((100 * receiverOn) / whole)} % of the time (fine ${durationText(fine)}, rough ${durationText(rough)}): off at rest, with no edge near.`,
+        `   It was on for ${durationText(receiverOn)}, ${Math.round((100 * receiverOn) / whole)} % of ` +
+          `the time (fine ${durationText(fine)}, rough ${durationText(rough)}): off at rest, with no edge ` +
+          `near.`,
       );
       report(indented(table(crossings.map(crossingRow), CROSSING_HEAD, [3, 4])));
 
@@ -129,10 +134,12 @@ export function tourCommand(): Command {
       ).summary();
       const off = (100 * (summary.distance - truth.distance)) / truth.distance;
       report(
-        `   The true way was ${lengthText(truth.distance)} at ${speedText(truth.averageSpeed ?? 0)}: the distance is off by ${off.toFixed(1)} %,`,
+        `   The true way was ${lengthText(truth.distance)} at ${speedText(truth.averageSpeed ?? 0)}: ` +
+          `the distance is off by ${off.toFixed(1)} %,`,
       );
       report(
-        `   a plain sum from fix to fix by ${((100 * (summary.rawDistance - truth.distance)) / truth.distance).toFixed(1)} %.`,
+        `   a plain sum from fix to fix by ` +
+          `${((100 * (summary.rawDistance - truth.distance)) / truth.distance).toFixed(1)} %.`,
       );
 
       step('5  Share');

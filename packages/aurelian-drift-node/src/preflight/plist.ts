@@ -100,7 +100,8 @@ export function checkPlist(
       found(
         'error',
         'wrong-type',
-        `${key} must be ${/^[aeiou]/.test(known.type) ? 'an' : 'a'} ${known.type}, and is ${type === undefined ? 'missing' : /^[aeiou]/.test(type) ? `an ${type}` : `a ${type}`}`,
+        `${key} must be ${/^[aeiou]/.test(known.type) ? 'an' : 'a'} ${known.type}, and is ` +
+          (type === undefined ? 'missing' : /^[aeiou]/.test(type) ? `an ${type}` : `a ${type}`),
         `Write ${example(key, known.type)}.`,
         line,
       );
@@ -177,7 +178,8 @@ export function checkPlist(
     found(
       'error',
       'approximate-only',
-      `the code needs precise positions (${needs.where.precise ?? ''}), but the list asks for approximate ones by default`,
+      `the code needs precise positions (${needs.where.precise ?? ''}), but the list asks for ` +
+        `approximate ones by default`,
       `Take out ${PLIST.reduced}.`,
       reduced.line,
     );

@@ -22,7 +22,9 @@ export function checkVersions(files: readonly ProjectFile[], own: string): Findi
       rule: 'versions-differ',
       file,
       line,
-      problem: `aurelian-drift ${version} is named here, and ${first?.version ?? ''} in ${first?.file ?? ''}:${first?.line ?? ''}`,
+      problem:
+        `aurelian-drift ${version} is named here, and ${first?.version ?? ''} in ` +
+        `${first?.file ?? ''}:${first?.line ?? ''}`,
       remedy: 'Name one version everywhere.',
     });
   }

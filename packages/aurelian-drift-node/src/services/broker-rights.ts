@@ -51,7 +51,10 @@ function natsUsers(users: readonly PartyUser[]): string {
     const { write, read } = filtersOf(user);
     // Deliveries of QoS 1 use subjects of the server, which clients of MQTT cannot name.
     const permissions = `{ publish: ${listOrNone(write)}, subscribe: ${list([...read, '$MQTT.sub.>'])} }`;
-    return `    { user: ${JSON.stringify(user.id)}, password: ${JSON.stringify(user.password)}, permissions: ${permissions}, allowed_connection_types: [MQTT, MQTT_WS] }`;
+    return (
+      `    { user: ${JSON.stringify(user.id)}, password: ${JSON.stringify(user.password)}, ` +
+      `permissions: ${permissions}, allowed_connection_types: [MQTT, MQTT_WS] }`
+    );
   });
   return `authorization {\n  users: [\n${blocks.join('\n')}\n  ]\n}\n`;
 }

@@ -59,7 +59,9 @@ export class TileSource {
     this.#options = options;
     this.#onTile = onTile;
     if (this.#needsKey && (options.key ?? '').trim() === '') {
-      this.#error = `tiles: the template needs a key, and the option key is ${options.key === undefined ? 'missing' : 'blank'}`;
+      this.#error =
+        `tiles: the template needs a key, and the option key is ` +
+        (options.key === undefined ? 'missing' : 'blank');
     }
   }
 

@@ -232,7 +232,9 @@ export class Presence {
     if (life === undefined) {
       const { vanishedAfter, retention } = this.terms;
       this.#warn(
-        `Presence has no life: nobody tells it that the app is closed, so only expiry protects; others learn within ${vanishedAfter} s that ${member} vanished, and the last place is gone ${retention} s later`,
+        `Presence has no life: nobody tells it that the app is closed, so only expiry protects; others ` +
+          `learn within ${vanishedAfter} s that ${member} vanished, and the last place is gone ` +
+          `${retention} s later`,
       );
     }
     memory?.write({ party, member, since: now });

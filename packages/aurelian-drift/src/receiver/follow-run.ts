@@ -199,7 +199,8 @@ export class FollowRun implements WatchUser {
       if (asked) {
         diagnostics.report(
           'visible-only',
-          `${source.name} gives positions only while the app is visible: background: true has no effect here; keepScreenOn: true keeps it visible`,
+          `${source.name} gives positions only while the app is visible: background: true has no effect ` +
+            `here; keepScreenOn: true keeps it visible`,
         );
       }
       const keep = source.keepScreenOn === undefined ? {} : { keepScreenOn: () => this.#keepScreenOn() };

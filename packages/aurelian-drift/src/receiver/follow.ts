@@ -251,7 +251,9 @@ export class Follow implements AsyncIterable<Fix> {
       this.#passed++;
       this.#latest = fix;
       if (this.#passed === UNHEARD && !this.#received && !this.#parts.seenElsewhere()) {
-        const text = `a follow runs and nobody listens: ${UNHEARD} fixes went unheard; tap it, loop over it, or stop it`;
+        const text =
+          `a follow runs and nobody listens: ${UNHEARD} fixes went unheard; tap it, loop over it, or ` +
+          `stop it`;
         this.#parts.diagnostics.report('nobody-listens', text);
       }
     }

@@ -52,12 +52,14 @@ export function needlessDemands(call: string, options: Demands, minInterval: num
   const plan = PROFILES[profile];
   if (accuracy !== undefined && accuracy * NEEDLESS <= plan.accuracy) {
     found.push(
-      `${call}: accuracy ${accuracy} m keeps the satellite receiver on, where profile "${profile}" is served by ${plan.accuracy} m; leave accuracy out`,
+      `${call}: accuracy ${accuracy} m keeps the satellite receiver on, where profile "${profile}" ` +
+        `is served by ${plan.accuracy} m; leave accuracy out`,
     );
   }
   if (every !== undefined && every * NEEDLESS <= plan.every) {
     found.push(
-      `${call}: every ${every} s is far quicker than profile "${profile}" needs; every: ${plan.every} spares the battery`,
+      `${call}: every ${every} s is far quicker than profile "${profile}" needs; every: ` +
+        `${plan.every} spares the battery`,
     );
   }
   return found;

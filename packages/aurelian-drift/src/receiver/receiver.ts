@@ -232,7 +232,8 @@ export class Receiver {
     if (level === 'background' && !this.#backgroundUsed) {
       this.#diagnostics.report(
         'background-unused',
-        'ask("background") asks for more than is used: nothing follows with background: true; ask for "foreground", or set that option of follow',
+        'ask("background") asks for more than is used: nothing follows with background: true; ask for ' +
+          '"foreground", or set that option of follow',
       );
     }
     return this.#orClosed((signal) => abortable(this.#ladder.ask(level), signal));

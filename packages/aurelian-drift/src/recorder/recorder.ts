@@ -342,7 +342,8 @@ export class Recorder {
     const reason = follow.error === undefined ? follow.state : `failed: ${follow.error.kind}`;
     this.#cancelNotice = this.#clock.after(REPORTED_AFTER, () =>
       this.#warn(
-        `a Recorder records, and its follow is over (${reason}): nothing comes; give start or resume another follow, or finish it`,
+        `a Recorder records, and its follow is over (${reason}): nothing comes; give start or resume ` +
+          `another follow, or finish it`,
       ),
     );
   }

@@ -100,7 +100,8 @@ export function shelfStore(
     }
     if (damaged.length > 0) {
       diagnostic(
-        `${damaged.length} records of the trail "${labels.name ?? id}" are damaged and were set aside; the rest is there`,
+        `${damaged.length} records of the trail "${labels.name ?? id}" are damaged and were set aside; ` +
+          `the rest is there`,
       );
       await open().setAside(id, damaged);
     }

@@ -42,22 +42,32 @@ export function chart({ title, description, runs, x, y, colour }: ChartContent):
   ).curve(curveMonotoneX);
   const grid = yScale.ticks(4).map((tick) => {
     const at = round(yScale(tick));
-    return `<path d="M${MARGIN.left},${at}H${WIDTH - MARGIN.right}" class="grid"/><text x="${MARGIN.left - 6}" y="${at + 4}" text-anchor="end">${tick}</text>`;
+    return (
+      `<path d="M${MARGIN.left},${at}H${WIDTH - MARGIN.right}" class="grid"/><text ` +
+      `x="${MARGIN.left - 6}" y="${at + 4}" text-anchor="end">${tick}</text>`
+    );
   });
   const ticks = (x.ticks ?? xScale.ticks(6)).map((tick) => {
     const at = round(xScale(tick));
-    return `<path d="M${at},${floor}v4" class="tick"/><text x="${at}" y="${floor + 17}" text-anchor="middle">${xmlText(x.textOf?.(tick) ?? String(tick))}</text>`;
+    return (
+      `<path d="M${at},${floor}v4" class="tick"/><text x="${at}" y="${floor + 17}" ` +
+      `text-anchor="middle">${xmlText(x.textOf?.(tick) ?? String(tick))}</text>`
+    );
   });
   const drawn = runs.map(
     (run) =>
       `<path d="${fill([...run]) ?? ''}" fill="${colour}" fill-opacity="0.22"/>` +
-      `<path d="${stroke([...run]) ?? ''}" fill="none" stroke="${colour}" stroke-width="1.6" stroke-linejoin="round" stroke-linecap="round"/>`,
+      `<path d="${stroke([...run]) ?? ''}" fill="none" stroke="${colour}" stroke-width="1.6" ` +
+      `stroke-linejoin="round" stroke-linecap="round"/>`,
   );
   return (
     `<figure class="chart"><figcaption>${xmlText(title)} <span class="unit">${xmlText(y.unit)}</span></figcaption>` +
-    `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" role="img"><title>${xmlText(title)}</title><desc>${xmlText(description)}</desc>` +
-    `${grid.join('')}${drawn.join('')}<path d="M${MARGIN.left},${floor}H${WIDTH - MARGIN.right}" stroke="${LOOK.ink}" stroke-width="1"/>${ticks.join('')}` +
-    `<text x="${WIDTH - MARGIN.right}" y="${HEIGHT - 3}" text-anchor="end" class="unit">${xmlText(x.unit)}</text></svg></figure>\n`
+    `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" ` +
+    `role="img"><title>${xmlText(title)}</title><desc>${xmlText(description)}</desc>` +
+    `${grid.join('')}${drawn.join('')}<path d="M${MARGIN.left},${floor}H${WIDTH - MARGIN.right}" ` +
+    `stroke="${LOOK.ink}" stroke-width="1"/>${ticks.join('')}` +
+    `<text x="${WIDTH - MARGIN.right}" y="${HEIGHT - 3}" text-anchor="end" ` +
+    `class="unit">${xmlText(x.unit)}</text></svg></figure>\n`
   );
 }
 

@@ -9,7 +9,8 @@ export interface ReportFont {
 /** Style of the report: a page of a notebook on the screen, the same on paper. */
 export function reportStyle(font: ReportFont | undefined): string {
   const face = (weight: number, data: string) =>
-    `@font-face{font-family:'Source Sans 3';font-weight:${weight};src:url(data:font/woff2;base64,${data}) format('woff2')}\n`;
+    `@font-face{font-family:'Source Sans ` +
+    `3';font-weight:${weight};src:url(data:font/woff2;base64,${data}) format('woff2')}\n`;
   const faces = font === undefined ? '' : face(400, font.regular) + face(600, font.semibold);
   return `${faces}
 :root{color:${LOOK.ink};background:${LOOK.parchment};font:400 1rem/1.45 'Source Sans 3',sans-serif;font-variant-numeric:lining-nums tabular-nums;print-color-adjust:exact;-webkit-print-color-adjust:exact}

@@ -289,7 +289,10 @@ class Report {
     const unknown = runs.some((run) => run.some(({ altitude }) => altitude !== undefined))
       ? ''
       : `<p>${xmlText(texts.noHeight)}</p>\n`;
-    return `<${level} class="part">${xmlText(texts.profiles)}</${level}>\n${unknown}<div class="charts">${charts.join('')}</div>\n`;
+    return (
+      `<${level} class="part">${xmlText(texts.profiles)}</${level}>\n${unknown}<div ` +
+      `class="charts">${charts.join('')}</div>\n`
+    );
   }
 
   #splits(splits: readonly Split[]): string {
@@ -312,7 +315,10 @@ class Report {
           ? [climb, descent].map((value) => (value === undefined ? '–' : words.altitude(value)))
           : []),
       ];
-      return `<tr${minInterval ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td class="bar"><span style="width:${share}%"></span></td></tr>`;
+      return (
+        `<tr${minInterval ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td ` +
+        `class="bar"><span style="width:${share}%"></span></td></tr>`
+      );
     });
     const { splits: title, split, figures, time, pace, up, down, speedInMotion } = this.#texts;
     const head = [split, figures.distance, time, pace, ...(heights ? [up, down] : [])];
@@ -329,7 +335,8 @@ class Report {
     const words = this.#words;
     const rows = stops.map(
       (stop) =>
-        `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td class="number">${xmlText(words.duration(stop.duration))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
+        `<tr><td class="number">${xmlText(words.clock(stop.start))}</td><td ` +
+        `class="number">${xmlText(words.duration(stop.duration))}</td><td>${xmlText(words.position(stop))}</td></tr>`,
     );
     return tableText(
       texts.stops,
@@ -360,7 +367,9 @@ class Report {
       return `<${level} class="part">${xmlText(texts.fences)}</${level}><p>${xmlText(texts.noFence)}</p>`;
     const rows = times.map(
       ({ name, duration, visits }) =>
-        `<tr><td>${xmlText(name)}</td><td class="number">${xmlText(this.#words.duration(duration))}</td><td class="number">${visits}</td></tr>`,
+        `<tr><td>${xmlText(name)}</td><td ` +
+        `class="number">${xmlText(this.#words.duration(duration))}</td><td ` +
+        `class="number">${visits}</td></tr>`,
     );
     return tableText(
       texts.timeInFences,
@@ -409,7 +418,8 @@ function tableText(
       `<th scope="col"${number ? ' class="number"' : bar === true ? ' class="bar"' : ''}>${xmlText(name)}</th>`,
   );
   return (
-    `<div class="scroll" tabindex="0" role="region" aria-label="${xmlText(caption)}"><table><caption>${xmlText(caption)}</caption>` +
+    `<div class="scroll" tabindex="0" role="region" ` +
+    `aria-label="${xmlText(caption)}"><table><caption>${xmlText(caption)}</caption>` +
     `<thead><tr>${cells.join('')}</tr></thead><tbody>${rows.join('\n')}</tbody></table></div>\n`
   );
 }

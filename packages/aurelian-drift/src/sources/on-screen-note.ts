@@ -18,8 +18,10 @@ export function showNote(error: NoFixError): void {
   note.id = ID;
   note.setAttribute('role', error.neutral ? 'status' : 'alert');
   note.style.cssText =
-    'position:fixed;left:1rem;right:1rem;bottom:1rem;z-index:2147483647;max-width:32rem;margin:auto;padding:.8rem 1rem;' +
-    'background:#f5e8d2;color:#2b2a33;border:1.5px solid;font:16px/1.4 "Source Sans 3",sans-serif;display:flex;gap:1rem;align-items:start';
+    'position:fixed;left:1rem;right:1rem;bottom:1rem;z-index:2147483647;max-width:32rem;margin:auto;padding:.8rem ' +
+    '1rem;' +
+    'background:#f5e8d2;color:#2b2a33;border:1.5px solid;font:16px/1.4 "Source Sans ' +
+    '3",sans-serif;display:flex;gap:1rem;align-items:start';
   const text = document.createElement('span');
   text.style.flex = '1';
   text.textContent = `${error.userText} ${error.remedy.text}`;

@@ -19,7 +19,10 @@ export function positionProblem(lat: unknown, lon: unknown): string | undefined 
   if (problem !== undefined) return problem;
   const [north, east] = [Math.abs(lat as number), Math.abs(lon as number)];
   if (north > 90)
-    return `latitude ${lat as number} is outside −90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`;
+    return (
+      `latitude ${lat as number} is outside ` +
+      `−90…90${north <= 180 && east <= 90 ? '; latitude and longitude swapped?' : ''}`
+    );
   return east > 180 ? `longitude ${lon as number} is outside −180…180` : undefined;
 }
 

@@ -61,7 +61,10 @@ export const ADDRESS_PATTERNS: readonly string[] = ['plain', ...Object.keys(PATT
 /** Rule for an option. */
 export function patternProblem(value: unknown): string | undefined {
   if (typeof value === 'string' && ADDRESS_PATTERNS.includes(value)) return undefined;
-  return `must be an ISO 3166-1 code in capitals or "plain", got ${formatValue(value)}, ${suggestion(value, ADDRESS_PATTERNS)}`;
+  return (
+    `must be an ISO 3166-1 code in capitals or "plain", got ${formatValue(value)}, ` +
+    suggestion(value, ADDRESS_PATTERNS)
+  );
 }
 
 /**

@@ -36,7 +36,8 @@ export function checkId(what: 'party' | 'member', id: unknown): string {
   if (typeof id === 'string' && ID.test(id)) return id;
   throw new InputError(
     'bad-value',
-    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or digit; got ${formatValue(id)}`,
+    `the id of a ${what} is 1 to 64 small letters, digits, - and _, and begins with a letter or ` +
+      `digit; got ${formatValue(id)}`,
   );
 }
 

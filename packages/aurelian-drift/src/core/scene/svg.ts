@@ -65,7 +65,10 @@ class SvgPainter {
       case 'shape':
         return `<path d="${pathData(step)}"${this.#paint(step.fill, step.stroke)}${step.closed ? ' fill-rule="evenodd"' : ''}/>\n`;
       case 'disc':
-        return `<circle cx="${px(step.x)}" cy="${px(step.y)}" r="${px(step.radius)}"${this.#paint(step.fill, step.stroke)}/>\n`;
+        return (
+          `<circle cx="${px(step.x)}" cy="${px(step.y)}" ` +
+          `r="${px(step.radius)}"${this.#paint(step.fill, step.stroke)}/>\n`
+        );
       case 'text': {
         const { anchor = 'start', weight = 400, italic, halo, turn, spacing } = step;
         return (
@@ -94,7 +97,10 @@ class SvgPainter {
     if (stroke === undefined) return ` fill="${filled}"`;
     const dash = stroke.dash === undefined ? '' : ` stroke-dasharray="${stroke.dash.join(' ')}"`;
     const cap = stroke.dash === undefined ? 'round' : 'butt';
-    return ` fill="${filled}" stroke="${this.#ink(stroke.colour)}" stroke-width="${px(stroke.width)}" stroke-linecap="${cap}" stroke-linejoin="round"${dash}`;
+    return (
+      ` fill="${filled}" stroke="${this.#ink(stroke.colour)}" stroke-width="${px(stroke.width)}" ` +
+      `stroke-linecap="${cap}" stroke-linejoin="round"${dash}`
+    );
   }
 
   #pattern(hatch: Hatch): string {
@@ -104,8 +110,10 @@ class SvgPainter {
     if (!this.#patterns.has(key)) {
       this.#patterns.set(
         key,
-        `<pattern id="${id}" width="${spacing}" height="${spacing}" patternUnits="userSpaceOnUse" patternTransform="rotate(${angle})">` +
-          `<line x1="0" y1="${spacing / 2}" x2="${spacing}" y2="${spacing / 2}" stroke="${this.#ink(colour)}" stroke-width="${width}"/></pattern>\n`,
+        `<pattern id="${id}" width="${spacing}" height="${spacing}" patternUnits="userSpaceOnUse" ` +
+          `patternTransform="rotate(${angle})">` +
+          `<line x1="0" y1="${spacing / 2}" x2="${spacing}" y2="${spacing / 2}" ` +
+          `stroke="${this.#ink(colour)}" stroke-width="${width}"/></pattern>\n`,
       );
     }
     return id;
@@ -113,7 +121,9 @@ class SvgPainter {
 
   #clip([x, y, width, height]: readonly [number, number, number, number]): string {
     const id = `${this.#ids}clip-${++this.#clips}`;
-    this.#clipDefinitions += `<clipPath id="${id}"><rect x="${px(x)}" y="${px(y)}" width="${px(width)}" height="${px(height)}"/></clipPath>\n`;
+    this.#clipDefinitions +=
+      `<clipPath id="${id}"><rect x="${px(x)}" y="${px(y)}" width="${px(width)}" ` +
+      `height="${px(height)}"/></clipPath>\n`;
     return `<g clip-path="url(#${id})">\n`;
   }
 }

@@ -138,7 +138,8 @@ export const sharing: SharingTexts = {
   endsIn: 'Sharing ends by itself in {duration}.',
   cleanedUp: 'Closing this app removes your place.',
   vanished:
-    'If this device loses its power or its network, they are told within {vanishedAfter} that you vanished, and they see your last place for {retention}.',
+    'If this device loses its power or its network, they are told within {vanishedAfter} that you ' +
+    'vanished, and they see your last place for {retention}.',
 };
 
 export const report: ReportTexts = {

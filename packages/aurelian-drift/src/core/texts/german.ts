@@ -44,7 +44,9 @@ export const german: Texts = {
     },
     barred: {
       happened: 'Diese Seite darf Ihren Standort nicht wissen.',
-      help: 'Lassen Sie den Standort in den Einstellungen der Seite neben der Adresse zu, und versuchen Sie es noch einmal.',
+      help:
+        'Lassen Sie den Standort in den Einstellungen der Seite neben der Adresse zu, und versuchen Sie ' +
+        'es noch einmal.',
     },
     declined: {
       happened: 'Dann jetzt nicht. Das Gerät wurde nach nichts gefragt.',

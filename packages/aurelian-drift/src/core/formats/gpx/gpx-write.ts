@@ -84,7 +84,8 @@ export function gpxStart(name?: string): string {
   const metadata = name === undefined ? '' : `<metadata>${labelText('name', name, '')}</metadata>\n`;
   return (
     '<?xml version="1.0" encoding="UTF-8"?>\n' +
-    `<gpx version="1.1" creator="Aurelian Drift" xmlns="${GPX_NAMESPACE}" xmlns:drift="${DRIFT_NAMESPACE}">\n${metadata}`
+    `<gpx version="1.1" creator="Aurelian Drift" xmlns="${GPX_NAMESPACE}" ` +
+    `xmlns:drift="${DRIFT_NAMESPACE}">\n${metadata}`
   );
 }
 export const GPX_END = '</gpx>\n';
