@@ -16,7 +16,7 @@ import { thinRow } from './thin.js';
 import { dutyCyclingRows } from './duty-cycling.js';
 import { weightRows } from './weight.js';
 
-/** Measures every row, prints the table, and renews docs/benchmarks.md where that is asked for. */
+/** Measures every row, prints the table, and updates docs/benchmarks.md on request. */
 export async function measureAll(write: boolean): Promise<void> {
   const rows: Row[] = [
     smallTrailRow(), // before there is much to clear away

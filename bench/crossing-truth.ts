@@ -11,42 +11,45 @@ import { journey, randomFrom, type Reception } from 'aurelian-drift/testing';
 import { RESTS, ROUTE, medianOf } from './walks.js';
 
 const WALKS = 30;
-/** The first of the seeds, none of which was used while anything was tuned. */
+/** The first seed. No seed was used for tuning. */
 const FIRST_SEED = 60_001;
-/** Fences strewn along each walk. */
+/** Random fences along each walk. */
 const FENCES = 24;
-/** A stay, or an absence, that is less deep than so many 95 % radii is a graze: no fix can tell it. */
+/** A visit or an absence that is shallower than this many 95 % radii is a graze: no fix can resolve it. */
 const GRAZE = 2;
-/** Milliseconds allowed around the time in which the user was no deeper than a graze, for what is told to be of that crossing. */
+/**
+ * Milliseconds of tolerance around the time in which the user was no deeper than a graze, within which a reported
+ * crossing is matched.
+ */
 const SLACK = 10_000;
 
-/** What the walks under one reception come to. */
+/** Results of all walks under one reception. */
 export interface Reported {
   readonly reception: Reception;
   /** Seconds between fixes. */
   readonly every: number;
-  /** True crossings; grazes, and others without a fix in the stay or the absence, are left out. */
+  /** True crossings, without grazes and without those that have no fix during the visit or the absence. */
   readonly true: number;
   readonly grazes: number;
   readonly unseen: number;
   readonly grazesReported: number;
-  /** Of the true ones not told; and told that were not, or twice. */
+  /** Number of true crossings that were not reported, and of reported ones that are false or repeated. */
   readonly missed: number;
   readonly false: number;
-  /** The most missed, and the most told that was not, in one walk. */
+  /** The largest numbers of missed and of false crossings in one walk. */
   readonly worstMissed: number;
   readonly worstFalse: number;
-  /** Median error of those told: seconds, and metres. */
+  /** Median error of the reported crossings: seconds, and metres. */
   readonly time: number;
   readonly place: number;
-  /** The same of the plain rule: the first fix on the other side; and what that tells that was not. */
+  /** The same for the plain rule (the first fix on the other side), and its number of false crossings. */
   readonly plainTime: number;
   readonly plainPlace: number;
   readonly plainFalse: number;
   readonly plainMissed: number;
 }
 
-/** A crossing as it was. */
+/** A true crossing. */
 interface Event extends Position {
   readonly kind: 'enter' | 'exit';
   readonly time: number;
@@ -54,18 +57,18 @@ interface Event extends Position {
 }
 
 interface TrueEvent extends Event {
-  /** While the user was less deep than a graze around it, milliseconds. */
+  /** Time span in which the user was shallower than a graze around it, milliseconds. */
   readonly since: number;
   readonly until: number;
   readonly graze: boolean;
-  /** Without a fix in the stay, or in the absence, before or after it. */
+  /** Whether there is no fix during the visit or the absence, before or after it. */
   readonly unseen: boolean;
 }
 
 interface Compared {
   readonly errors: [seconds: number, metres: number][];
   readonly missed: number;
-  /** Grazes that were told all the same. */
+  /** Number of grazes that were reported all the same. */
   readonly grazes: number;
   readonly false: number;
 }
@@ -126,7 +129,7 @@ export function crossingsUnder(reception: Reception, every = 1): Reported {
   };
 }
 
-/** Circles, outlines and corridors of all sizes about the round's way. */
+/** Circles, outlines and corridors of all sizes along the round. */
 function strewn(seed: number): Fence[] {
   const random = randomFrom(seed);
   const corners = ROUTE.parts[0] as readonly Position[];
@@ -200,7 +203,7 @@ function plainly(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, E
 
 /** The true crossings of a fence. */
 function eventsOf(fence: Fence, truth: readonly Fix[], fixes: readonly Fix[], every: number): TrueEvent[] {
-  // Between two fixes the time is as uncertain as they are apart.
+  // Between two fixes the time is uncertain by their distance in time.
   const slack = SLACK + every * 1000;
   const depths = truth.map((at) => depthIn(fence, at));
   const cuts = depths.flatMap((now, i) => (i > 0 && now >= 0 !== (depths[i - 1] as number) >= 0 ? [i] : []));
@@ -235,7 +238,10 @@ function eventsOf(fence: Fence, truth: readonly Fix[], fixes: readonly Fix[], ev
   });
 }
 
-/** Each told one goes to the nearest true one of its kind that is free; what goes to a graze counts for nothing. */
+/**
+ * Each reported crossing is matched with the nearest free true one of its kind; one that matches a graze is not
+ * counted.
+ */
 function compare(events: readonly TrueEvent[], reported: readonly Event[]): Compared {
   const free = new Set(reported);
   const errors: [seconds: number, metres: number][] = [];
@@ -256,12 +262,12 @@ function compare(events: readonly TrueEvent[], reported: readonly Event[]): Comp
   return { errors, missed, grazes, false: free.size };
 }
 
-/** Whether a true crossing can be told. */
+/** Whether a true crossing can be resolved by fixes. */
 function isReported({ graze, unseen }: TrueEvent): boolean {
   return !graze && !unseen;
 }
 
-/** Metres behind the edge, worked out plainly in a plane about the place. */
+/** Metres behind the edge, computed in a local plane. */
 function depthIn(fence: Fence, at: Position): number {
   if (fence.kind === 'circle') return fence.radius - distance(fence.centre, at);
   const north = 111_200;

@@ -6,7 +6,7 @@ import { beside, type Row } from './measure.js';
 const exact = geographiclib.Geodesic.WGS84;
 const LINES = 100_000;
 
-/** Speed on steps of a trail, and the worst error against the exact geodesic, near and far. */
+/** Speed on the steps of a trail, and the largest error against the exact geodesic, near and far. */
 export function distanceRows(): Row[] {
   const random = randomFrom(11);
   const anywhere = (): Position => ({

@@ -9,7 +9,7 @@ const FIRST_SEED = 60_001;
 /** Twenty minutes of walking, an hour of rest. */
 const RESTS = { every: 1620, for: 3600 };
 
-/** A day of work in the field: how long the receiver is on, and what of the way is lost for that. */
+/** A day of field work: how long the receiver is on, and which part of the distance is lost for it. */
 export async function dutyCyclingRows(): Promise<Row[]> {
   const rows: Row[] = [];
   for (const reception of ['open', 'trees'] as const) rows.push(await dutyCyclingRow(reception));
@@ -64,7 +64,7 @@ async function day(reception: Reception, seed: number) {
   };
 }
 
-/** The same day without a receiver: metres of the way, and seconds walked. */
+/** The true day: metres of the way, and seconds of walking. */
 function truthOf(seed: number, from: number, to: number): { way: number; walked: number } {
   let [way, walked, start] = [0, 0, from];
   let last: Position | undefined;

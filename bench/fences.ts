@@ -12,7 +12,7 @@ const FIXES = 200_000;
 const ROUNDS = 9;
 const MIDDLE = { lat: 44.2, lon: -33.6 };
 
-/** Outlines of 8 to 20 corners, and circles, 20 to 120 m in radius, on as much land as they need. */
+/** Outlines of 8 to 20 corners and circles, 20 to 120 m in radius, at a constant density. */
 function strewn(count: number): Fence[] {
   const random = randomFrom(21);
   const half = (Math.sqrt(count / DENSITY) * 1000) / 2;
@@ -30,7 +30,7 @@ function strewn(count: number): Fence[] {
   });
 }
 
-/** A walk of a fix a second at 1.4 m/s, with turns, on the land of the few. */
+/** A walk with one fix a second at 1.4 m/s, with turns, within the area of the small set. */
 function walk(): Fix[] {
   const random = randomFrom(22);
   const half = (Math.sqrt(FEW / DENSITY) * 1000) / 2;
@@ -68,7 +68,7 @@ export function fenceRows(): Row[] {
   const [own, fewer] = [follow(watchOf(many), bare), follow(watchOf(few), bare)];
   const certain = follow(watchOf(many), fixes);
   globalThis.gc?.();
-  // Each ratio is of what ran in turns with what it stands beside.
+  // Each ratio compares two workloads that ran in alternation.
   const first = beside(own, () => plain(fixes), ROUNDS);
   const crossings = reported;
   const second = beside(own, fewer, ROUNDS);
@@ -103,7 +103,7 @@ export function fenceRows(): Row[] {
   ];
 }
 
-/** Which fences hold each fix: boxes from a tree, then edge by edge. */
+/** Which fences contain each fix: bounding boxes from a tree, then edge by edge. */
 function plainly(fences: readonly Fence[]): (fixes: readonly Fix[]) => number {
   const tree = new Flatbush(fences.length);
   const rings = fences.map((fence) => {
@@ -145,7 +145,7 @@ function holds(ring: readonly Position[], lat: number, lon: number): boolean {
   return inside;
 }
 
-/** Crossings as told beside those that were. */
+/** Reported crossings beside the true ones. */
 export function crossingRows(): Row[] {
   const goals = { open: [1, 0], street: [0.98, 0.01] } as const;
   const rows = (['open', 'street'] as const).map((reception): Row => {

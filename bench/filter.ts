@@ -13,32 +13,34 @@ import { reference } from './reference.js';
 import { GAP, RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
 
 const WALKS = 30;
-/** The first of the seeds, none of which was used while anything was tuned. */
+/** The first seed. No seed was used for tuning. */
 const FIRST_SEED = 50_001;
-/** Fixes of the plain mean that the filtered path is shown beside. */
+/** Number of fixes in the plain mean that the filtered path is compared with. */
 const MEAN_OF = 9;
 
 const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly Reception[];
 
-/** What thirty walks under one reception come to: metres unless said otherwise, medians unless said otherwise. */
+/** Results of thirty walks under one reception. Metres and medians, unless stated otherwise. */
 export interface Measured {
   readonly reception: Reception;
-  /** Root-mean-square distance from the truth: of the fixes, of a plain mean, filtered, and of the reference. */
+  /** Root-mean-square distance from the truth: raw fixes, plain mean, filtered path, reference. */
   readonly raw: number;
   readonly mean: number;
   readonly live: number;
   readonly later: number;
   readonly referenceLive: number;
   readonly referenceLater: number;
-  /** The worst walk's error to that of its fixes. */
+  /** The largest ratio, over the walks, of the error to that of the raw fixes. */
   readonly worst: number;
-  /** Shares by which distances are off: honest, at worst, raw sum, sum of the plain mean, length of the path smoothed. */
+  /**
+   * Relative errors of the distance: honest, worst honest, raw sum, sum of the plain mean, length of the smoothed path.
+   */
   readonly honest: number;
   readonly honestWorst: number;
   readonly rawSum: number;
   readonly meanSum: number;
   readonly pathSum: number;
-  /** Metres that ten minutes of standing add: honest, at worst, and raw sum. */
+  /** Metres added by ten minutes of rest: honest, worst honest, and raw sum. */
   readonly standing: number;
   readonly standingRaw: number;
 }
@@ -89,7 +91,7 @@ function errorsOf({ raw, truth }: Walk, reception: Reception) {
   };
 }
 
-/** Lengths as shares of the true way, gaps left out of both. */
+/** Ratio of a length to the true length; gaps are left out of both. */
 function lengthsOf({ raw, way }: Walk) {
   const { distance: honest, rawDistance } = raw.summary();
   return {
@@ -117,7 +119,7 @@ function standing(reception: Reception, seed: number) {
   return running.summary();
 }
 
-/** Each fix with those just before it, a plain mean. */
+/** Mean of each fix and those just before it. */
 export function means(fixes: readonly Fix[]): (Position & { time: number })[] {
   return fixes.map(({ time }, i) => {
     const some = fixes.slice(Math.max(0, i - MEAN_OF + 1), i + 1);
@@ -127,7 +129,7 @@ export function means(fixes: readonly Fix[]): (Position & { time: number })[] {
   });
 }
 
-/** The filtered path and the honest distance under each reception, and what a fix costs. */
+/** Filtered path and honest distance under each reception, and the cost of a fix. */
 export function filterRows(all: readonly Measured[] = measureReceptions()): Row[] {
   return [...all.map(pathRow), ...all.map(distanceRow), ...all.map(standingRow), speedRow(), memoryRow()];
 }
@@ -156,7 +158,7 @@ function pathRow(each: Measured): Row {
   };
 }
 
-/** Shares by which a distance may be off. */
+/** Largest relative errors of a distance that are allowed. */
 const GOALS: Readonly<Partial<Record<Reception, number>>> = {
   open: 0.01,
   trees: 0.02,
@@ -189,7 +191,7 @@ function standingRow({ reception, standing: max, standingRaw }: Measured): Row {
   };
 }
 
-/** What a fix costs, live. */
+/** Cost of a fix in a live filter. */
 function speedRow(): Row {
   const fixes = [...walk({ seed: FIRST_SEED, reception: 'open' }).raw];
   const times = 60;
@@ -220,7 +222,7 @@ function speedRow(): Row {
   };
 }
 
-/** What a filter holds after a long way, beside a short one. */
+/** Memory of a filter after a long way, beside that after a short one. */
 function memoryRow(): Row {
   const fixes = [...walk({ seed: FIRST_SEED, reception: 'street' }).raw];
   const heldAfter = (rounds: number) => {

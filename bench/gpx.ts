@@ -18,7 +18,7 @@ export function gpxRow(): Row {
       parser.on('opentag', (tag) => {
         if (tag.name === 'trkpt') points++;
       });
-      // The texts and ends of elements are told too: without them there is no trail to be read.
+      // The parser alone also reports texts and ends of elements, because a trail cannot be read without them.
       parser.on('closetag', () => {});
       parser.on('text', () => {});
       parser.write(text).close();
@@ -37,7 +37,7 @@ export function gpxRow(): Row {
   };
 }
 
-/** A walk far enough for so many fixes. */
+/** A walk that is long enough for this many fixes. */
 function longTrail(): Trail {
   const line = {
     parts: [

@@ -14,9 +14,11 @@ import {
 } from 'aurelian-drift';
 import type { Row } from './measure.js';
 
-/** Sizes that are compared, as multiples of the smallest. */
+/** Sizes to compare, as multiples of the smallest. */
 const SIZES = [1, 10, 100] as const;
-/** A reader that is linear takes ten times as long for ten times as much; what it does once makes that less, a cold cache more. */
+/**
+ * A linear reader takes ten times as long for ten times the input. Fixed costs lower the ratio; a cold cache raises it.
+ */
 const LINEAR = 16;
 
 const blanks = (count: number) => ' '.repeat(count);
@@ -55,7 +57,7 @@ function ring(places: number): object {
   return { type: 'Feature', id: 'a', properties: { name: 'A' }, geometry: { type: 'Polygon', coordinates } };
 }
 
-/** What is read, made for a size, and what reads it. */
+/** The input for a size, and the reader of it. */
 const INPUTS: readonly (readonly [string, (size: number) => () => unknown])[] = [
   ['a walk as GPX', (size) => reading(readGpx, writeGpx({ trails: [walk(200 * size)] }))],
   ['a walk as KML', (size) => reading(readKml, writeKml({ trails: [walk(200 * size)] }))],
@@ -76,13 +78,13 @@ function reading(read: (text: string) => unknown, text: string): () => unknown {
     try {
       return read(text);
     } catch (error) {
-      if (!(error instanceof InputError)) throw error; // some of these are refused, in their own time
+      if (!(error instanceof InputError)) throw error; // some readers refuse these, and the time of the refusal counts
       return undefined;
     }
   };
 }
 
-/** How the time of each reader grows with its input: to ten times, and to a hundred times as much. */
+/** Growth of the time of each reader for ten and for a hundred times the input. */
 export function growthRows(): Row[] {
   return INPUTS.map(([what, make]) => {
     const seconds = SIZES.map((size) => secondsOf(make(size)));
@@ -99,7 +101,7 @@ export function growthRows(): Row[] {
   });
 }
 
-/** The least of some rounds, after two that warm up; the small ones more often. */
+/** The shortest of several rounds after two warm-up rounds; small inputs run more often. */
 function secondsOf(work: () => unknown): number {
   let min = Infinity;
   const end = performance.now() + 700;

@@ -37,7 +37,9 @@ export async function mapRows(): Promise<Row[]> {
   }
 }
 
-/** The first picture of the island, and what the heap grows by from the first hour of following to the eighth. */
+/**
+ * Time to the first picture of the island, and growth of the heap between the first and the eighth hour of following.
+ */
 async function followADay(browser: Browser, address: string): Promise<Row[]> {
   const firsts: number[] = [];
   for (let i = 0; i < 5; i++) {

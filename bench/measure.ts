@@ -1,4 +1,4 @@
-/** One line of the report: what was measured, beside what, and the number to reach. */
+/** One line of the report: the measured value, its baseline, and the target. */
 export interface Row {
   readonly what: string;
   readonly ours: string;
@@ -9,8 +9,8 @@ export interface Row {
 }
 
 /**
- * Seconds that two ways of doing the same take: the least of rounds in which both are run, one after the other. What a
- * round takes beyond the least is the machine's other work.
+ * Seconds of two ways to do the same work: the shortest of several rounds, in which both run one after the other. Time
+ * above the shortest is other work of the machine.
  */
 export function beside(
   ours: () => unknown,
@@ -26,13 +26,13 @@ export function beside(
       // prettier-ignore
       const start = performance.now();
       run();
-      if (round >= 0) times[name].push((performance.now() - start) / 1000); // the first two warm up
+      if (round >= 0) times[name].push((performance.now() - start) / 1000); // two warm-up rounds
     }
   }
   return { ours: Math.min(...times.ours), baseline: Math.min(...times.baseline) };
 }
 
-/** Bytes that the heap and its buffers grow by. */
+/** Growth of the heap and its buffers, in bytes. */
 export function bytesFor(work: () => void): number {
   const used = () => {
     globalThis.gc?.();

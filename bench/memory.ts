@@ -3,7 +3,7 @@ import { bytesFor, type Row } from './measure.js';
 
 const FIXES = 1_000_000;
 
-/** Memory of a trail of a million fixes with every number, beside the same fixes as objects. */
+/** Memory of a trail of a million fixes with all fields, beside the same fixes as objects. */
 export function memoryRow(): Row {
   const make = (i: number) =>
     fixFrom({
@@ -38,7 +38,7 @@ export function memoryRow(): Row {
 
 const TRAILS = 20_000;
 
-/** Memory of a trail of one fix, beside its share of a long one. */
+/** Memory of a trail with one fix, beside the share of one fix in a long trail. */
 export function smallTrailRow(): Row {
   const fix = fixFrom({ time: 1.7e12, lat: 44, lon: -33, accuracy: 5 });
   const trails: Trail[] = [];

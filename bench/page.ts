@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 
-/** Renews what a page of docs says was measured by a command: what stands between its two marks. */
+/** Replaces the measured part of a docs page, between its two marks. */
 export function renewMeasured(page: string, command: string, text: string): void {
   const file = new URL(`../docs/${page}`, import.meta.url);
   const [begin, end] = [`<!-- measured: ${command} -->`, '<!-- end of what was measured -->'];

@@ -25,13 +25,13 @@ import type { Row } from './measure.js';
 import { medianOf } from './walks.js';
 
 const MEMBERS = 10_000;
-/** Connections that the members share: as many processes as members would be another machine's work. */
+/** Number of processes that hold the connections of all members: one process a member would need another machine. */
 const CONNECTIONS = 50;
 /** Rounds of one place a member. */
 const ROUNDS = 10;
 const PARTY = 'vanesk';
 const SPEAK = '--speak';
-/** Begins with the time, as the session of an announcement does. */
+/** Starts with the time, as the session of an announcement does. */
 const SESSION = `${Date.now().toString(36)}-1`;
 const USER: PartyUser = { id: 'guard', role: 'guard', party: PARTY, password: 'bench' };
 const HUT = { lat: 44.2, lon: -33.6 };
@@ -42,7 +42,7 @@ interface Load {
   readonly how: 'as fast as it goes' | 'one a second';
 }
 
-/** The next place of a member, who walks around the hut. */
+/** The next position of a member, who walks around the hut. */
 function placeOf(i: number, round: number, time: number): SharedPlace {
   const { lat, lon } = ahead(HUT, (i * 137.5) % 360, 200 + (i % 50) * 20 + round * 1.4);
   return {
@@ -57,7 +57,7 @@ function placeOf(i: number, round: number, time: number): SharedPlace {
   };
 }
 
-/** In a process of its own: all members say where they are, round after round. */
+/** Runs in its own process: all members announce their positions, round after round. */
 async function speak({ url, how }: Load): Promise<void> {
   const broker = mqttBroker(url, { username: USER.id, password: USER.password });
   const wires = await Promise.all(
@@ -75,13 +75,14 @@ async function speak({ url, how }: Load): Promise<void> {
   const topics = places.map((_, i) => memberTopic(PARTY, idOf(i), 'place'));
   const messageOf = (i: number, round: number) =>
     writePlaceMessage(idOf(i), { ...(places[i] as SharedPlace), time: Date.now(), number: round + 1 });
-  // Each member writes its own, on a device of its own: here one process would write them all.
+  // Each member keeps its own storage on its own device; here it is left out, because one process would write all of
+  // it.
   const written =
     how === 'one a second'
       ? undefined
       : Array.from({ length: ROUNDS }, (_, round) => places.map((_place, i) => messageOf(i, round)));
   const start = Date.now();
-  // A fiftieth of the members at a time.
+  // One fiftieth of the members at a time.
   for (let tick = 0; tick < ROUNDS * CONNECTIONS; tick++) {
     const [round, share] = [Math.floor(tick / CONNECTIONS), tick % CONNECTIONS];
     const wire = wires[share] as Wire;
@@ -99,7 +100,7 @@ async function speak({ url, how }: Load): Promise<void> {
   await Promise.all(wires.map((wire) => wire.end()));
 }
 
-/** The same bytes by the bare client. */
+/** The same bytes through the bare client. */
 async function speakBarely({ url }: Load): Promise<void> {
   const { default: mqtt } = await import('mqtt');
   const options = { username: USER.id, password: USER.password, clean: true, keepalive: 60 };
@@ -125,7 +126,7 @@ async function speakBarely({ url }: Load): Promise<void> {
   await Promise.all(clients.map((client) => client.endAsync()));
 }
 
-/** Begun as a process of its own, it speaks. */
+/** Runs when this file is the main module of a process. */
 const [, , word, load] = process.argv;
 if (word === SPEAK && load !== undefined) {
   const asked = JSON.parse(load) as Load & { readonly bare: boolean };
@@ -133,7 +134,7 @@ if (word === SPEAK && load !== undefined) {
   process.exit(0);
 }
 
-/** A party of ten thousand through one mosquitto here, and a guard fed from memory. */
+/** A party of ten thousand through one local mosquitto, and a guard that is fed from memory. */
 export async function partyRows(): Promise<Row[]> {
   const guards = await guardRows();
   const server = await startMosquitto([USER]);
@@ -180,7 +181,7 @@ function speaker(load: Load, bare = false): Promise<void> {
   });
 }
 
-/** Places a second, from the first that is heard to the last. */
+/** Positions a second, from the first to the last that arrives. */
 async function rate(url: string, bare: boolean): Promise<number> {
   let received = 0;
   let [first, last] = [0, 0];
@@ -206,7 +207,7 @@ async function rate(url: string, bare: boolean): Promise<number> {
   return received / ((last - first) / 1000);
 }
 
-/** A watcher of the whole party; what the broker kept of earlier is not told. */
+/** A watcher of the whole party; retained messages of earlier rounds are not counted. */
 async function watching(
   url: string,
   received: (roster: Roster, topic: string, now: number) => void,
@@ -268,7 +269,7 @@ function messagesOf(members: number, rounds: number): Message[] {
   });
 }
 
-/** Milliseconds until a guard has taken them, one after the other. */
+/** Milliseconds until a guard has processed them, one after the other. */
 async function guarded(
   messages: readonly Message[],
   fences: readonly Fence[],
@@ -316,7 +317,7 @@ async function fromMemory(
   };
 }
 
-/** What it remembers of each member is on disk before the next place is taken. */
+/** The state of each member is on disk before the next position is processed. */
 async function onDisk(messages: readonly Message[], fences: readonly Fence[], setup: string): Promise<Row> {
   let [ours, bare] = [Infinity, Infinity];
   const folder = mkdtempSync(join(tmpdir(), 'bench-'));
@@ -348,7 +349,7 @@ async function onDisk(messages: readonly Message[], fences: readonly Fence[], se
   };
 }
 
-/** What it holds of each member beside a few fences, and beside very many. */
+/** Memory of a guard for each member with few fences, and with very many. */
 async function inMemory(few: readonly Fence[]): Promise<Row> {
   const messages = messagesOf(MEMBERS, 3);
   const many = Array.from({ length: 10_000 }, (_, i): Fence => ({

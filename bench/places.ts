@@ -16,7 +16,7 @@ const SYLLABLES = (
 const ENDS = ['ton', 'wick', 'ham', 'by', 'mouth', 'den', 'ley', 'ford', 'stead', 'combe'];
 const WAYS = ['Lane', 'Street', 'Row', 'Road', 'Close', 'Way'];
 
-/** A million made-up addresses on a made-up land of some 300 by 300 km. */
+/** A million made-up addresses in a made-up area of about 300 by 300 km. */
 function* addresses(): Generator<Place> {
   const random = randomFrom(11);
   const pick = <Item>(items: readonly Item[]) => items[Math.floor(random.uniform() * items.length)] as Item;
@@ -98,7 +98,8 @@ function nearestRow(gazetteer: Gazetteer, tree: Flatbush, places: readonly Place
     () => asked.forEach(({ lat, lon }) => tree.neighbors(lon, lat, 1)),
     7,
   );
-  // What is plainly nearest in degrees is another house where degrees are of unlike length.
+  // The baseline that compares plain degrees finds another house, because a degree of longitude is shorter than one of
+  // latitude.
   const other = asked.filter((at) => {
     const [plain = 0] = tree.neighbors(at.lon, at.lat, 1);
     const [ours] = gazetteer.near(at, options);
@@ -119,7 +120,7 @@ function nearestRow(gazetteer: Gazetteer, tree: Flatbush, places: readonly Place
   };
 }
 
-/** Every beginning of texts as they are typed, some with a slip of the pen. */
+/** Every prefix of the queries as a user types them, some with a typing error. */
 function findRow(gazetteer: Gazetteer, places: readonly Place[]): Row {
   const random = randomFrom(13);
   const typed: { text: string; near: Position }[] = [];

@@ -4,7 +4,7 @@ import type { Row } from './measure.js';
 const FIXES = 1_000_000;
 const PART = 20_000;
 
-/** What a fix costs a recorder and its store, near the first and near the millionth. */
+/** Cost of a fix in a recorder and its store, near the first fix and near the millionth. */
 export async function recordingRow(): Promise<Row> {
   const recorder = new Recorder({ store: memoryStore(), name: 'Long round' });
   recorder.start();
@@ -26,7 +26,8 @@ export async function recordingRow(): Promise<Row> {
     while (recorder.kept < from + PART) await new Promise((resolve) => setImmediate(resolve));
     parts.push(((performance.now() - start) / PART) * 1000);
   }
-  // The first part is left out: the engine warms up in it. Of a few parts the least, for the machine does other things too.
+  // The first part is left out, because the engine warms up in it. The shortest of the other parts counts, because the
+  // machine also does other work.
   const early = Math.min(...parts.slice(1, 6));
   const late = Math.min(...parts.slice(-5));
   const ratio = late / early;

@@ -2,8 +2,9 @@ import { distance, type Fix, type Position } from 'aurelian-drift';
 import { RECEPTIONS, type Reception } from 'aurelian-drift/testing';
 
 /*
- * A filter and a smoother of the same kind as the library's, written for themselves in plain matrices, that are told how the noise was made, wandering,
- * memory and all, and refuse nothing. One axis at a time: place, velocity, and the error that fixes share.
+ * A reference filter and smoother of the same kind as the library's, written in plain matrices. They know the noise
+ * model exactly, including its correlation in time, and reject no fix. One axis at a time: position, velocity, and the
+ * error that successive fixes share.
  */
 
 type Vector = readonly number[];
@@ -12,7 +13,7 @@ interface State {
   readonly x: Vector;
   readonly p: Matrix;
 }
-/** What was known after a fix, what was foretold for it, and how the one before led there. */
+/** The estimate after a fix, the prediction for it, and the transition that leads to it. */
 interface Step {
   readonly known: State;
   readonly predicted: State;
@@ -29,7 +30,7 @@ const plus = (a: Matrix, b: Matrix, sign = 1) =>
 const on = (a: Matrix, x: Vector) =>
   a.map((row) => row.reduce((sum, value, m) => sum + value * (x[m] ?? 0), 0));
 
-/** By Gauss and Jordan, with pivots. */
+/** Gauss-Jordan elimination with pivoting. */
 function inverted(a: Matrix): number[][] {
   const rows = a.map((row, k) => [...row, ...row.map((_, m) => (k === m ? 1 : 0))]);
   const at = (k: number, m: number) => rows[k]?.[m] ?? 0;
@@ -46,7 +47,7 @@ function inverted(a: Matrix): number[][] {
   return rows.map((row) => row.slice(a.length));
 }
 
-/** Power of the white acceleration of a walker, m²/s³, and standard deviation of a stated velocity, m/s. */
+/** Power of a walker's white acceleration, m²/s³, and standard deviation of a reported velocity, m/s. */
 const ACCELERATION = 0.35;
 const VELOCITY = 0.12;
 
@@ -60,7 +61,7 @@ function taken({ x, p }: State, measured: Vector, seen: number, error: number): 
   };
 }
 
-/** The steps of a filter along one axis, from places in metres and velocities in m/s where they are known. */
+/** The steps of a filter along one axis, from positions in metres and, where known, velocities in m/s. */
 function filtered(
   places: readonly number[],
   velocities: readonly (number | undefined)[],
@@ -94,7 +95,7 @@ function filtered(
   return steps;
 }
 
-/** Rauch, Tung and Striebel's smoother over them. */
+/** The smoother of Rauch, Tung and Striebel. */
 function smoothed(steps: readonly Step[]): Vector[] {
   const all: Vector[] = [];
   let later: { readonly step: Step; readonly state: State } | undefined;
@@ -113,13 +114,13 @@ function smoothed(steps: readonly Step[]): Vector[] {
   return all.toReversed();
 }
 
-/** Where the reference has the user at each fix, live and afterwards. */
+/** Estimated position of the user at each fix, live and afterwards. */
 export function reference(
   fixes: readonly Fix[],
   reception: Reception,
 ): { live: Position[]; later: Position[] } {
   const origin = fixes[0] as Position;
-  // Metres of a degree there: the walk is a few kilometres long.
+  // Metres a degree at the start: the walk is a few kilometres long.
   const high = distance({ lat: origin.lat - 0.5, lon: 0 }, { lat: origin.lat + 0.5, lon: 0 });
   const wide = distance({ lat: origin.lat, lon: -0.05 }, { lat: origin.lat, lon: 0.05 }) * 10;
   const seconds = fixes.map(({ time }, i) => (time - (fixes[i - 1]?.time ?? time)) / 1000);

@@ -10,7 +10,7 @@ import type { Row } from './measure.js';
 const SIZE = 1e9;
 const MAX = 300e6;
 
-/** What `convert` and `summary --raw` hold in memory, at the most, of a file of 1 GB. */
+/** Peak memory of `convert` and `summary --raw` with a file of 1 GB. */
 export function streamingRows(): Row[] {
   const folder = mkdtempSync(join(tmpdir(), 'drift-bench-'));
   try {
@@ -36,7 +36,7 @@ export function streamingRows(): Row[] {
   }
 }
 
-/** A track of one walk, over and over. Returns how many fixes it has. */
+/** Writes a track that repeats one walk. Returns the number of fixes. */
 function writeBig(path: string): number {
   const trail = new Trail({ name: 'Long walk' });
   const line = {
@@ -61,7 +61,7 @@ function writeBig(path: string): number {
   return times * trail.length;
 }
 
-/** Runs a command; the most memory that it held, in bytes, and seconds. */
+/** Runs a command. Returns its peak memory in bytes, and seconds. */
 function run(words: readonly string[]): { peak: number; seconds: number } {
   const main = fileURLToPath(new URL('../packages/aurelian-drift-node/dist/cli/main.js', import.meta.url));
   const report =

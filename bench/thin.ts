@@ -6,7 +6,9 @@ import { beside, type Row } from './measure.js';
 const FIXES = 1_000_000;
 const TOLERANCE = 5;
 
-/** A wandering walk of a million fixes a metre or two apart, thinned to 5 m, beside a planar thinner on the same points. */
+/**
+ * A random walk of a million fixes one or two metres apart, thinned to 5 m, beside a planar thinner on the same points.
+ */
 export function thinRow(): Row {
   const random = randomFrom(21);
   const trail = new Trail();

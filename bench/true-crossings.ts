@@ -1,4 +1,7 @@
-/* npm run true-crossings: crossings as told beside those that were, under every reception, for the table of docs/fences.md. */
+/*
+ * npm run true-crossings: reported crossings beside the true ones, under every reception, for the table of
+ * docs/fences.md.
+ */
 import { crossingsUnder, type Reported } from './crossing-truth.js';
 import { renewMeasured } from './page.js';
 

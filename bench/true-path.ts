@@ -1,4 +1,7 @@
-/* npm run true-path: measures steadying under every reception, and renews the table and the picture of docs/true-path.md. */
+/*
+ * npm run true-path: measures the filter under every reception, and updates the table and the picture of
+ * docs/true-path.md.
+ */
 import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
@@ -36,7 +39,7 @@ function tableOf(all: readonly Measured[]): string {
   ].join('\n');
 }
 
-/** The middle of a panel, metres across it, and the seed of the walk. */
+/** Centre of a panel, its width in metres, and the seed of the walk. */
 const PANELS: readonly (readonly [Reception, title: string, Position, across: number, seed: number])[] = [
   ['open', 'open', { lat: 44.1987, lon: -33.6074 }, 240, 50_001],
   ['trees', 'trees', { lat: 44.1986, lon: -33.6074 }, 320, 50_002],

@@ -1,7 +1,7 @@
 import { Trail, distance, type Position } from 'aurelian-drift';
 import { journey, type JourneyOptions } from 'aurelian-drift/testing';
 
-/** The Tarn Round's corners, some 4.6 km. */
+/** The corners of the Tarn Round, about 4.6 km. */
 export const ROUTE = {
   parts: [
     [
@@ -20,15 +20,15 @@ export const ROUTE = {
 
 /** Metres between rests, and seconds of each. */
 export const RESTS = { every: 900, for: 180 };
-/** Milliseconds without a fix that are a gap: what was gone meanwhile was not seen. */
+/** Milliseconds without a fix that count as a gap: the way during a gap is not measured. */
 export const GAP = 20_000;
 
-/** A walk as a receiver saw it, and the truth of it. */
+/** A walk as received, and its truth. */
 export interface Walk {
   readonly raw: Trail;
-  /** Where the user was at each fix. */
+  /** True position of the user at each fix. */
   readonly truth: readonly Position[];
-  /** Metres of the way while fixes came. */
+  /** True metres of the way while fixes came. */
   readonly way: number;
 }
 

@@ -4,7 +4,7 @@ import { brotliCompressSync } from 'node:zlib';
 import { build } from 'vite';
 import type { Row } from './measure.js';
 
-/** What small apps cost a page to load. */
+/** Bytes that a page loads for small apps. */
 const APPS: readonly { readonly name: string; readonly goal: number; readonly code: string }[] = [
   {
     name: 'one fix',
@@ -70,7 +70,7 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
   },
 ];
 
-/** Compressed weight of what a page loads before it can do the job, beside the same without compression. */
+/** Compressed size of what a page loads before the app can work, and the same uncompressed. */
 export async function weightRows(): Promise<Row[]> {
   const root = fileURLToPath(new URL('../build/weight/', import.meta.url));
   await mkdir(root, { recursive: true });
@@ -91,7 +91,8 @@ export async function weightRows(): Promise<Row[]> {
     const output = 'output' in result ? result.output : [];
     const chunks = output.flatMap((piece) => (piece.type === 'chunk' ? [piece] : []));
     const needed = new Set(chunks.filter((chunk) => chunk.isEntry).map((chunk) => chunk.fileName));
-    // A set grows while it is gone through: what is loaded by what is loaded. What is loaded on demand is left out.
+    // The set grows during the loop, because loaded modules load others. Modules that are loaded on demand are left
+    // out.
     for (const name of needed) {
       for (const other of chunks.find((chunk) => chunk.fileName === name)?.imports ?? []) needed.add(other);
     }

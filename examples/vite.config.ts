@@ -3,7 +3,7 @@ import { defineConfig } from 'vite';
 
 const page = (name: string) => fileURLToPath(new URL(name, import.meta.url));
 
-/** The pages use the package by its own name, straight from its source. */
+/** The pages import the package by its name, and get its source. */
 export default defineConfig({
   root: fileURLToPath(new URL('.', import.meta.url)),
   base: './',

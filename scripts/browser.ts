@@ -9,15 +9,15 @@ const configFile = here('../examples/vite.config.ts');
 export interface ServedPages {
   /** Ends with a slash. */
   readonly address: string;
-  /** Where they were built to, until they are closed. */
+  /** Folder of the built pages; removed on close. */
   readonly folder: string;
   close(): Promise<void>;
 }
 
 /**
- * Builds pages and serves them on a free port of this machine: the example pages, or those of another folder below the
- * package's own, which then use the package by its name as the examples do. Each call builds to a folder of its own:
- * whoever serves the same pages in another process is not disturbed.
+ * Builds pages and serves them on a free local port: the example pages, or those of another folder inside the package,
+ * which import the package by its name as the examples do. Each call builds to its own folder, so that other processes
+ * that serve the same pages are not disturbed.
  */
 export async function servePages(made?: {
   readonly root: string;
@@ -55,9 +55,9 @@ export async function servePages(made?: {
   };
 }
 
-/** Debian's Chromium, unless another is named. */
+/** Debian's Chromium, unless the environment names another. */
 export const CHROMIUM = process.env['CHROMIUM'] ?? '/usr/bin/chromium';
-/** Keep it from looking for hosts of its maker. */
+/** Flags that stop requests to the vendor's hosts. */
 export const CHROMIUM_FLAGS = [
   '--no-sandbox',
   '--disable-gpu',
@@ -68,14 +68,14 @@ export const CHROMIUM_FLAGS = [
   '--disable-sync',
 ];
 
-/** Debian's Chromium, kept from looking for hosts of its maker. */
+/** Debian's Chromium, without requests to the vendor's hosts. */
 export function launchChromium(
   options: {
     readonly headless?: boolean;
     readonly display?: string;
-    /** Keeps pages for going back, as browsers do for their users. */
+    /** Keeps the back/forward cache, as browsers of real users do. */
     readonly pagesKept?: boolean;
-    /** A made-up host name that leads to this machine, and is no secure origin. */
+    /** A made-up host name that resolves to this machine and is not a secure origin. */
     readonly insecureHost?: string;
   } = {},
 ): Promise<Browser> {

@@ -1,20 +1,20 @@
 /*
- * After the compiler: puts what the browser package uses of its larger dependencies into dist/bundled, one file for
- * each, and leads the imports there. An app then installs neither the unused parts of them nor what they depend on.
- * They stay ordinary dependencies of the sources.
+ * Runs after the compiler: bundles the used parts of the browser package's larger dependencies into dist/bundled, one
+ * file for each, and points the imports there. An app then installs neither the unused parts nor their dependencies.
+ * The sources still import the packages as usual.
  */
 import { mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
 import { build } from 'vite';
 import { root } from './setup.mjs';
 
-/** Each with the conditions under which it is resolved, by the ending of its file. */
+/** The resolve conditions of each, by the ending of its file. */
 const ANYWHERE = { '': ['module', 'default'] };
 const BUNDLED = {
   'd3-dsv': ANYWHERE,
   'd3-scale': ANYWHERE,
   'd3-shape': ANYWHERE,
-  // In Node there is no page: lit brings what it needs to be imported there.
+  // Node has no page: lit supplies what it needs to be imported there.
   lit: { '': ['browser', 'module', 'default'], '.node': ['node', 'module', 'default'] },
   valibot: ANYWHERE,
 };
@@ -26,7 +26,7 @@ const files = readdirSync(dist, { recursive: true })
   .filter((file) => file.endsWith('.js') && !file.startsWith('bundled'))
   .map((file) => join(dist, file));
 
-/** The compiler writes only files that have changed: names of the others are known from the run before. */
+/** The compiler writes only changed files: the names of the others are known from the last run. */
 const list = join(out, 'names.json');
 let used = {};
 try {
@@ -39,7 +39,7 @@ for (const file of files) {
   const text = readFileSync(file, 'utf8');
   const led = text.replaceAll(IMPORT, (_, what, name) => {
     used[name] = [...new Set([...(used[name] ?? []), ...namesIn(what, text)])].sort();
-    // One with variants is resolved by the conditions in package.json.
+    // Variants are selected by the conditions in package.json.
     const here = `${relative(dirname(file), join(out, name)).split(sep).join('/')}.js`;
     return `import ${what} from '${BUNDLED[name] === ANYWHERE ? here : `#${name}`}';`;
   });
@@ -90,7 +90,7 @@ async function bundled(entry, conditions) {
   return [result].flat()[0].output[0];
 }
 
-/** What must be passed on with a package: its licence, or the name of it where it has no file of its own. */
+/** What must be distributed with a package: its licence, or the licence's name if the package has no licence file. */
 function licenceOf(folder) {
   const { name, version, license, author } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));
   const file = readdirSync(folder).find((each) => /^licen[cs]e/i.test(each));

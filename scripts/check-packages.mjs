@@ -1,4 +1,4 @@
-/* npm run package:check: packs both packages as for publishing, and checks what is in them. */
+/* npm run package:check: packs both packages as for publishing, and checks their contents. */
 import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { root, run } from './setup.mjs';

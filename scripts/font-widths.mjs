@@ -1,4 +1,4 @@
-/* Writes the table of letter widths that pictures are laid out with: node scripts/font-widths.mjs */
+/* Writes the table of letter widths that the layout of pictures uses: node scripts/font-widths.mjs */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import opentype from 'opentype.js';
@@ -12,7 +12,7 @@ const faces = {
   400: load('400Regular/SourceSans3_400Regular.ttf'),
   600: load('600SemiBold/SourceSans3_600SemiBold.ttf'),
 };
-// Printable ASCII and Latin-1; every other letter is taken as wide as an n.
+// Printable ASCII and Latin-1. Every other letter is assumed to be as wide as an n.
 const codes = [...Array(95).keys()].map((i) => i + 32).concat([...Array(96).keys()].map((i) => i + 160));
 const row = (font) =>
   codes.map((code) =>

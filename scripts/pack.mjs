@@ -1,7 +1,7 @@
 /*
- * Runs before and after `npm pack` in a package: builds it, and copies the papers and data that stand at the root into
- * it; with --clean it removes the copies. The papers are packed without pictures, so that their pictures and their
- * links to unpacked files are taken out. Declarations that no entry leads to are left out: a third of them.
+ * Runs before and after `npm pack` in a package: builds it, and copies the papers and data of the root into it; with
+ * --clean it removes the copies. The papers are packed without pictures, so their images and their links to files
+ * outside the package are removed. Declarations that no entry reaches, about a third, are left out.
  */
 import { cpSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative, sep } from 'node:path';
@@ -13,10 +13,10 @@ const DATA = {
   'aurelian-drift': ['LICENSE', 'demo'],
   'aurelian-drift-node': ['LICENSE', 'demo', 'deploy'],
 };
-/** Only data is packed of the demo: its scripts make the data. */
+/** Of the demo only the data is packed; its scripts make the data. */
 const isPacked = (path) => !/\.ts$/.test(path) && !path.endsWith('/make');
 
-/** Keeps files out of a package whose folder is packed whole. */
+/** Excludes files of a package whose folder is packed as a whole. */
 const LEFT_OUT = 'dist/.npmignore';
 
 const folder = process.cwd();
@@ -26,7 +26,7 @@ const copies = [...PAPERS, ...DATA[name]];
 
 for (const copy of [...copies, LEFT_OUT]) rmSync(join(folder, copy), { recursive: true, force: true });
 if (!process.argv.includes('--clean')) {
-  // The output of a build goes to standard error: npm pack --json writes to standard output.
+  // The output of the build goes to standard error, because npm pack --json writes to standard output.
   if (run('npm', ['run', '-s', 'build'], { stdio: ['ignore', 2, 2] }) !== 0) fail(`${name} does not build.`);
   writeFileSync(
     join(folder, LEFT_OUT),
@@ -51,8 +51,8 @@ if (!process.argv.includes('--clean')) {
 }
 
 /**
- * The text of a paper without pictures, and with links to packed papers and to the web only: of any other link its
- * words stay.
+ * The text of a paper without images, with links to packed papers and to the web only; any other link is replaced by
+ * its text.
  */
 function packed(text, from, papers) {
   const leads = (target) =>
@@ -63,13 +63,13 @@ function packed(text, from, papers) {
     .replaceAll(/\[([^\]]*)\]\(([^)\s]*)\)/g, (link, words, target) => (leads(target) ? link : words));
 }
 
-/** Declarations in dist, by their paths there, that no entry of the package leads to. */
+/** Declarations in dist, by their paths there, that no entry of the package reaches. */
 function unreached() {
   const { exports } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));
   const reached = new Set(
     Object.values(exports).flatMap(({ types }) => (types ? [join(folder, types)] : [])),
   );
-  // A set grows while it is gone through.
+  // The set grows during the loop.
   for (const file of reached)
     for (const [, path] of readFileSync(file, 'utf8').matchAll(/(?:from|import\()\s*'(\.[^']+)\.js'/g))
       reached.add(join(dirname(file), `${path}.d.ts`));

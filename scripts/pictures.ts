@@ -1,4 +1,4 @@
-/* npm run pictures: remakes every picture of docs/screenshots from the demo data. */
+/* npm run pictures: draws every picture of docs/screenshots again from the demo data. */
 import { execFile, spawn } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
@@ -73,7 +73,7 @@ try {
     async (page) => {
       await page.locator('#roster .vanished').waitFor();
       await page.locator('#roster .asleep').waitFor();
-      await page.waitForTimeout(2000); // some minutes of theirs
+      await page.waitForTimeout(2000); // some minutes of clock time
     },
     'hut/?pretend&tempo=60',
   );
@@ -101,7 +101,7 @@ function goOn(page: Page) {
   return page.getByRole('button', { name: 'Continue' });
 }
 
-/** The pretend walk, so many fixes on. */
+/** The pretend walk after this many fixes. */
 async function walked(page: Page, fixes: number): Promise<void> {
   await page.click('#use-pretend');
   await goOn(page).click();
@@ -112,7 +112,7 @@ async function walked(page: Page, fixes: number): Promise<void> {
   );
 }
 
-/** An outline on the page round, all but finished. */
+/** A nearly finished outline on the round page. */
 async function drawFence(page: Page): Promise<void> {
   await walked(page, 700);
   await page.click('#draw-outline');
@@ -123,12 +123,12 @@ async function drawFence(page: Page): Promise<void> {
   for (const [i, [x, y]] of corners.entries()) {
     await page.mouse.click(box.x + box.width * x, box.y + box.height * y);
     await page.locator(`[data-pin="corner-${i}"]`).waitFor();
-    await page.waitForTimeout(350); // two clicks at once are a double one
+    await page.waitForTimeout(350); // two clicks at the same moment are a double click
   }
   await page.locator('#fence-events').scrollIntoViewIfNeeded();
 }
 
-/** Fences around somebody on the island, in each state that a watch tells. */
+/** Fences around a user on the island, in each state that a watch reports. */
 async function fenceStates(): Promise<void> {
   const here = { lat: 44.2062, lon: -33.5935 };
   const start = Date.UTC(2026, 4, 14, 12);
@@ -183,7 +183,7 @@ async function fenceStates(): Promise<void> {
   await writeFile(join(folder, 'fences.png'), new Resvg(writeSvg(scene), { font }).render().asPng());
 }
 
-/** The log of crossings, and the panel of follow as it stands in the middle of the walk. */
+/** The log of crossings, and the panel of follow in the middle of the walk. */
 async function crossings(): Promise<void> {
   const [walk, gaps] = [join(work, 'dune.gpx'), join(work, 'gaps.gpx')];
   await aurelian('simulate', 'demo:dune-round', '-o', walk, '--seed', '7');
@@ -208,7 +208,7 @@ async function crossings(): Promise<void> {
   );
 }
 
-/** A party of the demo wardens at a broker of its own: the roster, and what the guard tells, as they were printed. */
+/** A party of the demo wardens with its own broker: the printed roster, and the printed alarms of the guard. */
 async function party(): Promise<void> {
   const users = await readFile(new URL('../demo/party.json', import.meta.url), 'utf8');
   const broker = await partyBroker({ users: partyUsersFrom(JSON.parse(users)), port: 0 });
@@ -304,7 +304,7 @@ async function stills(): Promise<void> {
   );
 }
 
-/** The whole of a report's page. */
+/** The full page of a report. */
 async function report(): Promise<void> {
   const [walk, out] = [join(work, 'round.gpx'), join(work, 'round.html')];
   await aurelian('simulate', 'demo:tarn-round', '-o', walk);
@@ -316,7 +316,7 @@ async function report(): Promise<void> {
   await page.close();
 }
 
-/** What commands print, as a terminal shows it. */
+/** Output of commands, drawn as a terminal. */
 async function terminal(
   name: string,
   commands: readonly (readonly string[])[],
@@ -324,7 +324,7 @@ async function terminal(
 ): Promise<void> {
   const all: [string, string][] = [];
   for (const words of commands) {
-    // The folder of this run is not what a user sees.
+    // The temporary folder of this run is replaced in the picture.
     const shown = words
       .join(' ')
       .replace(/ --into \S+/, '')
@@ -334,7 +334,7 @@ async function terminal(
   await printed(name, all);
 }
 
-/** What was printed, as a terminal shows it. */
+/** Printed output, drawn as a terminal. */
 async function printed(name: string, all: readonly (readonly [string, string])[]): Promise<void> {
   const font = createRequire(import.meta.url).resolve(
     '@expo-google-fonts/source-code-pro/400Regular/SourceCodePro_400Regular.ttf',
@@ -347,7 +347,7 @@ async function printed(name: string, all: readonly (readonly [string, string])[]
     body { margin: 0 }
     pre { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
   </style><pre></pre>`);
-  // As text, whatever it holds.
+  // Escaped: the output is text, never markup.
   await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), text);
   await page.evaluate(() => document.fonts.ready);
   await page.locator('pre').screenshot({ path: join(folder, `${name}.png`) });
@@ -369,7 +369,7 @@ async function shot(
   const page = await context.newPage();
   await page.goto(served.address + path);
   await act(page);
-  await page.mouse.move(2, 2); // off the buttons
+  await page.mouse.move(2, 2); // away from the buttons
   await page.evaluate(
     () => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))),
   );

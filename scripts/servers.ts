@@ -19,12 +19,12 @@ export interface Mosquitto {
   readonly webSocket: string;
   /** Ends it (SIGKILL). */
   kill(): Promise<void>;
-  /** Starts it again, without any memory. */
+  /** Starts it again with an empty memory. */
   restart(): Promise<void>;
   close(): Promise<void>;
 }
 
-/** Debian’s mosquitto with the configuration that ships, on free ports. */
+/** Debian’s mosquitto with the shipped configuration, on free ports. */
 export async function startMosquitto(users: readonly PartyUser[], tls?: Certificate): Promise<Mosquitto> {
   const folder = await mkdtemp(join(tmpdir(), 'party-'));
   const [tcp, webSocket] = [await freePort(), await freePort()];
@@ -63,7 +63,7 @@ export async function startMosquitto(users: readonly PartyUser[], tls?: Certific
   };
 }
 
-/** A server that can be killed and started again. */
+/** A server that can be killed and restarted. */
 export async function served(
   command: string,
   args: readonly string[],
@@ -93,7 +93,7 @@ export async function served(
   return { start, kill };
 }
 
-/** Resolves once somebody listens at a port. */
+/** Resolves when a port accepts connections. */
 async function listening(port: number, dead: () => string | undefined): Promise<void> {
   for (let tries = 0; tries < 400; tries++) {
     const text = dead();
@@ -111,15 +111,15 @@ async function listening(port: number, dead: () => string | undefined): Promise<
 }
 
 /**
- * Ports of this process, below those that systems give to connections: what waits for its turn to listen is not taken
- * meanwhile.
+ * Ports of this process, below the range that systems give to outgoing connections, so that no connection takes a port
+ * before its server listens.
  */
 const FIRST_PORT = 20_000;
 const BLOCK = 60;
 const BLOCKS = 200;
 let taken = 0;
 
-/** A port that nobody listens at now, and that nobody else is given. */
+/** A port that is free now and is given out only once. */
 export async function freePort(): Promise<number> {
   for (let tries = 0; tries < BLOCK; tries++) {
     const port = FIRST_PORT + (process.pid % BLOCKS) * BLOCK + (taken++ % BLOCK);

@@ -1,3 +1,3 @@
-/* What TypeScript uses of setup.mjs, which is plain JavaScript so that nothing need be installed before it. */
+/* Types of setup.mjs, which is plain JavaScript so that nothing need be installed before it runs. */
 export declare const PACKAGES: readonly string[];
 export declare function lendPackages(checkout: string): void;

@@ -1,4 +1,4 @@
-/* Sets up what a fresh machine lacks. Plain Node: nothing need be installed before it. */
+/* Sets up what a fresh machine lacks. Plain Node: nothing need be installed before it runs. */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, realpathSync, rmSync, statSync, symlinkSync } from 'node:fs';
 import { dirname, join, relative } from 'node:path';
@@ -13,7 +13,7 @@ export function run(command, args, options = {}) {
   return status ?? 1;
 }
 
-/** Installs the packages of the lock file when they are missing or older than it, and links those of this checkout. */
+/** Installs the packages of the lock file if they are missing or older than it, and links those of this checkout. */
 export function ensurePackages() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19)) {
@@ -30,18 +30,18 @@ export function ensurePackages() {
   linkPackages();
 }
 
-/** The packages of this checkout: the folder and the name of each. */
+/** The packages of this checkout: folder and name of each. */
 export const PACKAGES = ['aurelian-drift', 'aurelian-drift-node'];
 
 /**
- * Makes the packages of a checkout importable by their names from everywhere in it. Installing does so too; but
+ * Links the packages of a checkout, so that every file in it can import them by name. Installing does so too, but the
  * installed packages may come from elsewhere, or from another checkout.
  */
 export function linkPackages(checkout = root) {
   for (const name of PACKAGES) {
     const link = join(checkout, 'node_modules', name);
     const folder = join(checkout, 'packages', name);
-    if (!existsSync(folder)) continue; // a commit of before there were two packages is the package itself
+    if (!existsSync(folder)) continue; // in a commit before the split into two packages, the root is the package
     if (existsSync(link) && realpathSync(link) === realpathSync(folder)) continue;
     mkdirSync(dirname(link), { recursive: true });
     rmSync(link, { recursive: true, force: true });
@@ -49,7 +49,7 @@ export function linkPackages(checkout = root) {
   }
 }
 
-/** Gives another checkout what is installed here, and links its own packages. */
+/** Links the installed packages, and its own, into another checkout. */
 export function lendPackages(checkout) {
   mkdirSync(join(checkout, 'node_modules'), { recursive: true });
   for (const name of readdirSync(join(root, 'node_modules')))
@@ -58,7 +58,7 @@ export function lendPackages(checkout) {
   linkPackages(checkout);
 }
 
-/** Programs that checks use, and the Debian packages they come in. */
+/** Programs that the checks use, and their Debian packages. */
 const PROGRAMS = {
   chromium: 'chromium',
   Xvfb: 'xvfb',
@@ -68,7 +68,7 @@ const PROGRAMS = {
   openssl: 'openssl',
 };
 
-/** Installs missing programs through apt where the user may; otherwise says what to install. */
+/** Installs missing programs through apt if the user may; otherwise prints what to install. */
 export function ensurePrograms() {
   const missing = Object.entries(PROGRAMS).filter(([program]) => spawnSync('which', [program]).status !== 0);
   if (missing.length === 0) return;
@@ -85,7 +85,7 @@ export function ensurePrograms() {
     fail(byHand);
 }
 
-/** Says why, and ends with 1. */
+/** Prints the reason, and exits with 1. */
 export function fail(text) {
   console.error(text);
   process.exit(1);

@@ -6,11 +6,11 @@ import { once } from 'node:events';
 import { createServer } from 'node:net';
 import { ensurePackages, fail, root, run } from './setup.mjs';
 
-/** Where the pages are served, unless that port or the next one, which is the broker's, is taken. */
+/** Port of the pages. If it or the next port, which is the broker's, is taken, another pair is used. */
 const PORT = 4173;
-/** How many ports are tried. */
+/** Number of ports to try. */
 const TRIES = 50;
-/** Milliseconds between two looks whether whoever started this is still there. */
+/** Milliseconds between two checks whether the parent process still exists. */
 const LOOK = 1000;
 
 const words = process.argv.slice(2);
@@ -28,7 +28,7 @@ await build({ configFile, logLevel: 'error' });
 console.log('');
 await serve(await freePorts());
 
-/** The first port from PORT on that is free, and the next one with it. */
+/** The first port from PORT on that is free together with the next one. */
 async function freePorts() {
   for (let port = PORT; port < PORT + 2 * TRIES; port += 2) {
     if (!((await isFree(port)) && (await isFree(port + 1)))) continue;
@@ -52,10 +52,7 @@ async function isFree(port) {
   return free;
 }
 
-/**
- * Serves until it is asked to end, and ends the server with itself: also when npm, which started it, is gone without a
- * word.
- */
+/** Serves until it is asked to end, and ends the server with itself, even if npm, which started it, was killed. */
 async function serve(port) {
   const node = [
     '--conditions=aurelian-source',

@@ -1,6 +1,6 @@
 /*
- * The public surface of the packages: every name that an entry exports, with its signature, as the built declarations
- * have it. `npm run surface` writes it to surface/, one file an entry; the tests compare.
+ * The public surface of the packages: every exported name of an entry with its signature, from the built declarations.
+ * `npm run surface` writes it to surface/, one file an entry; the tests compare.
  */
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
@@ -9,7 +9,7 @@ import ts from 'typescript';
 import { PACKAGES } from './setup.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-/** What the Node package needs is no promise to anybody else. */
+/** Exports that only the Node package needs are not covered by the compatibility promise. */
 const NOT_PUBLIC = ['./internal', './package.json'];
 
 export interface Surface {
@@ -70,7 +70,7 @@ export function publicSurface(): Surface {
   return { entries, hidden: [...hidden].sort(), undocumented: [...undocumented].sort() };
 }
 
-/** Whether only the class itself, or one that extends it, sees a member. */
+/** Whether a member is visible only to the class itself and to its subclasses. */
 function isPrivate(member: ts.Node): boolean {
   if (ts.isClassElement(member) && member.name !== undefined && ts.isPrivateIdentifier(member.name))
     return true;
@@ -80,7 +80,7 @@ function isPrivate(member: ts.Node): boolean {
   );
 }
 
-/** Names in a declaration that have no doc comment: its own, and those of the members of an options type. */
+/** Names in a declaration without a doc comment: its own, and those of the members of an options type. */
 function withoutComment(declaration: ts.Declaration, name: string): string[] {
   const commented = (node: ts.Node) => ts.getJSDocCommentsAndTags(node).length > 0;
   const own = ts.isVariableDeclaration(declaration) ? declaration.parent.parent : declaration;
@@ -94,12 +94,12 @@ function withoutComment(declaration: ts.Declaration, name: string): string[] {
   ];
 }
 
-/** Whether a type is written as the values of a list: `(typeof LIST)[number]`. */
+/** Whether a type is derived from a list of values: `(typeof LIST)[number]`. */
 function isOfList(declaration: ts.Node): declaration is ts.TypeAliasDeclaration {
   return ts.isTypeAliasDeclaration(declaration) && ts.isIndexedAccessTypeNode(declaration.type);
 }
 
-/** A declaration on its own, without comments and private members. */
+/** A declaration without comments and private members. */
 function textOf(declaration: ts.Declaration, name: string, checker: ts.TypeChecker): string {
   if (isOfList(declaration)) {
     const type = checker.getTypeAtLocation(declaration);

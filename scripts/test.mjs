@@ -1,4 +1,4 @@
-/* npm test: sets up what is missing and runs all checks. Ends with one line of counts. */
+/* npm test: sets up what is missing and runs all checks. The last line is the counts. */
 import { spawn } from 'node:child_process';
 import { ensurePackages, ensurePrograms, root } from './setup.mjs';
 
@@ -6,8 +6,8 @@ ensurePackages();
 ensurePrograms();
 
 /**
- * Name and npm script of each check. The build comes first: the command line is tested as built. Lint takes longer than
- * the other checks together, and runs beside them and the first of the tests.
+ * Name and npm script of each check. The build comes first, because the tests run the built command line. Lint takes
+ * longer than the other checks together, so it runs beside them and beside the first tests.
  */
 const FIRST = [['build and types', 'build']];
 const LINT = [['lint', 'lint']];
@@ -54,7 +54,7 @@ async function tests() {
   const count = (word) => Number(new RegExp(`^\\s*(\\d+) ${word}`, 'm').exec(output)?.[1] ?? 0);
   passed += count('passing');
   failed += count('failing');
-  if (code !== 0 && count('failing') === 0) failed++; // it broke off before it could count
+  if (code !== 0 && count('failing') === 0) failed++; // it ended before it could count
 }
 
 await check(FIRST);

@@ -1,6 +1,6 @@
 /*
- * npm run bench -- --against REV: times the same workloads in this checkout and in an earlier commit, a run of the one
- * after a run of the other, and prints how many times as long this one takes.
+ * npm run bench -- --against REV: times the same workloads in this checkout and in an earlier commit, in alternating
+ * runs, and prints the ratio of the two times.
  */
 import { suggestion } from 'aurelian-drift/internal';
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
@@ -13,10 +13,10 @@ import type { Timed } from './worker.js';
 import { WORKLOADS } from './workloads.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
-/** Runs of each before any counts. */
+/** Warm-up runs of each side; they are not counted. */
 const WARM_UP = 2;
 
-/** @throws {Error} in words for the user, for a commit that is not there and rows that are none. */
+/** @throws {Error} with a message for the user, if the commit or a row does not exist. */
 export async function compareWith(revision: string, rows: readonly string[], rounds: number): Promise<void> {
   const unknown = rows.find((row) => !Object.hasOwn(WORKLOADS, row));
   if (unknown !== undefined)
@@ -50,7 +50,7 @@ export async function compareWith(revision: string, rows: readonly string[], rou
   }
 }
 
-/** The files of a commit, with the workloads of this one, and with the packages that are installed here. */
+/** Checks out the files of a commit, adds the workloads of this checkout, and links the installed packages. */
 function checkoutOf(commit: string): string {
   const folder = join(root, `build/against-${commit}-${process.pid}`);
   mkdirSync(folder, { recursive: true });
@@ -66,7 +66,7 @@ async function lineOf(row: string, now: ChildProcess, then: ChildProcess, rounds
   const times: { now: number; then: number }[] = [];
   let note = '';
   for (let round = -WARM_UP; round < rounds; round++) {
-    // Each goes first every other time: what heats up the machine is shared.
+    // The two sides take turns at going first, because the first run heats the machine for the second.
     const order = round % 2 === 0 ? [now, then] : [then, now];
     const first = await timed(order[0] as ChildProcess, row);
     const second = await timed(order[1] as ChildProcess, row);
@@ -89,7 +89,7 @@ async function timed(worker: ChildProcess, row: string): Promise<Timed> {
   if (worker.exitCode !== null) return { problem: 'its process has ended' };
   const over = new AbortController();
   const ended = once(worker, 'exit', over).then(() => [{ problem: 'its process has ended' }]);
-  ended.catch(() => {}); // it goes on
+  ended.catch(() => {}); // the worker continues
   const answer = Promise.race([once(worker, 'message', over), ended]);
   worker.send(row);
   const [timing] = (await answer) as [Timed];

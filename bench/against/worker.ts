@@ -1,7 +1,7 @@
-/* Times workloads in the checkout that it stands in, one run for each message with the name of one. */
+/* Times workloads in the checkout that contains this file: one run for each message, which names the workload. */
 import { WORKLOADS } from './workloads.js';
 
-/** An answer to the parent process: seconds and the result of a run, or why it could not be made. */
+/** An answer to the parent process: seconds and result of a run, or the reason why it failed. */
 export interface Timed {
   readonly seconds?: number;
   readonly result?: string;

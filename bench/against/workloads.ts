@@ -1,6 +1,7 @@
 /*
- * What is timed in two commits. Only names of the public interface that have stood for long are used, for this file is
- * run against older sources too. Each workload is made once and run many times; a run takes a few tenths of a second.
+ * Workloads that are timed in two commits. They use only long-standing names of the public interface, because this file
+ * also runs against older sources. Each workload is made once and run many times; one run takes a few tenths of a
+ * second.
  */
 import {
   FenceWatch,
@@ -35,7 +36,7 @@ function walk(reception: 'trees' | 'street', count = FIXES): Fix[] {
   return fixes;
 }
 
-/** The work of each row; what it returns shows that all was done. */
+/** One function a row; its return value shows that all the work was done. */
 export const WORKLOADS: Readonly<Record<string, () => () => unknown>> = {
   distance() {
     const random = randomFrom(11);

@@ -7,7 +7,7 @@ declare global {
   interface Window {
     /** Milliseconds from having the island's file to its picture. */
     first: Promise<number>;
-    /** Lets so many hours of walking pass, drawn once a minute of theirs. */
+    /** Advances the clock by this many hours of walking, with one drawing a minute of clock time. */
     follow(hours: number): Promise<void>;
   }
 }

@@ -1,11 +1,11 @@
-/* Moves a map under a heavy load and shows how long each frame took, script and raster together. */
+/* Moves a map under a heavy load and measures the time of each frame, script and raster together. */
 import { Trail, ahead, fixFrom, type Fence } from 'aurelian-drift';
 import { MapSheet, groundFrom } from 'aurelian-drift/map';
 import { randomFrom } from 'aurelian-drift/testing';
 
 const MIDDLE = { lat: 44.2, lon: -33.6 };
 
-/** What one way of moving took: milliseconds a frame. */
+/** Result of one kind of movement: milliseconds a frame. */
 export interface Frames {
   readonly times: readonly number[];
 }
@@ -23,14 +23,14 @@ const random = randomFrom(3);
 let sheet: MapSheet;
 let trail: Trail;
 
-/** Somebody who walks to and fro on the island for eleven days and nights, a fix a second. */
+/** A walk to and fro on the island for eleven days and nights, one fix a second. */
 function longWalk(fixes: number): Trail {
   const walk = new Trail({ name: 'Eleven days' });
   const time = Date.UTC(2026, 4, 14);
   let [east, north, course] = [0, 0, 0];
   for (let i = 0; i < fixes; i++) {
     course += 0.08 * random.normal();
-    // Back towards the middle when it has gone far.
+    // Turns back towards the middle when it is far away.
     if (Math.hypot(east, north * 1.5) > 4000) course = Math.atan2(-east, -north) + 0.3 * random.normal();
     east += 1.35 * Math.sin(course) + 0.3 * random.normal();
     north += 1.35 * Math.cos(course) + 0.3 * random.normal();
@@ -54,7 +54,7 @@ function fenceIndex(count: number): Fence[] {
   });
 }
 
-/** One frame: from before the map's own drawing to after its pixels are there. */
+/** One frame: from before the map draws until its pixels exist. */
 function frame(act: () => void): Promise<number> {
   return new Promise((resolve) => {
     let start = 0;
@@ -76,7 +76,7 @@ function force(): void {
 window.pan = async (zoom, frames) => {
   sheet.look({ centre: MIDDLE, zoom });
   await frame(() => sheet.redraw());
-  await new Promise((resolve) => setTimeout(resolve, 200)); // until it is drawn in full
+  await new Promise((resolve) => setTimeout(resolve, 200)); // until the drawing is complete
   const times: number[] = [];
   const stage = document.getElementById('map')?.shadowRoot?.querySelector('.stage');
   if (!(stage instanceof HTMLElement)) throw new Error('there is no map');
@@ -105,7 +105,7 @@ window.fresh = async (zoom, times) => {
     await new Promise((resolve) => setTimeout(resolve, 200));
     all.push(
       await frame(() => {
-        sheet.theme = i % 2 === 0 ? 'dusk' : 'day'; // all of it anew
+        sheet.theme = i % 2 === 0 ? 'dusk' : 'day'; // everything is drawn again
       }),
     );
     draw(all);
@@ -141,7 +141,7 @@ window.plain = (zoom, times) => {
   return { times: all };
 };
 
-/** Each frame as a stroke, and the line of 16 ms. */
+/** Each frame as a bar, and a line at 16 ms. */
 function draw(times: readonly number[]): void {
   const context = (document.getElementById('chart') as HTMLCanvasElement).getContext('2d');
   if (context === null) return;

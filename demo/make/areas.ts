@@ -6,8 +6,8 @@ import { CELL, COLUMNS, ROWS, type Point } from './terrain.js';
 export type Area = readonly (readonly Point[])[];
 
 /**
- * A field-like area around a line: all places nearer to it than a width in metres that varies about.
- * Taken off a fine grid of its own, so that it never folds over itself.
+ * An irregular area around a line: all points nearer to it than a width in metres that varies. It is computed on its
+ * own fine grid, so that its outline never crosses itself.
  */
 export function areaAround(line: readonly Point[], widthAt: (x: number, y: number) => number): Point[] {
   const cell = 6;
@@ -25,7 +25,7 @@ export function areaAround(line: readonly Point[], widthAt: (x: number, y: numbe
   return simplify(ring, 4, true).map(({ x, y }): Point => [x, y]);
 }
 
-/** Areas where a field on the grid is above a level; smoothed, thinned, and without crumbs below `least` m². */
+/** Areas where a field on the grid is above a level; smoothed, thinned, and without areas below `least` m². */
 export function areasAbove(field: Float64Array, level: number, min: number): Area[] {
   const made = contours().size([COLUMNS, ROWS]).smooth(true).contour(Array.from(field), level);
   return made.coordinates
@@ -48,7 +48,7 @@ function ringOf(ring: readonly (readonly [number, number])[]): Point[] {
   ).map(({ x, y }): Point => [x, y]);
 }
 
-/** Corners cut twice at a quarter (G. Chaikin, 1974). A closed ring repeats its first point. */
+/** Corner cutting at one quarter, twice (G. Chaikin, 1974). A closed ring repeats its first point. */
 export function chaikin(points: readonly Point[], closed: boolean): Point[] {
   let now = [...points];
   for (let round = 0; round < 2; round++) {

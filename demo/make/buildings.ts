@@ -18,7 +18,7 @@ export interface Street {
   readonly points: readonly Point[];
 }
 
-/** Streets of every hamlet: the lane through it, and short streets off it. */
+/** Streets of every hamlet: the lane through it, and short side streets. */
 export function streetsOf(ways: readonly Way[], terrain: Terrain, random: Random): Street[] {
   return HAMLETS.flatMap(({ name: locality, at, streets }) => {
     const near = ways
@@ -28,7 +28,7 @@ export function streetsOf(ways: readonly Way[], terrain: Terrain, random: Random
     const main = near.toSorted((a, b) => lengthOf(b) - lengthOf(a))[0] as Point[];
     const made: Street[] = [{ name: streets[0] as string, locality, points: main }];
     streets.slice(1).forEach((name, i) => {
-      // A street leaves the main one at a right angle, on the side that stays on dry land and flattest.
+      // A side street leaves the main one at a right angle, on the side that stays on land and is flatter.
       const share = i === 0 ? 0.36 : 0.68;
       const { at: start, dx, dy } = alongLine(main, lengthOf(main) * share);
       const sides = [1, -1].map((side) => {
@@ -53,7 +53,7 @@ export function streetsOf(ways: readonly Way[], terrain: Terrain, random: Random
   });
 }
 
-/** The stretch of a line within so many metres of a place. */
+/** The part of a line within this many metres of a point. */
 function clipped(points: readonly Point[], at: Point, radius: number): Point[] {
   return points.filter((point) => distanceOf(point, at) < radius);
 }

@@ -34,7 +34,7 @@ interface Feature {
   properties: Record<string, unknown>;
 }
 
-/** A way with a point of its own where a street leaves it. */
+/** A way with a vertex where a street leaves it. */
 function withJunctions(points: readonly Point[]): Point[] {
   return points.flatMap((point, i) => {
     const before = points[i - 1];
@@ -48,7 +48,7 @@ function withJunctions(points: readonly Point[]): Point[] {
   });
 }
 
-/** A ring that is closed and, as RFC 7946 asks, counter-clockwise outside and clockwise inside. */
+/** A ring that is closed and oriented as RFC 7946 requires: counter-clockwise outside, clockwise inside. */
 function ringOf(ring: readonly Point[], outer: boolean): [number, number][] {
   const open = ring.filter((point, i) => i === 0 || String(point) !== String(ring[0]));
   let twice = 0;
@@ -105,7 +105,7 @@ const roads = [...ways.map((way) => way.points), ...streets.map((street) => stre
 const houses: Building[] = [];
 for (const street of streets) houses.push(...housesAlong(street, terrain, houses, roads, random));
 
-// What grows where. Each cover keeps off what it would not grow on.
+// Land cover. Each cover excludes ground on which it would not grow.
 const masked = (name: string, wavelength: number, fits: (h: number, cell: number) => number) => {
   const field = terrain.field(name, wavelength);
   return field.map((value, cell) => {
@@ -183,7 +183,7 @@ for (const { name, locality, points } of streets.filter(
 for (const { outline } of houses) ground.push(areaFeature('building', [outline]));
 for (const { name, at } of HAMLETS) ground.push(pointFeature('hamlet', at, { name }));
 for (const { name, at } of HILLS) {
-  // The name goes to the true summit nearby.
+  // The name is placed at the highest point nearby.
   let best = at;
   for (let dx = -300; dx <= 300; dx += 20) {
     for (let dy = -300; dy <= 300; dy += 20) {
@@ -249,7 +249,7 @@ save('sections', sections);
 const region = 'Vanesk';
 const postalCodes = new Map(HAMLETS.map(({ name }, i) => [name, `VK ${10 + i}`]));
 const area = (locality: string) => ({ locality, region, postalCode: postalCodes.get(locality) });
-/** A name, and what it is in Vaneskan where it is anything. */
+/** A name, and its Vaneskan form if it has one. */
 const named = (name: string) => ({
   name,
   ...(Object.hasOwn(VANESKAN, name) && { names: { 'art-x-vanesk': VANESKAN[name] } }),

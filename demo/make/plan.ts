@@ -1,6 +1,6 @@
 import type { Point } from './terrain.js';
 
-/* What is placed by hand: metres east and north of the island's middle. */
+/* Positions that are set by hand: metres east and north of the island's centre. */
 
 export const HAMLETS: readonly { name: string; at: Point; streets: readonly string[] }[] = [
   { name: 'Wick Orrin', at: [-750, -1500], streets: ['Plover Lane', 'Net Loft Street', 'Chandler’s Row'] },
@@ -45,7 +45,7 @@ export const HILLS: readonly { name: string; at: Point }[] = [
   { name: 'The Saddle', at: [620, 760] },
 ];
 
-/** Names in Vaneskan, the island’s own tongue, of what has one. */
+/** Names in Vaneskan, the island’s own language. */
 export const VANESKAN: Readonly<Record<string, string>> = {
   Vanesk: 'Vanasker',
   'Wick Orrin': 'Vik Orrenn',
@@ -65,14 +65,14 @@ export const VANESKAN: Readonly<Record<string, string>> = {
 export interface SpotPlan {
   readonly name: string;
   readonly kind: string;
-  /** Metres east and north of the island’s middle, or a house. */
+  /** Metres east and north of the island’s centre, or a house. */
   readonly at: Point | { readonly houseNumber: string; readonly street: string; readonly locality: string };
   /** 0 to 100: how well the islanders know it. */
   readonly prominence: number;
   readonly details?: Readonly<Record<string, string>>;
 }
 
-/** What one looks for on the island. Two are of one name. */
+/** Points of interest of the island. Two share one name. */
 export const SPOTS: readonly SpotPlan[] = [
   { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { open: '07:00 to 21:00', radio: 'channel 6' } },
   { name: 'Carn Bothy', kind: 'hut', at: [-1590, 1060], prominence: 35, details: { open: 'always', beds: '4' } },
@@ -89,7 +89,7 @@ export const SPOTS: readonly SpotPlan[] = [
   { name: 'Nethery Telephone', kind: 'telephone', at: [-3080, -760], prominence: 15 },
 ]; // prettier-ignore
 
-/** Names on the water: the larger, the smaller the zoom they show from. */
+/** Names on water: the larger the water, the smaller the zoom from which its name shows. */
 export const WATERS: readonly { name: string; at: Point; radius: number }[] = [
   { name: 'Orrin Bay', at: [250, -2250], radius: 650 },
   { name: 'Sallow Sound', at: [-150, 2780], radius: 600 },
@@ -101,7 +101,7 @@ export interface RoundPlan {
   readonly id: string;
   readonly name: string;
   readonly past: readonly Point[];
-  /** Sections along it: name, from and to as shares of the round, and what grows there. */
+  /** Sections along it: name, start and end as shares of the round, and vegetation. */
   readonly sections: readonly {
     name: string;
     from: number;

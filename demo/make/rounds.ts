@@ -10,7 +10,7 @@ interface Edge {
 
 const keyOf = ([x, y]: Point) => `${x.toFixed(1)},${y.toFixed(1)}`;
 
-/** Plans rounds on the finished ways, so that a round lies exactly on them. */
+/** Plans rounds on the finished ways, so that a round follows them exactly. */
 export class RoundPlanner {
   readonly #edges = new Map<string, Edge[]>();
   readonly #places = new Map<string, Point>();
@@ -31,7 +31,10 @@ export class RoundPlanner {
     this.#edges.set(key, [...(this.#edges.get(key) ?? []), edge]);
   }
 
-  /** The shortest line past the junctions nearest to some places; a stretch walked already counts three times. */
+  /**
+   * The shortest line past the junctions nearest to the given points; a part that was walked already costs three times
+   * its length.
+   */
   line(past: readonly Point[]): Point[] {
     const stops = past.map((place) => this.#nearest(place));
     const used = new Set<readonly Point[]>();
@@ -97,7 +100,7 @@ export function lengthOf(points: readonly Point[]): number {
   return sum;
 }
 
-/** The place on a line after so many metres, and the direction there as a unit vector. */
+/** The point on a line at this many metres, and the direction there as a unit vector. */
 export function alongLine(points: readonly Point[], metres: number): { at: Point; dx: number; dy: number } {
   let left = metres;
   for (let i = 1; i < points.length; i++) {

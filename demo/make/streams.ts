@@ -3,8 +3,8 @@ import { COLUMNS, ROWS, cellOf, pointOf, type Point, type Terrain } from './terr
 import { smooth } from './ways.js';
 
 /**
- * For each cell the neighbour its water runs to, found by flooding the land upwards from the sea, so that every
- * drop arrives (the priority flood of R. Barnes and others, Computers & Geosciences 62, 2014).
+ * The downstream neighbour of each cell, found by flooding the land upwards from the sea, so that all water reaches it
+ * (the priority flood of R. Barnes and others, Computers & Geosciences 62, 2014).
  */
 export function drainage(terrain: Terrain): Int32Array {
   const down = new Int32Array(COLUMNS * ROWS).fill(-1);
@@ -29,7 +29,7 @@ export function drainage(terrain: Terrain): Int32Array {
   return down;
 }
 
-/** The stream from a spring to the sea or the lake, and what it joins; cells already wet end it. */
+/** The stream from a spring to the sea or the lake, and what it joins; it ends at the first wet cell. */
 export function streamFrom(spring: Point, down: Int32Array, terrain: Terrain, wet: Set<number>): Point[] {
   const cells = [cellOf(spring)];
   for (;;) {

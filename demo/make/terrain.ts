@@ -1,7 +1,7 @@
 import { createNoise2D } from 'simplex-noise';
 import { randomFrom } from 'aurelian-drift/testing';
 
-/** Metres, east and north of the island's middle. */
+/** Metres east and north of the island's centre. */
 export type Point = readonly [x: number, y: number];
 
 /** Size of a grid cell in metres, and of the grid in cells. */
@@ -22,7 +22,7 @@ export function pointOf(cell: number): Point {
   ];
 }
 
-/** Hills and hollows by hand: middle in km, radii in km, height in m. */
+/** Hills and hollows, set by hand: centre in km, radii in km, height in m. */
 const MASSES: readonly (readonly [x: number, y: number, rx: number, ry: number, height: number])[] = [
   [-0.6, 0.15, 3.3, 2.55, 46],
   [2.2, 0.9, 2.1, 1.7, 30],
@@ -39,7 +39,7 @@ const MASSES: readonly (readonly [x: number, y: number, rx: number, ry: number, 
   [-4.1, 1.5, 0.9, 0.7, -34],
 ];
 
-/** The lake: middle, radii, level. */
+/** The lake: centre, radii, level. */
 const LAKE = { x: -700, y: -350, rx: 420, ry: 210, level: 31 };
 
 export interface Terrain {
@@ -48,7 +48,7 @@ export interface Terrain {
   /** Above 0 within the lake. */
   readonly lake: Float64Array;
   readonly lakeLevel: number;
-  /** Slow noise for what grows where, one field a name, about −1…1. */
+  /** Smooth noise for the land cover, one field for each name, about −1…1. */
   field(name: string, wavelength: number): Float64Array;
   heightAt(point: Point): number;
 }
@@ -73,7 +73,7 @@ export function makeTerrain(seed: number): Terrain {
     let sum = -17;
     for (const [mx, my, rx, ry, peak] of MASSES)
       sum += peak * Math.exp(-(((wx - mx) / rx) ** 2) - ((wy - my) / ry) ** 2);
-    // Rough where it is high, smooth where the sea and the sand are.
+    // Rough at height, smooth at the coast.
     let value = sum + rough(x, y) * (3 + Math.max(0, Math.min(14, sum * 0.16)));
     const away =
       Math.hypot((x - LAKE.x) / LAKE.rx, (y - LAKE.y) / LAKE.ry) - 0.16 * noise(x / 300 + 50, y / 300);

@@ -3,7 +3,7 @@ import simplify from 'simplify-js';
 import { chaikin } from './areas.js';
 import { CELL, COLUMNS, ROWS, cellOf, pointOf, type Point, type Terrain } from './terrain.js';
 
-/** Steps of a way on the grid: to the eight neighbours and the knight's moves, so that ways need not be angular. */
+/** Steps of a way on the grid: to the eight neighbours and the knight's moves, so that ways are less angular. */
 const STEPS: readonly (readonly [number, number])[] = [
   [1, 0], [-1, 0], [0, 1], [0, -1], [1, 1], [1, -1], [-1, 1], [-1, -1],
   [2, 1], [2, -1], [-2, 1], [-2, -1], [1, 2], [1, -2], [-1, 2], [-1, -2],
@@ -11,25 +11,25 @@ const STEPS: readonly (readonly [number, number])[] = [
 
 export type WayKind = 'lane' | 'path';
 
-/** A stretch of lane or path between two junctions. */
+/** A part of a lane or path between two junctions. */
 export interface Way {
   readonly kind: WayKind;
   readonly points: readonly Point[];
 }
 
-/** Finds and remembers ways over the terrain; a new way joins an older one where that is easier. */
+/** Finds and stores ways over the terrain; a new way joins an older one where that is easier. */
 export class WayNetwork {
   readonly #terrain: Terrain;
   readonly #kinds = new Map<number, WayKind>();
   readonly #links = new Map<number, Set<number>>();
-  /** Ends of what was laid: junctions even where nothing else joins. */
+  /** Ends of ways: junctions even if nothing else joins there. */
   readonly #ends = new Set<number>();
 
   constructor(terrain: Terrain) {
     this.#terrain = terrain;
   }
 
-  /** The easiest way between two places, along cells, kept as part of the network. */
+  /** The easiest way between two points, along cells, added to the network. */
   lay(kind: WayKind, from: Point, to: Point): void {
     const cells = this.#route(from, to);
     this.#ends.add(cellOf(from)).add(cellOf(to));
@@ -91,7 +91,7 @@ export class WayNetwork {
     }
   }
 
-  /** Every way between junctions once, smoothed; ways meet in the very same point. */
+  /** Every way between junctions once, smoothed; ways share their junction point exactly. */
   ways(): Way[] {
     const isNode = (cell: number) => {
       const links = this.#links.get(cell) as Set<number>;

@@ -23,9 +23,9 @@ import { button, element, field, piece, write } from '../shared/page.js';
 import { PARTY, demoPassword, partyBroker } from '../shared/party.js';
 import { pretendParty } from './pretend-party.js';
 
-/** Alarms and crossings that are shown. */
+/** Number of alarms and crossings that are listed. */
 const SHOWN = 60;
-/** The most worrying first. */
+/** The most urgent first. */
 const ORDER: readonly MemberState[] = ['vanished', 'late', 'asleep', 'joined', 'still', 'moved', 'left'];
 const MARKS: Readonly<Record<MemberState, string>> = {
   joined: '○',
@@ -164,7 +164,7 @@ function alarmText({ kind, name = '', duration, time }: Alarm): string {
   }
 }
 
-/** Rows stay what they are from one state to the next, so that a finger or a reader keeps its place. */
+/** Rows keep their elements from one state to the next, so that a finger or a screen reader keeps its position. */
 const rows = new Map<string, HTMLButtonElement>();
 
 function showRoster(members: readonly Member[], now: number, choose: (member: Member) => void): void {

@@ -4,18 +4,18 @@ import { SimulatedDevice, memoryBroker } from 'aurelian-drift/testing';
 import { load } from '../shared/island.js';
 import { PARTY, WARDENS } from '../shared/party.js';
 
-/** Each warden’s round, and what befalls them on it, in minutes of their own time. */
+/** Each warden’s round, and the incidents on it, in minutes of clock time. */
 const ROUNDS = {
   mirel: { round: 'Dune Round', seed: 7 },
   tavi: { round: 'Tarn Round', seed: 11, sleeps: 24, wakes: 31 },
   osk: { round: 'West Round', seed: 5, dies: 20 },
 } as const;
-/** Minutes without a sign of life that the guard tells of. */
+/** Minutes without a sign of life after which the guard raises an alarm. */
 const CHECK_IN = 10;
 
 /**
- * Three pretend wardens with a broker and a guard, all in this page: one’s phone rests for a while, one’s dies. Nothing
- * leaves the page.
+ * Three pretend wardens with a broker and a guard, all in this page: one phone rests for a while, another one dies.
+ * Nothing leaves the page.
  */
 export async function pretendParty(clock: Clock): Promise<Broker> {
   const broker = memoryBroker({ clock });

@@ -10,7 +10,7 @@ function map(id: string, more: object = {}): MapSheet {
   return new MapSheet({ container: container(id), controls: false, warn: () => {}, ...more });
 }
 
-/** A map whose user has a pretend device that behaves so. */
+/** A map whose user has a pretend device with this behaviour. */
 function mapOf(id: string, device: SimulatedDeviceOptions): MapSheet {
   const source = new SimulatedDevice({ at: HUT, ...device });
   const receiver = new Receiver({ source, purpose: 'To show what a map says.', warn: () => {} });

@@ -12,7 +12,7 @@ import {
 } from 'aurelian-drift';
 import { element, write } from '../shared/page.js';
 
-/* The field book beside the map: what is written where. */
+/* The field book beside the map: the elements it writes to. */
 
 export function writeFix(fix: Fix): void {
   write('position', positionText(fix));
@@ -28,7 +28,7 @@ export function writeSummary({ distance, duration, averageSpeed, fixes }: Summar
   write('fixes', fixes === 0 ? '–' : String(fixes));
 }
 
-/** How the follow stands, in words; `since` is when following began. */
+/** The status of the follow as a text; `since` is when following began. */
 export function writeStanding(state: FollowStatus, since: number): void {
   const clock = (time: number) => new Date(time).toLocaleTimeString('en-GB');
   const words: Readonly<Record<FollowStatus['state'], string>> = {

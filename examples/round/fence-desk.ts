@@ -11,13 +11,13 @@ import type { MapLayer, MapSheet } from 'aurelian-drift/map';
 import { button, element, write } from '../shared/page.js';
 import { PLACES, draftOf, fenceOf, withPlace, type Draft, type DraftKind } from './fence-draft.js';
 
-/* Fences that the user draws: on the map by mouse or touch, or with keys alone; kept in this browser as GeoJSON. */
+/* Fences that the user draws on the map, by mouse, touch or keyboard; stored in this browser as GeoJSON. */
 
 const KEPT = 'round/fences';
 const VIOLET = '#5b4a8a';
 const field = (id: string) => element(id) as HTMLInputElement;
 
-/** The fences that were kept in this browser; what cannot be read any more stays there. */
+/** The fences that are stored in this browser. What cannot be read is left in the storage. */
 export function keptFences(): { readonly fences: readonly Fence[]; readonly reported: string } {
   const kept = localStorage.getItem(KEPT);
   if (kept === null) return { fences: [], reported: '' };
@@ -27,16 +27,16 @@ export function keptFences(): { readonly fences: readonly Fence[]; readonly repo
 
 export interface FenceDeskParts {
   readonly map: MapSheet;
-  /** Those that are there already. */
+  /** The existing fences. */
   readonly fences: readonly Fence[];
-  /** A fence was drawn, or drawn anew. */
+  /** A fence was drawn or redrawn. */
   readonly onFence: (fence: Fence) => void;
   readonly onRemoved: (id: string) => void;
-  /** A fence is being drawn anew, by its id, or no more. */
+  /** The id of the fence that is being redrawn, if any. */
   readonly onDrawing: (id: string | undefined) => void;
 }
 
-/** The part of the field book that draws fences. */
+/** The part of the field book in which fences are drawn. */
 export class FenceDesk {
   readonly #map: MapSheet;
   readonly #parts: FenceDeskParts;
@@ -105,11 +105,11 @@ export class FenceDesk {
     this.#drawn();
   }
 
-  /** Shows the draft on the map, with its corners to be moved, and says how it stands. */
+  /** Shows the draft on the map with movable corners, and its state. */
   #drawn(): void {
     const draft = this.#draft;
     if (draft === undefined) return;
-    // Pins that stay keep the focus of the keyboard.
+    // Pins that remain keep the keyboard focus.
     draft.places.forEach(({ lat, lon }, i) => {
       const text = draft.kind === 'circle' ? 'Middle' : `Corner ${i + 1}`;
       const looks = { draggable: true, colour: VIOLET, shape: 'square' } as const;
@@ -209,13 +209,13 @@ export class FenceDesk {
     this.#keep();
   }
 
-  /** The place in the middle of the map. */
+  /** The position in the middle of the map. */
   #middle(): Position | undefined {
     return this.#map.$view.get()?.centre;
   }
 }
 
-/** The fences of a file, and what is to be said of it; nothing of one that is refused. */
+/** The fences of a file, and a message about it; no fences if the file is refused. */
 function fencesIn(text: string, source: string): { fences?: readonly Fence[]; reported: string } {
   const notes: string[] = [];
   try {
@@ -257,7 +257,7 @@ function readyText({ kind, places, metres }: Draft): string {
     : `An outline of ${places.length} corners.`;
 }
 
-/** The corners so far, where they are no fence yet. */
+/** The corners so far, while they do not make a fence yet. */
 function unfinished({ places }: Draft): MapLayer {
   const line = { kind: 'line', points: places, colour: VIOLET, width: 2.2 } as const;
   return { kind: 'shapes', shapes: places.length < 2 ? [] : [line] };

@@ -1,6 +1,6 @@
 import { fencesFrom, timetable, type Fence, type Position } from 'aurelian-drift';
 
-/* A fence while it is drawn: corners that a hand has put down, and what makes a fence of them. */
+/* A fence while it is drawn: the corners that the user has set, and the conversion to a fence. */
 
 export type DraftKind = 'outline' | 'circle' | 'lane';
 
@@ -8,13 +8,13 @@ export interface Draft {
   readonly id: string;
   readonly kind: DraftKind;
   readonly name: string;
-  /** The corners of an outline, the middle of a circle, the line of a lane. */
+  /** The corners of an outline, the centre of a circle, or the line of a corridor. */
   readonly places: readonly Position[];
-  /** Radius of a circle, half the width of a lane. */
+  /** Radius of a circle, or half the width of a corridor. */
   readonly metres: number;
 }
 
-/** Places that a draft of each kind needs, and the most it can have. */
+/** Minimum and maximum number of points of a draft of each kind. */
 export const PLACES: Readonly<Record<DraftKind, readonly [min: number, max: number]>> = {
   outline: [3, 200],
   circle: [1, 1],
@@ -22,9 +22,9 @@ export const PLACES: Readonly<Record<DraftKind, readonly [min: number, max: numb
 };
 
 /**
- * The fence that a draft amounts to.
+ * The fence that a draft describes.
  *
- * @throws {InputError} that says what is wrong, as of any fence in a file.
+ * @throws {InputError} that says what is wrong, as for any fence in a file.
  */
 export function fenceOf({ id, kind, name, places, metres }: Draft): Fence {
   const points = places.map(({ lat, lon }) => [lon, lat]);
@@ -39,7 +39,8 @@ export function fenceOf({ id, kind, name, places, metres }: Draft): Fence {
 }
 
 /**
- * A draft of a fence that is there; `undefined` for one of several outlines, or with holes, which is not drawn by hand.
+ * The draft of an existing fence; `undefined` for a fence with several outlines or with holes, which cannot be drawn by
+ * hand.
  */
 export function draftOf(fence: Fence): Draft | undefined {
   const { id, name } = fence;
@@ -53,7 +54,7 @@ export function draftOf(fence: Fence): Draft | undefined {
     : { id, name, kind: 'outline', places, metres: 30 };
 }
 
-/** A draft with one more corner, which follows on the last; a circle has one place, and it goes there. */
+/** A draft with one more corner after the last; a circle has one point, which is replaced. */
 export function withPlace(draft: Draft, place: Position): Draft {
   return { ...draft, places: draft.kind === 'circle' ? [place] : [...draft.places, place] };
 }

@@ -19,12 +19,15 @@ import { store, walk } from './walk.js';
 const PURPOSE =
   'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it ' +
   'stays on this device, unless you share where you are.';
-/** The pretend walk, as many times as fast as real: an hour's round in three minutes, or as ?tempo= says. */
+/**
+ * How many times faster than real time the pretend walk runs: an hour's round in three minutes, or the value of
+ * ?tempo=.
+ */
 const settings = new URLSearchParams(location.search);
 const TEMPO = Number(settings.get('tempo') ?? 20);
 const card = document.querySelector('aurelian-consent') as HTMLElementTagNameMap['aurelian-consent'];
 
-/** A trail that broke off, to go on with. */
+/** An interrupted trail that can be continued. */
 let broken: string | undefined;
 
 write('purpose', PURPOSE);
@@ -35,7 +38,7 @@ button('use-pretend').addEventListener('click', () => void beginPretend('well'))
 const chosen = settings.get('pretend');
 if (chosen !== null && Object.hasOwn(BEHAVIOURS, chosen)) void beginPretend(chosen as Behaviour);
 
-/** After a crash or a kill the trail is still there: it can be gone on with, or finished as it is. */
+/** After a crash or a kill the trail still exists: the user continues it, or finishes it as it is. */
 async function offerBroken(): Promise<void> {
   const [found] = (await store.list()).filter(({ finished, fixes }) => !finished && fixes > 0);
   if (found === undefined) return;
@@ -70,14 +73,14 @@ async function beginPretend(behaviour: Behaviour): Promise<void> {
     behaviour,
     (next) => {
       settings.set('pretend', next);
-      location.search = settings.toString(); // a walk that has begun is not two walks
+      location.search = settings.toString(); // a second press does not start a second walk
     },
   );
   const device = pretendDevice(behaviour, clock, { route, seed: 7, warmUp: 2 });
   await begin(device, clock, TEMPO, BEHAVIOURS[behaviour].accuracy);
 }
 
-/** From the press to the first fix, and on from there; a failure says what helps and leaves both ways open. */
+/** From the press to the first fix and on; a failure shows what helps, and the user can choose again. */
 async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number): Promise<void> {
   for (const id of ['start', 'use-pretend']) button(id).disabled = true;
   const receiver = new Receiver({ source, clock, purpose: PURPOSE, strict: true, explain: card.explain });
@@ -93,7 +96,7 @@ async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number)
     );
   });
   try {
-    // Patience is the user's own, however fast the pretend clock runs.
+    // Patience is in real time for the user, however fast the pretend clock runs.
     const first = await receiver.fix({ patience: 30 * tempo, ...(accuracy !== undefined && { accuracy }) });
     await walk({ receiver, source, clock, first, card, tempo, broken });
   } catch (error) {

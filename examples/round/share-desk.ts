@@ -15,11 +15,11 @@ export interface ShareParts {
   readonly receiver: Receiver;
   readonly life: Life | undefined;
   readonly clock: Clock;
-  /** On a hurried clock there is nobody to share with but a pretend hut. */
+  /** With a fast clock the position can be shared only with a pretend hut. */
   readonly pretend: boolean;
 }
 
-/** The switch to share with the party, and beside it what that means: who sees what, how exactly, and until when. */
+/** The switch that shares the position with the party, and its meaning: who sees what, how exactly, and until when. */
 export class ShareDesk {
   readonly #parts: ShareParts;
   readonly #broker: Broker;

@@ -26,7 +26,7 @@ import { writeCrossing, writeFix, writeStanding, writeSummary } from './book.js'
 
 const find = document.querySelector('aurelian-find') as FindElement;
 
-/** Trails stay in this browser, also when it is closed or killed on the way. */
+/** Trails are stored in this browser, and survive its closing and killing. */
 export const store = browserStore({ name: 'round' });
 
 export interface WalkParts {
@@ -34,11 +34,11 @@ export interface WalkParts {
   readonly source: Source;
   readonly clock: Clock;
   readonly first: Fix;
-  /** Says what helps when following fails on the way. */
+  /** Says what helps when following fails during the walk. */
   readonly card: HTMLElement;
-  /** How many times as fast as real the clock runs. */
+  /** How many times faster than real time the clock runs. */
   readonly tempo: number;
-  /** The id of a trail that broke off, to go on with. */
+  /** The id of an interrupted trail to continue. */
   readonly broken?: string | undefined;
 }
 
@@ -63,7 +63,7 @@ export async function walk({
     broken === undefined
       ? new CrossingLog(watch, recorder)
       : await CrossingLog.reopen(broken, store, watch, recorder);
-  // On a hurried clock a stutter of the page is minutes long.
+  // With a fast clock a short delay of the page is minutes long.
   const staleAfter = 15 * tempo;
   const follow = receiver.follow({ silentAfter: staleAfter });
   if (!recorder.resume(follow)) recorder.start(follow);
@@ -82,13 +82,13 @@ export async function walk({
   const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
   let drawn: string | undefined;
   const sidesNow = () => fences.map(({ id }) => watch.sideOf(id)).join();
-  /** Which sides the map shows. */
+  /** The sides that the map shows. */
   let sides: string;
   const showFences = () => {
     sides = sidesNow();
     const those = (wanted: string | undefined) =>
       new Set(fences.flatMap(({ id }) => (watch.sideOf(id) === wanted ? [id] : [])));
-    // One that is drawn anew is shown as it will be.
+    // A fence that is being redrawn is shown as its draft.
     const shown = fences.filter(({ id }) => id !== drawn);
     map.showFences(shown, {
       toneOf,
@@ -115,7 +115,7 @@ export async function walk({
     },
     onDrawing(id) {
       drawn = id;
-      // Taps are corners then.
+      // While drawing, taps set corners.
       quiet();
       if (id === undefined) quiet = tellAddresses(map, places);
       element('map').parentElement?.classList.toggle('drawing', id !== undefined);
@@ -152,7 +152,7 @@ export async function walk({
   void follow.outcome.then(() => (button('keep-on').hidden = true));
   follow.onEvent((event) => {
     if (event.kind === 'failed') {
-      button('pause').disabled = true; // the card says why, and what helps
+      button('pause').disabled = true; // the card shows the reason, and what helps
       button('pause').title = event.error.userText;
     }
     if (event.kind !== 'visible-only' || event.keepScreenOn === undefined) return;
@@ -205,7 +205,7 @@ function recorderFor(broken: string | undefined): Promise<Recorder> {
   return Promise.resolve(new Recorder({ name: 'Round', store }));
 }
 
-/** Places found by name come onto the map. */
+/** Places that are found by name are shown on the map. */
 function offerPlaces(map: MapSheet, places: PlaceService): void {
   find.places = places;
   find.addEventListener('choose', (event) => {
@@ -216,7 +216,7 @@ function offerPlaces(map: MapSheet, places: PlaceService): void {
   });
 }
 
-/** A tap on the map tells the address there, until what is returned is called. */
+/** A tap on the map shows the address there, until the returned function is called. */
 function tellAddresses(map: MapSheet, places: PlaceService): () => void {
   return addressOnTap(map, places, {
     onTapped: ({ at, answers, error }) => {

@@ -17,7 +17,7 @@ export async function load(name: keyof typeof ADDRESSES): Promise<unknown> {
   return response.json();
 }
 
-/** Made once, when first asked for; what failed is tried again at the next question. */
+/** Made on first use; after a failure the next call tries again. */
 export function onceMade<T>(make: () => Promise<T>): () => Promise<T> {
   let made: Promise<T> | undefined;
   return () =>
@@ -30,7 +30,7 @@ export function onceMade<T>(make: () => Promise<T>): () => Promise<T> {
 /** The island as a background. */
 export const islandGround = onceMade(async () => groundFrom(await load('vanesk')));
 
-/** The island as a background, for a place that is on it; elsewhere there is none, and the map shows a grid. */
+/** The island as a background, for a position on it; elsewhere there is none, and the map shows a grid. */
 export async function groundAt(place: Position): Promise<Ground | undefined> {
   const ground = await islandGround();
   return ground.bounds !== undefined && boundsContain(ground.bounds, place) ? ground : undefined;

@@ -2,12 +2,12 @@ export const element = (id: string) => document.getElementById(id) as HTMLElemen
 export const button = (id: string) => element(id) as HTMLButtonElement;
 export const field = (id: string) => element(id) as HTMLInputElement;
 
-/** Text, never markup; what stands there already is left alone, so that it is not announced again. */
+/** Sets a text, never markup; an unchanged text is not set, so that it is not announced again. */
 export function write(id: string, text: string): void {
   if (element(id).textContent !== text) element(id).textContent = text;
 }
 
-/** An element with a text, and a class. */
+/** An element with a text and a class. */
 export function piece(tag: string, text: string, className = ''): HTMLElement {
   const made = document.createElement(tag);
   made.textContent = text;

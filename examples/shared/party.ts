@@ -1,6 +1,6 @@
 import { mqttBroker, type Broker } from 'aurelian-drift/presence';
 
-/** The demo party, whose passwords are no secret: `aurelian serve` starts a broker that knows it. */
+/** The demo party, whose passwords are public: `aurelian serve` starts a broker that knows it. */
 export const PARTY = 'vanesk';
 export const WARDENS = [
   { id: 'mirel', name: 'Mirel' },
@@ -9,7 +9,7 @@ export const WARDENS = [
 ] as const;
 export const demoPassword = (id: string) => `demo-${id}`;
 
-/** The address of the party’s broker: where the page comes from, unless ?broker= says otherwise. */
+/** The address of the party’s broker: the host of the page, unless ?broker= names another. */
 export function brokerAddress(): string {
   const own = `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/party`;
   return new URLSearchParams(location.search).get('broker') ?? own;

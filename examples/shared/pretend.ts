@@ -1,16 +1,16 @@
 import type { Clock, NoFixKind } from 'aurelian-drift';
 import { SimulatedDevice, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 
-/** How the pretend device may behave: as it should, or so that each kind of failure comes of it. */
+/** Behaviours of the pretend device: normal, and one for each kind of failure. */
 export type Behaviour = 'well' | Exclude<NoFixKind, 'declined'>;
 
 interface Script {
-  /** As it stands after “Pretend device that”. */
+  /** The text that follows “Pretend device that”. */
   readonly label: string;
   readonly options: SimulatedDeviceOptions;
-  /** What happens to it once it is there. */
+  /** What happens to it after it is made. */
   readonly then?: (device: SimulatedDevice, clock: Clock) => void;
-  /** What the page asks for, where it needs asking. */
+  /** What the page requests, if it is not the default. */
   readonly accuracy?: number;
 }
 
@@ -48,7 +48,7 @@ export const BEHAVIOURS: Readonly<Record<Behaviour, Script>> = {
   },
 };
 
-/** A pretend device that behaves so. */
+/** A pretend device with this behaviour. */
 export function pretendDevice(
   behaviour: Behaviour,
   clock: Clock,
@@ -60,7 +60,7 @@ export function pretendDevice(
   return device;
 }
 
-/** Fills a banner that says that the device is a pretend one, with a choice of how it behaves. */
+/** Fills a banner that says that the device is a pretend one, with a choice of behaviours. */
 export function pretendBanner(
   banner: HTMLElement,
   text: string,

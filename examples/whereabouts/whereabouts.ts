@@ -32,7 +32,7 @@ const PURPOSE =
 /** A door in the hamlet of Tolvay. */
 const PRETEND_PLACE = { lat: 44.20313, lon: -33.58124 };
 
-/** A permission can be taken back only from who follows. */
+/** A permission can be revoked only while the page follows. */
 const OFFERED = (Object.keys(BEHAVIOURS) as Behaviour[]).filter((name) => name !== 'withdrawn');
 
 let receiver = receiverOver(browserSource());
@@ -40,7 +40,7 @@ let accuracy: number | undefined;
 let map: MapSheet | undefined;
 let shown: Fix | undefined;
 let pretending = false;
-/** Ends the look-up of an older fix: the newest's answer is shown. */
+/** Cancels the look-up of an older fix: only the answer for the newest is shown. */
 let lookUp = new AbortController();
 const places = placeService();
 
@@ -83,7 +83,7 @@ async function ask(): Promise<void> {
     await show(await asked.fix({ patience: 20, ...(accuracy !== undefined && { accuracy }) }));
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
-    element('offer').hidden = pretending; // the card says what happened and what helps
+    element('offer').hidden = pretending; // the card shows what happened and what helps
   } finally {
     unwatch();
     find.disabled = false;
@@ -114,14 +114,14 @@ async function show(fix: Fix, known?: PlaceAnswer): Promise<void> {
   map.showFix(fix);
 }
 
-/** The place in words, when it comes; until then, and when it does not come, the numbers stand. */
+/** The place name is shown when it arrives; until then, and if it does not arrive, the numbers are shown. */
 async function tellPlace(fix: Fix, known: PlaceAnswer | undefined): Promise<void> {
   lookUp.abort();
   const own = (lookUp = new AbortController());
   const place = element('place');
   try {
     place.textContent = known?.text ?? 'Looking up the place…';
-    // A rough fix is in a hamlet, not at a door.
+    // A rough fix gets the name of a hamlet, not of a house.
     const level = (fix.accuracy ?? 0) > 75 ? 'locality' : 'house';
     const answers = known === undefined ? await places.at(fix, { level, signal: own.signal }) : [known];
     if (!own.signal.aborted) place.textContent = answerText(answers);

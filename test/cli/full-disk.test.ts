@@ -11,8 +11,8 @@ const root = fileURLToPath(new URL('../..', import.meta.url));
 const main = join(root, 'packages/aurelian-drift-node/dist/cli/main.js');
 
 /**
- * Runs Node in a shell that lets no file grow beyond some kilobytes: the system then writes a part of what it is given,
- * and refuses the rest, as it does on a full disk.
+ * Runs Node in a shell that limits files to some kilobytes: the system then writes a part of the data and refuses the
+ * rest, as it does on a full disk.
  */
 async function cramped(kilobytes: number, folder: string, words: readonly string[]) {
   const quoted = words.map((word) => `'${word.replaceAll("'", `'\\''`)}'`).join(' ');

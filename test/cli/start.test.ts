@@ -7,7 +7,7 @@ import { eventually } from '../support/eventually.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 
-/** Whether anybody listens at a port of this machine. */
+/** Whether a local port accepts connections. */
 async function isTaken(port: number): Promise<boolean> {
   const socket = connect(port, 'localhost');
   const taken = await new Promise<boolean>((resolve) => {
@@ -27,7 +27,7 @@ describe('npm start', function () {
 
   it('takes the next free ports when its own are taken, and ends its server when it is asked to end', async () => {
     const holder = createServer();
-    // Taken by this test, or by somebody else already.
+    // Taken by this test, or already by another process.
     holder.on('error', () => undefined);
     holder.listen(4173, 'localhost');
     await eventually(async () => expect(await isTaken(4173)).to.equal(true));

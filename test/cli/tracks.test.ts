@@ -295,7 +295,7 @@ describe('the command line, with trails in files', function () {
         expect(await rows.count()).to.equal(crossings.length);
         const { violations } = await new AxeBuilder({ page }).analyze();
         expect(violations.map(({ id }) => id)).to.deep.equal([]);
-        // On a phone nothing is wider than the screen, and the map is another one.
+        // On a phone nothing is wider than the screen, and the page uses the map for narrow screens.
         await page.setViewportSize({ width: 390, height: 844 });
         expect(await page.evaluate(() => document.documentElement.scrollWidth)).to.equal(390);
         expect(await page.locator('.narrow svg').isVisible()).to.equal(true);

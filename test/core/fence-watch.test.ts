@@ -38,7 +38,7 @@ const east = (metres: number) => ahead(hut, 90, metres);
 const run = (watch: FenceWatch, fixes: readonly Fix[]) => fixes.flatMap((fix) => watch.take(fix));
 const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind }) => kind).join(' ');
 
-/** Fences of all kinds strewn around the hut. */
+/** Random fences of all kinds around the hut. */
 function strewn(seed: number, count: number): Fence[] {
   const random = randomFrom(seed);
   return Array.from({ length: count }, (_, i): Fence => {
@@ -52,7 +52,7 @@ function strewn(seed: number, count: number): Fence[] {
   });
 }
 
-/** A walk that wanders about the hut: some steps short, some long, some silences; with accuracies or without. */
+/** A random walk around the hut: steps of various lengths, some silences; with accuracies or without. */
 function wandering(seed: number, count: number, accurate: boolean): Fix[] {
   const random = randomFrom(seed);
   let [where, time, course]: [Position, number, number] = [hut, 0, 0];
@@ -82,7 +82,7 @@ describe('a timetable', () => {
         '2026-05-14T18:00Z',
       ),
     ).to.deep.equal([false, true, true, false]);
-    // 14 May 2026 is a Thursday, day 4; the night belongs to the day that it begins on.
+    // 14 May 2026 is a Thursday, day 4; a night belongs to the day on which it begins.
     const night = { hours: '22:00/06:00', weekdays: [4] };
     expect(
       reported(
@@ -174,7 +174,7 @@ describe('a watch', () => {
       notBefore: start + 1_100_000,
       time: start + 1_200_000,
     });
-    // Entered unseen, so for how long is not known.
+    // The entry was not observed, so the duration is unknown.
     expect(run(watch, [at(1210, east(120))])[0]).to.not.have.property('duration');
   });
 
@@ -190,7 +190,7 @@ describe('a watch', () => {
     const watch = new FenceWatch([circle]);
     run(watch, [at(0, east(20), 8), at(10, east(30), 8)]);
     watch.breakSegment();
-    // 30 m inside and 25 m outside, by fixes of 90 m and 45 m, is nothing yet.
+    // 30 m inside and 25 m outside, by fixes of 90 m and 45 m, is not significant yet.
     expect(run(watch, [at(300, east(70), 90), at(301, east(125), 45)])).to.deep.equal([]);
     expect(watch.sideOf('hut')).to.equal('uncertain');
     const reported = run(
@@ -282,7 +282,7 @@ describe('a watch', () => {
       expect(() => new FenceWatch([fence as Fence])).to.throw(InputError, message);
     const watch = new FenceWatch([circle]);
     expect(() => watch.add({ ...circle, radius: -1 })).to.throw('radius');
-    expect(kinds(run(watch, [at(0, hut)]))).to.equal('initial'); // the one before is still watched
+    expect(kinds(run(watch, [at(0, hut)]))).to.equal('initial'); // the earlier one is still watched
   });
 
   it('gives the course of a crossing, and metres to the nearest edge', () => {
@@ -414,7 +414,7 @@ describe('a watch', () => {
         for (const fence of fences) {
           const expected = oracle(fence, fixes);
           const seen = reported.filter((crossing) => crossing.fence === fence.id);
-          // The oracle looks at 200 places a step: what is in and out again between two of them is not its own.
+          // The oracle samples 200 points a step: it may miss a visit between two of them.
           const long = seen.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((seen[j]?.time ?? Infinity) - time) < 120));
           const found = (all: readonly { kind: string; time: number }[], one: { kind: string; time: number }) => all.some(({ kind, time }) => kind === one.kind && Math.abs(time - one.time) <= 20);
           for (const one of long) expect(found(expected, one), `${seed}: ${fence.kind} ${one.kind}`).to.equal(true);
@@ -467,7 +467,7 @@ describe('a watch', () => {
           duration: 5,
         },
       ]);
-      // Where the user was inside of a new one nobody told of an entry: its beginning is not known.
+      // A fence that is added while the user is inside reports no entry: its beginning is unknown.
       expect(kinds(run(later, [at(20, east(50))]))).to.equal('initial');
       for (const damaged of [{}, { last }, { ...rest, silences: undefined }])
         expect(() => new FenceWatch([circle]).restore(sealed('fence-watch', 1, damaged))).to.throw(
@@ -534,7 +534,7 @@ describe('a watch', () => {
   }).timeout(240_000); // prettier-ignore
 
   it('tells an excursion once: what is certain afterwards is dated after it', () => {
-    // Around the pole, where a step that is straight in degrees goes out, comes in again, and ends outside for certain.
+    // Around the pole, where a step that is straight in degrees leaves, enters again, and ends outside.
     let [here, time]: [Position, number] = [{ lat: 89.9995, lon: 0 }, start];
     const watch = new FenceWatch([{ ...circle, centre: here, radius: 100 }]);
     const reported = [
@@ -633,12 +633,15 @@ function pick({ lat, lon }: Position): Position {
   return { lat, lon };
 }
 
-/** In an order that does not hang on which fence was looked at first. */
+/** Independent of the order in which the fences are checked. */
 function byFence(crossings: readonly Crossing[]): Crossing[] {
   return crossings.toSorted((a, b) => a.time - b.time || (a.fence < b.fence ? -1 : 1));
 }
 
-/** Enters and exits found by looking at 200 places of every step, inside told by the winding number or by distances. */
+/**
+ * Entries and exits found by sampling 200 points of every step; inside is determined by the winding number or by
+ * distances.
+ */
 function oracle(fence: Fence, fixes: readonly Fix[]): { kind: string; time: number }[] {
   const found: { kind: string; time: number }[] = [];
   let inside = holds(fence, fixes[0]!);
@@ -658,7 +661,7 @@ function oracle(fence: Fence, fixes: readonly Fix[]): { kind: string; time: numb
       inside = now;
     }
   }
-  // What the oracle saw for one place only may be an edge touched.
+  // A visit of a single sample may be a touched edge.
   return found.filter(
     ({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((found[j]?.time ?? Infinity) - time) < 120),
   );
@@ -669,7 +672,7 @@ function holds(fence: Fence, { lat, lon }: Position): boolean {
   if (fence.kind === 'corridor') {
     return fence.lines.some((line) =>
       line.slice(1).some((to, i) => {
-        // The nearest of the line's places, by golden section on true distances.
+        // The nearest point of the line, by golden-section search on true distances.
         let [low, high] = [0, 1];
         const away = (t: number) =>
           distance(

@@ -21,7 +21,7 @@ const start = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
 const circle: CircleFence = { kind: 'circle', id: 'hut', name: 'Hut', centre: hut, radius: 100 };
 
-/** Fixes at distances due east of the hut, so many seconds apart. */
+/** Fixes at distances due east of the hut, this many seconds apart. */
 function eastOfHut(metres: readonly number[], every = 10, accuracy?: number): Fix[] {
   return metres.map((away, i) =>
     fixFrom({
@@ -205,7 +205,7 @@ describe('a polygon of several parts', () => {
         parts: [[square(0, 0.03), square(0.01, 0.02)], [square(0.005, 0.025)]],
       }),
     ).to.deep.equal(['enter 0.000', 'exit 0.030']);
-    // A hole that lies outside its outline holds nothing.
+    // A hole outside its outline contains nothing.
     expect(
       cut({ kind: 'polygon', id: 'a', name: 'A', parts: [[square(0, 0.01), square(0.02, 0.03)]] }),
     ).to.deep.equal(['enter 0.000', 'exit 0.010']);
@@ -217,7 +217,7 @@ describe('certainty', () => {
     const random = randomFrom(3);
     const noise = Array.from({ length: 50 }, () => 100 + Math.max(-15, Math.min(15, 6 * random.normal())));
     expect(crossingsOf([circle], eastOfHut([300, ...noise], 1, 15)).length).to.be.at.most(1);
-    // Taken at their word, the very same places chatter.
+    // Without regard to accuracy, the same fixes cross again and again.
     expect(crossingsOf([circle], eastOfHut([300, ...noise], 1)).length).to.be.above(10);
   });
 
@@ -331,7 +331,7 @@ describe('fences from GeoJSON', () => {
     expect(() => fencesFrom(document))
       .to.throw(InputError)
       .with.property('message')
-      .that.matches(/^5 faults: /)
+      .that.matches(/^5 problems: /)
       .and.includes('features.1.properties.radius: fence "B"')
       .and.includes('features.2.id: fence "A again" has the same id "a" as "A"')
       .and.includes('features.3.geometry.coordinates: this is not GeoJSON: expected Array')

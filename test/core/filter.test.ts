@@ -24,7 +24,7 @@ interface Walk {
   readonly length: number;
 }
 
-/** A walk as a receiver saw it, and the truth. */
+/** A walk as received, and its truth. */
 function walk(reception: Reception, seed: number, keep: (fix: Fix) => RawFix = (fix) => fix): Walk {
   const raw = new Trail();
   const truth: Position[] = [];
@@ -50,9 +50,9 @@ const live = (raw: Trail) => {
 };
 const median = (values: number[]) => values.toSorted((a, b) => a - b)[values.length >> 1]!;
 
-describe('a steadied path', function () {
+describe('a filtered path', function () {
   this.timeout(240_000);
-  // Seeds that nothing was tuned on.
+  // Seeds that were not used for tuning.
   const seeds = [9001, 9002, 9003, 9004, 9005, 9006, 9007];
 
   for (const [reception, liveShare, laterShare, off] of [
@@ -216,8 +216,8 @@ describe('a steadied path', function () {
         )
       );
     };
-    expect(noisy(0.1, 5)).to.be.below(0.45); // speeds that are good
-    expect(noisy(3, 5)).to.be.below(0.8); // speeds made up: no worse than none
+    expect(noisy(0.1, 5)).to.be.below(0.45); // true speeds
+    expect(noisy(3, 5)).to.be.below(0.8); // invented speeds: no worse than none
   });
 
   it('tells rest within seconds of stopping, without course, and motion promptly', () => {

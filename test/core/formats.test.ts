@@ -15,12 +15,12 @@ import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import { recordedTrail } from '../support/made.js';
 
-/** What two trails must share to be the same: labels, segments and every number of every fix. */
+/** What two equal trails have in common: labels, segments and every field of every fix. */
 function content(trail: TrailType | undefined) {
   return trail && { name: trail.name, segments: trail.segments, fixes: [...trail] };
 }
 
-/** Text that XML 1.0 can hold at all, with its line ends as a reader gives them back. */
+/** Text that XML 1.0 can contain, with line ends as a reader returns them. */
 const writable = (text: string) => !/[^\t\n\u0020-\uD7FF\uE000-\uFFFD]/.test(text);
 
 describe('GPX', () => {

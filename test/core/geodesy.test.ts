@@ -103,7 +103,7 @@ describe('bearing and ahead', () => {
     fc.assert(
       fc.property(leg, ([from, azimuth, metres]) => {
         const off = Math.abs(bearing(from, ahead(from, azimuth, metres)) - azimuth);
-        // A position in doubles is good to about a nanometre, which over a metre is a millionth of a degree.
+        // A position in doubles is accurate to about a nanometre, which over a metre is a millionth of a degree.
         expect(Math.min(off, 360 - off)).to.be.below(0.0003);
       }),
       { numRuns: 1000 },

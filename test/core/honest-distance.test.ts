@@ -23,7 +23,7 @@ const corners = [
 ].reduce<Position[]>((all, [bearing, metres]) => [...all, ahead(all.at(-1)!, bearing!, metres!)], [hut]);
 const line = { parts: [corners] };
 const rests = { every: 500, for: 150 };
-/** Seeds that nothing was tuned on. */
+/** Seeds that were not used for tuning. */
 const seeds = Array.from({ length: 5 }, (_, i) => 70_001 + i);
 
 interface Going {
@@ -165,7 +165,7 @@ describe('the honest distance', function () {
         ...ahead(hut, 60, i * speed),
         accuracy: 12,
       }));
-      // Until the velocity is believed, a quarter of a minute, half of the way is known.
+      // Until the velocity is established, for a quarter of a minute, half of the way is measured.
       expect(Trail.from(fixes).summary().distance / speed).to.be.within(285, 300);
     }
   });
@@ -223,6 +223,6 @@ describe('a stop', () => {
     const [stop] = running.summary().stops;
     expect(distance(stop!, ahead(hut, 90, 150))).to.be.below(10);
     expect(stop!.duration).to.be.within(180, 210);
-    expect(running.summary().distance).to.be.closeTo(150, 0.1); // fixes at their word
+    expect(running.summary().distance).to.be.closeTo(150, 0.1); // fixes taken as exact
   });
 });

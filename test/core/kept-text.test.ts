@@ -48,7 +48,7 @@ describe('kept text', () => {
         const at = where % kept.length;
         const damaged =
           kept.slice(0, at) + String.fromCharCode(kept.charCodeAt(at) ^ change) + kept.slice(at + 1);
-        // A smaller number of the version is another layout, and its value is as it was.
+        // A smaller version number means another layout, and its value is left as it was.
         const older = /^aurelian-drift sample [0-2] /.test(damaged);
         if (older) expect(readKept(KIND, damaged).value).to.deep.equal(readKept(KIND, kept).value);
         else expect(() => readKept(KIND, damaged)).to.throw(/sample/);

@@ -23,10 +23,7 @@ const gpx = (points: string) =>
   `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" ` +
   `creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`;
 
-/*
- * Inputs that took minutes or hours when their reader was quadratic, or worse; the suite's time-out tells when one is
- * again.
- */
+/* Inputs that took minutes or hours when their reader was quadratic or worse; the time-out of the suite detects it. */
 describe('a reader takes no longer than its input', () => {
   it('of a typed text, which may have so many characters and no more', () => {
     expect(readPosition(`1°1′${blanks(180)}.`)).to.equal(undefined);
@@ -105,7 +102,7 @@ describe('a reader takes no longer than its input', () => {
     const feature = (coordinates: number[][]) => ({ type: 'Feature', id: 'a', properties: { name: 'A' }, geometry: { type: 'Polygon', coordinates: [coordinates] } });
     for (const coordinates of [ring(100_000), ring(60_000, (lon, lat) => [[lon, lat]]), ring(40_000, (lon, lat) => [[lon + 1, lat + 1], [lon, lat]])])
       expect(fencesFrom(feature(coordinates))).to.have.length(1);
-    // Ten thousand teeth, each next to the others.
+    // Ten thousand teeth, side by side.
     const comb = Array.from({ length: 20_000 }, (_, i) => [-33.6 + i * 1e-6, i % 4 < 2 ? 44.2 : 44.3]);
     expect(fencesFrom(feature([...comb, [-33.5, 44.1], [-33.7, 44.1]]))).to.have.length(1);
   }).timeout(240_000); // prettier-ignore

@@ -33,7 +33,7 @@ const walk = (count: number, stride = 1.4, from = hut) =>
     ),
   );
 
-/** The points that a pyramid shows, run by run. */
+/** The points that a pyramid returns, run by run. */
 function runsOf(pyramid: TrailPyramid, zoom: number, view: Camera): number[][] {
   const runs: number[][] = [];
   pyramid.visit(zoom, worldBoxOf(view, [0, 0, view.width, view.height]), {
@@ -186,7 +186,7 @@ describe('a view in motion', () => {
       velocity = next.velocity;
       expect(++steps).to.be.below(200);
     }
-    expect(gone).to.be.closeTo(0.18 * (900 - 12), 4); // the integral of e^(−t/τ), down to the least speed
+    expect(gone).to.be.closeTo(0.18 * (900 - 12), 4); // the integral of e^(−t/τ), down to the minimum speed
     expect(pushed({ x: 900, y: 0 }, 0.16)!.dx).to.be.closeTo(
       [...Array(10)].reduce(
         (state: { v: number; x: number }) => {

@@ -86,7 +86,7 @@ describe('a journey', () => {
 
   it('states an accuracy that holds the truth 95 times in a hundred', () => {
     for (const reception of ['open', 'trees'] as const) {
-      // Thirty seeds an hour apart in effect: a single walk's errors hang together for a minute.
+      // Thirty seeds, in effect an hour apart: the errors of a single walk are correlated for about a minute.
       const moments = Array.from({ length: 30 }, (_, seed) =>
         first(standstill({ lat: 44.2, lon: -33.6 }, { reception, seed: seed + 100 }), 900),
       ).flat();

@@ -1,7 +1,7 @@
 import { readNmea } from 'aurelian-drift';
 import { expect } from 'chai';
 
-/** A sentence with its checksum, worked out here: exclusive or of the characters. */
+/** A sentence with its checksum, computed here: exclusive or of the characters. */
 function sentence(body: string): string {
   const sum = Buffer.from(body, 'latin1').reduce((all, byte) => all ^ byte, 0);
   return `$${body}*${sum.toString(16).toUpperCase().padStart(2, '0')}`;
@@ -31,7 +31,7 @@ describe('NMEA 0183', () => {
         course: 84.4,
         altitude: 13.2,
         altitudeDatum: 'sea',
-        // 3 and 4 m of standard deviation: √12.5 of each axis, and 2.4477 of that for 95 %; 1.96 of 5 m.
+        // Standard deviations of 3 and 4 m: √12.5 for each axis, times 2.4477 for 95 %; 1.96 × 5 m.
         accuracy: trails[0]!.at(0)!.accuracy,
         altitudeAccuracy: trails[0]!.at(0)!.altitudeAccuracy,
         origin: 'satellite',
@@ -50,7 +50,7 @@ describe('NMEA 0183', () => {
     );
     const [first, second] = [...trails[0]!];
     expect(first).to.include({ time: Date.UTC(2025, 11, 31, 23, 59, 59), course: 90, speed: 5 });
-    // Midnight passed without a sentence that says the date.
+    // Midnight passes without a sentence that has the date.
     expect(second).to.include({ time: Date.UTC(2026, 0, 1, 0, 0, 1), altitude: 7.5, origin: 'satellite' });
   });
 
@@ -80,7 +80,7 @@ describe('NMEA 0183', () => {
       { start: 0, end: 1 },
       { start: 1, end: 3 },
     ]);
-    // One of two systems without a fix takes nothing from the other.
+    // A system without a fix takes nothing from the other one.
     const both = read(rmc('080000', 'A'), sentence(`GLGLL,${PLACE},080000,V,N`));
     expect(both.trails[0]!.length).to.equal(1);
   });

@@ -88,11 +88,11 @@ describe('a gazetteer', () => {
       expect(more).to.deep.equal([]);
       expect(answer).to.include({ relation: 'off', level: 'locality', text: '9.00 km S of Wick Orrin' });
       expect(gazetteer.at({ lat: -40, lon: 140 })[0]!.text).to.match(/^\d{4,5} km [NSEW]+ of \w/);
-      // On the island's meadows the region is known, and no house is.
+      // On the island's meadows the region is known, but no house is near.
       expect(gazetteer.at(origin).map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal(
         ['locality off', 'region at'],
       ); // prettier-ignore
-      // A named water is told as what it is.
+      // A named water is described as what it is.
       expect(gazetteer.at({ lat: 44.179751, lon: -33.596873 })[0]!.text).to.equal('Orrin Bay');
     });
 
@@ -253,7 +253,7 @@ describe('a gazetteer', () => {
       for (const text of ['14 Plover Lane, Wick Orrin', 'wick orrin plover lane 14', 'lane 14 PLOVER'])
         expect(names(text), text).to.deep.equal(['14 Plover Lane, Wick Orrin']);
       expect(names('VK 12')[0]).to.match(/Skerrin/);
-      expect(names('1')).to.deep.equal([]); // of a number alone there is too much
+      expect(names('1')).to.deep.equal([]); // for a number alone there are too many matches
       expect(
         new Gazetteer([
           { kind: 'hut', name: 'Hut 1', ...origin },
@@ -594,7 +594,7 @@ describe('a rounded position', () => {
   );
 });
 
-/** Optimal string alignment from the definition, without any cleverness. */
+/** Optimal string alignment by definition, without optimization. */
 function changes(a: string, b: string): number {
   const known = new Map<string, number>();
   const of = (i: number, j: number): number => {

@@ -26,7 +26,7 @@ const anyCamera = fc
       lat: fc.double({ min: -75, max: 75, noNaN: true }),
       lon: fc.double({ min: -180, max: 180, noNaN: true }),
     }),
-    // From here on a picture of this size nowhere reaches beyond the edge of the map.
+    // From this zoom on, a picture of this size stays within the edges of the map.
     zoom: fc.double({ min: 7, max: 20, noNaN: true }),
     turn: fc.double({ min: 0, max: 360, noNaN: true }),
     width: fc.integer({ min: 100, max: 2000 }),

@@ -42,7 +42,7 @@ const FORMATS: Record<
   KML: [writeKml, readKml],
 };
 
-/** Complaints of xmllint about a document, by a schema written down beside this test; '' for none. */
+/** Messages of xmllint about a document, by a schema beside this test; '' for none. */
 function invalidity(text: string, schema: string): string {
   const path = fileURLToPath(new URL(`schemas/${schema}.xsd`, import.meta.url));
   const { status, stderr } = spawnSync('xmllint', ['--noout', '--schema', path, '-'], {
@@ -106,7 +106,7 @@ describe('a file of tracks', () => {
   });
 
   it('is valid by the schemas of GPX 1.1 and KML 2.3, whatever it holds', () => {
-    // One document a schema, of many: starting xmllint is what takes time.
+    // One document a schema, made of many: starting xmllint is slow.
     const all = fc.sample(trackContent, { numRuns: 60, seed: 11 });
     const content = {
       trails: all.flatMap(({ trails }) => trails),
@@ -118,7 +118,7 @@ describe('a file of tracks', () => {
     expect(invalidity(writeKml(content), 'kml-2.3')).to.equal('');
     expect(invalidity(writeGpx({ name: 'Empty & bare' }), 'gpx-1.1')).to.equal('');
     expect(invalidity(writeKml({}), 'kml-2.3')).to.equal('');
-    // The schemas are strict: a child in the wrong place is seen.
+    // The schemas are strict: a child in the wrong position is reported.
     const wrong =
       '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" ' +
       'lon="2"><time>2026-05-14T08:00:00Z</time><ele>1</ele></wpt></gpx>';
@@ -201,7 +201,7 @@ describe('a file of tracks', () => {
   });
 });
 
-/** Hands trails on in pieces of so many fixes. */
+/** Passes trails on in pieces of this many fixes. */
 function cutting(sink: TrackSink, size: number): TrackSink {
   return {
     trail(trail) {

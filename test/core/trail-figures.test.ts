@@ -21,7 +21,7 @@ import { recordedTrail } from '../support/made.js';
 const start = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
 
-/** Fixes due north of the hut at so many metres, one a second. */
+/** Fixes due north of the hut at these distances in metres, one a second. */
 function at(metres: readonly number[], more: object = {}): RawFix[] {
   return metres.map((m, i) => ({ time: start + i * 1000, ...ahead(hut, 0, m), ...more }));
 }
@@ -178,7 +178,7 @@ describe('time in a fence', () => {
     const after = at(evenly(21, 0, 100)).map((raw) => ({ ...raw, time: raw.time + 1_000_000 })); // 20 s more
     const [time] = timeInside(Trail.from([...there, ...after]), [fence]);
     expect(time!.duration).to.be.closeTo(70, 1);
-    // The watch that tells crossings takes it for a gap too: the two agree.
+    // The fence watch treats it as a gap too: the two agree.
     const times = new FenceTimes([fence]);
     for (const raw of [...there, ...after]) times.take(fixFrom(raw));
     expect(times.timeInside).to.deep.equal([time]);
@@ -234,7 +234,7 @@ describe('a veil', () => {
       expect(first).to.be.within(150, 452);
       cuts.add(Math.round(first / 20));
       expect([...veiled]).to.deep.equal([...trail].slice(trail.length - veiled.length));
-      // The same trail is always cut at the same place.
+      // The same trail is always trimmed at the same position.
       expect([...new Veil([home], { margin: 300 }).trail(trail)]).to.deep.equal([...veiled]);
     }
     expect(cuts.size).to.be.above(7);
@@ -261,11 +261,11 @@ describe('a veil', () => {
       const areas = Array.from({ length: 30 }, (_, i) => ({ ...home, radius: 150 + i / 1000 }));
       const veilOf = (area: CircleFence, secret?: string) =>
         new Veil([area], { margin: 500, ...(secret !== undefined && { secret }) });
-      // Others' areas differ by a millimetre, days by their times, devices by their secrets.
+      // The areas of others differ by a millimetre, days by their times, devices by their secrets.
       expect(new Set(areas.map((area) => lengths(veilOf(area), 0))).size).to.be.above(12);
       expect(new Set(areas.map((_, day) => lengths(veilOf(home), day))).size).to.be.above(12);
       expect(new Set(areas.map((_, i) => lengths(veilOf(home, `secret ${i}`), 0))).size).to.be.above(12);
-      // The same again, also once the trail has grown and comes home again.
+      // The same again after the trail has grown and returns home.
       const first = across(0);
       const once = veilOf(home).trail(first);
       const grown = Trail.from([...first, ...across(1)]);

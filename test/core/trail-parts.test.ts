@@ -19,7 +19,7 @@ const metres = (a: Position, b: Position) =>
   (Geodesic.WGS84.Inverse(a.lat, a.lon, b.lat, b.lon) as { s12: number }).s12;
 const turned = (lon: number) => ((lon + 540) % 360) - 180;
 
-/** A wandering trail from anywhere but the very poles. */
+/** A random trail from anywhere except close to the poles. */
 const wandering = fc
   .record({
     lat: fc.double({ min: -85, max: 85, noNaN: true }),
@@ -41,9 +41,7 @@ const wandering = fc
   });
 
 describe('a trail, thinned', () => {
-  /**
-   * Metres from a fix to the straight line in longitude and latitude between two others, by trying many of its points.
-   */
+  /** Metres from a fix to the straight line in longitude and latitude between two others, by sampling the line. */
   const off = (fix: Fix, a: Fix, b: Fix) => {
     const place = (t: number) => ({
       lat: a.lat + t * (b.lat - a.lat),
@@ -157,7 +155,7 @@ describe('a trail, cut, joined and split', () => {
       ahead(ahead(hut, 90, 199), random.uniform() * 360, 6 * random.uniform()),
     );
     const parts = splitTrail(walked([...go(0), ...rest, ...go(200)]), { stop: 120, within: 20 });
-    expect(parts.map((part) => Math.round(part.summary().rawDistance / 10) * 10)).to.deep.equal([180, 180]); // each ends, or begins, 20 m from where one rested
+    expect(parts.map((part) => Math.round(part.summary().rawDistance / 10) * 10)).to.deep.equal([180, 180]); // each ends or begins 20 m from the position of rest
     expect(splitTrail(straight(300), { stop: 60 })).to.have.length(1);
   });
 });

@@ -6,7 +6,7 @@ import { fixes, recordedTrail } from '../support/made.js';
 
 const start = Date.UTC(2026, 4, 14, 8);
 
-/** Fixes due north at a speed, one every so many seconds. */
+/** Fixes due north at a constant speed, this many seconds apart. */
 function northward(
   metresPerSecond: number,
   every: number,
@@ -74,7 +74,7 @@ describe('a summary', () => {
   });
 
   it('of 3 km in 15 minutes with a stand of 5 tells 12 km/h, and 18 km/h in motion', () => {
-    // 5 m/s for five minutes, five minutes still, 5 m/s for five minutes.
+    // 5 m/s for five minutes, five minutes of rest, 5 m/s for five minutes.
     const half = northward(5, 10, 31);
     const stand = Array.from({ length: 29 }, (_, i) => ({
       ...half[30]!,

@@ -29,7 +29,7 @@ const [ground, sections, rounds, places] = ['vanesk', 'sections', 'rounds', 'pla
 const ofKind = (kind: string) => ground.features.filter(({ properties }) => properties['kind'] === kind);
 const at = ([lon, lat]: number[]): Position => ({ lat: lat!, lon: lon! });
 
-/** A ring or polygon as a fence of its own, to ask what is inside. */
+/** A ring or polygon as a fence, to test what it contains. */
 function holds(outline: Feature, place: Position): boolean {
   const fences = fencesFrom({ ...outline, type: 'Feature' });
   return new FenceWatch(fences).take(fixFrom({ time: Date.UTC(2026, 0, 1), ...place })).length > 0;

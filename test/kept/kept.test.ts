@@ -31,7 +31,7 @@ const PAGE = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>
     Object.assign(window, { drift, stores, map });
   </script></body></html>`;
 
-/** A database with these contents, in a folder of its own. */
+/** A database with these contents, in its own folder. */
 async function database(contents: Contents): Promise<string> {
   const folder = await mkdtemp(join(tmpdir(), 'kept-'));
   const level = new ClassicLevel<string, Uint8Array>(folder, { valueEncoding: 'view' });

@@ -1,7 +1,7 @@
 /*
- * Writes what this version keeps, as samples for the tests of it and of later versions: node
- * --conditions=aurelian-source --import=tsx test/kept/make.ts N writes layout-N.json. A file that was published is
- * never written again.
+ * Writes the kept data of this version as samples for its tests and those of later versions: node
+ * --conditions=aurelian-source --import=tsx test/kept/make.ts N writes layout-N.json. A published file is never written
+ *   again.
  */
 import { CrossingLog, FenceWatch, Recorder } from 'aurelian-drift';
 import { diskGuardStore, diskStore } from 'aurelian-drift-node';
@@ -17,7 +17,7 @@ const file = new URL(`layout-${process.argv[2] ?? ''}.json`, import.meta.url);
 if (!/-\d+\.json$/.test(file.pathname) || existsSync(file))
   throw new Error('name a layout that has no file yet');
 
-/** Everything in a database, by its keys, in Base64. */
+/** All keys and values of a database, in Base64. */
 async function contents(folder: string): Promise<Record<string, string>> {
   const level = new ClassicLevel<string, Uint8Array>(folder, { valueEncoding: 'view' });
   const found: Record<string, string> = {};

@@ -13,7 +13,7 @@ export const FENCE: Fence = {
   radius: 100,
 };
 
-/** Two fixes with every field that there is, and one with none but the least. */
+/** Two fixes with all optional fields, and one with the required fields only. */
 export const everyField: readonly Fix[] = [
   fixFrom({
     time: START,
@@ -40,7 +40,7 @@ export const everyField: readonly Fix[] = [
   fixFrom({ time: START + 2000, lat: 0, lon: 0 }),
 ];
 
-/** Eastward from the hut at 10 m a second, a fix a second: into the fence after 20 s, and to its middle. */
+/** East from the hut at 10 m/s, one fix a second: enters the fence after 20 s, and reaches its centre. */
 const walk = (from: number, to: number): Fix[] =>
   Array.from({ length: to - from }, (_, i) =>
     fixFrom({
@@ -51,7 +51,7 @@ const walk = (from: number, to: number): Fix[] =>
     }),
   );
 export const before: readonly Fix[] = walk(0, 31);
-/** On from there, and out after 40 s. */
+/** Continues from there, and leaves after 40 s. */
 export const after: readonly Fix[] = walk(31, 61);
 
 export const ALARM: Alarm = {

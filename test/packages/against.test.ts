@@ -12,7 +12,7 @@ const bench = (...words: string[]) => {
 describe('a comparison with an earlier commit', function () {
   this.timeout(240_000);
   before(function () {
-    // Files without their history, or with one that this user may not read, have no earlier commit.
+    // A checkout without history, or with one that this user may not read, has no earlier commit.
     if (spawnSync('git', ['rev-parse', '--verify', 'HEAD'], { cwd: root }).status !== 0) this.skip();
   });
 

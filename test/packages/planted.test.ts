@@ -13,7 +13,7 @@ const run = promisify(execFile);
 const BROWSER = 'packages/aurelian-drift/src';
 const NODE = 'packages/aurelian-drift-node/src';
 
-/** Files below a folder of this checkout that are no output, papers or packages of others. */
+/** Files of a folder in this checkout, without output, papers and installed packages. */
 async function checkedOut(folder: string): Promise<string[]> {
   const found: string[] = [];
   for (const entry of await readdir(join(root, folder), { withFileTypes: true })) {
@@ -25,11 +25,11 @@ async function checkedOut(folder: string): Promise<string[]> {
   return found;
 }
 
-/** A checkout like this one without anything installed, with its packages linked as `npm test` links them. */
+/** A copy of this checkout without installed packages, with its own packages linked as `npm test` links them. */
 async function copyOfCheckout(): Promise<string> {
   const folder = await realpath(await mkdtemp(join(tmpdir(), 'drift-planted-')));
   const files = await checkedOut('');
-  // What is built, too, so that the compiler has little to do.
+  // The build output is copied too, so that the compiler has little to do.
   for (const name of PACKAGES) files.push(`packages/${name}/dist`);
   files.push(
     ...(await readdir(join(root, 'build')))
@@ -56,7 +56,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
   };
   const uproot = (files: Readonly<Record<string, string>>) =>
     Promise.all(Object.keys(files).map((path) => rm(join(folder, path))));
-  /** What a tool of the checkout prints in the copy, whether it ends with a failure or not. */
+  /** The output of a tool in the copy, whether it fails or not. */
   const reportedBy = async (tool: string, words: readonly string[]): Promise<string> => {
     const options = { cwd: folder, maxBuffer: 1e8 };
     const running = run(join(root, 'node_modules/.bin', tool), words, options);
@@ -81,6 +81,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
       [`${BROWSER}/receiver/planted.ts`]: "import '../recorder/recorder.js';\n",
       [`${BROWSER}/recorder/planted.ts`]: "import '../stores/index.js';\n",
       [`${BROWSER}/elements/planted.ts`]: "import '../testing.js';\n",
+      ...wing('texts', 'stores'),
       ...wing('sources', 'stores'),
       ...wing('stores', 'map'),
       ...wing('places', 'map'),
@@ -161,7 +162,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
 
   it('of each rule of lint is found wherever code stands, with the types of the packages known', async () => {
     const floating = "import { oneFix } from 'aurelian-drift';\noneFix();\n";
-    // Each rule that the configuration sets, once.
+    // Each configured rule once.
     const all = `${floating}import { Trail } from 'aurelian-drift';
       const unused = 1;
       export const lengthOf = (text: { a?: string }, trail: Trail) => text.a!.length + trail.length;
@@ -199,7 +200,7 @@ describe('a violation that is planted in a copy of the checkout', function () {
   });
 
   it('of the platform that a part may not know is found by the compiler', async () => {
-    // New files that nobody imports: the compiler looks at nothing else.
+    // New files that no file imports: only they are compiled.
     await plant({
       [`${BROWSER}/core/geodesy/planted.ts`]:
         'export const page = document.title;\nexport const way = process.pid;\n',

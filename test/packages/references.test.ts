@@ -34,7 +34,7 @@ function* namesIn(text: string): Generator<string> {
   }
 }
 
-/** Names of platforms, formats and tools, which are not in our code. */
+/** Names of platforms, formats and tools, which our code does not define. */
 const ELSEWHERE = new Set(['MessagePort', 'horizontalAccuracy', '$name', 'readX', 'writeX', 'xFrom', 'xToGeoJson', 'St', 'Street', 'Rd', 'Road', 'readNAME', 'writeNAME']); // prettier-ignore
 
 describe('names in comments and papers', () => {

@@ -1,4 +1,4 @@
-/* What the snippets of the papers take as given, besides what they import themselves or earlier on the same page. */
+/* What the snippets of the papers assume, besides their own imports and the earlier ones of the same page. */
 import type {
   CircleFence,
   Fence,
@@ -48,7 +48,7 @@ declare global {
   const list: HTMLElement;
   function show(fix: Fix): void;
 
-  /** The elements of the page beside a script are there. */
+  /** The elements of the page that contains a script. */
   interface ParentNode {
     querySelector<Name extends keyof HTMLElementTagNameMap>(name: Name): HTMLElementTagNameMap[Name];
   }

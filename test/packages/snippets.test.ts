@@ -7,18 +7,18 @@ import ts from 'typescript';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const folder = join(root, `build/snippets-${process.pid}`);
-/** Names that are imported by any snippet of a page so far; each may import them anew. */
+/** Names that earlier snippets of the page imported; each may import them again. */
 const IMPORT = /^\s*import [^;]*;[^\n]*$/gm;
 
 interface Snippet {
   /** `docs/page.md:line`. */
   readonly place: string;
   readonly code: string;
-  /** Whether it is marked to be run, in Node. */
+  /** Whether it is marked to be run in Node. */
   readonly run: boolean;
 }
 
-/** The snippets of a page that are code. Of a page of HTML its scripts of modules count. */
+/** The code snippets of a page; of an HTML snippet its module scripts. */
 function snippetsOf(page: string): Snippet[] {
   const text = readFileSync(join(root, page), 'utf8');
   return [...text.matchAll(/^```(js|ts|html)( run)?\n([^]*?)^```$/gm)].flatMap((found) => {
@@ -33,7 +33,7 @@ function snippetsOf(page: string): Snippet[] {
   });
 }
 
-/** A snippet as a module, with the imports of earlier ones on its page whose names it does not import itself. */
+/** A snippet as a module, with the earlier imports of its page that it does not import itself. */
 function moduleOf(code: string, earlier: readonly string[]): string {
   const own = (code.match(IMPORT) ?? []).join('\n');
   const names = (line: string) =>

@@ -7,7 +7,7 @@ describe('the public surface', function () {
   let surface: ReturnType<typeof publicSurface>;
   before(() => (surface = publicSurface()));
 
-  it('is the one that was agreed on: after a change that is meant, `npm run surface` writes it anew', () => {
+  it('is the one that was agreed on: after an intended change, `npm run surface` updates it', () => {
     const folder = new URL('../../surface/', import.meta.url);
     expect(readdirSync(folder).sort()).to.deep.equal(
       [...surface.entries.keys()].map((entry) => `${entry.replaceAll('/', '.')}.txt`).sort(),

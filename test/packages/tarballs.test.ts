@@ -111,7 +111,7 @@ describe('the packages, packed and installed in a new folder', function () {
           );
         }
       }
-      // The maps lead to sources that are there.
+      // The source maps refer to files that exist.
       const map = JSON.parse(await readFile(join(folder, 'dist/index.d.ts.map'), 'utf8')) as {
         sources: string[];
       };
@@ -155,7 +155,7 @@ describe('the packages, packed and installed in a new folder', function () {
     const required = await run('node', ['script.cjs'], { cwd: full });
     expect(required.stderr).to.equal('');
     expect(required.stdout.trim().split('\n'))
-      .to.have.length(12)
+      .to.have.length(13)
       .and.to.satisfy((lines: string[]) => lines.every((line) => line.endsWith('true')));
     const command = join(full, 'node_modules/.bin/aurelian');
     expect((await run(command, ['measure', '44,-33', '44.001,-33'], { cwd: full })).stdout).to.match(
@@ -189,7 +189,7 @@ describe('the packages, packed and installed in a new folder', function () {
         export const fix: Promise<Fix> = receiver.fix({ accuracy: 20 });
         // @ts-expect-error -- metres are a number
         void receiver.fix({ accuracy: 'fine' });\n`;
-      // The browser package on its own needs no types of Node.
+      // The browser package alone needs no types of Node.
       if (moduleResolution === 'bundler') {
         await check(light, { 'app.ts': all(entries) + used }, []);
         return;

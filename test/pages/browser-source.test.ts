@@ -9,7 +9,7 @@ import { screen } from '../support/xvfb.js';
 const readme = readFileSync(new URL('../../README.md', import.meta.url), 'utf8');
 const FIRST = /```html\n([\s\S]*?)```/.exec(readme)?.[1] ?? '';
 
-/** An app that handles no failure at all. */
+/** An app that handles no failure. */
 const CARELESS = `<!doctype html><html lang="en"><head><title>Careless</title></head><body>
   <button id="once">Once</button> <button id="follow">Follow</button>
   <script type="module">
@@ -19,7 +19,7 @@ const CARELESS = `<!doctype html><html lang="en"><head><title>Careless</title></
     document.getElementById('follow').onclick = () => { receiver.follow(); };
   </script></body></html>`;
 
-/** A page that wants one fix and nothing else. */
+/** A page that needs one fix and nothing else. */
 const LIGHT = `<!doctype html><html lang="en"><head><title>Light</title><link rel="icon" href="data:," /></head><body><button>Where?</button> <output></output>
   <script type="module">
     import { oneFix, positionText } from 'aurelian-drift';
@@ -69,7 +69,9 @@ describe('the browser’s own positioning', function () {
         .getByRole('alert')
         .filter({ hasText: 'This page is not allowed to know your position.' })
         .waitFor();
-      expect([...complaints, ...warnings].join('\n')).to.include('barred: the permission is denied');
+      expect([...complaints, ...warnings].join('\n')).to.include(
+        'barred: only the settings can change the denied permission',
+      );
       await page.getByRole('button', { name: 'Close' }).click();
       expect(await page.getByRole('alert').count()).to.equal(0);
       await context.close();
@@ -93,7 +95,7 @@ describe('the browser’s own positioning', function () {
     });
     const frame = page.frameLocator('iframe');
     await frame.locator('#once').click();
-    await frame.getByText('This page may not ask for your position here.').waitFor();
+    await frame.getByText('This page cannot ask for your position here.').waitFor();
     await context.close();
     framing.close();
   });

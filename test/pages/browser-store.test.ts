@@ -9,7 +9,7 @@ import { chromium, type Page } from 'playwright-core';
 import { CHROMIUM, CHROMIUM_FLAGS } from '../../scripts/browser.js';
 import { pages } from '../support/pages.js';
 
-/** A page with the library, and the contract of all stores, which runs in it as it does outside. */
+/** A page with the library and the contract of all stores, which runs in it as it does outside. */
 const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
   <body><script type="module">
     import * as drift from 'aurelian-drift'; import * as stores from 'aurelian-drift/stores';
@@ -41,13 +41,13 @@ describe('a store in the browser', function () {
   const alive = new Set<ChildProcess>();
   before(async () => (profile = await mkdtemp(join(tmpdir(), 'drift-'))));
   after(async () => {
-    for (const child of alive) process.kill(-child.pid!, 'SIGKILL'); // what a test that failed left
+    for (const child of alive) process.kill(-child.pid!, 'SIGKILL'); // left by a failed test
     await rm(profile, { recursive: true, force: true });
   });
 
   /**
-   * Chromium with a profile of its own, by a process that can be killed. One that comes up deaf, as happens under load,
-   * is killed and started anew.
+   * Chromium with its own profile, in a process that can be killed. If it starts but does not answer, as happens under
+   * load, it is killed and started again.
    */
   const start = async (tries = 3): Promise<{ child: ChildProcess; page: Page }> => {
     const child = spawn(
@@ -89,15 +89,14 @@ describe('a store in the browser', function () {
     await page.context().browser()!.close().catch(() => undefined); // prettier-ignore
   };
 
-  /** A browser that writes down at once that this origin keeps something, so that it has done so when it is killed. */
+  /** A browser that records at once that this origin has stored data, so that the record exists when it is killed. */
   let first: Promise<{ child: ChildProcess; page: Page; since: number }> | undefined;
   before(() => {
     first = start().then(marked);
   });
 
   /**
-   * A page that keeps something of its own beside the store: when that is gone too, it was Chromium that has forgotten
-   * the origin.
+   * A page that stores a value of its own beside the store: if that is lost too, Chromium has dropped the whole origin.
    */
   const marked = async (running: { child: ChildProcess; page: Page }) => {
     await running.page.evaluate(async () => {
@@ -174,7 +173,7 @@ describe('a store in the browser', function () {
         origin,
         ...(bytes !== undefined && { quotaSize: bytes }),
       });
-    await quota(300_000); // before the first write: Chromium remembers for a while how much room there was
+    await quota(300_000); // before the first write: Chromium caches the amount of free space for a while
     await page.evaluate(() => {
       window.store = window.stores.browserStore();
       window.recorder = new window.drift.Recorder({ store: window.store, name: 'Round' });
@@ -185,7 +184,7 @@ describe('a store in the browser', function () {
         ([many, start]) => {
           for (let i = 0; i < many; i++) {
             const n = window.recorder.trail.length;
-            // Digits all different: Chromium packs what repeats itself.
+            // All digits differ: Chromium compresses repetitions.
             const [lat, lon] = [44 + Math.sin(n), -33 + Math.sin(3 * n)];
             const [accuracy, altitude] = [5 + Math.sin(5 * n), 50 + Math.sin(7 * n)];
             window.recorder.take(
@@ -248,7 +247,7 @@ describe('a store in the browser', function () {
       return { counts, problem };
     }, START); // prettier-ignore
     expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
-    expect(kept.problem).to.include('the database "shared" is of a newer version of the app');
+    expect(kept.problem).to.include('the database "shared" belongs to a newer version of the app');
     await context.close();
   });
 
@@ -257,10 +256,10 @@ describe('a store in the browser', function () {
       'is taken up',
     async () => {
       let kept = 0;
-      /** Four runs, each killed; whether Chromium remembers the origin all the time. */
+      /** Four runs, each killed; also records whether Chromium kept the origin. */
       const killedFourTimes = async (early: Awaited<ReturnType<typeof marked>>): Promise<boolean> => {
-        // Chromium notes only half a minute later that an origin keeps something, and may forget all of it when it is
-        // killed before.
+        // Chromium records only after half a minute that an origin has stored data, and may drop all of it when it is
+        // killed earlier.
         await early.page.waitForTimeout(Math.max(0, early.since + NOTED_AFTER - Date.now()));
         kept = 0;
         for (let round = 0; round < 4; round++) {
@@ -302,7 +301,8 @@ describe('a store in the browser', function () {
         }
         return true;
       };
-      // Chromium may forget an origin as a whole when it is killed, which no store can help: seen once in some seventy
+      // Chromium may drop an origin as a whole when it is killed, which no store can prevent: seen once in about
+      // seventy
       // kills.
       if (!(await killedFourTimes(await first!)))
         expect(await killedFourTimes(await marked(await start())), 'forgotten twice').to.equal(true);

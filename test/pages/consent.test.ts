@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { pages } from '../support/pages.js';
 
-/** A card over a pretend device that is made as the address says, and what came of a fix. */
+/** A card over a pretend device that the address describes, and the outcome of a fix. */
 const CARD = `<!doctype html><html lang="LANG"><head><title>Card</title><link rel="icon" href="data:," /></head><body><main><h1>Card</h1>
   <aurelian-consent></aurelian-consent> <button id="ask">Ask</button> <output></output>
   <script type="module">

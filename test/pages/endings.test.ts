@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import type { MapWindow } from '../support/map-page.js';
 import { pages } from '../support/pages.js';
 
-/** A page that counts, for whatever can be listened to, how many listeners there are. */
+/** A page that counts the listeners of every event target. */
 const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
   <body><div id="map" style="width: 320px; height: 240px"></div><script>
     const count = (window.count = { listeners: 0, observed: 0, timers: 0, frames: 0 });

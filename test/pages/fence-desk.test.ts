@@ -11,7 +11,7 @@ const started = async (page: Page) => {
   await page.locator('#map canvas').first().waitFor();
 };
 const reported = (page: Page) => page.locator('#fence-events').textContent();
-/** The fences of the link that saves them. */
+/** The fences in the file of the save link. */
 const saved = async (page: Page) => {
   const [download] = await Promise.all([page.waitForEvent('download'), page.click('#fence-save')]);
   return fencesFrom(JSON.parse(await readFile(await download.path(), 'utf8')));
@@ -40,7 +40,7 @@ describe('fences drawn on the page round', function () {
       }
       expect(await reported(page)).to.equal('An outline of 4 corners. Drag a corner to move it.');
       expect(await page.locator('#tapped').textContent()).to.equal('Or tap the map for an address.');
-      // A corner dragged across the other side makes an outline that crosses itself, which is refused.
+      // A corner that is dragged across the opposite side makes an outline that crosses itself, which is refused.
       const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
         const [x, y] = at(from);
         await page.mouse.move(x, y - 20);

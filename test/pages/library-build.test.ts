@@ -28,7 +28,7 @@ describe('a library of somebody else’s, built with ours in it', function () {
       '\n',
     );
     await writeFile(`${folder}library.js`, imports);
-    // A library build leaves what depends on the environment to the app that uses it.
+    // A library build leaves environment checks to the app that uses it.
     await build({
       configFile: false,
       root: folder,

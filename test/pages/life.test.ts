@@ -3,7 +3,7 @@ import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { launchChromium } from '../../scripts/browser.js';
 import { pages } from '../support/pages.js';
 
-/** An app that follows from its start, and writes down what it is told. */
+/** An app that follows from its start, and logs its events. */
 const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title><link rel="icon" href="data:," /></head><body>
   <script type="module">
     import { Receiver, browserSource } from 'aurelian-drift';
@@ -45,7 +45,7 @@ describe('a page that follows, in Chromium', function () {
     await page.goto(`${at}following.html${search}`);
     await page.waitForFunction(() => (globalThis as unknown as Reported).reported.length > 0);
   };
-  /** Waits until the page was told so. */
+  /** Waits until the page has logged it. */
   const reported = (what: string, times = 1) =>
     page.waitForFunction(
       ([text, count]) =>
@@ -119,7 +119,7 @@ describe('a page that follows, in Chromium', function () {
     await start(); // leaves the page in the ordinary way
     expect((await all()).life).to.deep.equal([]);
     await reported('fix 44.2');
-    // The tab is driven past the library that takes it for lost.
+    // The tab is driven without the test library, which considers it lost.
     const devtools = await context.newCDPSession(page);
     const crashed = new Promise((resolve) => page.once('crash', resolve));
     devtools.send('Page.crash').catch(() => {});

@@ -4,7 +4,7 @@ import type { MapElement } from 'aurelian-drift/elements';
 import { eventually } from '../support/eventually.js';
 import { pages } from '../support/pages.js';
 
-/** A page made of an element and its attributes, with a control of the app's own over the map. */
+/** A page with an element, its attributes, and a control of the app over the map. */
 const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="icon" href="data:," /><style>aurelian-map { height: 420px }</style></head><body><main><h1>Map</h1>
   <aurelian-map centre="44.2031,-33.5812" zoom="15" label="The island" ground="ground.json" credit="By nobody" units="nautical" zom="3">
     <button id="own" style="position:absolute; right: 0; top: 0">The app’s own</button>

@@ -59,7 +59,7 @@ describe('a hand on the map', function () {
     };
     await fingers.down(...at(0));
     for (let degrees = 2; degrees <= 8; degrees += 2) await fingers.move(...at(degrees));
-    expect((await viewOf(page))!.turn).to.equal(0); // not yet: it may be a pinch
+    expect((await viewOf(page))!.turn).to.equal(0); // not yet: it may become a pinch
     for (let degrees = 10; degrees <= 60; degrees += 2) await fingers.move(...at(degrees));
     await fingers.up();
     expect((await viewOf(page))!.turn).to.be.within(300, 320); // clockwise fingers turn north clockwise
@@ -85,7 +85,7 @@ describe('a hand on the map', function () {
         return (await viewOf(page))!;
       };
       const free = await sheet({}, { reducedMotion: 'no-preference' });
-      // On a machine that does much beside the hand may rest before it lets go, and then nothing glides: it pushes again.
+      // On a loaded machine the pointer may rest before it is released, and then nothing glides: the test drags again.
       await eventually(async () => {
         const letGo = await push(free.page);
         await free.page.waitForFunction(() => window.sheet.$view.get()!.settled);
@@ -317,7 +317,7 @@ describe('pins', function () {
 
     const drops = (await reported(page, 'drop')) as { at: typeof HUT; pin: string }[];
     expect(drops.map(({ pin }) => pin)).to.deep.equal(['p', 'p', 'p']);
-    // Usable as a manual position, and left where it was put when the next fix comes.
+    // It works as a manual position, and stays there when the next fix arrives.
     const manual = await page.evaluate(
       (at) => window.drift.fixFrom({ ...at, time: Date.now(), origin: 'manual' }),
       drops[2]!.at,

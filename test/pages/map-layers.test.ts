@@ -125,7 +125,7 @@ describe('the layers of a map', function () {
     const moved = await pixels(page);
     await page.evaluate(() => {
       window.sheet.theme = 'dusk';
-      window.sheet.theme = 'day'; // everything anew
+      window.sheet.theme = 'day'; // everything is drawn again
     });
     await drawn(page);
     const anew = await pixels(page);
@@ -146,7 +146,7 @@ describe('the layers of a map', function () {
       await frame();
       const works = [window.sheet.work];
       const f = new Set(['f']);
-      // Entered; then nobody can tell; then not watched; then the same once more, which changes nothing.
+      // Entered; then undetermined; then not watched; then the same again, which changes nothing.
       for (const paint of [{ inside: f }, { inside: f, uncertain: f }, { off: f }, { off: new Set(['f']) }]) {
         window.sheet.showFences(fences, paint);
         await frame();
@@ -300,7 +300,7 @@ describe('the layers of a map', function () {
     }
     const [svg, canvas] = shots as [PNG, PNG];
     const different = pixelmatch(svg.data, canvas.data, undefined, 640, 480, { threshold: 0.25 });
-    expect(different / (640 * 480)).to.be.below(0.03); // hatching starts elsewhere
+    expect(different / (640 * 480)).to.be.below(0.03); // hatching begins elsewhere
     await context.close();
   });
 
@@ -359,7 +359,7 @@ describe('tiles', function () {
         await put(page, { template: `${server.address}/{z}/{x}/{y}.png`, size });
         await until(page, z);
         expect(await middle(page)).to.deep.equal(tileColour(z));
-        // 33.6° W at zoom z: x = (180 − 33.6) / 360 · 2^z; the tile with the middle is among those asked for.
+        // 33.6° W at zoom z: x = (180 − 33.6) / 360 · 2^z; the tile with the middle is among the requested ones.
         const x = Math.floor((146.4 / 360) * 2 ** z);
         expect(server.asked.some((path) => path.startsWith(`/${z}/${x}/`))).to.equal(true);
         expect(server.asked.length).to.be.below(40);
@@ -414,7 +414,7 @@ describe('a map that has nothing to show', function () {
   this.timeout(240_000);
   const { open, sheet } = mapPages();
 
-  /** A map bound to a pretend device, with whatever went before. */
+  /** A map bound to a pretend device, whatever happened before. */
   async function bound(device: object, options: object = {}) {
     const opened = await open('bench.html', { reducedMotion: 'reduce' });
     const { page } = opened;
@@ -531,7 +531,7 @@ describe('a map that has nothing to show', function () {
       const { view, warned, words } = await again();
       expect([view.zoom, typeof view.zoom, warned.length]).to.deep.equal([15.5, 'number', 0]);
       expect(view.centre.lat).to.be.closeTo(44.2, 1e-4);
-      expect(words).to.include('own place unknown'); // a view is no fix
+      expect(words).to.include('own place unknown'); // a view is not a fix
       for (const damaged of [
         '{"centre"',
         '{"centre":{"lat":"44","lon":3},"zoom":15,"turn":0}',
@@ -544,7 +544,7 @@ describe('a map that has nothing to show', function () {
         expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
       }
       await page.evaluate(() => window.sheet.look({ zoom: 9 }));
-      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // the program’s moves are not kept
+      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // moves by the program are not stored
       await context.close();
     },
   );
@@ -565,7 +565,7 @@ describe('a map that has nothing to show', function () {
         last = sheet;
       }
       last.close();
-      // What the last ones began ends in its own time.
+      // Work that the last tests began ends later.
       while (source.watches > 0 || receiver.follows.length > 0)
         await new Promise((resolve) => setTimeout(resolve, 20));
       return {
@@ -592,7 +592,7 @@ describe('a map that has nothing to show', function () {
     const own = await page.evaluate((at) => window.sheet.pixelOf(at)!, HUT);
     expect(Math.round(own.x)).to.equal(200);
     const png = await pixels(page);
-    expect(colourAt(png, 200, 216)).to.deep.equal([0xb8, 0x79, 0x1a]); // the kite, at once
+    expect(colourAt(png, 200, 216)).to.deep.equal([0xb8, 0x79, 0x1a]); // the symbol of a fix, at once
     await context.close();
   });
 });

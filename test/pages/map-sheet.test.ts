@@ -105,7 +105,7 @@ describe('a map sheet', function () {
     expect(middle!.y).to.be.closeTo(height / 2, 0.5);
     await page.evaluate(() => window.sheet.showFix(undefined));
     await frame(page);
-    expect(await goldPixels(page)).to.be.below(60); // what is left is the drawing on the button
+    expect(await goldPixels(page)).to.be.below(60); // only the drawing on the button remains
     await context.close();
   });
 

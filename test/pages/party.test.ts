@@ -48,8 +48,8 @@ describe('a party on the example pages', function () {
   }
 
   /**
-   * Another app comes in front, or goes: Chromium without a screen never hides a page, so the page is told as it would
-   * be.
+   * Another app covers this one, or goes away: Chromium without a screen never hides a page, so the test sends the
+   * event.
    */
   const turn = (page: Page, visibility: 'hidden' | 'visible') =>
     page.evaluate((state) => {
@@ -60,7 +60,7 @@ describe('a party on the example pages', function () {
   it('nobody is seen before the switch is on; then the hut sees them move; off, and they have left', async () => {
     const inside = await hut();
     const out = await warden();
-    await out.page.waitForTimeout(500); // there is nothing to wait for: nothing is to happen
+    await out.page.waitForTimeout(500); // there is no event to wait for: nothing should happen
     expect(await states(inside.page)).to.deep.equal([]);
     expect(await out.page.locator('#share-terms').textContent()).to.match(
       /^Seen by the wardens’ hut, at 127\.0\.0\.1:\d+\.They see the exact place\./,
@@ -140,7 +140,7 @@ describe('a party on the example pages', function () {
       'accessibility finds, on a phone too',
     async () => {
       const { page, context, complaints } = await open('hut/?pretend&tempo=200');
-      // In whatever order a slow machine lets them be seen: one who vanished is on the roster for a while only.
+      // Whichever order a slow machine shows: a member who vanished stays on the roster only for a while.
       await Promise.all([
         page.locator('#roster button.vanished', { hasText: 'Osk' }).waitFor(),
         page.locator('#alarms', { hasText: /Osk\s*gave no sign of life since/ }).waitFor(),

@@ -32,7 +32,7 @@ describe('places on the example pages', function () {
       await page.locator('#place', { hasText: 'Looking up the place…' }).waitFor();
       expect(await page.locator('#position').textContent()).to.equal('44.18703° N, 33.60741° W');
       await page.locator('#map canvas').first().waitFor();
-      await page.locator('#place', { hasText: 'The place names cannot be reached' }).waitFor();
+      await page.locator('#place', { hasText: 'The place names cannot be loaded' }).waitFor();
       expect(await page.locator('#position').textContent()).to.equal('44.18703° N, 33.60741° W');
       await context.close();
     });
@@ -146,7 +146,7 @@ describe('places on the example pages', function () {
   });
 
   it('round tells the place while it is followed, finds by name, and answers a tap on the map', async () => {
-    // No faster than a walk: the map follows, and at sixty times that the pin is soon out of its sight.
+    // At walking speed: the map follows, and at sixty times that speed the pin soon leaves the view.
     const { page, context, complaints } = await open('round/?tempo=1');
     await page.click('#use-pretend');
     await page.getByRole('button', { name: 'Continue' }).click();
@@ -173,7 +173,7 @@ describe('a tap on a map', function () {
   this.timeout(240_000);
   const { sheet } = mapPages();
 
-  /** A map that is tapped for addresses, which come when the test says so. */
+  /** A map that is tapped for addresses, which arrive when the test releases them. */
   const tappable = async () => {
     const opened = await sheet();
     await opened.page.evaluate(() => {

@@ -1,7 +1,10 @@
 import { expect } from 'chai';
 import { pages } from '../support/pages.js';
 
-/** An app that never heard of this library, and a test of it that puts a pretend device in the platform's place. */
+/**
+ * An app that does not use this library, and a test of it that replaces the platform's geolocation with a pretend
+ * device.
+ */
 const APP = `<!doctype html><html lang="en"><head><title>App</title><link rel="icon" href="data:," /></head><body>
   <button onclick="navigator.geolocation.getCurrentPosition(show, (error) => (out.textContent = 'code ' + error.code), { timeout: 5000 })">Where?</button>
   <button onclick="window.watched = navigator.geolocation.watchPosition(show)">Follow</button>
@@ -33,14 +36,14 @@ describe('an app under test that uses the platform’s own interfaces', function
     await run('device.answer = "grant"');
     await page.getByText('Follow').click();
     await run('await clock.advance(1800)'); // half an hour
-    // 1800 s at 1.35 m/s are 2.4 km: 0.030° of longitude, within the sway of a walk.
+    // 1800 s at 1.35 m/s are 2.4 km: 0.030° of longitude, within the variation of a walk.
     const [lat, lon] = (await page.locator('#out').textContent())!.split(' ').map(Number);
     expect(lat).to.be.closeTo(44.2, 1e-3);
     expect(lon).to.be.closeTo(-33.5696, 0.003);
     expect(await run('return [device.prompts, device.watches]')).to.deep.equal([2, 1]);
     await page.getByText('Stop').click();
     expect(await run('return device.watches')).to.equal(0);
-    // This library's own browser source sees the same platform.
+    // This library's own browser source uses the same platform.
     expect(await run('return (await clock.settle(receiver.fix())).lat')).to.be.closeTo(44.2, 1e-3);
     await run('remove()');
     expect(await run('return navigator.geolocation instanceof Geolocation')).to.equal(true);

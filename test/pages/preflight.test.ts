@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { pages } from '../support/pages.js';
 
-/** A page that looks at itself as it starts. */
+/** A page that checks itself as it starts. */
 const SELF = `<!doctype html><html lang="en"><head><title>Self</title><link rel="icon" href="data:," /></head><body>
   <iframe title="Tides" src="http://127.0.0.2:9/" allow="geo-location"></iframe>
   <iframe title="Tides" src="http://127.0.0.3:9/"></iframe>
@@ -25,7 +25,7 @@ describe('a running page that looks at itself', function () {
     const { page, context } = await open('self.html');
     const [own, app] = await page.evaluate<string[][]>('found');
     const frames = [
-      'misspelt: the frame allows "geo-location", which is nothing',
+      'misspelt: the frame allows "geo-location", which does not exist',
       'frame-without-leave: the page of 127.0.0.3 in a frame may not ask for positions',
     ];
     expect(own).to.deep.equal([

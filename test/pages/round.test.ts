@@ -8,8 +8,8 @@ import { mapSays, pages } from '../support/pages.js';
 const number = async (page: Page, id: string) => Number(await page.locator(`#${id}`).textContent());
 const goOn = (page: Page) => page.getByRole('button', { name: 'Continue' }).click();
 /**
- * Eastwards into Sedge Bottom, from 6 m before its edge to 12 m behind it, a stride every quarter of a second: a
- * runner's.
+ * East into Sedge Bottom, from 6 m before its edge to 12 m behind it, one step every quarter of a second: a runner's
+ * pace.
  */
 const STEPS = Array.from({ length: 13 }, (_, i) => ({
   latitude: 44.1951,
@@ -33,7 +33,7 @@ describe('the page round', function () {
     for (const [i, step] of STEPS.entries()) {
       if (i > 0) await context.setGeolocation(step);
       await page.getByText(`${step.latitude.toFixed(5)}° N, ${(-step.longitude).toFixed(5)}° W`).waitFor();
-      // Chromium tells the time of its own clock: faster, no runner could be there.
+      // Chromium takes times from its own clock: any faster, and no runner could do it.
       await page.waitForTimeout(STRIDE);
     }
     await page.locator('#log li').first().waitFor();
@@ -61,7 +61,7 @@ describe('the page round', function () {
     const walked = parseFloat((await page.locator('#distance').textContent())!);
     expect(walked / 1.35).to.be.closeTo(await number(page, 'fixes'), 0.3 * (await number(page, 'fixes')));
     await mapSays(page, 'inside Marram East');
-    // The two refusals above are the browser's own console lines about the prompt, if it has any.
+    // The two refusals above are the browser's own console messages about the prompt, if any.
     expect(complaints).to.deep.equal([]);
     await context.close();
   });
@@ -138,7 +138,7 @@ describe('the page round', function () {
     await page.goto(page.url().replace('&pretend=well', ''));
     await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
     const reported = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
-    // What was shown as the page was left may have been on its way to the store still: at sixty fixes a second, for
+    // The last fixes before the page was left may not have reached the store: at sixty fixes a second, those of
     // half a second.
     expect(reported).to.be.at.least(before - 30);
     await page.click('#go-on');
@@ -156,7 +156,7 @@ describe('the page round', function () {
     const [trail] = readGpx(text).trails;
     expect(trail!.length).to.be.above(reported + 20);
     expect(trail!.segments[1]!.start).to.equal(reported);
-    // Nothing is open any more.
+    // Everything is closed.
     await page.reload();
     await page.getByRole('button', { name: 'Start the round' }).waitFor();
     expect(await page.locator('#broken').isVisible()).to.equal(false);

@@ -60,7 +60,7 @@ describe('the page whereabouts', function () {
   );
 
   it('says when no answer comes in time, and that is not a refusal', async () => {
-    // Granted, but no position is ever given: Chromium's emulation is told that there is none.
+    // Granted, but without a position: Chromium's emulation reports none.
     const { page, context } = await open('whereabouts/', { permissions: ['geolocation'] });
     await page.clock.install();
     await page.click('#find');
@@ -77,7 +77,7 @@ describe('the page whereabouts', function () {
     const { page, context } = await open('whereabouts/');
     await page.click('#find');
     await page.getByRole('button', { name: 'Not now' }).click();
-    await page.getByText('Nothing was asked of the device.').waitFor();
+    await page.getByText('Nothing was asked of your device.').waitFor();
     await page.getByRole('button', { name: 'Try it with a pretend device' }).click();
     await page.getByText('Pretend device that').waitFor();
     await page.getByRole('button', { name: 'Continue' }).click();

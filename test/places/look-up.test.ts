@@ -25,7 +25,7 @@ const failure = async (promise: Promise<unknown>): Promise<PlaceError> => {
   expect(error).to.be.instanceOf(PlaceError);
   return error as PlaceError;
 };
-/** A provider that gives what is next in a list: an answer or an error, or nothing ever. */
+/** A provider that returns the next item of a list: an answer, an error, or nothing ever. */
 function provider(...steps: (object[] | Error | 'never')[]) {
   const seen: { where?: object; options?: object; signal: AbortSignal }[] = [];
   const next = (where: object, options: object, signal: AbortSignal) => {
@@ -127,7 +127,7 @@ describe('looking up places with a provider', () => {
     expect(busy.seen).to.have.length(1);
     await clock.advance(0.2);
     expect((await asked)[0]!.text).to.equal('Wick');
-    // Half an hour is nobody's patience.
+    // Nobody waits half an hour.
     const long = provider(new PlaceError('busy', { retryAfter: 1800 }));
     expect((await failure(setUp(long.own).client.at(hut))).kind).to.equal('busy');
     const odd = await failure(setUp({ at: () => Promise.reject(new Error('odd')) }).client.at(hut));
@@ -174,7 +174,7 @@ describe('looking up places with a provider', () => {
     expect(seen).to.have.length(2);
     await client.at(ahead(hut, 0, 500));
     await client.at(hut);
-    expect(seen).to.have.length(4); // two are kept, and the first was the oldest
+    expect(seen).to.have.length(4); // two are kept, and the first is the oldest
     await clock.advance(61);
     await client.at(hut);
     expect(seen).to.have.length(5);
@@ -199,7 +199,7 @@ describe('looking up places with a provider', () => {
       expect(seen).to.have.length(1);
       await client.named('wick', { near: hut });
       expect((seen[1]!.options as { near: object }).near).to.deep.equal(reported);
-      // Near is asked for widely enough, and cut to what is truly within.
+      // Near is requested with a margin, and cut to the true radius.
       const around = provider([
         { kind: 'well', name: 'A', ...ahead(hut, 0, 450) },
         { kind: 'well', name: 'B', ...ahead(hut, 0, 550) },

@@ -13,7 +13,7 @@ import { VirtualClock, randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, route, setUp as device } from '../support/device.js';
 
-/** A service whose answers come when the test says so, in whatever order. */
+/** A service whose answers arrive when the test releases them, in any order. */
 function slowService() {
   const asked: {
     lat: number;
@@ -44,7 +44,7 @@ function setUp(options: Partial<PlaceWatchOptions> = {}) {
   const clock = new VirtualClock();
   const watch = new PlaceWatch({ places: service.places, clock, ...options });
   let time = clock.now();
-  /** A fix so many metres north of the hut. */
+  /** A fix this many metres north of the hut. */
   const walk = (metres: number, more: Partial<Fix> = {}) => {
     time = Math.max(time + 1000, clock.now());
     const fix = fixFrom({ time, ...ahead(hut, 0, metres), accuracy: 5, ...more });
@@ -86,7 +86,7 @@ describe('look-ups while following', () => {
     walk(100);
     walk(200);
     expect(asked).to.have.length(1);
-    asked[0]!.answer(); // of a place that was left
+    asked[0]!.answer(); // of a position that was left
     await settle();
     expect(text()).to.equal(undefined);
     expect(asked).to.have.length(2);
@@ -98,7 +98,7 @@ describe('look-ups while following', () => {
   });
 
   it('show only the newest position’s address when answers come out of order through a client', async () => {
-    // A client gives up on the first question; its answer comes after that of the second.
+    // A client cancels the first question; its answer arrives after that of the second.
     const { asked, places } = slowService();
     const clock = new VirtualClock();
     const client = new PlaceLookUp({
@@ -153,7 +153,7 @@ describe('look-ups while following', () => {
       expect(reading.state).to.equal('failed');
       expect(reading.error).to.include({ kind: 'unreachable' });
       expect(text()).to.equal('Place 1');
-      // On the spot it is tried again after a while, not with every fix.
+      // While the user stands, it is retried after a while, not with every fix.
       for (let i = 0; i < 10; i++) walk(80);
       expect(asked).to.have.length(2);
       await clock.advance(16);

@@ -31,7 +31,7 @@ const first = (...files: ProjectFile[]): Finding => preflight(files, '0.1.0').fi
 
 describe('preflight', () => {
   const folder = workFolder();
-  /** What the command says of a sample project: rule and place, errors first. */
+  /** The findings of the command in a sample project: rule and position, errors first. */
   const report = async (name: string) => {
     const { code: exit, out } = await aurelian(projects, ['preflight', name, '--json']);
     const { findings } = JSON.parse(out) as { findings: Finding[] };

@@ -27,14 +27,14 @@ import {
 import { hut } from '../support/device.js';
 import { eventually } from '../support/eventually.js';
 
-/** Seconds. Others know within one and a half times that and 5 s that a member vanished. */
+/** Seconds. Others are notified within one and a half times that and 5 s that a member vanished. */
 const KEEP_ALIVE = 2;
 const passwordOf = (id: string) => USERS.find((each) => each.id === id)?.password ?? '';
 const ignore = () => {};
-/** It takes some seconds until a denial counts as a refusal: here they pass ten times as fast. */
+/** A denial counts as a refusal after some seconds, which pass ten times as fast here. */
 const quick = () => scaledClock(10, Date.now());
 
-/** The same for every broker, over TCP and over WebSocket; `brief`: only what may differ by the way there. */
+/** The same tests for every broker, over TCP and over WebSocket; `brief`: only those that depend on the transport. */
 function contract(
   name: string,
   start: () => Promise<RunningBroker>,
@@ -108,13 +108,13 @@ function contract(
           void received.push(`${topic.split('/').slice(4).join('/')} ${payload}`),
         onClosed: ignore,
       };
-      // A cluster that has just begun hangs up at first.
+      // A new cluster closes connections at first.
       const wire = await eventually(() => brokerOf(id).open(options));
       ends.push(() => wire.drop());
       return wire;
     };
 
-    /** Subscribes by a bare client: a cluster denies that while it elects a leader. */
+    /** Subscribes with a bare client: a cluster denies that while it elects a leader. */
     const receive = (wire: Wire, ...filters: string[]) => eventually(() => wire.subscribe(filters));
 
     it('three members are seen where they are, and who comes later sees them too', async () => {
@@ -141,7 +141,7 @@ function contract(
       const received: string[] = [];
       const wire = await wireOf('hut', received);
       await receive(wire, `drift/1/${PARTY}/+/+/+`);
-      await share('tomas'); // what is kept comes before what is new
+      await share('tomas'); // retained messages come before new ones
       await eventually(() => expect(received.join()).to.include('tomas/state'));
       expect(received.join()).to.not.include('ines');
     });
@@ -156,9 +156,9 @@ function contract(
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
       line.cut();
       const { since, seen: received } = await vanished(seen, 'ines', KEEP_ALIVE);
-      // Nor before its time.
+      // Not too early either.
       expect((since - received) / 1000).to.be.at.least(KEEP_ALIVE);
-      // And when the network is back, they are there again.
+      // When the network returns, they are present again.
       line.mend();
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
     });
@@ -196,12 +196,13 @@ function contract(
         ['hut', memberTopic(PARTY, 'hut', 'state')],
       ] as const) {
         const wire = await wireOf(id);
-        // Brokers answer, hang up, or say nothing. What one client sends is taken in turn: once the next is answered,
-        // this was dealt with.
+        // Brokers answer, hang up, or stay silent. They process one client's messages in order: when the next is
+        // answered,
+        // this one was processed.
         void wire.publish({ topic, payload: forged }, true).catch(ignore);
         await wire.subscribe([memberTopic(PARTY, id, 'place')]).catch(ignore);
       }
-      // Neither is passed on, nor another's word heard by a member.
+      // It is not passed on, and a member does not hear another one's messages.
       const ours = await wireOf('tomas');
       await ours.publish({ topic: memberTopic(PARTY, 'tomas', 'state'), payload: 'true' }, false);
       await eventually(() => expect(received).to.have.length(1));
@@ -215,7 +216,7 @@ function contract(
       expect(unasked).to.deep.equal([]);
     });
 
-    // mosquitto grants the subscription, and tells nothing.
+    // mosquitto grants the subscription, and sends nothing.
     if (!name.startsWith('mosquitto'))
       it('one who may not hear of the party is told so, where the broker tells', async () => {
         const seen = new PartyWatch({ party: PARTY, broker: brokerOf('ines'), clock: quick(), warn: ignore });
@@ -250,7 +251,7 @@ function contract(
       await eventually(() => expect(received).to.have.length(200));
       expect(received).to.deep.equal(Array.from({ length: 200 }, (_, i) => `ines/place ${i}`));
       await again.end();
-      // The session is not left behind.
+      // The session is removed.
       await (await wireOf('watchman', [], { client })).end();
     });
 
@@ -266,13 +267,13 @@ function contract(
       const allowed: string[] = [];
       const curious = await wireOf('tomas', allowed, { client, persistent: true });
       for (let i = 0; i < 5; i++) await publish(`now ${i}`);
-      // What is its own it hears, after all that could have come before.
+      // It receives its own messages, after all earlier ones.
       await receive(curious, memberTopic(PARTY, 'tomas', 'place'));
       await curious.publish({ topic: memberTopic(PARTY, 'tomas', 'place'), payload: 'own' }, false);
       await eventually(() => expect(allowed).to.include('tomas/place own'));
       expect(allowed).to.deep.equal(['tomas/place own']);
       await curious.end();
-      if (!name.startsWith('the stand-in')) return; // the others let the session go: docs/party.md says so
+      if (!name.startsWith('the stand-in')) return; // the others discard the session, as docs/party.md says
       const received: string[] = [];
       await wireOf('watchman', received, { client, persistent: true });
       const missed = [0, 1, 2, 3, 4].flatMap((i) => [`ines/place waiting ${i}`, `ines/place now ${i}`]);

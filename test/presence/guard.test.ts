@@ -205,7 +205,7 @@ describe('slots', () => {
   });
 });
 
-/** What a walk through the section looks like at the broker, message by message. */
+/** The messages at the broker for a walk through the section. */
 function walk(id = 'ines'): { topic: string; payload: string }[] {
   const start = Date.UTC(2026, 4, 14, 8);
   const session = `${start.toString(36)}-1`;
@@ -236,7 +236,7 @@ function walk(id = 'ines'): { topic: string; payload: string }[] {
 }
 
 describe('a guard that is killed and started again', () => {
-  /** Feeds a walk to guards that are killed at some messages; each is given again what it had not stored. */
+  /** Feeds a walk to guards that are killed at some messages; each receives again what was not stored. */
   async function killed(at: readonly number[], store: () => Promise<GuardStore>): Promise<string[]> {
     const clock = new VirtualClock();
     const broker = memoryBroker({ clock });
@@ -289,7 +289,7 @@ describe('a guard that is killed and started again', () => {
       () => 'opened',
       (error: unknown) => String(error),
     );
-    expect(second).to.include('another guard keeps its memory in');
+    expect(second).to.include('another guard stores its state in');
     await open.close();
     await rm(folder, { recursive: true });
   });
@@ -329,7 +329,7 @@ describe('memories of guards that are divided anew', () => {
     (await Promise.all(stores.map((store) => store.log()))).flat();
   const memories = (count: number) => Array.from({ length: count }, () => memoryGuardStore());
 
-  /** A part of all the walks, as the guards of so many slots hear it. */
+  /** The part of all walks that the guards of these slots receive. */
   async function guarded(
     stores: readonly GuardStore[],
     from: number,

@@ -64,7 +64,7 @@ describe('a request line that is no URL', () => {
   });
 });
 
-/** Messages as they should be, of each kind. */
+/** A valid message of each kind. */
 const place = writePlaceMessage('ines', {
   ...hut,
   time: Date.UTC(2026, 4, 14, 8),
@@ -95,7 +95,7 @@ const leaves = Object.keys(sound) as (keyof typeof sound)[];
 const hostile =
   '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}';
 
-/** A broker of few words: it takes every connection and answers signs of life, and acknowledges only what it is let. */
+/** A minimal broker: it accepts every connection and answers pings, and acknowledges only what the test allows. */
 async function mumbling(acknowledges: (kind: number) => boolean) {
   const published: string[] = [];
   let connections = 0;
@@ -105,7 +105,7 @@ async function mumbling(acknowledges: (kind: number) => boolean) {
     socket.on('data', (data: Buffer) => {
       pending = Buffer.concat([pending, data]);
       for (;;) {
-        // MQTT 3.1.1, 2.2: the kind and the length of what follows.
+        // MQTT 3.1.1, 2.2: packet type and remaining length.
         let length = 0;
         let at = 1;
         for (let digit = 128, factor = 1; digit >= 128 && at < pending.length; factor *= 128) {
@@ -227,7 +227,7 @@ describe('a message with anything in it', () => {
   });
 });
 
-/** A watch that has seen a walk past the section, and what comes next. */
+/** A watch that has seen a walk past the section, and the following fixes. */
 function walked(): { watch: FenceWatch; next: Fix[] } {
   const fixes = Array.from(journey(route, { seed: 4, reception: 'street' }), ({ fix }) => fix!);
   const watch = new FenceWatch([{ ...section, linger: 60 }]);

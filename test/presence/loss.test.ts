@@ -33,9 +33,9 @@ const passwordOf = (id: string) => USERS.find((each) => each.id === id)?.passwor
 const brokerAs = (id: string, addresses: readonly string[]) =>
   mqttBroker(addresses, { username: id, password: passwordOf(id) });
 const ignore = () => {};
-/** Before now, so that a walk on a hurried clock stays in the past however long it takes. */
+/** In the past, so that a walk on a fast clock stays in the past however long it takes. */
 const AN_HOUR_AGO = Date.now() - 3_600_000;
-/** One who walks to the east of the hut, for real, or on a hurried clock that began in the past. */
+/** A user who walks east of the hut, in real time, or on a fast clock that starts in the past. */
 function walker(tempo = 1, start = Date.now()) {
   const clock = scaledClock(tempo, start);
   const device = new SimulatedDevice({
@@ -83,7 +83,7 @@ describe('what befalls a party', function () {
   const announce = ({ tcp }: RunningBroker) =>
     command(['announce', 'demo', '--as', 'ines', '--broker', tcp.join(), '--keep-alive', '2s'], 'ines');
 
-  /** It takes a minute, and waits: it begins before the others and is looked at after them. */
+  /** It takes a minute of waiting: it begins before the others and is checked after them. */
   async function cutForAMinute(last: (() => unknown)[]): Promise<void> {
     const own = async (start: () => Promise<RunningBroker>) => {
       const broker = await start();
@@ -121,14 +121,14 @@ describe('what befalls a party', function () {
     await eventually(() => expect(numbers.length).to.be.at.least(4));
     line.cut();
     await vanished(watch, 'ines', 4);
-    // A place a second.
+    // One position a second.
     await eventually(() => expect(presence.waiting.places).to.be.at.least(57), 180);
     line.mend();
     const latest = presence.latest!.number;
     await eventually(() => expect(one('ines')?.state).to.equal('moved'));
-    // All that waited has come, and some of what came since.
+    // All queued positions have arrived, and some later ones.
     await eventually(() => expect(numbers.at(-1)).to.be.at.least(latest + 2));
-    // Some were on their way when the network was cut, and may come a second time: MQTT delivers at least once.
+    // Some were in transit when the network was cut, and may arrive twice: MQTT delivers at least once.
     const once = [...new Set(numbers)];
     expect(once).to.deep.equal(once.map((_, i) => i + 1));
     expect(once.length).to.be.at.least(60);
@@ -144,7 +144,7 @@ describe('what befalls a party', function () {
     );
   });
   after(async () => {
-    await cut; // until the network is whole again there is no leaving
+    await cut; // it cannot leave before the network is restored
     for (const end of last.reverse()) await end();
   });
 
@@ -177,7 +177,7 @@ describe('what befalls a party', function () {
       await eventually(() => expect(one('ines')?.state).to.equal('moved'));
       await broker.kill?.();
       await eventually(() => expect(watch.$link.get().state).to.equal('down'));
-      // Nobody says anything any more, and the watcher knows by its own clock.
+      // No more messages, and the watcher decides by its own clock.
       await vanished(watch, 'ines', 2);
       await broker.restart?.();
       await eventually(() => expect(one('ines')?.state).to.equal('moved'));
@@ -212,7 +212,7 @@ describe('what befalls a party', function () {
         );
       const guards = slots.map(guard);
       for (const each of guards) await eventually(() => expect(each.err()).to.include('connected'));
-      // Twelve members walk into the section and out of it; the guard's user may write their places.
+      // Twelve members walk into the section and out of it; the guard's user may publish their positions.
       const members = Array.from({ length: 12 }, (_, i) => `warden-${i}`);
       const speaker = await brokerAs('watchman', broker.tcp).open({
         client: 'speaker',
@@ -242,7 +242,7 @@ describe('what befalls a party', function () {
         if (i === 48 || i === 51 || i === 100) {
           guards[1]?.kill('SIGKILL');
           await guards[1]?.over;
-          // What comes now waits at the broker; then it takes up its slot.
+          // Messages wait at the broker; then the guard takes over its slot.
           if (i !== 100) guards[1] = guard(2);
         }
       }
@@ -262,7 +262,7 @@ describe('what befalls a party', function () {
       }
       expect(ids.sort()).to.deep.equal([...alarms].sort());
       expect(new Set(ids).size).to.equal(24);
-      // Two guards may take up what the three remember.
+      // Two guards may take over from the three.
       const divided = await command(
         ['divide', ...slots.map((number) => `memory-${number}`), '--slots', '2', '--into', 'anew', '--json'],
         'watchman',
@@ -288,7 +288,7 @@ describe('what befalls a party', function () {
     guard.onEvent(({ alarm: { member, kind } }) => alarms.push(`${member} ${kind}`));
     await guard.start();
     await eventually(() => expect(guard.$link.get().state).to.equal('up'));
-    // Ten minutes' walk in twenty seconds.
+    // A walk of ten minutes in twenty seconds.
     const parties = ['ines', 'tomas', 'odile'].map((id) => {
       const { clock, follow } = walker(30, AN_HOUR_AGO);
       const presence = new Presence({
@@ -312,7 +312,7 @@ describe('what befalls a party', function () {
     await walked(150);
     await cluster.kill?.(0);
     await walked(520);
-    // Each stops walking in a moment in which nothing waits; a cluster that has lost a node takes its time to be one
+    // Each walk stops at a moment without queued messages; a cluster that has lost a node needs time to work
     // again.
     await Promise.all(
       parties.map(({ presence, follow }) =>
@@ -322,7 +322,7 @@ describe('what befalls a party', function () {
         }, 240),
       ),
     );
-    // Then all that was acknowledged is at the guard, each place once.
+    // Then the guard has all acknowledged positions, each of them once.
     await eventually(
       () =>
         expect(parties.map(({ presence }) => presence.$status.get())).to.deep.equal([

@@ -5,17 +5,16 @@ import fc from 'fast-check';
 import { route } from '../support/device.js';
 import { PARTY, member, watcher } from '../support/party.js';
 
-/** What is expected of one member who shares, and of one who watches. */
+/** Expected state of a member who shares, and of one who watches. */
 interface Model {
   on: boolean;
   hidden: boolean;
   network: boolean;
   /**
-   * The network was away since the last time that all was settled: watchers may have missed what was taken back, and
-   * hear a last will late.
+   * The network was away since the last settled state: watchers may have missed removals, and receive a last will late.
    */
   cut: boolean;
-  /** It was put to rest without a network, and so without a word. */
+  /** It was suspended without a network, so it could not announce it. */
   unsent: boolean;
 }
 
@@ -34,7 +33,7 @@ const command = (name: string, act: Act, when: (model: Model) => boolean = () =>
   check: (model: Readonly<Model>) => when(model),
   async run(model: Model, real: Real) {
     await act(model, real);
-    await real.clock.advance(0.1); // a follow that begins while the app is hidden learns of that
+    await real.clock.advance(0.1); // a follow that begins while the app is hidden is notified of it
     const { state } = real.sharing.$status.get();
     expect(real.sharing.on).to.equal(model.on);
     if (model.on)
@@ -72,7 +71,7 @@ const commands = [
     }),
   ),
   fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
-  // Once the network is there for long enough, what others see is what is so.
+  // When the network has been up for long enough, what others see is true.
   fc.constant(command('settle', async (model, { broker, clock, sharing, seen }) => {
     model.network = broker.reachable = true;
     await clock.advance(4 * KEEP_ALIVE);
@@ -82,18 +81,18 @@ const commands = [
     const shown = seen.one()?.state;
     if (!model.on) {
       expect([state, broker.retained.has(memberTopic(PARTY, 'ines', 'place'))]).to.deep.equal(['off', false]);
-      // The last will of a connection that the broker gave up late may come after all; a guard clears it away.
+      // The last will of a connection that the broker closed late may still arrive; a guard clears it.
       expect(said?.kind === 'state' ? said.state.state : 'vanished').to.equal('vanished');
       expect(shown ?? 'left').to.be.oneOf(model.cut ? ['left', 'vanished', 'asleep'] : ['left']);
     } else if (model.hidden) {
       expect(state).to.equal('asleep');
-      // Put to rest without a network, it could say nothing: then it has vanished, or was never seen.
+      // A member that was suspended without a network could not announce it: it has vanished, or was never seen.
       expect(shown ?? 'asleep').to.be.oneOf(model.unsent ? ['asleep', 'vanished', 'left'] : ['asleep']);
     } else {
       expect([state, said?.kind === 'state' && said.state.state]).to.deep.equal(['sharing', 'here']);
       expect(shown).to.be.oneOf(['moved', 'still']);
       model.cut = false;
-      // The last one may still be on its way.
+      // The last message may be in transit.
         expect(sharing.latest!.number - seen.one()!.place!.number).to.be.within(0, 1);
       expect(sharing.waiting.places).to.be.at.most(1);
     }

@@ -35,7 +35,7 @@ function storage() {
   };
 }
 
-/** A member who walks at a metre a second or so and shares it. */
+/** A member who walks at about one metre a second and shares the position. */
 async function sharing(
   options: Parameters<typeof member>[1] = {},
   device: Parameters<typeof member>[2] = {},
@@ -48,7 +48,7 @@ async function sharing(
   return { ...parts, presence, another: parts.presence, follow, joined, seen: await watcher(parts) };
 }
 
-/** A member whose cluster denies every subscription from a time on, for some seconds. */
+/** A member whose cluster denies every subscription from a given time on, for some seconds. */
 function electing(seconds: number, from = 0) {
   const parts = member('ines', {}, { route });
   const begin = parts.clock.now() + from * 1000;
@@ -145,7 +145,7 @@ describe('sharing', () => {
       if (reading.kind === 'place') times.add(reading.place.time);
       await clock.advance(1);
     }
-    // A hundred metres take longer than the twenty seconds between two signs of life.
+    // A hundred metres take longer than the twenty seconds between two pings.
     const steps = [...times].map((time, i, all) => (time - (all[i - 1] ?? time)) / 1000).slice(1);
     expect(steps).to.have.length.within(1, 2);
     for (const step of steps) expect(step).to.be.within(19, 21);
@@ -223,7 +223,7 @@ describe('sharing, over the life of the app', () => {
         broker.kill(clientOf(broker), how);
         await clock.advance(35);
         expect([how, seen.one()?.state, seen.one()?.place]).to.deep.equal([how, 'vanished', last]);
-        // Who comes later knows when, within the time that it takes to know.
+        // A late joiner has the state within the time that it takes to detect it.
         const lost = clock.now() - 35_000;
         await clock.advance(100);
         const late = await watcher({ clock, broker });
@@ -444,7 +444,7 @@ describe('sharing no more than one wants to', () => {
       'is well',
     async () => {
       for (let walk = 0; walk < 12; walk++) {
-        // From the middle of the area to the east and out of it.
+        // From the centre of the area to the east and out of it.
         const { broker, clock, seen, presence } = await sharing({ veil: home });
         await clock.advance(20);
         expect(broker.retained.has(PLACE)).to.equal(false);
@@ -484,7 +484,7 @@ describe('sharing no more than one wants to', () => {
     expect(() => presence({ role: 'viewer' }).join(follow())).to.throw(/ines is a viewer of vanesk/);
     expect(() => presence({ membr: 'x' } as object)).to.throw(/no option "membr", did you mean "member"/);
     expect(() => presence({ member: 'Inês/#' })).to.throw(/small letters, digits, - and _.*got "Inês\/#"/);
-    expect(() => presence({ recipients: [] })).to.throw(/must name who will see/);
+    expect(() => presence({ recipients: [] })).to.throw(/must name the recipients/);
     expect(() => presence({ keepAlive: 30_000 })).to.throw(/keepAlive/);
   });
 
@@ -528,7 +528,7 @@ describe('the end of what takes part in a party', () => {
       if (way === 'dispose') for (const each of [presence, watch, guard]) void disposed(each);
       for (let twice = 0; twice < 2; twice++) {
         const ended = [presence.leave(), watch.close(), guard.close()];
-        broker.reachable = true; // a record can be taken back only where there is a network
+        broker.reachable = true; // a record can be removed only with a network
         await parts.clock.settle(Promise.all(ended));
       }
       if (joined !== undefined) expect(await joined).to.be.oneOf(['sharing', 'left']);
@@ -581,7 +581,7 @@ describe('a broker that is found again', () => {
       };
       for (const id of ['ines', 'tomas', 'odile']) publish(id, 1, 'here', 1);
       roster.beginAgain(begin + 10_000);
-      // A message every four seconds: the last comes eight seconds after the broker was found.
+      // One message every four seconds: the last comes eight seconds after the broker is reached.
       publish('ines', 14, 'here', 1);
       publish('tomas', 18, 'here', 1);
       roster.tick(begin + 20_000);
@@ -590,11 +590,11 @@ describe('a broker that is found again', () => {
       expect(['ines', 'tomas', 'odile'].map(state)).to.deep.equal(['joined', 'joined', 'left']);
       publish('odile', 30, 'vanished');
       expect(state('odile')).to.equal('vanished');
-      // Who took leave does not vanish by a last will that comes late.
+      // A member who left does not vanish by a late last will.
       roster.take(memberTopic(PARTY, 'tomas', 'state'), '', false, begin + 40_000);
       publish('tomas', 41, 'vanished');
       expect(state('tomas')).to.equal('left');
-      // Also after the broker was lost once more, and does not tell of tomas, who left.
+      // Also after another loss of the broker, which no longer retains messages of tomas, who left.
       roster.beginAgain(begin + 42_000);
       publish('ines', 43, 'here', 1);
       roster.tick(begin + 50_000);
@@ -660,7 +660,7 @@ describe('messages', () => {
 
 const clientOf = ({ clients }: MemoryBroker) => clients.find((name) => name.includes('.ines.')) ?? '';
 
-/** The first place that is told, however long it takes. */
+/** The first reported position, however long it takes. */
 async function firstPlace(broker: MemoryBroker, clock: { advance(seconds: number): Promise<void> }) {
   for (let i = 0; i < 2000; i++) {
     const reading = readMessage(PARTY, PLACE, broker.retained.get(PLACE) ?? '');

@@ -38,7 +38,7 @@ describe('a program in Node that is asked to end', function () {
       const asked = Date.now();
       child.kill('SIGTERM');
       expect(await once(child, 'exit')).to.deep.equal(end);
-      expect(Date.now() - asked).to.be.below(55_000); // not only when its grace of a minute is over
+      expect(Date.now() - asked).to.be.below(55_000); // not only when its grace period of a minute is over
       await eventually(() => expect(state()).to.equal('left'));
       await watch.close();
     });

@@ -12,7 +12,7 @@ import { hut, route, setUp } from '../support/device.js';
 
 const granted = { permission: 'granted', route } as const;
 
-/** A receiver whose source is played by hand. */
+/** A receiver whose source is driven by hand. */
 function played() {
   const { device, clock, receiver, warnings } = setUp(granted);
   let sink: SourceSink | undefined;

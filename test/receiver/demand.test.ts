@@ -32,7 +32,7 @@ describe('what is asked of the device', () => {
     expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 8 });
     round.stop();
     await clock.advance(1);
-    expect(device.demand).to.deep.equal({ maxAge: 0 }); // what the device gives of itself beats any rough figure
+    expect(device.demand).to.deep.equal({ maxAge: 0 }); // the device's own accuracy is better than any rough value
     plain.stop();
     expect(device.demand).to.deep.equal({ maxAge: 0, accuracy: 1000, every: 60 });
     expect(device.watches).to.equal(1);
@@ -114,7 +114,7 @@ describe('what is asked of the device', () => {
       expect(((await receiver.fix(options).catch((error: unknown) => error)) as Error).message).to.equal(
         text,
       );
-      if ('maximumAge' in options) continue; // that has no use for it
+      if ('maximumAge' in options) continue; // that does not support it
       expect(((await oneFix(options).catch((error: unknown) => error)) as Error).message).to.include(
         text.slice(4),
       );

@@ -19,7 +19,7 @@ const square = {
   parts: [[hut, ahead(hut, 90, 900), ahead(ahead(hut, 90, 900), 0, 900), ahead(hut, 0, 900), hut]],
 };
 
-/** Follows with thrift, and tells what happened. */
+/** Follows with duty cycling, and collects the events. */
 function isDutyCycling(
   device: SimulatedDeviceOptions,
   options: DutyCyclingOptions = {},
@@ -35,16 +35,16 @@ function isDutyCycling(
   return { ...made, follow: following, spared };
 }
 
-describe('thrift', () => {
+describe('duty cycling', () => {
   it('leaves the receiver off at rest, the longer the longer it lasts, and back on in motion', async () => {
     const { clock, device, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
     await clock.advance(50);
     expect(receiver.usage.receiverOn).to.be.closeTo(50, 0.1);
-    await clock.advance(250); // five minutes of stillness
+    await clock.advance(250); // five minutes of rest
     const pauses = () => spared.map(({ until }, i) => (until - (spared[i - 1]?.until ?? 0)) / 1000).slice(1);
     expect(Math.max(...pauses())).to.be.within(30, 65);
     await clock.advance(1500);
-    expect(pauses().at(-1)).to.be.within(115, 125); // the longest
+    expect(pauses().at(-1)).to.be.within(115, 125); // the longest interval
     expect(spared.every(({ reason }) => reason === 'rest')).to.equal(true);
     expect(follow.state).to.equal('still'); // not silent: nothing was expected
     const before = receiver.usage.receiverOn;
@@ -91,7 +91,7 @@ describe('thrift', () => {
       const summary = trail.summary();
       expect((receiver.usage.receiverOn * 1000) / (clock.now() - began)).to.be.below(0.38);
       expect(summary.distance / way).to.be.within(0.97, 1.03);
-      expect(summary.gaps).to.deep.equal([]); // left off by plan is no gap
+      expect(summary.gaps).to.deep.equal([]); // a planned pause is not a gap
       expect(trail.isMarked(0, 'planned-gap')).to.equal(false);
       expect(Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'planned-gap')).filter(Boolean).length).to.be.above(50);
       expect(summary.stops.length).to.be.within(3, 7);
@@ -176,8 +176,8 @@ describe('thrift', () => {
     const tapped: boolean[] = [];
     follow.onFix((fix) => tapped.push(fix.marks?.includes('planned-gap') === true));
     await clock.advance(300);
-    expect(seen.length).to.be.above(290); // its fixes are not held up
-    expect(tapped.length).to.be.above(290); // and are free for the thrifty one
+    expect(seen.length).to.be.above(290); // its fixes are not delayed
+    expect(tapped.length).to.be.above(290); // and the thrifty listener gets them for free
     expect(tapped.filter(Boolean).length).to.be.below(2);
     expect(spared.length).to.be.below(count + 2);
     other.stop();
@@ -206,7 +206,7 @@ describe('thrift', () => {
 
   it('names what is no option of it', () => {
     expect(() => dutyCycling({ nearestEgde: () => 5 } as DutyCyclingOptions)).to.throw(
-      'thrift has no option "nearestEgde", did you mean "nearestEdge"?',
+      'dutyCycling has no option "nearestEgde", did you mean "nearestEdge"?',
     );
     expect(() => dutyCycling({ lateness: 1 })).to.throw('lateness must be 5 to 3600 seconds');
     const { receiver } = setUp(granted);

@@ -138,7 +138,7 @@ describe('the ladder to a permission', () => {
     ] as const) {
       const { device, clock, start, receiver } = setUp({ answer });
       await clock.settle(receiver.ask());
-      // A form reopened, or the page loaded again within the run: another receiver, the same permission.
+      // A form is opened again, or the page is reloaded within the run: another receiver, the same permission.
       expect((await start().readAccess()).permission).to.equal('granted');
       expect(device.prompts).to.equal(1);
       device.restartApp();

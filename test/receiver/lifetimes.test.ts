@@ -94,7 +94,7 @@ describe('the end of a receiver', () => {
       const reported = await Promise.all(waits);
       const place = `cycle ${cycle}, ${state}, ${way}`;
       for (const outcome of reported) {
-        if (outcome === 'done' || (outcome as Error).name === 'NoFixError') continue; // it was over before
+        if (outcome === 'done' || (outcome as Error).name === 'NoFixError') continue; // it had ended before
         if (way === 'abort') expect((outcome as Error).message, place).to.equal('enough');
         else expect(outcome, place).to.be.instanceOf(ClosedError);
       }
@@ -106,7 +106,7 @@ describe('the end of a receiver', () => {
         0,
         true,
       ]);
-      await time.advance(30); // the user answers, or the device finds a fix: nobody is told
+      await time.advance(30); // the user answers, or the device finds a fix: no listener is called
       expect([clock.set.size, listeners.size, device.watches, after], place).to.deep.equal([
         0,
         0,

@@ -4,10 +4,10 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { route, setUp } from '../support/device.js';
 
-/** What is expected: who was stopped, what can have failed a follow, and what keeps fixes away. */
+/** Expected state: who was stopped, what can have failed a follow, and what withholds fixes. */
 interface Model {
   stopped: Set<number>;
-  /** How often something happened that may fail a follow, and that number at the start of each. */
+  /** Number of events that may fail a follow, in total and at the start of each follow. */
   hazards: number;
   readonly begun: number[];
   hidden: boolean;
@@ -26,13 +26,13 @@ interface Real {
     taps: number;
     over?: string;
   }[];
-  /** One-shots that are under way. */
+  /** One-shots in progress. */
   shots: number;
-  /** What the next fix makes a listener do. */
+  /** What a listener does on the next fix. */
   armed: ((follow: number) => void) | undefined;
 }
 
-/** Runs some of the model that always holds, whatever was done. */
+/** Runs the invariants of the model. */
 function consistent(model: Model, real: Real): void {
   const { receiver, device, follows } = real;
   const running = follows.filter(({ follow }) => follow.running);
@@ -63,12 +63,12 @@ function consistent(model: Model, real: Real): void {
 
 type Act = (model: Model, real: Real) => void | Promise<void>;
 
-/** A command of the model: what it is called, and what it does to both. */
+/** A command of the model: its name, and its effect on both. */
 const command = (name: string, act: Act, when: (model: Model) => boolean = () => true) => ({
   check: (model: Readonly<Model>) => when(model),
   async run(model: Model, real: Real) {
     await act(model, real);
-    // Answers of promises that were due are given.
+    // Pending promises are settled.
     await real.clock.advance(0);
     consistent(model, real);
   },
@@ -177,7 +177,7 @@ const commands = [
     }),
   ),
   fc.constant(command('close', (model, { receiver }) => { model.closed = true; receiver.close(); })), // prettier-ignore
-  // With all that it needs, whatever was before, a follow is on its way again.
+  // When all conditions are met, a follow delivers again, whatever happened before.
   fc.constant(
     command('all is well for a while', async (model, real) => {
       const { device, clock } = real;

@@ -5,7 +5,7 @@ import { spawnSync } from 'node:child_process';
 import { failureOf, hut, kindOf, setUp } from '../support/device.js';
 
 const never = () => new Promise<never>(() => {});
-/** Seconds that a call took on a clock, and how it ended. */
+/** Seconds of clock time that a call took, and how it ended. */
 async function spent(clock: VirtualClock, call: Promise<unknown>): Promise<[string, number]> {
   const since = clock.now();
   return [await kindOf(clock.settle(call)), Math.round((clock.now() - since) / 1000)];
@@ -47,7 +47,7 @@ describe('no call outlives its patience', () => {
     ]);
     const quick = receiver.quickThenFresh({ patience: 3 });
     expect(await spent(clock, quick.next())).to.deep.equal(['timed-out', 3]);
-    // Reading by itself ends as well, and tells nothing.
+    // Reading alone ends too, and reports nothing.
     expect(await clock.settle(receiver.readAccess())).to.include({ permission: 'unknown' });
     expect(receiver.$diagnostics.get().map(({ kind }) => kind)).to.include('unanswered');
 
@@ -60,7 +60,7 @@ describe('no call outlives its patience', () => {
   it('when a prompt, the dialog for the switch or the app’s own card is never answered', async () => {
     const reported = setUp();
     reported.device.prompt = never;
-    // The pretend device gives nothing without a permission, and says so.
+    // The pretend device gives no position without a permission, and reports that.
     expect(await spent(reported.clock, reported.receiver.fix({ patience: 5 }))).to.deep.equal([
       'refused',
       900,
@@ -111,7 +111,7 @@ describe('a browser that grants without a prompt, with a device that says nothin
       } finally {
         silent.restore();
       }
-      // As the standard has it: the time-out of a request begins when the user has answered, here after 600 ms.
+      // By the standard, the time-out of a request begins when the user has answered, here after 600 ms.
       const standard = platform(permissions, {
         getCurrentPosition: (_found: unknown, failed: (error: object) => void) =>
           setTimeout(failed, 600, { code: 3, TIMEOUT: 3, PERMISSION_DENIED: 1 }),
@@ -225,7 +225,7 @@ describe('the screen that a follow keeps on', () => {
       const asked = browserSource().keepScreenOn!();
       grants[0]!();
       const release = (await asked)!;
-      // The platform lets go as the page is hidden, and is asked again when it is shown: twice, quickly.
+      // The page stops the platform watch when it is hidden and starts it when it is shown: twice, quickly.
       held--;
       document.dispatchEvent(new Event('visibilitychange'));
       document.dispatchEvent(new Event('visibilitychange'));
@@ -234,7 +234,7 @@ describe('the screen that a follow keeps on', () => {
       release();
       grants[2]!();
       await new Promise((resolve) => setImmediate(resolve));
-      // What was let go by the platform may be let go once more: that is harmless, and counts below nothing here.
+      // Clearing a watch twice is harmless, and never counts below zero here.
       expect(held).to.be.at.most(0);
       expect(grants).to.have.length(3);
     } finally {

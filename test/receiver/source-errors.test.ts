@@ -107,7 +107,7 @@ describe('a source that misbehaves', () => {
   });
 });
 
-/** Counts what is open on a device, and proves that nothing is opened twice. */
+/** Counts what is open on a device, and checks that nothing is opened twice. */
 function counting(device: SimulatedDevice): { source: Source; open: () => number; max: () => number } {
   let open = 0;
   let max = 0;

@@ -26,7 +26,7 @@ const at = (metres: number, id: string, more: object = {}) =>
 const fences = [at(200, 'a'), at(400, 'b', { linger: 30 }), at(450, 'c'), at(800, 'd')];
 const kinds = (crossings: readonly Crossing[]) => crossings.map(({ kind, fence }) => `${kind} ${fence}`);
 
-/** A walk of a kilometre to the east, past all of them. */
+/** A walk of one kilometre to the east, past all fences. */
 const walk: readonly Fix[] = Array.from(
   journey({ parts: [[hut, east(1000)]] }, { seed: 5, reception: 'open' }),
   ({ fix }) => fix!,
@@ -103,7 +103,7 @@ describe('a log of crossings', () => {
         expect(kinds(log.select({ kinds: ['enter', 'exit'] })).toSorted()).to.deep.equal(kinds(whole.filter(({ kind }) => kind !== 'linger')).toSorted());
         for (const { kind, fence, time, notBefore } of log.select()) {
           const same = whole.find((one) => one.kind === kind && one.fence === fence)!;
-          // One that was cut in two by the kill happened between what was known before and what is known after.
+          // A crossing that was interrupted by the kill lies between the last state before and the first state after.
           if (notBefore !== undefined) expect(same.time).to.be.within(notBefore, time);
           else expect(Math.abs(time - same.time)).to.be.at.most(kind === 'linger' ? 40_000 : 8000);
         }
@@ -161,7 +161,7 @@ describe('a log of crossings', () => {
         const follow = receiver.follow({ every, beyond: every });
         let passed = 0;
         follow.onFix(() => passed++);
-        // Another one wants every fix, so the device gives them.
+        // Another listener wants every fix, so the device gives them.
         receiver.follow({ accuracy: 5 }).onFix(() => {});
         log.follow(follow);
         await clock.advance(600);

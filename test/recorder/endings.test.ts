@@ -14,7 +14,7 @@ import { choices, disposed } from '../support/endings.js';
 
 const CYCLES = 1000;
 const ignore = () => {};
-/** What this process holds open: sockets, servers, timers. */
+/** Open handles of this process: sockets, servers, timers. */
 const held = () =>
   process.getActiveResourcesInfo().filter((kind) => /Socket|TCP|Server|Timeout/.test(kind)).length;
 
@@ -62,7 +62,7 @@ describe('the end of a store', function () {
           );
         await recorder.close();
         if (name === 'in memory' || cycle % 100 !== 99) continue;
-        // The folder is free, the trails are there, and nobody writes them any more.
+        // The folder is free, the trails exist, and no process writes them.
         const next = diskStore(join(folder, 'trails'), { warn: ignore });
         const kept = await next.list();
         expect(kept.filter(({ fixes }) => fixes === 1)).to.have.length.at.least(written);
@@ -130,7 +130,7 @@ describe('the end of a broker', function () {
       'it connects, by its wire, by a signal or as a whole',
     async () => {
       const far = await partyBroker({ users: USERS, port: 0 });
-      const silent = createServer((socket) => socket.on('error', ignore)); // takes connections, and says nothing
+      const silent = createServer((socket) => socket.on('error', ignore)); // accepts connections, and never answers
       await new Promise<void>((resolve) => silent.listen(0, '127.0.0.1', resolve));
       const quiet = `mqtt://127.0.0.1:${(silent.address() as { port: number }).port}`;
       const pick = choices(22);

@@ -21,7 +21,7 @@ const CYCLES = 1000;
 const ignore = () => {};
 const fence = { kind: 'circle', id: 'f', name: 'F', centre: ahead(hut, 90, 60), radius: 30 } as const;
 
-/** A store whose writing fails while that is wanted. */
+/** A store whose writes fail on demand. */
 function unreliable(): { store: TrailStore; fail: { now: boolean } } {
   const under = memoryStore();
   const fail = { now: false };
@@ -107,7 +107,7 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
       ]);
       receiver.close();
       if (failed || fail.now) continue;
-      // Whoever comes next finds the whole trail, and may go on with it.
+      // The next recorder finds the whole trail, and may continue it.
       const [entry] = await store.list();
       expect((await store.read(entry!.id))!.length, place).to.equal(length);
       if (state === 'finished') continue;

@@ -20,7 +20,10 @@ beforeEach(async () => {
 });
 afterEach(() => rm(folder, { recursive: true, force: true }));
 
-/** Records without end, taking up what broke off, and tells each fix that is kept. As built: it starts faster. */
+/**
+ * Records endlessly, continues an interrupted trail, and prints each stored fix. It runs the built code, which starts
+ * faster.
+ */
 const RECORDING = `
   import { Recorder, fixFrom } from 'aurelian-drift';
   import { diskStore } from 'aurelian-drift-node';
@@ -37,7 +40,7 @@ const RECORDING = `
     if (recorder.kept > told) process.stdout.write((told = recorder.kept) + '\\n');
   }`;
 
-/** Runs it until it has told something, and kills it so many milliseconds later. */
+/** Runs it until it has printed something, and kills it this many milliseconds later. */
 async function killed(where: string, milliseconds: number): Promise<{ from: number; kept: number }> {
   const child = spawn(process.execPath, ['--input-type=module', '-e', RECORDING, where], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -55,7 +58,7 @@ async function killed(where: string, milliseconds: number): Promise<{ from: numb
 
 describe('a recording that is killed with kill -9', () => {
   it('loses no fix that was said to be kept, at 50 random moments, and each time the trail is taken up', async () => {
-    // Three trails side by side, of which each is killed in turn.
+    // Three trails side by side; each is killed in turn.
     await Promise.all(
       [17, 17, 16].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
     );
@@ -86,7 +89,7 @@ describe('a disk that is full', () => {
     'is said at once; recording goes on in memory, what was kept stays readable, and it catches up ' +
       'when there is room',
     async function () {
-      // A small file system of its own, where this may be made.
+      // A small file system of its own, if the user may mount one.
       if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', folder]).status !== 0) this.skip();
       try {
         const filler = join(folder, 'filler');
@@ -139,7 +142,7 @@ describe('a disk that is full', () => {
 
 describe('kept data that was damaged, or is of an older version', () => {
   const made = fixes(30);
-  /** A trail of ten records of three fixes, and the database opened bare. */
+  /** A trail of ten records of three fixes, and the database opened directly. */
   const prepared = async () => {
     const store = diskStore(folder);
     const writer = await store.begin({ name: 'Round' });
@@ -177,7 +180,7 @@ describe('kept data that was damaged, or is of an older version', () => {
     await store.erase();
     await store.close();
     const bare = new ClassicLevel(folder);
-    expect(await bare.keys().all()).to.deep.equal([]); // no position remains, what was set aside neither
+    expect(await bare.keys().all()).to.deep.equal([]); // no position remains, nor a quarantined record
     await bare.close();
   });
 
@@ -276,7 +279,7 @@ describe('kept data that was damaged, or is of an older version', () => {
       await truncate(join(folder, name), Math.floor((await stat(join(folder, name))).size / 2));
     const { store } = reopened();
     const trail = await store.read(id);
-    // What stood before the cut is there, as it was.
+    // Everything before the cut is unchanged.
     expect([...(trail ?? [])]).to.deep.equal(made.slice(0, trail?.length ?? 0));
     await store.close();
   });

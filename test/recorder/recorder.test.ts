@@ -81,7 +81,7 @@ for (const [name, store] of [
       const where = store();
       const broken = await where.begin({ name: 'Broken off' });
       await broken.append(made.slice(0, 30));
-      broken.release(); // as the end of a process does
+      broken.release(); // as at the end of a process
       const [entry] = (await where.list()).filter(({ finished }) => !finished);
       const recorder = await Recorder.reopen(entry!.id, where);
       expect(recorder.state).to.equal('paused');

@@ -18,7 +18,7 @@ import { route } from '../support/device.js';
 
 const PURPOSE = 'Record a walk.';
 
-/** A walk with all that happens on one: noise, silences, bundles, a time hidden. */
+/** A walk with typical incidents: noise, silences, bundles, a hidden period. */
 async function run(seed: number): Promise<Trail> {
   const clock = new VirtualClock();
   const source = new SimulatedDevice({
@@ -40,7 +40,7 @@ async function run(seed: number): Promise<Trail> {
   return recorder.finish();
 }
 
-/** What is recorded when a trail is played to a follow. */
+/** The recording of a trail that is replayed to a follow. */
 async function replay(trail: Trail): Promise<Trail> {
   const clock = new VirtualClock(trail.number(0, 'time'));
   const receiver = new Receiver({ source: replaySource(trail, clock), clock, purpose: PURPOSE });

@@ -15,7 +15,7 @@ const walk = (more: (i: number) => object = () => ({})): RawFix[] =>
   }));
 const report = (fixes: RawFix[], options: ReportOptions = {}) =>
   reportPage({ trails: [Trail.from(fixes, { name: 'Over the hill' })] }, options);
-/** What a page shows, without its tags. */
+/** The text of a page, without its tags. */
 const words = (page: string) =>
   page
     .slice(page.indexOf('<body>'))
@@ -45,7 +45,7 @@ describe('a report', () => {
   });
 
   it('tells the raw distance beside the honest one, and each stop with its place and stay', () => {
-    // North for ten minutes, four minutes on the spot, and on; every fix swings 4 m to either side.
+    // North for ten minutes, four minutes of rest, and on; every fix is 4 m to one side.
     const fixes = Array.from({ length: 1200 }, (_, i) => {
       const walked = 1.5 * (Math.min(i, 600) + Math.max(0, i - 840));
       const side = ahead(ahead(hut, 0, walked), i % 2 === 0 ? 90 : 270, 4);

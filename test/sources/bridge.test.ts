@@ -9,7 +9,7 @@ import {
 import { expect } from 'chai';
 import { hut, kindOf, route, takesOn } from '../support/device.js';
 
-/** Both ends of a channel whose messages arrive in order, copied, and without a wait that a clock would not know of. */
+/** Both ends of a channel whose messages arrive in order, copied, and without timers. */
 function channel() {
   const end = () => ({ listeners: new Set<(event: { data: unknown }) => void>(), sent: [] as unknown[] });
   const [a, b] = [end(), end()];
@@ -260,7 +260,7 @@ describe('the bridge to a native shell', () => {
 });
 
 describe('a shell whose answers break the rules, or do not come', () => {
-  /** A shell made by hand: says hello, grants when asked, and answers one kind of message as a test has it. */
+  /** A hand-made shell: sends hello, grants when asked, and answers one kind of message as a test defines. */
   function byHand(answer: (message: { id?: number; kind: string }, send: (message: object) => void) => void) {
     const clock = new VirtualClock();
     const { page, shell } = channel();

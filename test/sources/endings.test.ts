@@ -8,13 +8,13 @@ import { choices } from '../support/endings.js';
 const CYCLES = 1000;
 const start = Date.UTC(2026, 4, 14, 8);
 
-/** What a source is made of, and what it holds that must be let go. */
+/** The parts of a source, and the resources it must release. */
 interface Made {
   readonly source: Source;
   readonly held: () => number;
 }
 
-/** Two ends of a channel, with a count of who listens to them. */
+/** Two ends of a channel, with a count of its listeners. */
 function countedChannel(clock: VirtualClock) {
   const ends = [new Set<(event: { data: unknown }) => void>(), new Set<(event: { data: unknown }) => void>()];
   const port = (own: number) => ({
@@ -44,7 +44,7 @@ const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<type
         bridge.close();
         shell.close();
       };
-      // As a source it is closed with what is on its far end.
+      // Closing it as a source also closes its far end.
       const source = new Proxy(bridge, {
         get(target, key) {
           const value: unknown = key === 'close' ? close : Reflect.get(target, key, target);
@@ -94,7 +94,7 @@ describe('the end of a source', () => {
         await time.advance(60);
         const place = `cycle ${cycle}, ${[...seen].at(-1)}`;
         expect([clock.set.size, held()], place).to.deep.equal([0, 0]);
-        // Of a source that was closed nothing comes any more.
+        // A closed source delivers nothing more.
         if (source.close === undefined || name === 'a simulated device') continue;
         const next = new Receiver({ source, clock: time, purpose: 'Test.', warn: () => {} });
         expect(

@@ -85,7 +85,7 @@ describe('every entry', () => {
       });
       await rm(folder, { recursive: true });
       const bare = createContext(Object.create(null) as object);
-      runInContext('delete globalThis.console', bare); // the one thing that the engine adds
+      runInContext('delete globalThis.console', bare); // the only thing that the engine adds
       expect(runInContext('typeof console + typeof setTimeout + typeof crypto + typeof URL', bare)).to.equal(
         'undefined'.repeat(4),
       );

@@ -7,7 +7,7 @@ import { takesOn } from '../support/device.js';
 
 const start = Date.UTC(2026, 4, 14, 8);
 
-/** A cable: what is put in at one end comes out at the other. */
+/** A cable: bytes written at one end arrive at the other. */
 function cable() {
   const chunks: (string | Uint8Array)[] = [];
   let wake = () => {};
@@ -45,7 +45,7 @@ function cable() {
   };
 }
 
-/** Lets what is waiting in promises happen. */
+/** Lets pending promises settle. */
 const settle = async () => {
   for (let i = 0; i < 20; i++) await Promise.resolve();
 };
@@ -67,13 +67,13 @@ describe('a wired receiver', () => {
     recorder.start(follow);
     follow.onFix((fix) => seen.push(fix), { all: true });
     await clock.settle(settle());
-    // Bytes, cut in the middle of a sentence.
+    // Bytes, split in the middle of a sentence.
     const bytes = new TextEncoder().encode(lines[0]! + lines[1]!);
     put(bytes.slice(0, 20));
     await settle();
     put(bytes.slice(20));
     await settle();
-    expect(seen).to.have.length(0); // more of the same time may come
+    expect(seen).to.have.length(0); // more sentences of the same time may follow
     await clock.advance(0.3);
     await settle();
     expect(seen.map(({ time }) => time)).to.deep.equal([walk.at(0)!.time]);
@@ -125,7 +125,7 @@ describe('a wired receiver', () => {
     const follow = new Receiver({ source, clock, purpose: 'Test.' }).follow();
     await clock.advance(1);
     follow.stop();
-    // Rejections that nobody handles are told before the next turn of the loop is over.
+    // Unhandled rejections are reported before the next turn of the loop ends.
     await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
     process.off('unhandledRejection', receive);
     expect(unhandled).to.deep.equal([]);

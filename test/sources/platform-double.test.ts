@@ -9,7 +9,7 @@ import {
 import { expect } from 'chai';
 import { hut, route } from '../support/device.js';
 
-/** A `navigator` of a platform, as an app sees it that never heard of this library. */
+/** A `navigator` of a platform, as seen by an app that does not use this library. */
 interface Platform {
   geolocation: Geolocation;
   permissions: Permissions;
@@ -23,7 +23,7 @@ function installed(options: SimulatedDeviceOptions = {}) {
   return { clock, device, navigator, remove };
 }
 
-/** What such an app does: one position, or the code of its error. */
+/** A typical app: one position, or the code of its error. */
 function once(navigator: Platform, settings?: PositionOptions): Promise<GeolocationPosition | number> {
   return new Promise((resolve) =>
     navigator.geolocation.getCurrentPosition(resolve, (error) => resolve(error.code), settings),

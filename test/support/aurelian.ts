@@ -15,19 +15,19 @@ export interface Outcome {
 }
 
 export interface Running {
-  /** What it has printed so far. */
+  /** Output so far. */
   readonly out: () => string;
   readonly err: () => string;
   readonly kill: (signal: NodeJS.Signals) => void;
   readonly over: Promise<Outcome>;
 }
 
-/** Runs the command line as built, in a folder, and waits for its end. */
+/** Runs the built command line in a folder, and waits for its end. */
 export function aurelian(folder: string, words: readonly string[], input?: string): Promise<Outcome> {
   return started(folder, words, { input: input ?? '' }).over;
 }
 
-/** Runs the command line as built, in a folder. */
+/** Runs the built command line in a folder. */
 export function started(
   folder: string,
   words: readonly string[],
@@ -38,7 +38,7 @@ export function started(
   let err = '';
   child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
   child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text));
-  child.stdin.on('error', () => {}); // a command may end without reading it
+  child.stdin.on('error', () => {}); // a command may end without reading its input
   child.stdin.end(input);
   const over = new Promise<Outcome>((resolve, reject) => {
     child.on('error', reject);
@@ -54,7 +54,7 @@ export function started(
   return { out: () => out, err: () => err, kill: (signal) => void child.kill(signal), over };
 }
 
-/** A folder for the tests of one describe block, emptied and gone after it. */
+/** A folder for the tests of one describe block, emptied and removed after it. */
 export function workFolder(): { path: string } {
   const folder = { path: '' };
   before(async () => {

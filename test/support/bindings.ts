@@ -1,6 +1,5 @@
 /*
- * A page in which three frameworks, each with nothing but what it has for such values, and plain code bind the same
- * live value.
+ * A page in which three frameworks, each with its usual means for such values, and plain code bind the same live value.
  */
 import { Receiver, type Fix } from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';

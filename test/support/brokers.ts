@@ -28,18 +28,18 @@ export const USERS = [
 
 export interface RunningBroker {
   readonly name: string;
-  /** Of one server over TCP, or of each of a cluster. */
+  /** The address of one server over TCP, or of each server of a cluster. */
   readonly tcp: readonly string[];
   readonly webSocket: readonly string[];
-  /** In PEM, when it speaks TLS. */
+  /** In PEM, if it uses TLS. */
   readonly ca?: string;
-  /** Ends one server (SIGKILL), and starts it again with what it wrote to disk, or without any memory. */
+  /** Kills one server (SIGKILL), and starts it again with its stored state, or with an empty one. */
   readonly kill?: (server?: number) => Promise<void>;
   readonly restart?: (server?: number) => Promise<void>;
   close(): Promise<void>;
 }
 
-/** The stand-in that ships. */
+/** The shipped stand-in. */
 export async function standIn(tls?: Certificate): Promise<RunningBroker> {
   const { address, webSocketAddress, close } = await partyBroker({
     users: USERS,
@@ -56,13 +56,13 @@ export async function standIn(tls?: Certificate): Promise<RunningBroker> {
   };
 }
 
-/** Debian’s mosquitto with the configuration that ships. */
+/** Debian’s mosquitto with the shipped configuration. */
 export async function mosquitto(tls?: Certificate): Promise<RunningBroker> {
   const { tcp, webSocket, ...server } = await startMosquitto(USERS, tls);
   return { name: 'mosquitto', tcp: [tcp], webSocket: [webSocket], ...(tls && { ca: tls.cert }), ...server };
 }
 
-/** A cluster of three of Debian’s nats-server with the configuration that ships, on free ports. */
+/** A cluster of three of Debian’s nats-server with the shipped configuration, on free ports. */
 export async function natsCluster(): Promise<RunningBroker> {
   const folder = await mkdtemp(join(tmpdir(), 'cluster-'));
   await copyFile(
@@ -115,7 +115,7 @@ export async function natsCluster(): Promise<RunningBroker> {
 
 /**
  * Waits until a member is seen to have vanished, and checks that it was in time: one and a half keep-alives and 5 s
- * after the last sign of life, by what the watcher states, however late a machine that does much beside lets us see it.
+ * after the last sign of life, by the times of the watcher, however late a loaded machine shows it.
  */
 export async function vanished(watch: PartyWatch, id: string, keepAlive: number): Promise<Member> {
   const limit = 1.5 * keepAlive + 5;
@@ -128,7 +128,7 @@ export async function vanished(watch: PartyWatch, id: string, keepAlive: number)
   return member;
 }
 
-/** A certificate of this machine’s own for 127.0.0.1, good for a day. */
+/** A self-signed certificate for 127.0.0.1, valid for a day. */
 export async function certificate(): Promise<Certificate> {
   const folder = await mkdtemp(join(tmpdir(), 'cert-'));
   const { status, stderr } = spawnSync(
@@ -161,7 +161,7 @@ export async function certificate(): Promise<Certificate> {
   return made;
 }
 
-/** A network between a client and a broker, that can be cut without anybody closing anything. */
+/** A network between a client and a broker that can be cut without closing a connection. */
 export async function network(to: string) {
   const { hostname, port, protocol } = new URL(to);
   const pairs = new Set<readonly [Socket, Socket]>();
@@ -172,7 +172,7 @@ export async function network(to: string) {
     for (const [from, into] of [pair, [far, near] as const]) {
       from.on('data', (data) => !cut && into.write(data));
       from.on('error', () => {});
-      // A cut network tells nobody that the other end is gone.
+      // A cut network notifies neither end.
       from.on('close', () => !cut && into.destroy());
     }
     pairs.add(pair);
@@ -186,7 +186,7 @@ export async function network(to: string) {
       cut = true;
       for (const pair of pairs) for (const socket of pair) socket.pause();
     },
-    /** Whole again; what was connected over it is gone for good. */
+    /** Restored; earlier connections over it stay dead. */
     mend() {
       cut = false;
       for (const pair of pairs) for (const socket of pair) socket.destroy();

@@ -1,6 +1,6 @@
 import type { Clock } from 'aurelian-drift';
 
-/** A clock that counts the alarms that are set and neither rang nor were called off. */
+/** A clock that counts the pending alarms. */
 export function countingClock(clock: Clock) {
   const set = new Set<object>();
   return {

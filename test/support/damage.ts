@@ -2,14 +2,14 @@ import fc from 'fast-check';
 
 type Path = readonly (string | number)[];
 
-/** The paths to all values within a value of JSON, itself excepted. */
+/** The paths to all values inside a JSON value. */
 function pathsIn(value: unknown, path: Path = []): Path[] {
   if (typeof value !== 'object' || value === null) return path.length === 0 ? [] : [path];
   const inner = Object.entries(value).flatMap(([key, each]) => pathsIn(each, [...path, key]));
   return path.length === 0 ? inner : [path, ...inner];
 }
 
-/** A copy of a value of JSON in which one value somewhere is another one, or is gone. */
+/** A copy of a JSON value in which one inner value is replaced or removed. */
 export function damaged(value: unknown): fc.Arbitrary<unknown> {
   const paths = pathsIn(value);
   const other = fc.oneof(

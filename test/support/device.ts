@@ -23,7 +23,7 @@ export function setUp(options: SimulatedDeviceOptions = {}, more: Partial<Receiv
   return { clock, device, receiver: start(), warnings, start };
 }
 
-/** A listener that takes a failure on. */
+/** A listener that handles failures. */
 export const takesOn = (event: FollowEvent) => event.kind === 'failed' && event.error;
 
 export async function failureOf(promise: Promise<unknown>): Promise<NoFixError> {

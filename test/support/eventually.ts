@@ -1,6 +1,6 @@
 /**
- * Tries again until it does not throw, for so many seconds at the most; then throws what it threw last. The limit is
- * for what never comes: it is far longer than a slow machine that does much beside takes.
+ * Retries until it does not throw, for this many seconds at most; then throws the last error. The limit is for
+ * conditions that never hold: it is far longer than a slow machine needs.
  */
 export async function eventually<T>(check: () => T | Promise<T>, seconds = 120): Promise<T> {
   const end = Date.now() + seconds * 1000;

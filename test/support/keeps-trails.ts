@@ -10,7 +10,7 @@ const failure = (promise: Promise<unknown>): Promise<unknown> =>
     (error: unknown) => error,
   );
 
-/** What every store of trails does, wherever it keeps them. `open` gives an empty one. */
+/** The contract of every store of trails. `open` returns an empty one. */
 export function keepsTrails(open: () => Promise<TrailStore>): void {
   it('gives back every trail that was written to it, to the last digit', async () => {
     const store = await open();

@@ -3,7 +3,7 @@ import { crc32 } from 'node:zlib';
 
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests look at whatever was kept */
 
-/** The value of a kept text, whose check sum is right by the count of Node’s own CRC-32. */
+/** The value of a kept text, if its checksum matches Node’s own CRC-32. */
 export function opened(kept: string): { kind: string; version: number; value: any } {
   const parts = /^aurelian-drift (\S+) (\d+) ([0-9a-f]{8}) ([^]*)$/.exec(kept);
   const [, kind = '', version = '', sum = '', json = ''] = parts ?? [];
@@ -11,7 +11,7 @@ export function opened(kept: string): { kind: string; version: number; value: an
   return { kind, version: Number(version), value: JSON.parse(json) };
 }
 
-/** A value as a kept text, with a check sum that is right. */
+/** A value as a kept text, with a correct checksum. */
 export function sealed(kind: string, version: number, value: unknown): string {
   const json = JSON.stringify(value);
   return `aurelian-drift ${kind} ${version} ${crc32(json).toString(16).padStart(8, '0')} ${json}`;

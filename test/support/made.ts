@@ -4,7 +4,7 @@ import fc from 'fast-check';
 
 const start = Date.UTC(2026, 4, 14, 8);
 
-/** Fixes near the island with every field, different each. */
+/** Different fixes near the island with every field. */
 export function fixes(count: number): Fix[] {
   const random = randomFrom(5);
   return Array.from({ length: count }, (_, i) =>
@@ -40,7 +40,7 @@ const rawFix: fc.Arbitrary<Omit<RawFix, 'time'>> = fc.record({
   marks: fc.subarray(['cached', 'coarse', 'late'] as const),
 });
 
-/** Any trail a recorder may have made, in segments, with or without a name. */
+/** Any trail a recorder may make, in segments, with or without a name. */
 export const recordedTrail: fc.Arbitrary<Trail> = fc
   .tuple(
     fc.array(fc.array(rawFix, { minLength: 1, maxLength: 8 }), { maxLength: 4 }),
@@ -61,7 +61,7 @@ export const recordedTrail: fc.Arbitrary<Trail> = fc
     return trail;
   });
 
-/** Text that every format can hold, line ends and control characters apart. */
+/** Text that every format can store, except line ends and control characters. */
 const plainText = fc
   .string({ unit: 'grapheme', minLength: 1, maxLength: 12 })
   .map((text) => text.replaceAll(/[^\u0021-\uD7FF\uE000-\uFFFD]/g, '·'));
@@ -82,13 +82,13 @@ const someExtras = fc.option(
   { nil: undefined },
 );
 
-/** A number of so many decimals that checkers of schemas take it: they hold 24 digits. */
+/** A number with few enough decimals for schema checkers, which hold 24 digits. */
 const tidy = (value: number) => Number(value.toFixed(12)) + 0;
 const latitude = fc.double({ min: -90, max: 90, noNaN: true }).map(tidy);
 const longitude = fc.double({ min: -180, max: 179.9, noNaN: true }).map(tidy);
 const altitude = maybe(fc.double({ min: -500, max: 9000, noNaN: true }).map(tidy));
 
-/** Of a trail or route as a whole, which have fewer of the standard's elements. */
+/** Elements of a trail or route as a whole, which has fewer of the standard's elements. */
 const labelExtras = someExtras.map((each) => {
   const { '{http://www.topografix.com/GPX/1/1}sym': _, ...rest } = each ?? {};
   return Object.keys(rest).length === 0 ? undefined : rest;
@@ -103,7 +103,7 @@ const linePoint = fc
   })
   .map(withoutAbsent);
 
-/** A trail that also has what others wrote of it and of single fixes. */
+/** A trail with the extra data that other programs write, for itself and for single fixes. */
 const trailOfOthers = fc
   .tuple(
     recordedTrail.filter((trail) => trail.length > 0),
@@ -144,7 +144,7 @@ const line = (parts: number) =>
     })
     .map(withoutAbsent);
 
-/** All that a file of tracks may hold. */
+/** Everything that a file of tracks may contain. */
 export const trackContent: fc.Arbitrary<Required<Omit<TrackContent, 'name'>>> = fc.record({
   trails: fc.array(trailOfOthers, { maxLength: 2 }),
   lines: fc.array(line(2), { maxLength: 2 }),
@@ -165,7 +165,7 @@ export const trackContent: fc.Arbitrary<Required<Omit<TrackContent, 'name'>>> = 
   ),
 });
 
-/** An object without those of its properties that are undefined. */
+/** An object without its undefined properties. */
 function withoutAbsent<Value extends object>(value: Value): WithoutAbsent<Value> {
   return Object.fromEntries(
     Object.entries(value).filter(([, each]) => each !== undefined),
@@ -175,7 +175,7 @@ type WithoutAbsent<Value> = {
   [Key in keyof Value as undefined extends Value[Key] ? never : Key]: Value[Key];
 } & { [Key in keyof Value as undefined extends Value[Key] ? Key : never]?: Exclude<Value[Key], undefined> };
 
-/** All that is in a file's tracks, in a form that can be compared. */
+/** The contents of a file of tracks, in a form that can be compared. */
 export function plainTracks({ trails = [], lines = [], routes = [], waypoints = [] }: TrackContent): object {
   return {
     trails: trails.map((trail) => ({

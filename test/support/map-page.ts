@@ -6,7 +6,7 @@ import type * as Testing from 'aurelian-drift/testing';
 import type { BrowserContextOptions, Page } from 'playwright-core';
 import { pages } from './pages.js';
 
-/** The whole library on a page, for tests to drive it by hand. */
+/** The whole library on a page, for tests to drive directly. */
 const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," />
   <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
   <body><div id="map"></div><script type="module">
@@ -30,10 +30,10 @@ declare const window: MapWindow;
 
 export const HUT = { lat: 44.2, lon: -33.6 };
 
-/** Pages with a map, each made in a fresh context. */
+/** Pages with a map, each in a new context. */
 export function mapPages() {
   const { open } = pages({ bench: BENCH });
-  /** A map over a grid that looks at the hut from zoom 15, with options as JSON, and what it told and warned of. */
+  /** A map over a grid, centred on the hut at zoom 15, with options as JSON, and its logged events and warnings. */
   const sheet = async (
     options: object = {},
     context: BrowserContextOptions = {},
@@ -68,10 +68,10 @@ export function mapPages() {
 
 export const viewOf = (page: Page) => page.evaluate(() => window.sheet.$view.get());
 
-/** Waits until what was asked for is drawn. */
+/** Waits until all requested tiles are drawn. */
 export const drawn = (page: Page) =>
   page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
 
-/** What was told of one kind, in order. */
+/** Logged events of one kind, in order. */
 export const reported = (page: Page, kind: DriftMap.MapEvent['kind']) =>
   page.evaluate((wanted) => window.events.filter((event) => event.kind === wanted), kind);

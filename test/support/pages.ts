@@ -7,9 +7,9 @@ import { eventually } from './eventually.js';
 
 export interface Pages {
   readonly address: string;
-  /** Where they were built to. */
+  /** Folder of the built pages. */
   readonly folder: string;
-  /** A page of a fresh context; what it logs as an error is kept. */
+  /** A page in a new context; its console errors are collected. */
   readonly open: (
     path: string,
     options?: BrowserContextOptions,
@@ -17,8 +17,8 @@ export interface Pages {
 }
 
 /**
- * Serves pages and starts Chromium once for a describe block: the example pages, or pages made up for the test, whose
- * scripts use the package by its name.
+ * Serves pages and starts Chromium once for a describe block: the example pages, or pages made for the test, whose
+ * scripts import the package by its name.
  */
 export function pages(made?: Readonly<Record<string, string>>): Pages {
   let served: ServedPages | undefined;
@@ -43,10 +43,10 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
     },
     async open(path, options = {}) {
       const context = await browser!.newContext({ viewport: { width: 1280, height: 800 }, ...options });
-      // What runs the tests names functions by a helper of its own, which the page has to know too.
+      // The test runner's compiler names functions with a helper, which the page needs too.
       await context.addInitScript('globalThis.__name = (named) => named');
       const page = await context.newPage();
-      page.setDefaultTimeout(120_000); // for what never comes: a machine that does much beside is slow
+      page.setDefaultTimeout(120_000); // for conditions that never hold: a loaded machine is slow
       const complaints: string[] = [];
       page.on('pageerror', (error) => complaints.push(error.message));
       page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
@@ -62,10 +62,10 @@ async function serveMade(root: string, made: Readonly<Record<string, string>>): 
   return servePages({ root, input: Object.keys(made).map((name) => `${root}/${name}.html`) });
 }
 
-/** A place on the island as the browser is told it. */
+/** A position on the island as the browser is given it. */
 export const TOLVAY = { latitude: 44.20313, longitude: -33.58124, accuracy: 18 };
 
-/** Waits until the map on a page says a text of itself, which it does as it draws. */
+/** Waits until the text of the map on a page, which it sets as it draws, contains a given one. */
 export const mapSays = (page: Page, text: string): Promise<void> =>
   eventually(async () => {
     expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(text);

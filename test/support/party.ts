@@ -5,7 +5,7 @@ import { hut, setUp } from './device.js';
 
 export const PARTY = 'vanesk';
 
-/** A section 200 m to the east of the hut, 200 m wide. */
+/** A section 200 m east of the hut, 200 m wide. */
 export const section: Fence = {
   kind: 'circle',
   id: 'orchard',
@@ -14,7 +14,7 @@ export const section: Fence = {
   radius: 100,
 };
 
-/** A member’s device, and what shares it, on one virtual clock with a broker in memory. */
+/** A member’s device and its announcement, on one virtual clock with a broker in memory. */
 export function member(
   id = 'ines',
   options: Partial<PresenceOptions> & { readonly shared?: MemoryBroker } = {},
@@ -39,7 +39,7 @@ export function member(
   return { ...parts, broker, presence, follow };
 }
 
-/** A watcher of the party on the same clock, with all it was told. */
+/** A watcher of the party on the same clock, with its events. */
 export async function watcher({ clock, broker }: Pick<ReturnType<typeof member>, 'clock' | 'broker'>) {
   const watch = new PartyWatch({ party: PARTY, broker, clock });
   const reported: string[] = [];

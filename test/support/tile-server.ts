@@ -1,17 +1,17 @@
 import { createServer, type Server } from 'node:http';
 import { PNG } from 'pngjs';
 
-/** How a server of tiles behaves. */
+/** Options of a tile server. */
 export interface TileManner {
   /** Pixels of a side. Default 256. */
   size?: number;
-  /** What it answers instead of a tile: of every request, or of the first so many. */
+  /** Its answer instead of a tile: to every request, or to the first few. */
   status?: number;
   failing?: number;
   key?: string;
 }
 
-/** A small server of one-coloured tiles on this machine, whose colour tells the zoom. */
+/** A small local server of one-coloured tiles; the colour depends on the zoom. */
 export async function tileServer(manner: TileManner = {}): Promise<{
   readonly address: string;
   readonly asked: string[];

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 
-/** A screen that nobody looks at, for browsers that must have one; started for a describe block and ended after it. */
+/** A virtual screen for browsers that need one; started for a describe block and ended after it. */
 export function screen(): { readonly display: string } {
   let xvfb: ChildProcess;
   const started = { display: '' };

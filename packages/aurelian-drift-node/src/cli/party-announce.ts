@@ -111,15 +111,15 @@ export function announceCommand(): Command {
       follow.onEvent((event) => event.kind === 'failed' && event.error); // reported at the end, by the thrown error
       follow.onFix(() => {
         const place = presence.latest;
-        if (place === undefined || place.number === shown) return;
-        shown = place.number;
+        if (place === undefined || place.number === printed) return;
+        printed = place.number;
         if (json) printJson(placeJson(place));
         else
           process.stdout.write(
             `${clockText(place.time)}  ${positionText(place)}  ${accuracyText(place.accuracy)}\n`,
           );
       });
-      let shown = 0;
+      let printed = 0;
       const outcome = presence.join(follow);
       const ended = asked();
       await Promise.race([

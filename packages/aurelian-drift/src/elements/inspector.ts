@@ -134,14 +134,17 @@ function rows(title: string, items: readonly (readonly [string, string])[]): Tem
 
 /** All fields of an object, formatted where there is a format. */
 function entries(items: object): [string, string][] {
-  const found: [string, string][] = Object.entries(items).map(([name, value]) => [name, shown(name, value)]);
+  const found: [string, string][] = Object.entries(items).map(([name, value]) => [
+    name,
+    formatted(name, value),
+  ]);
   const { lat, lon } = items as { lat?: number; lon?: number };
   return lat === undefined || lon === undefined
     ? found
     : [['position', positionText({ lat, lon })], ...found];
 }
 
-function shown(name: string, value: unknown): string {
+function formatted(name: string, value: unknown): string {
   if (name === 'time' && typeof value === 'number') return new Date(value).toISOString();
   if (name === 'accuracy' && typeof value === 'number') return accuracyText(value);
   if (Array.isArray(value)) return value.length === 0 ? 'none' : value.join(', ');

@@ -47,7 +47,7 @@ export interface DutyCyclingOptions {
  * @throws {InputError} for a misspelt option or a value out of range.
  */
 export function dutyCycling(options: DutyCyclingOptions = {}): DutyCycling {
-  checkOptions('thrift', options, {
+  checkOptions('dutyCycling', options, {
     nearestEdge: callable,
     lateness: numberFrom(5, 3600, 'seconds'),
     topSpeed: numberFrom(0.1, 100, 'm/s'),

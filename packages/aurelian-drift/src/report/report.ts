@@ -305,7 +305,7 @@ class Report {
     const rows = splits.map((split, i) => {
       const { movingSpeed = 0, climb, descent } = split;
       const share = max > 0 ? Math.round((100 * movingSpeed) / max) : 0;
-      const minInterval = whole.length > 1 && movingSpeed === best && whole.includes(split);
+      const fastest = whole.length > 1 && movingSpeed === best && whole.includes(split);
       const cells = [
         String(i + 1),
         words.length(split.distance),
@@ -316,7 +316,7 @@ class Report {
           : []),
       ];
       return (
-        `<tr${minInterval ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td ` +
+        `<tr${fastest ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td ` +
         `class="bar"><span style="width:${share}%"></span></td></tr>`
       );
     });

@@ -4,7 +4,8 @@ import type { ReaderOptions, TrackReader, TrackSink } from './track-sink.js';
 /**
  * A reader of a JSON format, which is parsed as a whole when the text ends.
  *
- * @param deliver passes the content of the parsed document to the sink. @throws {InputError} with the path of the error.
+ * @param deliver passes the content of the parsed document to the sink; it throws an `InputError` with the path of a
+ *   problem.
  */
 export function documentReader(
   deliver: (document: unknown, sink: TrackSink) => void,

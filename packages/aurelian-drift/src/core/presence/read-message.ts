@@ -10,7 +10,10 @@ import { readTopic, type MemberTopic } from './topics.js';
  * Reasons why a message is dropped. `ancient` is found by the roster, which knows the time and the earlier messages.
  */
 export const MESSAGE_PROBLEMS = ['forged', 'oversized', 'malformed', 'ancient'] as const;
-/** Reason why a message is dropped: sent by another member than its topic says, too large, of the wrong shape, or too old. */
+/**
+ * Reason why a message is dropped: sent by another member than its topic states, too large, of the wrong shape, or too
+ * old.
+ */
 export type MessageProblem = (typeof MESSAGE_PROBLEMS)[number];
 
 /** Content of a message, or the reason why it is dropped. */

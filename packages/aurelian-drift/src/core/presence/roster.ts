@@ -97,7 +97,7 @@ interface RosterEntry {
   state: MemberState | undefined;
   since: number;
   /** Public form; made when it is read, because most members of a large party are never looked at. */
-  shown: Member | undefined;
+  view: Member | undefined;
 }
 
 /**
@@ -135,13 +135,13 @@ export class Roster {
 
   /** Members of the party, also those that left lately, by their ids. */
   get members(): Member[] {
-    const shown = Array.from(this.#entries.values(), shownOf);
-    return shown.sort((a, b) => (a.id < b.id ? -1 : 1));
+    const view = Array.from(this.#entries.values(), viewOf);
+    return view.sort((a, b) => (a.id < b.id ? -1 : 1));
   }
 
   member(id: string): Member | undefined {
     const entry = this.#entries.get(id);
-    return entry && shownOf(entry);
+    return entry && viewOf(entry);
   }
 
   get dropped(): Dropped {
@@ -281,7 +281,7 @@ export class Roster {
     const entry = this.#entries.get(id);
     if (entry === undefined) return NOTHING;
     const before = entry.absence;
-    if (before.kind === 'vanished' && step.at >= (shownOf(entry).goneAt ?? 0)) {
+    if (before.kind === 'vanished' && step.at >= (viewOf(entry).goneAt ?? 0)) {
       this.#entries.delete(id);
       return NOTHING;
     }
@@ -311,7 +311,7 @@ export class Roster {
       reported: 'yes',
       state: undefined,
       since: now,
-      shown: undefined,
+      view: undefined,
     };
     this.#entries.set(id, entry);
     return entry;
@@ -350,7 +350,8 @@ export class Roster {
       return ['vanished', seen + vanishedAfter(said)];
     if (said !== undefined && now >= seen + lateAfter(said)) return ['late', seen + lateAfter(said)];
     if (place === undefined || anchor === undefined) return ['joined', seen];
-    if (said?.still !== undefined) return ['still', said.still]; // the member knows this better than the noisy places show
+    // The member knows this better than the noisy places show.
+    if (said?.still !== undefined) return ['still', said.still];
     const moved = Math.max(anchor.time, awake);
     return now >= moved + stillAfter(said) ? ['still', anchor.time] : ['moved', moved];
   }
@@ -360,8 +361,8 @@ export class Roster {
     const before = entry.state;
     // Vanished by the clock of the watcher: until the next message, or until its record is removed.
     if (state === 'vanished') entry.absence = absenceAfter(entry.absence, { step: 'vanished', at: since });
-    [entry.state, entry.since, entry.shown] = [state, since, undefined];
-    return before === state ? NOTHING : [{ kind: state, before, member: shownOf(entry) }];
+    [entry.state, entry.since, entry.view] = [state, since, undefined];
+    return before === state ? NOTHING : [{ kind: state, before, member: viewOf(entry) }];
   }
 
   #drop(kind: MessageProblem | 'repeated', reason: string): RosterResult {
@@ -372,9 +373,9 @@ export class Roster {
 
 const NOTHING: readonly RosterEvent[] = [];
 
-function shownOf(entry: RosterEntry): Member {
+function viewOf(entry: RosterEntry): Member {
   const { id, said, place, trail, state = 'joined', since, seen } = entry;
-  entry.shown ??= {
+  entry.view ??= {
     id,
     name: said?.name ?? id,
     state,
@@ -387,7 +388,7 @@ function shownOf(entry: RosterEntry): Member {
     until: said?.until,
     goneAt: state === 'vanished' ? since + staysOf(entry) : undefined,
   };
-  return entry.shown;
+  return entry.view;
 }
 
 /** The broker does not report when a member vanished: soon after the last sign of life at the latest. */

@@ -21,7 +21,7 @@ export type FailureTexts = Readonly<Record<NoFixKind, FailureText>>;
 /** Texts of `PlaceError.userText`, by the kind of failure. */
 export type PlaceFailureTexts = Readonly<Record<PlaceErrorKind, string>>;
 
-/** Texts that any page may show: the remedy before the first prompt, and the note about a failure that the app ignores. */
+/** Texts that any page may show: the remedy before the first prompt, and the note about an unhandled failure. */
 export interface PageTexts {
   /** What to do before the first prompt. */
   readonly beforePrompt: string;

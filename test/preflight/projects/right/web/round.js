@@ -1,5 +1,5 @@
 import { Receiver, browserSource } from 'aurelian-drift';
 
 const receiver = new Receiver({ source: browserSource(), purpose: 'Shows you on the map of your round.' });
-// The key is given by the server: const key = 'abcdefghij0123456789abcdefghij';
+// The server supplies the key: const key = 'abcdefghij0123456789abcdefghij';
 export const follow = receiver.follow({ profile: 'round', background: true, sign: 'On the round' });

@@ -55,7 +55,7 @@ export function fencesFrom(document: unknown, options: FencesOptions = {}): Fenc
   if (problem !== undefined)
     throw new InputError(
       problem.kind,
-      `${problems.length} faults: ${problems.map(({ message }) => message).join('; ')}`,
+      `${problems.length} problems: ${problems.map(({ message }) => message).join('; ')}`,
     );
   if (fences.length === 0) throw new InputError('nothing-inside', 'there is no fence in it');
   return fences;

@@ -372,8 +372,11 @@ export class GpxReader implements TrackReader {
     const lat = decimalOf(tag.attributes['lat']);
     const lon = decimalOf(tag.attributes['lon']);
     if (!(Math.abs(lat) <= 90 && Math.abs(lon) <= 180)) {
-      const shown = (text: string | undefined, value: number) => (Number.isNaN(value) ? text : value);
-      const problem = positionProblem(shown(tag.attributes['lat'], lat), shown(tag.attributes['lon'], lon));
+      const formatted = (text: string | undefined, value: number) => (Number.isNaN(value) ? text : value);
+      const problem = positionProblem(
+        formatted(tag.attributes['lat'], lat),
+        formatted(tag.attributes['lon'], lon),
+      );
       throw this.#parser.error('impossible-position', problem ?? 'impossible position');
     }
     this.#step = 0;
