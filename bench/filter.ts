@@ -152,7 +152,9 @@ function pathRow(each: Measured): Row {
     baseline:
       `raw ${metres(raw)}, mean of ${MEAN_OF} fixes ${metres(mean)}, told the true noise ` +
       `${metres(referenceLive)}, ${metres(referenceLater)}`,
-    ratio: `${(live / referenceLive).toFixed(2)} ×, ${(later / referenceLater).toFixed(2)} × reference; ${(live / raw).toFixed(2)} ×, ${(later / raw).toFixed(2)} × raw, at worst ${worst.toFixed(2)} ×`,
+    ratio:
+      `${(live / referenceLive).toFixed(2)} ×, ${(later / referenceLater).toFixed(2)} × reference; ` +
+      `${(live / raw).toFixed(2)} ×, ${(later / raw).toFixed(2)} × raw, at worst ${worst.toFixed(2)} ×`,
     goal: `${goal}${goal === '' ? '' : ', '}no walk worse than raw by over 2 %`,
     met: met && worst <= 1.02,
   };
@@ -213,7 +215,7 @@ function speedRow(): Row {
     trail.summary();
   });
   return {
-    what: 'steadying, live',
+    what: 'smoothing, live',
     ours: `${Math.round(ours / 1000)} k fixes/s`,
     baseline: `recording and summing up ${Math.round(baseline / 1000)} k fixes/s`,
     ratio: `${(ours / baseline).toFixed(2)} ×`,

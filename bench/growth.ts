@@ -23,7 +23,8 @@ const LINEAR = 16;
 
 const blanks = (count: number) => ' '.repeat(count);
 const kml = (coordinates: string) =>
-  `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
+  '<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString>' +
+  `<coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
 
 function walk(fixes: number): Trail {
   const at = (i: number) =>
@@ -67,11 +68,14 @@ const INPUTS: readonly (readonly [string, (size: number) => () => unknown])[] = 
   ['blanks between two coordinates', (size) => reading(readKml, kml(`1,2${blanks(20_000 * size)}3,4`))],
   ['digits that are no number', (size) => reading(readKml, kml(`${'1'.repeat(20_000 * size)}x,2`))],
   ['a quote that never closes', (size) => reading(readCsv, `time,lat,lon\n"${blanks(9_000 * size)}`)],
-  ['an outline', (size) => {
-    const feature = ring(1000 * size);
-    return () => fencesFrom(feature);
-  }],
-]; // prettier-ignore
+  [
+    'an outline',
+    (size) => {
+      const feature = ring(1000 * size);
+      return () => fencesFrom(feature);
+    },
+  ],
+];
 
 function reading(read: (text: string) => unknown, text: string): () => unknown {
   return () => {

@@ -23,7 +23,6 @@ export function beside(
       ['ours', ours],
       ['baseline', baseline],
     ] as const) {
-      // prettier-ignore
       const start = performance.now();
       run();
       if (round >= 0) times[name].push((performance.now() - start) / 1000); // two warm-up rounds

@@ -77,7 +77,11 @@ function filtered(
     const t = seconds[i] ?? 0;
     const keep = Math.exp(-t / memory);
     const q = ACCELERATION;
-    const led = [[1, t, 0], [0, 1, 0], [0, 0, keep]]; // prettier-ignore
+    const led = [
+      [1, t, 0],
+      [0, 1, 0],
+      [0, 0, keep],
+    ];
     const noise = [
       [(q * t ** 3) / 3, (q * t ** 2) / 2, 0],
       [(q * t ** 2) / 2, q * t, 0],
@@ -85,7 +89,14 @@ function filtered(
     ];
     const predicted: State =
       before === undefined
-        ? { x: [place, 0, 0], p: [[shared + own, 0, -shared], [0, 9, 0], [-shared, 0, shared]] } // prettier-ignore
+        ? {
+            x: [place, 0, 0],
+            p: [
+              [shared + own, 0, -shared],
+              [0, 9, 0],
+              [-shared, 0, shared],
+            ],
+          }
         : { x: on(led, before.x), p: plus(times(times(led, before.p), turned(led)), noise) };
     let known = before === undefined ? predicted : taken(predicted, [1, 0, 1], place, own);
     const velocity = velocities[i];

@@ -62,7 +62,8 @@ function pictureOf(): string {
     const x = 40 + i * 190;
     return `<path d="M${x} 834h44" fill="none" ${style}/><text x="${x + 52}" y="839" font-size="15">${name}</text>`;
   });
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${HEIGHT}" font-family="Source Sans 3" fill="${INK}">
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${HEIGHT}" font-family="Source Sans 3"
+    fill="${INK}">
 <rect width="${WIDTH}" height="${HEIGHT}" fill="#f5e8d2"/>${PANELS.map(panelOf).join('')}${legend.join('')}</svg>`;
 }
 
@@ -95,7 +96,10 @@ function panelOf([reception, title, centre, across, seed]: (typeof PANELS)[numbe
   const bar = across > 400 ? 100 : 50;
   return `<clipPath id="panel-${n}"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath>
 <rect x="${left}" y="${top}" width="${width}" height="${height}" fill="#fbf3e3" stroke="${INK}"/>
-<g clip-path="url(#panel-${n})" fill="none" stroke-linejoin="round">${LOOKS.map(({ of, style }) => `<path d="${drawn(paths[of])}" ${style}/>`).join('')}</g>
+<g clip-path="url(#panel-${n})" fill="none" stroke-linejoin="round">${LOOKS.map(
+    ({ of, style }) => `<path
+  d="${drawn(paths[of])}" ${style}/>`,
+  ).join('')}</g>
 <text x="${left + 14}" y="${top + 28}" font-size="20" font-weight="600">${title}</text>
 <path d="M${left + 16} ${top + height - 18}v-6m0 6h${bar * scale}v-6" fill="none" stroke="${INK}"/>
 <text x="${left + 16}" y="${top + height - 30}" font-size="14">${bar} m</text>`;

@@ -26,7 +26,9 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
       const recorder = new Recorder({ name: 'Walk' });
       recorder.start(receiver.follow());
-      document.querySelector('button').onclick = async () => (document.title = String((await recorder.finish()).summary().distance));`,
+      document.querySelector('button').onclick = async () => {
+        document.title = String((await recorder.finish()).summary().distance);
+      };`,
   },
   {
     name: 'follow, record, fences',
@@ -36,9 +38,13 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const recorder = new Recorder({ name: 'Walk' });
       const follow = receiver.follow();
       recorder.start(follow);
-      const watch = new FenceWatch([{ kind: 'circle', id: 'hut', name: 'Hut', centre: { lat: 44.2, lon: -33.6 }, radius: 50 }]);
+      const watch = new FenceWatch([
+        { kind: 'circle', id: 'hut', name: 'Hut', centre: { lat: 44.2, lon: -33.6 }, radius: 50 },
+      ]);
       follow.onFix((fix) => watch.take(fix).forEach(({ name }) => (document.title = name)));
-      document.querySelector('button').onclick = async () => (document.title = String((await recorder.finish()).summary().distance));`,
+      document.querySelector('button').onclick = async () => {
+        document.title = String((await recorder.finish()).summary().distance);
+      };`,
   },
   {
     name: 'the same, and reads fences from GeoJSON and writes GPX',
@@ -50,7 +56,9 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       recorder.start(follow);
       const watch = new FenceWatch(fencesFrom(JSON.parse(document.body.textContent)));
       follow.onFix((fix) => watch.take(fix).forEach(({ name }) => (document.title = name)));
-      document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
+      document.querySelector('button').onclick = async () => {
+        document.title = writeGpx({ trails: [await recorder.finish()] });
+      };`,
   },
   {
     name: 'all that with the map',
@@ -66,7 +74,9 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       const map = new MapSheet({ container: document.body, ground: groundFrom({}), receiver });
       map.showTrails([recorder.trail]);
       follow.onFix((fix) => (watch.take(fix), map.showFences(fences, { inside: watch.inside })));
-      document.querySelector('button').onclick = async () => (document.title = writeGpx({ trails: [await recorder.finish()] }));`,
+      document.querySelector('button').onclick = async () => {
+        document.title = writeGpx({ trails: [await recorder.finish()] });
+      };`,
   },
 ];
 

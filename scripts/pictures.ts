@@ -143,12 +143,19 @@ async function fenceStates(): Promise<void> {
   const outline = [[20, 210], [75, 150], [130, 170], [190, 240], [250, 210], [310, 190]] as const; // prettier-ignore
   const lane = [ahead(here, 100, 380), ahead(here, 60, 330), ahead(here, 40, 420)];
   const fences: Fence[] = [
-    { kind: 'polygon', id: 'Inside', name: 'Inside', parts: [[outline.map(([course, away]) => ahead(here, course, away))]] },
+    {
+      kind: 'polygon',
+      id: 'Inside',
+      name: 'Inside',
+      parts: [[outline.map(([course, away]) => ahead(here, course, away))]],
+    },
     circle('Nobody can tell', 330, 149, 150),
     circle('Outside', 285, 420, 130),
     { kind: 'corridor', id: 'Closed', name: 'Closed', lines: [lane], halfWidth: 35 },
-    circle('Not watched at noon', 150, 400, 120, { when: timetable({ hours: '20:00/06:00', timeZone: 'UTC' }) }),
-  ]; // prettier-ignore
+    circle('Not watched at noon', 150, 400, 120, {
+      when: timetable({ hours: '20:00/06:00', timeZone: 'UTC' }),
+    }),
+  ];
   const watch = new FenceWatch(fences);
   let fix: Fix | undefined;
   for (let second = 0; second < 20; second++) {
@@ -345,7 +352,8 @@ async function printed(name: string, all: readonly (readonly [string, string])[]
   await page.setContent(`<style>
     @font-face { font-family: Terminal; src: url(data:font/ttf;base64,${face}) }
     body { margin: 0 }
-    pre { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2; font: 12.5px/1.27 Terminal, monospace; white-space: pre-wrap }
+    pre { margin: 0; padding: 14px 18px; background: #2b2a33; color: #f5e8d2; font: 12.5px/1.27 Terminal, monospace;
+      white-space: pre-wrap }
   </style><pre></pre>`);
   // Escaped: the output is text, never markup.
   await page.locator('pre').evaluate((pre, shown) => (pre.textContent = shown), text);

@@ -89,7 +89,8 @@ function save(name: string, features: readonly Feature[], more: object = {}): vo
   const lines = features.map((feature) => JSON.stringify(feature)).join(',\n');
   writeFileSync(
     new URL(`../${name}.geojson`, import.meta.url),
-    `{"type":"FeatureCollection",${JSON.stringify(more).slice(1, -1)}${Object.keys(more).length > 0 ? ',' : ''}"features":[\n${lines}\n]}\n`,
+    `{"type":"FeatureCollection",${JSON.stringify(more).slice(1, -1)}${Object.keys(more).length > 0 ? ',' : ''}` +
+      `"features":[\n${lines}\n]}\n`,
   );
 }
 

@@ -74,14 +74,19 @@ export interface SpotPlan {
 
 /** Points of interest of the island. Two share one name. */
 export const SPOTS: readonly SpotPlan[] = [
-  { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { open: '07:00 to 21:00', radio: 'channel 6' } },
+  { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { open: '07:00 to 21:00',
+    radio: 'channel 6' } },
   { name: 'Carn Bothy', kind: 'hut', at: [-1590, 1060], prominence: 35, details: { open: 'always', beds: '4' } },
   { name: 'Tarn Hide', kind: 'hide', at: [-470, -330], prominence: 45, details: { seats: '6' } },
   { name: 'Tern Hide', kind: 'hide', at: [3560, 1690], prominence: 40, details: { seats: '4' } },
-  { name: 'Orrin Stores', kind: 'shop', at: { houseNumber: '5', street: 'Plover Lane', locality: 'Wick Orrin' }, prominence: 70, details: { open: '08:00 to 17:00' } },
-  { name: 'Tolvay Stores', kind: 'shop', at: { houseNumber: '4', street: 'Mill Lane', locality: 'Tolvay' }, prominence: 55, details: { open: '09:00 to 16:00' } },
-  { name: 'Marram Bakehouse', kind: 'shop', at: { houseNumber: '3', street: 'Marram Street', locality: 'Skerrin' }, prominence: 50, details: { open: '06:00 to 11:00' } },
-  { name: 'The Clouded Yellow', kind: 'inn', at: { houseNumber: '7', street: 'Lantern Street', locality: 'Hasp End' }, prominence: 75, details: { open: '12:00 to 23:00' } },
+  { name: 'Orrin Stores', kind: 'shop', at: { houseNumber: '5', street: 'Plover Lane', locality: 'Wick Orrin' },
+    prominence: 70, details: { open: '08:00 to 17:00' } },
+  { name: 'Tolvay Stores', kind: 'shop', at: { houseNumber: '4', street: 'Mill Lane', locality: 'Tolvay' },
+    prominence: 55, details: { open: '09:00 to 16:00' } },
+  { name: 'Marram Bakehouse', kind: 'shop', at: { houseNumber: '3', street: 'Marram Street', locality: 'Skerrin' },
+    prominence: 50, details: { open: '06:00 to 11:00' } },
+  { name: 'The Clouded Yellow', kind: 'inn', at: { houseNumber: '7', street: 'Lantern Street',
+    locality: 'Hasp End' }, prominence: 75, details: { open: '12:00 to 23:00' } },
   { name: 'Chapel Well', kind: 'well', at: [-2990, -590], prominence: 20 },
   { name: 'Chapel Well', kind: 'well', at: [1420, 470], prominence: 25 },
   { name: 'Byre Well', kind: 'well', at: [-1090, 1560], prominence: 10 },
@@ -163,7 +168,8 @@ export const ROUNDS: readonly RoundPlan[] = [
   {
     id: 'carn-round',
     name: 'Carn Round',
-    past: [[-1150, 1640], [-1600, 1150], [-1800, 500], [-1450, -150], [-100, -250], [-300, 800], [-900, 1350], [-1600, 1150], [-1150, 1640]],
+    past: [[-1150, 1640], [-1600, 1150], [-1800, 500], [-1450, -150], [-100, -250], [-300, 800], [-900, 1350],
+    [-1600, 1150], [-1150, 1640]],
     sections: [
       { name: 'Cloud Ledge', from: 0.2, to: 0.26, cover: 'scrub' },
       { name: 'Tansy Bank', from: 0.6, to: 0.66, cover: 'meadow' },

@@ -84,7 +84,6 @@ export class WayNetwork {
       [a, b],
       [b, a],
     ] as const) {
-      // prettier-ignore
       const set = this.#links.get(from) ?? new Set();
       set.add(to);
       this.#links.set(from, set);

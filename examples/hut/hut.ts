@@ -115,7 +115,11 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
       log(missed ? clock.now() : alarm.time, nameOf(alarm.member), alarmText(alarm), missed);
       return;
     }
-    const { kind, before, member: { name, since, place } } = event; // prettier-ignore
+    const {
+      kind,
+      before,
+      member: { name, since, place },
+    } = event;
     if (kind === 'moved' || kind === 'still') {
       if (before === 'vanished' || before === 'late') log(since, name, 'is heard of again', false);
       if (before === 'vanished') write('trouble', '');
@@ -132,7 +136,8 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
     if (kind === 'vanished')
       write(
         'trouble',
-        `${name} has vanished${place === undefined ? '' : `, last seen ${positionText(place)} at ${clockText(place.time)}`}.`,
+        `${name} has vanished` +
+          (place === undefined ? '.' : `, last seen ${positionText(place)} at ${clockText(place.time)}.`),
       );
   });
   function log(time: number, name: string, words: string, grave: boolean): void {

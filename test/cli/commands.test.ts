@@ -19,7 +19,6 @@ describe('the command line', () => {
       ['again.gpx', ''],
       ['other.gpx', '--seed 8'],
     ] as const) {
-      // prettier-ignore
       const { code, err } = await run(`simulate demo:tarn-round -o ${out} --seed 7 ${more}`.trimEnd());
       expect(code, err).to.equal(0);
     }
@@ -95,9 +94,26 @@ describe('the command line', () => {
         .and.to.match(/distance +5\.\d\d km \(filtered path; raw sum 7\.\d\d km\)/);
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(summary).to.have.all.keys(
-      'name', 'fixes', 'segments', 'start', 'end', 'duration', 'moving', 'resting', 'distance', 'rawDistance', 'path', 'averageSpeed',
-      'movingSpeed', 'topSpeed', 'climb', 'descent', 'gaps', 'stops', 'bounds',
-    ); // prettier-ignore
+        'name',
+        'fixes',
+        'segments',
+        'start',
+        'end',
+        'duration',
+        'moving',
+        'resting',
+        'distance',
+        'rawDistance',
+        'path',
+        'averageSpeed',
+        'movingSpeed',
+        'topSpeed',
+        'climb',
+        'descent',
+        'gaps',
+        'stops',
+        'bounds',
+      );
       expect(summary.start).to.equal('2026-05-14T08:00:00Z');
     });
 
@@ -273,8 +289,9 @@ describe('the command line', () => {
         'latitude 133 is outside',
         '"None" has no geometry',
       ].entries())
-        // prettier-ignore
-        expect(complaints[i]).to.match(/^aurelian: places\.geojson:\d+: /).and.include(text);
+        expect(complaints[i])
+          .to.match(/^aurelian: places\.geojson:\d+: /)
+          .and.include(text);
     });
 
     it('say in one line what is wrong', async () => {
@@ -456,17 +473,29 @@ describe('the command line', () => {
         1,
       );
     const cases: [string, string, string, string, RegExp][] = [
-    ['a file cut short', 'cut.gpx', `${start}${point}${point}<trkpt lat="4`, 'summary --strict', /^aurelian: cut\.gpx:5:\d+: the file ends in/],
-    ['a file that is not what it says', 'page.gpx', '<html><body>', 'summary', /^aurelian: page\.gpx:1:\d+: this is not GPX: it starts with <html>\n$/],
-    ['plain text', 'notes.gpx', 'walked far', 'summary', /^aurelian: notes\.gpx:1: this is none of GPX, GeoJSON, KML, CSV and NMEA 0183\n$/],
-    ['an impossible position', 'far.gpx', `${start}${point}<trkpt lat="133.6" lon="44.2">`, 'summary', /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
-    ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary', /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
-    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'summary', /its points have no times\n$/],
+    ['a file cut short', 'cut.gpx', `${start}${point}${point}<trkpt lat="4`, 'summary --strict',
+      /^aurelian: cut\.gpx:5:\d+: the file ends in/],
+    ['a file that is not what it says', 'page.gpx', '<html><body>', 'summary',
+      /^aurelian: page\.gpx:1:\d+: this is not GPX: it starts with <html>\n$/],
+    ['plain text', 'notes.gpx', 'walked far', 'summary',
+      /^aurelian: notes\.gpx:1: this is none of GPX, GeoJSON, KML, CSV and NMEA 0183\n$/],
+    ['an impossible position', 'far.gpx', `${start}${point}<trkpt lat="133.6" lon="44.2">`, 'summary',
+      /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
+    ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary',
+      /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
+    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'summary',
+      /its points have no times\n$/],
     ['an empty file', 'empty.gpx', '', 'summary', /^aurelian: empty\.gpx:1: the file is empty\n$/],
-    ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary', /^aurelian: broken\.geojson:3: this is not JSON: /],
-    ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary --strict', /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
-    ['an impossible position in JSON', 'swap.geojson', '{"type":"LineString",\n"coordinates":[\n[-33.6,44.2],\n[44.2,-133.6]]}', 'summary', /^aurelian: swap\.geojson:4: latitude -133\.6 .*swapped\?\n$/],
-    ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] }, { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences', /^aurelian: fences\.geojson:\d+: fence "A <b>" is a Point and needs a radius in metres/],
+    ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary',
+      /^aurelian: broken\.geojson:3: this is not JSON: /],
+    ['JSON cut short', 'short.geojson', '{\n"type": "FeatureCollection",\n"features": [', 'summary --strict',
+      /^aurelian: short\.geojson:3: the file ends in the middle; it was cut short\n$/],
+    ['an impossible position in JSON', 'swap.geojson',
+      '{"type":"LineString",\n"coordinates":[\n[-33.6,44.2],\n[44.2,-133.6]]}', 'summary',
+      /^aurelian: swap\.geojson:4: latitude -133\.6 .*swapped\?\n$/],
+    ['a fence without a radius', 'fences.geojson', fences({ type: 'Point', coordinates: [0, 0] },
+      { name: 'A\u0007<b>' }), 'crossings walk.gpx --fences',
+        /^aurelian: fences\.geojson:\d+: fence "A <b>" is a Point and needs a radius in metres/],
   ]; // prettier-ignore
     for (const [name, path, text, command, message] of cases) {
       it(`as ${name} is one line with file, line and reason, and exit code 1`, async () => {

@@ -37,7 +37,8 @@ describe('a full disk', () => {
       let kept = 0;
       let problem = '';
       for (let i = 0; i < 400 && problem === ''; i++) {
-        const fix = fixFrom({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, lat: 44.2 + i * 1e-4, lon: -33.6, accuracy: 5 });
+        const fix = fixFrom({ time: Date.UTC(2026, 4, 14, 8) + i * 1000, lat: 44.2 + i * 1e-4, lon: -33.6,
+          accuracy: 5 });
         await writer.append([fix]).then(() => kept++, (error) => (problem = error.code));
       }
       console.log(JSON.stringify({ kept, problem }));`;

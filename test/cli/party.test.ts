@@ -59,7 +59,7 @@ describe('the commands of a party', function () {
       expect([shown.code, reported.code]).to.deep.equal([0, 0]);
       expect(shown.out).to.match(/^who +how +since +place +accuracy +place of +heard$/m);
       expect(shown.out).to.match(
-        /^● Mirel <b> +moved +\d\d:\d\d:\d\d +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
+        /^● Mirel <b> +moved +[\d:]{8} +44\.18\d{3}° N, 33\.6\d{4}° W +±\d+ m +(now|\d+ s ago) +(now|\d+ s ago)$/m,
       );
       const last = reported.json().at(-1) as {
         id: string;

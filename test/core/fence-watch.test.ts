@@ -409,42 +409,57 @@ describe('a watch', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), (seed) => {
         const fences = strewn(seed, 3);
-        const fixes = wandering(seed + 1, 40, false).map((fix, i) => fixFrom({ ...fix, time: start + i * 5000 }));
-        const reported = run(new FenceWatch(fences, { mode: 'trusting', passes: 'pair' }), fixes).filter(({ kind }) => kind === 'enter' || kind === 'exit');
+        const fixes = wandering(seed + 1, 40, false).map((fix, i) =>
+          fixFrom({ ...fix, time: start + i * 5000 }),
+        );
+        const reported = run(new FenceWatch(fences, { mode: 'trusting', passes: 'pair' }), fixes).filter(
+          ({ kind }) => kind === 'enter' || kind === 'exit',
+        );
         for (const fence of fences) {
           const expected = oracle(fence, fixes);
           const seen = reported.filter((crossing) => crossing.fence === fence.id);
           // The oracle samples 200 points a step: it may miss a visit between two of them.
-          const long = seen.filter(({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((seen[j]?.time ?? Infinity) - time) < 120));
-          const found = (all: readonly { kind: string; time: number }[], one: { kind: string; time: number }) => all.some(({ kind, time }) => kind === one.kind && Math.abs(time - one.time) <= 20);
-          for (const one of long) expect(found(expected, one), `${seed}: ${fence.kind} ${one.kind}`).to.equal(true);
-          for (const one of expected) expect(found(seen, one), `${seed}: ${fence.kind} ${one.kind} missed`).to.equal(true);
+          const long = seen.filter(
+            ({ time }, i) => ![i - 1, i + 1].some((j) => Math.abs((seen[j]?.time ?? Infinity) - time) < 120),
+          );
+          const found = (
+            all: readonly { kind: string; time: number }[],
+            one: { kind: string; time: number },
+          ) => all.some(({ kind, time }) => kind === one.kind && Math.abs(time - one.time) <= 20);
+          for (const one of long)
+            expect(found(expected, one), `${seed}: ${fence.kind} ${one.kind}`).to.equal(true);
+          for (const one of expected)
+            expect(found(seen, one), `${seed}: ${fence.kind} ${one.kind} missed`).to.equal(true);
         }
       }),
       { numRuns: 8 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('goes on after a restart as if there had been none: nothing twice, nothing lost', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 1e6 }), fc.array(fc.integer({ min: 1, max: 119 }), { maxLength: 6 }), (seed, stops) => {
-        const fences = strewn(seed, 12);
-        const fixes = wandering(seed + 7, 120, true);
-        const whole = run(new FenceWatch(fences), fixes);
-        let watch = new FenceWatch(fences);
-        const parts = fixes.flatMap((fix, i) => {
-          if (stops.includes(i)) {
-            const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
-            watch = new FenceWatch(fences);
-            expect(watch.restore(kept)).to.deep.equal([]);
-          }
-          return watch.take(fix);
-        });
-        expect(parts).to.deep.equal(whole);
-      }),
+      fc.property(
+        fc.integer({ min: 0, max: 1e6 }),
+        fc.array(fc.integer({ min: 1, max: 119 }), { maxLength: 6 }),
+        (seed, stops) => {
+          const fences = strewn(seed, 12);
+          const fixes = wandering(seed + 7, 120, true);
+          const whole = run(new FenceWatch(fences), fixes);
+          let watch = new FenceWatch(fences);
+          const parts = fixes.flatMap((fix, i) => {
+            if (stops.includes(i)) {
+              const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
+              watch = new FenceWatch(fences);
+              expect(watch.restore(kept)).to.deep.equal([]);
+            }
+            return watch.take(fix);
+          });
+          expect(parts).to.deep.equal(whole);
+        },
+      ),
       { numRuns: 100 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it(
     'takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses ' +
@@ -485,9 +500,16 @@ describe('a watch', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, accurate) => {
         const random = randomFrom(seed);
-        const fences = [...strewn(seed, 400), polygon('north', [80, 0], [80, 120], [80, -120]), { ...circle, id: 'wide', radius: 90_000 }];
+        const fences = [
+          ...strewn(seed, 400),
+          polygon('north', [80, 0], [80, 120], [80, -120]),
+          { ...circle, id: 'wide', radius: 90_000 },
+        ];
         const options: FenceWatchOptions = accurate ? {} : { mode: 'trusting' };
-        const [plain, many] = [new FenceWatch(fences, options), new FenceWatch(fences, { ...options, index: fenceIndex() })];
+        const [plain, many] = [
+          new FenceWatch(fences, options),
+          new FenceWatch(fences, { ...options, index: fenceIndex() }),
+        ];
         const spare = strewn(seed + 3, 40).map((fence) => ({ ...fence, id: `extra-${fence.id}` }));
         for (const fix of wandering(seed + 5, 150, accurate)) {
           expect(byFence(many.take(fix))).to.deep.equal(byFence(plain.take(fix)));
@@ -504,34 +526,49 @@ describe('a watch', () => {
       }),
       { numRuns: 40 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
-  it('tells of fences that many watches share what a watch with its own would, by the clock and after ' +
-'restarts too', () => {
-    const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
-    fc.assert(
-      fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, indexed) => {
-        const fences = strewn(seed, 60).map((fence, i) => (i % 5 === 0 ? { ...fence, when: evening } : fence));
-        const shared = sharedFences(fences, indexed ? { index: fenceIndex() } : {});
-        expect(shared.size).to.equal(60);
-        const users = [1, 2, 3].map((user) => ({ walk: wandering(seed + user, 150, user !== 2), own: new FenceWatch(fences), sharing: new FenceWatch(shared) }));
-        for (let i = 0; i < 150; i++) for (const user of users) {
-          expect(byFence(user.sharing.take(user.walk[i]!))).to.deep.equal(byFence(user.own.take(user.walk[i]!)));
-          expect(user.sharing.inside).to.deep.equal(user.own.inside);
-          if (i % 40 !== 39) continue;
-          const kept = JSON.parse(JSON.stringify(user.sharing.state)) as FenceWatchState;
-          user.sharing = new FenceWatch(shared);
-          expect(user.sharing.restore(kept)).to.deep.equal([]);
-        }
-      }),
-      { numRuns: 40 },
-    );
-    const one = new FenceWatch(sharedFences([circle]));
-    expect(() => one.add({ ...circle, id: 'new' })).to.throw(InputError, 'shared with other watches');
-    expect(() => one.remove('hut')).to.throw(InputError, 'shared with other watches');
-    expect(() => new FenceWatch(sharedFences([circle]), { index: fenceIndex() })).to.throw(InputError, 'where fences are not shared');
-    expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
-  }).timeout(240_000); // prettier-ignore
+  it(
+    'tells of fences that many watches share what a watch with its own would, by the clock and after ' +
+      'restarts too',
+    () => {
+      const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
+      fc.assert(
+        fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, indexed) => {
+          const fences = strewn(seed, 60).map((fence, i) =>
+            i % 5 === 0 ? { ...fence, when: evening } : fence,
+          );
+          const shared = sharedFences(fences, indexed ? { index: fenceIndex() } : {});
+          expect(shared.size).to.equal(60);
+          const users = [1, 2, 3].map((user) => ({
+            walk: wandering(seed + user, 150, user !== 2),
+            own: new FenceWatch(fences),
+            sharing: new FenceWatch(shared),
+          }));
+          for (let i = 0; i < 150; i++)
+            for (const user of users) {
+              expect(byFence(user.sharing.take(user.walk[i]!))).to.deep.equal(
+                byFence(user.own.take(user.walk[i]!)),
+              );
+              expect(user.sharing.inside).to.deep.equal(user.own.inside);
+              if (i % 40 !== 39) continue;
+              const kept = JSON.parse(JSON.stringify(user.sharing.state)) as FenceWatchState;
+              user.sharing = new FenceWatch(shared);
+              expect(user.sharing.restore(kept)).to.deep.equal([]);
+            }
+        }),
+        { numRuns: 40 },
+      );
+      const one = new FenceWatch(sharedFences([circle]));
+      expect(() => one.add({ ...circle, id: 'new' })).to.throw(InputError, 'shared with other watches');
+      expect(() => one.remove('hut')).to.throw(InputError, 'shared with other watches');
+      expect(() => new FenceWatch(sharedFences([circle]), { index: fenceIndex() })).to.throw(
+        InputError,
+        'where fences are not shared',
+      );
+      expect(() => sharedFences([circle, circle])).to.throw(InputError, 'two fences have the id "hut"');
+    },
+  ).timeout(240_000);
 
   it('tells an excursion once: what is certain afterwards is dated after it', () => {
     // Around the pole, where a step that is straight in degrees leaves, enters again, and ends outside.
@@ -581,34 +618,55 @@ describe('a watch', () => {
   });
 
   it('survives any sequence of fixes: in and out in turn, times in order, certainties as they must be', () => {
-    const step = fc.record({ seconds: fc.constantFrom(0, 1, 20, 4000, -5), course: fc.double({ min: 0, max: 360, noNaN: true }), metres: fc.constantFrom(0, 5, 90, 400, 2e6), accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6), broken: fc.boolean() });
+    const step = fc.record({
+      seconds: fc.constantFrom(0, 1, 20, 4000, -5),
+      course: fc.double({ min: 0, max: 360, noNaN: true }),
+      metres: fc.constantFrom(0, 5, 90, 400, 2e6),
+      accuracy: fc.constantFrom(undefined, 0, 3, 40, 1e6),
+      broken: fc.boolean(),
+    });
     fc.assert(
-      fc.property(fc.constantFrom<Position>(hut, { lat: 89.9995, lon: 0 }, { lat: -12, lon: 179.9999 }), fc.array(step, { maxLength: 40 }), (from, steps) => {
-        const fences: Fence[] = [{ ...circle, centre: from, linger: 10 }, { kind: 'corridor', id: 'lane', name: 'Lane', halfWidth: 30, lines: [[from, ahead(from, 200, 500)]] }];
-        const watch = new FenceWatch(fences);
-        let [where, time] = [from, 0];
-        const reported: Crossing[] = [];
-        for (const { seconds, course, metres, accuracy, broken } of steps) {
-          if (broken) watch.breakSegment();
-          where = ahead(where, course, metres);
-          time += seconds;
-          reported.push(...watch.take(at(time, where, accuracy)));
-        }
-        for (const { id } of fences) {
-          let inside: boolean | undefined;
-          for (const { kind, certainty, lat, lon, duration = 0 } of reported.filter(({ fence }) => fence === id)) {
-            if (kind === 'enter' || kind === 'initial') expect(inside).to.not.equal(true);
-            if (kind === 'exit' || kind === 'linger') expect(inside).to.equal(true);
-            if (kind !== 'pass') inside = kind !== 'exit';
-            expect(certainty).to.be.within(0.9, 1);
-            for (const number of [lat, lon]) expect(number).to.satisfy(Number.isFinite);
-            expect(duration).to.be.at.least(0);
+      fc.property(
+        fc.constantFrom<Position>(hut, { lat: 89.9995, lon: 0 }, { lat: -12, lon: 179.9999 }),
+        fc.array(step, { maxLength: 40 }),
+        (from, steps) => {
+          const fences: Fence[] = [
+            { ...circle, centre: from, linger: 10 },
+            {
+              kind: 'corridor',
+              id: 'lane',
+              name: 'Lane',
+              halfWidth: 30,
+              lines: [[from, ahead(from, 200, 500)]],
+            },
+          ];
+          const watch = new FenceWatch(fences);
+          let [where, time] = [from, 0];
+          const reported: Crossing[] = [];
+          for (const { seconds, course, metres, accuracy, broken } of steps) {
+            if (broken) watch.breakSegment();
+            where = ahead(where, course, metres);
+            time += seconds;
+            reported.push(...watch.take(at(time, where, accuracy)));
           }
-        }
-      }),
+          for (const { id } of fences) {
+            let inside: boolean | undefined;
+            for (const { kind, certainty, lat, lon, duration = 0 } of reported.filter(
+              ({ fence }) => fence === id,
+            )) {
+              if (kind === 'enter' || kind === 'initial') expect(inside).to.not.equal(true);
+              if (kind === 'exit' || kind === 'linger') expect(inside).to.equal(true);
+              if (kind !== 'pass') inside = kind !== 'exit';
+              expect(certainty).to.be.within(0.9, 1);
+              for (const number of [lat, lon]) expect(number).to.satisfy(Number.isFinite);
+              expect(duration).to.be.at.least(0);
+            }
+          }
+        },
+      ),
       { numRuns: 300 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('tells every true crossing of noisy walks once, and none that was not', () => {
     const line = { parts: [[ahead(hut, 250, 900), hut, ahead(hut, 110, 900)]] };

@@ -141,7 +141,12 @@ describe('a polygon', () => {
   });
 
   it('across the date line has an inside and an outside', () => {
-    const fence = polygon('line', [[179.9, -0.1], [-179.9, -0.1], [-179.9, 0.1], [179.9, 0.1]]); // prettier-ignore
+    const fence = polygon('line', [
+      [179.9, -0.1],
+      [-179.9, -0.1],
+      [-179.9, 0.1],
+      [179.9, 0.1],
+    ]);
     const fixes = [179.8, 179.95, -179.95, -179.8].map((lon, i) =>
       fixFrom({ time: start + i * 60_000, lat: 0, lon }),
     );
@@ -524,13 +529,20 @@ describe('fences from GeoJSON', () => {
     properties,
   });
   const wrong: [string, unknown, string][] = [
-    ['a point without a radius', feature({ type: 'Point', coordinates: [0, 0] }), 'fence "Marsh" is a Point and needs a radius in metres'],
-    ['a line without a width', feature({ type: 'LineString', coordinates: [[0, 0], [1, 1]] }, { name: 'Marsh', halfwidht: 5 }), 'fence "Marsh" is a LineString and needs a halfWidth in metres; is "halfwidht" meant for it?'],
-    ['several points', feature({ type: 'MultiPoint', coordinates: [] }), 'fence "Marsh" is a MultiPoint; a fence is a Polygon'],
-    ['a radius of 0', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: 0 }), 'properties.radius: fence "Marsh": radius must be 0.001 to 10000000 metres, got 0'],
-    ['a radius in words', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: '50 m' }), 'fence "Marsh": radius must be a number of metres, got "50 m"'],
-    ['a certainty beyond one', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: 5, certainty: 2 }), 'certainty must be 0.5 to 0.999999, got 2'],
-    ['an outline that crosses itself', feature({ type: 'Polygon', coordinates: [[[0, 0], [2, 2], [2, 0], [0, 2], [0, 0]]] }), 'fence "Marsh" has an outline that crosses itself at 1, 1'],
+    ['a point without a radius', feature({ type: 'Point', coordinates: [0, 0] }),
+      'fence "Marsh" is a Point and needs a radius in metres'],
+    ['a line without a width', feature({ type: 'LineString', coordinates: [[0, 0], [1, 1]] }, { name: 'Marsh',
+      halfwidht: 5 }), 'fence "Marsh" is a LineString and needs a halfWidth in metres; is "halfwidht" meant for it?'],
+    ['several points', feature({ type: 'MultiPoint', coordinates: [] }),
+      'fence "Marsh" is a MultiPoint; a fence is a Polygon'],
+    ['a radius of 0', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: 0 }),
+      'properties.radius: fence "Marsh": radius must be 0.001 to 10000000 metres, got 0'],
+    ['a radius in words', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: '50 m' }),
+      'fence "Marsh": radius must be a number of metres, got "50 m"'],
+    ['a certainty beyond one', feature({ type: 'Point', coordinates: [0, 0] }, { name: 'Marsh', radius: 5,
+      certainty: 2 }), 'certainty must be 0.5 to 0.999999, got 2'],
+    ['an outline that crosses itself', feature({ type: 'Polygon', coordinates: [[[0, 0], [2, 2], [2, 0], [0, 2], [0,
+      0]]] }), 'fence "Marsh" has an outline that crosses itself at 1, 1'],
     ['no geometry', feature(null), 'fence "Marsh" has no geometry'],
     ['two corners', feature({ type: 'Polygon', coordinates: [[[0, 0], [1, 1], [0, 0]]] }), 'fewer than three points'],
     ['latitude first', feature({ type: 'Polygon', coordinates: [[[44, -133], [45, -133], [45, -134]]] }), 'swapped?'],

@@ -130,18 +130,33 @@ describe('GPX', () => {
   });
 
   const wrong: [string, string, string, number][] = [
-    ['cut short', '<gpx>\n<trk>\n<trkseg><trkpt lat="1" lon="2">', 'the file ends inside <trkpt>; it was cut short', 3],
+    [
+      'cut short',
+      '<gpx>\n<trk>\n<trkseg><trkpt lat="1" lon="2">',
+      'the file ends inside <trkpt>; it was cut short',
+      3,
+    ],
     ['cut in a tag', '<gpx>\n<trk><trkpt la', 'the file ends in', 2],
     ['not XML', '<gpx>\n<trk></gpx>', 'this is not well-formed XML: unexpected close tag', 2],
     ['another format', '<html>\n</html>', 'this is not GPX: it starts with <html>', 1],
-    ['an impossible latitude', '<gpx>\n<wpt lat="133.6"\n lon="44"/></gpx>', 'latitude 133.6 is outside −90…90; latitude and longitude swapped?', 3],
+    [
+      'an impossible latitude',
+      '<gpx>\n<wpt lat="133.6"\n lon="44"/></gpx>',
+      'latitude 133.6 is outside −90…90; latitude and longitude swapped?',
+      3,
+    ],
     ['no longitude', '<gpx><wpt lat="1"/></gpx>', 'longitude must be a number, got nothing', 1],
     ['a blank for a number', '<gpx><wpt lat=" " lon="2"/></gpx>', 'latitude must be a number, got " "', 1],
     ['a hexadecimal', '<gpx><wpt lat="0x1" lon="2"/></gpx>', 'latitude must be a number, got "0x1"', 1],
     ['an empty file', '', 'the file is empty', 1],
-    ['an entity of its own', '<!DOCTYPE gpx [<!ENTITY x SYSTEM "file:///etc/passwd">]><gpx><wpt lat="1" ' +
-'lon="2"><name>&x;</name></wpt></gpx>', 'undefined entity', 1],
-  ]; // prettier-ignore
+    [
+      'an entity of its own',
+      '<!DOCTYPE gpx [<!ENTITY x SYSTEM "file:///etc/passwd">]><gpx><wpt lat="1" ' +
+        'lon="2"><name>&x;</name></wpt></gpx>',
+      'undefined entity',
+      1,
+    ],
+  ];
   for (const [name, text, reason, line] of wrong) {
     it(`refuses ${name}, with the line`, () => {
       const read = () => readGpx(text, { source: 'walk.gpx', strict: true });
@@ -228,22 +243,25 @@ describe('CSV', () => {
 
   it('gives back every trail that was written, to the last digit', () => {
     fc.assert(
-      fc.property(recordedTrail.filter((trail) => trail.length > 0), (trail) => {
-        const name = trail.name?.trim() === '' ? undefined : trail.name?.trim().replaceAll('\r', '');
-        const named = new Trail(name === undefined ? {} : { name });
-        for (const segment of trail.segments) {
-          for (const fix of trail.fixesOf(segment)) named.append(fix);
-          named.breakSegment();
-        }
-        const text = writeCsv({ trails: [named] });
-        expect(text.split('\n').every((line) => line === '' || line.endsWith('\r'))).to.equal(true);
-        const { trails, notes } = readCsv(text);
-        expect(notes).to.deep.equal([]);
-        expect(trails).to.have.length(1);
-        expect(trails[0]!.segments).to.deep.equal(named.segments);
-        expect([...trails[0]!]).to.deep.equal([...named]);
-      }),
-    ); // prettier-ignore
+      fc.property(
+        recordedTrail.filter((trail) => trail.length > 0),
+        (trail) => {
+          const name = trail.name?.trim() === '' ? undefined : trail.name?.trim().replaceAll('\r', '');
+          const named = new Trail(name === undefined ? {} : { name });
+          for (const segment of trail.segments) {
+            for (const fix of trail.fixesOf(segment)) named.append(fix);
+            named.breakSegment();
+          }
+          const text = writeCsv({ trails: [named] });
+          expect(text.split('\n').every((line) => line === '' || line.endsWith('\r'))).to.equal(true);
+          const { trails, notes } = readCsv(text);
+          expect(notes).to.deep.equal([]);
+          expect(trails).to.have.length(1);
+          expect(trails[0]!.segments).to.deep.equal(named.segments);
+          expect([...trails[0]!]).to.deep.equal([...named]);
+        },
+      ),
+    );
   });
 
   for (const [habit, text, expected] of [
@@ -274,7 +292,6 @@ describe('CSV', () => {
       { accuracy: 4 },
     ],
   ] as const) {
-    // prettier-ignore
     it(`is read as writers are in the habit of: ${habit}`, () => {
       const { trails, notes } = readCsv(text);
       expect(notes).to.deep.equal([]);
@@ -287,7 +304,8 @@ describe('CSV', () => {
 
   it('leaves out what cannot be, says so with its line, and keeps the rest', () => {
     const text =
-      'time,lat,lon,speed,note\n2026-05-14T08:00:00Z,44.2,-33.6,fast,"two\nlines"\n2026-05-14T08:00:01Z,144,-33.6,1,\n,44.2,-33.6,1,\n\n2026-05-14T08:00:03Z,44.2';
+      'time,lat,lon,speed,note\n2026-05-14T08:00:00Z,44.2,-33.6,fast,"two\nlines"\n' +
+      '2026-05-14T08:00:01Z,144,-33.6,1,\n,44.2,-33.6,1,\n\n2026-05-14T08:00:03Z,44.2';
     const { trails, notes } = readCsv(text);
     expect([...trails[0]!]).to.deep.equal([{ time: START, lat: 44.2, lon: -33.6, origin: 'unknown' }]);
     expect(notes.map(({ line }) => line)).to.deep.equal([1, 2, 4, 5, 7]);
@@ -317,7 +335,6 @@ describe('CSV', () => {
       ['lat,latitude,lon', 'two columns hold the lat: "lat" and "latitude"'],
       ['lat,lon,speed (furlongs)', 'the unit of the column "speed (furlongs)" is not known; known: m/s'],
     ] as const)
-      // prettier-ignore
       expect(() => readCsv(`${header}\n1,2,3\n`)).to.throw(message);
   });
 

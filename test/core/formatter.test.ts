@@ -140,8 +140,12 @@ describe('a formatter', () => {
 
   it('writes a course with its compass point', () => {
     expect([0, 11.2, 11.3, 236, 359.6].map((course) => plain().course(course))).to.deep.equal([
-      '0° N', '11° N', '11° NNE', '236° SW', '0° N',
-    ]); // prettier-ignore
+      '0° N',
+      '11° N',
+      '11° NNE',
+      '236° SW',
+      '0° N',
+    ]);
   });
 
   it('refuses a text where a number is due, and options that are none', () => {

@@ -176,18 +176,28 @@ describe('a plane near a place', () => {
 
   it('tells the nearest point of a line, across the date line too: none of its points is nearer', () => {
     fc.assert(
-      fc.property(somewhere, fc.array(fc.tuple(fc.nat(360), fc.nat(400)), { minLength: 1, maxLength: 6 }), fc.nat(360), (start, turns, aside) => {
-        const line = turns.reduce<Position[]>((points, [bearing, metres]) => [...points, ahead(points.at(-1)!, bearing, metres)], [start]);
-        const at = ahead(line[line.length >> 1]!, aside, 120);
-        const near = nearestOnLine(at, line)!;
-        expect(near.distance).to.be.closeTo(exactDistance(at, near.point), 1e-6);
-        for (let i = 1; i < line.length; i++) {
-          for (let share = 0; share <= 1; share += 0.05)
-            expect(exactDistance(at, alongStraight(line[i - 1]!, line[i]!, share))).to.be.at.least(near.distance * (1 - 1e-3) - 0.01);
-        }
-      }),
+      fc.property(
+        somewhere,
+        fc.array(fc.tuple(fc.nat(360), fc.nat(400)), { minLength: 1, maxLength: 6 }),
+        fc.nat(360),
+        (start, turns, aside) => {
+          const line = turns.reduce<Position[]>(
+            (points, [bearing, metres]) => [...points, ahead(points.at(-1)!, bearing, metres)],
+            [start],
+          );
+          const at = ahead(line[line.length >> 1]!, aside, 120);
+          const near = nearestOnLine(at, line)!;
+          expect(near.distance).to.be.closeTo(exactDistance(at, near.point), 1e-6);
+          for (let i = 1; i < line.length; i++) {
+            for (let share = 0; share <= 1; share += 0.05)
+              expect(exactDistance(at, alongStraight(line[i - 1]!, line[i]!, share))).to.be.at.least(
+                near.distance * (1 - 1e-3) - 0.01,
+              );
+          }
+        },
+      ),
       { numRuns: 60 },
-    ); // prettier-ignore
+    );
     expect(nearestOnLine({ lat: 0, lon: 0 }, [])).to.equal(undefined);
     expect(nearestOnLine({ lat: 0, lon: 179.9 }, [{ lat: 1, lon: -179.9 }])!.distance).to.be.closeTo(
       112_788,

@@ -18,7 +18,8 @@ import { withLate } from '../../packages/aurelian-drift/src/core/trail/with-late
 
 const blanks = (count: number) => ' '.repeat(count);
 const kml = (coordinates: string) =>
-  `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString><coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
+  '<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><LineString>' +
+  `<coordinates>${coordinates}</coordinates></LineString></Placemark></kml>`;
 const gpx = (points: string) =>
   `<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" ` +
   `creator="x"><trk><trkseg>${points}</trkseg></trk></gpx>`;
@@ -76,7 +77,9 @@ describe('a reader takes no longer than its input', () => {
       (_, i) =>
         `<when>${new Date(Date.UTC(2026, 4, 14, 8, 0, i)).toISOString()}</when><coord>-33.6 44.2 0</coord>`,
     ).join('');
-    const text = `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><Track>${fixes}<ExtendedData><SchemaData>${columns}</SchemaData></ExtendedData></Track></Placemark></kml>`;
+    const text =
+      '<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><Track>' +
+      `${fixes}<ExtendedData><SchemaData>${columns}</SchemaData></ExtendedData></Track></Placemark></kml>`;
     expect(readKml(text).trails[0]!.length).to.equal(20_000);
   });
 
@@ -97,15 +100,33 @@ describe('a reader takes no longer than its input', () => {
 
   it('of an outline of very many places, also with a spike or a repetition at every one', () => {
     const ring = (count: number, extra: (lon: number, lat: number) => number[][] = () => []) =>
-      Array.from({ length: count }, (_, i) => [-33.6 + Math.cos((i / count) * 2 * Math.PI) / 10, 44.2 + Math.sin((i / count) * 2 * Math.PI) / 10] as const)
-        .flatMap(([lon, lat]) => [[lon, lat], ...extra(lon, lat)]);
-    const feature = (coordinates: number[][]) => ({ type: 'Feature', id: 'a', properties: { name: 'A' }, geometry: { type: 'Polygon', coordinates: [coordinates] } });
-    for (const coordinates of [ring(100_000), ring(60_000, (lon, lat) => [[lon, lat]]), ring(40_000, (lon, lat) => [[lon + 1, lat + 1], [lon, lat]])])
+      Array.from(
+        { length: count },
+        (_, i) =>
+          [
+            -33.6 + Math.cos((i / count) * 2 * Math.PI) / 10,
+            44.2 + Math.sin((i / count) * 2 * Math.PI) / 10,
+          ] as const,
+      ).flatMap(([lon, lat]) => [[lon, lat], ...extra(lon, lat)]);
+    const feature = (coordinates: number[][]) => ({
+      type: 'Feature',
+      id: 'a',
+      properties: { name: 'A' },
+      geometry: { type: 'Polygon', coordinates: [coordinates] },
+    });
+    for (const coordinates of [
+      ring(100_000),
+      ring(60_000, (lon, lat) => [[lon, lat]]),
+      ring(40_000, (lon, lat) => [
+        [lon + 1, lat + 1],
+        [lon, lat],
+      ]),
+    ])
       expect(fencesFrom(feature(coordinates))).to.have.length(1);
     // Ten thousand teeth, side by side.
     const comb = Array.from({ length: 20_000 }, (_, i) => [-33.6 + i * 1e-6, i % 4 < 2 ? 44.2 : 44.3]);
     expect(fencesFrom(feature([...comb, [-33.5, 44.1], [-33.7, 44.1]]))).to.have.length(1);
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('of sentences and lines without end', () => {
     expect(() => readNmea(`$GPRMC,${','.repeat(2_000_000)}\n`)).not.to.throw();
@@ -148,7 +169,10 @@ describe('a trail', () => {
     trail.breakSegment();
     trail.insert(at(0.5));
     trail.append(at(2));
-    expect(trail.segments).to.deep.equal([{ start: 0, end: 3 }, { start: 3, end: 4 }]); // prettier-ignore
+    expect(trail.segments).to.deep.equal([
+      { start: 0, end: 3 },
+      { start: 3, end: 4 },
+    ]);
   });
 
   it('takes many late fixes at once as it takes one after the other', () => {
@@ -192,8 +216,10 @@ describe('a trail', () => {
         trails.push(trail);
       }
       const made = used() - before;
-      const track = '<trk><trkseg><trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:00:00Z</time></trkpt></trkseg></trk>';
-      const text = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x">' + track.repeat(5000) + '</gpx>';
+      const track = '<trk><trkseg><trkpt lat="44.2" lon="-33.6">' +
+        '<time>2026-05-14T08:00:00Z</time></trkpt></trkseg></trk>';
+      const text = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x">' +
+        track.repeat(5000) + '</gpx>';
       const between = used();
       const document = readGpx(text);
       const read = used() - between;

@@ -59,9 +59,13 @@ describe('a gazetteer', () => {
       const gazetteer = island();
       const door = { lat: 44.186692, lon: -33.608182 }; // number 8, as the file has it
       const answers = gazetteer.at(ahead(door, 45, 3));
-      expect(answers.map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal(
-        ['house at', 'spot at', 'street at', 'locality at', 'region at'],
-      ); // prettier-ignore
+      expect(answers.map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
+        'house at',
+        'spot at',
+        'street at',
+        'locality at',
+        'region at',
+      ]);
       expect(answers.map(({ text }) => text)).to.deep.equal([
         '8 Plover Lane, Wick Orrin',
         'Orrin Stores, 5 Plover Lane, Wick Orrin',
@@ -89,9 +93,10 @@ describe('a gazetteer', () => {
       expect(answer).to.include({ relation: 'off', level: 'locality', text: '9.00 km S of Wick Orrin' });
       expect(gazetteer.at({ lat: -40, lon: 140 })[0]!.text).to.match(/^\d{4,5} km [NSEW]+ of \w/);
       // On the island's meadows the region is known, but no house is near.
-      expect(gazetteer.at(origin).map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal(
-        ['locality off', 'region at'],
-      ); // prettier-ignore
+      expect(gazetteer.at(origin).map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
+        'locality off',
+        'region at',
+      ]);
       // A named water is described as what it is.
       expect(gazetteer.at({ lat: 44.179751, lon: -33.596873 })[0]!.text).to.equal('Orrin Bay');
     });
@@ -119,7 +124,6 @@ describe('a gazetteer', () => {
           [150, 0, '14'],
           [9, 0, '2'],
         ] as const)
-          // prettier-ignore
           expect(at(metres, north), `${metres} m`).to.include({ houseNumber: number, estimated: undefined });
       },
     );
@@ -142,7 +146,12 @@ describe('a gazetteer', () => {
     });
 
     it('puts the hut before a house further off, and an area around after it', () => {
-      const area = [[-90, -90], [90, -90], [90, 90], [-90, 90]].map(([x, y]) => east(x!, y)); // prettier-ignore
+      const area = [
+        [-90, -90],
+        [90, -90],
+        [90, 90],
+        [-90, 90],
+      ].map(([x, y]) => east(x!, y));
       const gazetteer = new Gazetteer([
         house('1', east(20)),
         { kind: 'hut', name: 'Low Hut', ...origin },
@@ -162,8 +171,14 @@ describe('a gazetteer', () => {
       const gazetteer = new Gazetteer([
         house('7', { lat: -16.5, lon: -179.9999 }),
         { kind: 'hut', name: 'Pole Hut', lat: 90, lon: 0, radius: 500 },
-        { kind: 'region', name: 'Line Reach', lat: -16.5, lon: 180, shape: { kind: 'area', parts: [[square(179.5, -179.5)]] } },
-      ]); // prettier-ignore
+        {
+          kind: 'region',
+          name: 'Line Reach',
+          lat: -16.5,
+          lon: 180,
+          shape: { kind: 'area', parts: [[square(179.5, -179.5)]] },
+        },
+      ]);
       const found = gazetteer.at({ lat: -16.5, lon: 179.9999 });
       expect(found.map(({ text }) => text)).to.include.members(['7 Long Row, Wick', 'Line Reach']);
       expect(found[0]!.distance).to.be.closeTo(21.3, 0.1);
@@ -218,36 +233,47 @@ describe('a gazetteer', () => {
 
     it('is what going through all of them gives, anywhere on earth', () => {
       fc.assert(
-        fc.property(fc.array(anywhere, { minLength: 1, maxLength: 200 }), anywhere, fc.integer({ min: 1, max: 12 }), (points, at, max) => {
-          const lats = Float64Array.from(points, ({ lat }) => lat);
-          const lons = Float64Array.from(points, ({ lon }) => lon);
-          const tree = new PointTree(Uint32Array.from(points.keys()), lats, lons);
-          const chord = (i: number) => {
-            // Straight through the earth, from the textbook's own formula.
-            const xyz = ({ lat, lon }: Position) => {
-              const [phi, lambda] = [(lat * Math.PI) / 180, (lon * Math.PI) / 180];
-              const n = 6378137 / Math.sqrt(1 - 0.00669437999014 * Math.sin(phi) ** 2);
-              return [n * Math.cos(phi) * Math.cos(lambda), n * Math.cos(phi) * Math.sin(lambda), n * (1 - 0.00669437999014) * Math.sin(phi)];
+        fc.property(
+          fc.array(anywhere, { minLength: 1, maxLength: 200 }),
+          anywhere,
+          fc.integer({ min: 1, max: 12 }),
+          (points, at, max) => {
+            const lats = Float64Array.from(points, ({ lat }) => lat);
+            const lons = Float64Array.from(points, ({ lon }) => lon);
+            const tree = new PointTree(Uint32Array.from(points.keys()), lats, lons);
+            const chord = (i: number) => {
+              // Straight through the earth, from the textbook's own formula.
+              const xyz = ({ lat, lon }: Position) => {
+                const [phi, lambda] = [(lat * Math.PI) / 180, (lon * Math.PI) / 180];
+                const n = 6378137 / Math.sqrt(1 - 0.00669437999014 * Math.sin(phi) ** 2);
+                return [
+                  n * Math.cos(phi) * Math.cos(lambda),
+                  n * Math.cos(phi) * Math.sin(lambda),
+                  n * (1 - 0.00669437999014) * Math.sin(phi),
+                ];
+              };
+              const [a, b] = [xyz(points[i]!), xyz(at)];
+              return Math.hypot(...a.map((each, axis) => each - b[axis]!));
             };
-            const [a, b] = [xyz(points[i]!), xyz(at)];
-            return Math.hypot(...a.map((each, axis) => each - b[axis]!));
-          };
-          const all = points.map((_, i) => chord(i)).sort((a, b) => a - b);
-          const found = tree.nearest(at.lat, at.lon, max);
-          expect(found).to.have.length(Math.min(max, points.length));
-          found.forEach((id, rank) => expect(chord(id)).to.be.closeTo(all[rank]!, 0.02));
-          const limit = all[Math.floor(all.length / 2)]! + 0.05;
-          const within = all.filter((far) => far < limit - 0.04).length;
-          expect(tree.within(at.lat, at.lon, limit).length).to.be.at.least(within);
-        }),
+            const all = points.map((_, i) => chord(i)).sort((a, b) => a - b);
+            const found = tree.nearest(at.lat, at.lon, max);
+            expect(found).to.have.length(Math.min(max, points.length));
+            found.forEach((id, rank) => expect(chord(id)).to.be.closeTo(all[rank]!, 0.02));
+            const limit = all[Math.floor(all.length / 2)]! + 0.05;
+            const within = all.filter((far) => far < limit - 0.04).length;
+            expect(tree.within(at.lat, at.lon, limit).length).to.be.at.least(within);
+          },
+        ),
         { numRuns: 200 },
-      ); // prettier-ignore
+      );
     });
   });
 
   describe('from names to positions', () => {
     const names = (text: string, near?: Position) =>
-      island().named(text, near === undefined ? {} : { near }).map((answer) => answer.text); // prettier-ignore
+      island()
+        .named(text, near === undefined ? {} : { near })
+        .map((answer) => answer.text);
 
     it('takes words in any order, and the number of a house', () => {
       for (const text of ['14 Plover Lane, Wick Orrin', 'wick orrin plover lane 14', 'lane 14 PLOVER'])
@@ -279,7 +305,6 @@ describe('a gazetteer', () => {
         ['Plovr Lane', 'Plover Lane, Wick Orrin'],
         ['thrussh strete', 'Thrush Street, Nethery'],
       ])
-        // prettier-ignore
         expect(names(typed!)[0]).to.equal(meant);
       expect(names('zzyzx')).to.deep.equal([]);
     });
@@ -316,18 +341,27 @@ describe('a gazetteer', () => {
     it('finds the misspelt as a table of all changes does', () => {
       const letters = fc.stringMatching(/^[abc]{0,7}$/);
       fc.assert(
-        fc.property(fc.uniqueArray(letters, { maxLength: 60 }), fc.stringMatching(/^[abc]{1,7}$/), fc.integer({ min: 1, max: 2 }), (vocabulary, word, max) => {
-          const sorted = vocabulary.toSorted();
-          const found = new Map<number, number>();
-          for (const { from, to, slips } of misspelt(sorted, word, max))
-            for (let i = from; i < to; i++) found.set(i, slips);
-          sorted.forEach((candidate, i) => {
-            const min = Math.min(...Array.from({ length: candidate.length + 1 }, (_, n) => changes(candidate.slice(0, n), word)));
-            expect(found.get(i), `${candidate} for ${word}`).to.equal(min <= max ? min : undefined);
-          });
-        }),
+        fc.property(
+          fc.uniqueArray(letters, { maxLength: 60 }),
+          fc.stringMatching(/^[abc]{1,7}$/),
+          fc.integer({ min: 1, max: 2 }),
+          (vocabulary, word, max) => {
+            const sorted = vocabulary.toSorted();
+            const found = new Map<number, number>();
+            for (const { from, to, slips } of misspelt(sorted, word, max))
+              for (let i = from; i < to; i++) found.set(i, slips);
+            sorted.forEach((candidate, i) => {
+              const min = Math.min(
+                ...Array.from({ length: candidate.length + 1 }, (_, n) =>
+                  changes(candidate.slice(0, n), word),
+                ),
+              );
+              expect(found.get(i), `${candidate} for ${word}`).to.equal(min <= max ? min : undefined);
+            });
+          },
+        ),
         { numRuns: 500 },
-      ); // prettier-ignore
+      );
     });
   });
 
@@ -393,11 +427,22 @@ describe('an address', () => {
       fc.property(parts, fc.constantFrom(...ADDRESS_PATTERNS), (address, pattern) => {
         const text = addressText(address as never, pattern);
         expect(text).not.to.match(/null|undefined| {2}|^[ ,-]|[ ,-]$|, ,|,,/);
-        for (const line of addressLines(address as never, pattern)) expect(line.trim()).to.equal(line).and.not.equal('');
-        const words = (all: string) => all.split(/[ ,]+/).filter((word) => /\w/.test(word)).sort();
-        expect(words(text)).to.deep.equal(words(Object.values(address).filter((each) => each !== undefined).join(' ')));
+        for (const line of addressLines(address as never, pattern))
+          expect(line.trim()).to.equal(line).and.not.equal('');
+        const words = (all: string) =>
+          all
+            .split(/[ ,]+/)
+            .filter((word) => /\w/.test(word))
+            .sort();
+        expect(words(text)).to.deep.equal(
+          words(
+            Object.values(address)
+              .filter((each) => each !== undefined)
+              .join(' '),
+          ),
+        );
       }),
-    ); // prettier-ignore
+    );
   });
 });
 
@@ -446,7 +491,6 @@ describe('places in GeoJSON', () => {
       'features.0',
     ],
   ] as const) {
-    // prettier-ignore
     it(`leaves out ${what}, says so in one line, and keeps the rest`, () => {
       const { places, refused } = placesFrom(document);
       expect(places.map(({ name }) => name)).to.deep.equal(['Kept']);
@@ -539,7 +583,6 @@ describe('a typed position', () => {
     ['geo:44.2031,-33.5812,12;u=35', 44.2031, -33.5812],
     ['0, 0', 0, 0],
   ] as const) {
-    // prettier-ignore
     it(`is read from ${text}`, () => {
       const read = readPosition(text)!;
       expect(read.lat).to.be.closeTo(lat, 1e-9);

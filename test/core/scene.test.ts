@@ -91,13 +91,18 @@ describe('a camera', () => {
         const east = lon + size > 180 ? lon + size - 360 : lon + size;
         const bounds: Bounds = [lon, lat, east, lat + size];
         const framed = camera.with({ turn }).framing(bounds, 40, 22);
-        for (const [cornerLon, cornerLat] of [[lon, lat], [east, lat], [lon, lat + size], [east, lat + size]] as const) {
+        for (const [cornerLon, cornerLat] of [
+          [lon, lat],
+          [east, lat],
+          [lon, lat + size],
+          [east, lat + size],
+        ] as const) {
           const { x, y } = framed.pixelOf({ lat: cornerLat, lon: cornerLon });
           expect(x).to.be.within(39.5, 600.5);
           expect(y).to.be.within(39.5, 320.5);
         }
       }),
-    ); // prettier-ignore
+    );
   });
 
   it('measures the ground it shows', () => {

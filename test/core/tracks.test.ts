@@ -137,28 +137,32 @@ describe('a file of tracks', () => {
   it('comes to the same in pieces of any size, read and written', () => {
     const content = fc.tuple(trackContent, fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 60 }));
     fc.assert(
-      fc.property(content, fc.constantFrom('gpx', 'geojson', 'kml', 'csv'), ([tracks, size, step], format) => {
-        const whole = new TextOutput();
-        const pieces = new TextOutput();
-        const [once, slowly] = [trackWriter(format, whole), trackWriter(format, pieces)];
-        deliverTracks(tracks, once);
-        deliverTracks(tracks, cutting(slowly, size));
-        once.end();
-        slowly.end();
-        expect(pieces.text).to.equal(whole.text);
-        if (format === 'geojson') return;
-        const gatherer = new TrackGatherer();
-        const reader = trackReader(format, gatherer);
-        for (let i = 0; i < whole.text.length; i += step) reader.write(whole.text.slice(i, i + step));
-        reader.end();
-        const atOnce = new TrackGatherer();
-        const other = trackReader(format, atOnce);
-        other.write(whole.text);
-        other.end();
-        expect(plainTracks(gatherer.document)).to.deep.equal(plainTracks(atOnce.document));
-      }),
+      fc.property(
+        content,
+        fc.constantFrom('gpx', 'geojson', 'kml', 'csv'),
+        ([tracks, size, step], format) => {
+          const whole = new TextOutput();
+          const pieces = new TextOutput();
+          const [once, slowly] = [trackWriter(format, whole), trackWriter(format, pieces)];
+          deliverTracks(tracks, once);
+          deliverTracks(tracks, cutting(slowly, size));
+          once.end();
+          slowly.end();
+          expect(pieces.text).to.equal(whole.text);
+          if (format === 'geojson') return;
+          const gatherer = new TrackGatherer();
+          const reader = trackReader(format, gatherer);
+          for (let i = 0; i < whole.text.length; i += step) reader.write(whole.text.slice(i, i + step));
+          reader.end();
+          const atOnce = new TrackGatherer();
+          const other = trackReader(format, atOnce);
+          other.write(whole.text);
+          other.end();
+          expect(plainTracks(gatherer.document)).to.deep.equal(plainTracks(atOnce.document));
+        },
+      ),
       { numRuns: 60 },
-    ); // prettier-ignore
+    );
   });
 
   it('read in pieces has the fixes of each piece in their place', () => {
@@ -197,7 +201,7 @@ describe('a file of tracks', () => {
       ['time;lat;lon\n', 'csv'],
       ['walked far', undefined],
     ] as const)
-      expect(detectFormat(text), text).to.equal(format); // prettier-ignore
+      expect(detectFormat(text), text).to.equal(format);
   });
 });
 
@@ -248,20 +252,24 @@ describe('a writer’s habit', () => {
       'of Quill, a logger that puts speed and course beside the time as GPX 1.0 had them',
       () => readGpx('<gpx version="1.0" creator="Quill" ' +
 'xmlns="http://www.topografix.com/GPX/1/0"><trk><number>3</number><trkseg><trkpt lat="44.2" ' +
-'lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time><course>90</course><speed>1.5</speed><hdop>1.2</hdop></trkpt></trkseg></trk></gpx>'),
+'lon="-33.6"><ele>12</ele><time>2026-05-14T08:00:00Z</time><course>90</course>' +
+          '<speed>1.5</speed><hdop>1.2</hdop></trkpt></trkseg></trk></gpx>'),
       { altitude: 12, course: 90, speed: 1.5 },
     ],
     [
       'of Bittern, a watch with pulse and temperature in nested extensions of its own',
       () => readGpx('<gpx version="1.1" creator="Bittern" xmlns="http://www.topografix.com/GPX/1/1" ' +
 'xmlns:b="urn:example:bittern"><trk><type>walk</type><trkseg><trkpt lat="44.2" ' +
-'lon="-33.6"><time>2026-05-14T10:00:00+02:00</time><extensions><b:body><b:pulse>90</b:pulse></b:body><b:speed>1.5</b:speed></extensions></trkpt></trkseg></trk></gpx>'),
+'lon="-33.6"><time>2026-05-14T10:00:00+02:00</time>' +
+          '<extensions><b:body><b:pulse>90</b:pulse></b:body><b:speed>1.5</b:speed></extensions>' +
+        '</trkpt></trkseg></trk></gpx>'),
       { speed: 1.5 },
     ],
     [
       'of Sextant, an app that writes KML 2.2 with an extension’s prefix and all times first',
       () => readKml('<kml xmlns="http://www.opengis.net/kml/2.2" ' +
-'xmlns:s="urn:example:sextant"><Document><Placemark><s:Track><altitudeMode>absolute</altitudeMode><when>2026-05-14T08:00:00Z</when><s:coord>-33.6 ' +
+'xmlns:s="urn:example:sextant"><Document><Placemark><s:Track>' +
+          '<altitudeMode>absolute</altitudeMode><when>2026-05-14T08:00:00Z</when><s:coord>-33.6 ' +
 '44.2 12</s:coord></s:Track></Placemark></Document></kml>'),
       { altitude: 12, altitudeDatum: 'sea' },
     ],
@@ -278,7 +286,9 @@ describe('a writer’s habit', () => {
     ],
     [
       'of Gannet, which writes a plain GeoJSON line beside lists of its own',
-      () => tracksFrom({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 12], [-33.61, 44.2]] }, properties: { columns: { time: ['2026-05-14T08:00:00Z', '2026-05-14T08:00:09Z'], speed: [1.5, null] }, colour: 'red' } }),
+      () => tracksFrom({ type: 'Feature', geometry: { type: 'LineString', coordinates: [[-33.6, 44.2, 12], [-33.61,
+      44.2]] }, properties: { columns: { time: ['2026-05-14T08:00:00Z', '2026-05-14T08:00:09Z'], speed: [1.5,
+      null] }, colour: 'red' } }),
       { altitude: 12, altitudeDatum: 'ellipsoid', speed: 1.5 },
     ],
     [
@@ -320,7 +330,8 @@ describe('a writer’s habit', () => {
         'href="https://example.com/hut?a=1&amp;b=2"><text>More</text></link><sym>flag</sym></wpt>' +
         '<rte><name>Way</name><rtept lat="1" lon="2"><name>Gate</name></rtept></rte>' +
         '<trk><cmt>rainy</cmt><extensions><b:shoes>brown</b:shoes></extensions><trkseg><trkpt lat="44.2" ' +
-        'lon="-33.6"><time>2026-05-14T08:00:00Z</time><hdop>1.2</hdop><extensions><b:body><b:pulse>90</b:pulse></b:body></extensions></trkpt></trkseg></trk></gpx>',
+        'lon="-33.6"><time>2026-05-14T08:00:00Z</time><hdop>1.2</hdop>' +
+        '<extensions><b:body><b:pulse>90</b:pulse></b:body></extensions></trkpt></trkseg></trk></gpx>',
     );
     const GPX = '{http://www.topografix.com/GPX/1/1}';
     expect(trails[0]!.extras).to.deep.equal({
@@ -443,7 +454,8 @@ describe('a file that means ill, or was hurt', () => {
       ),
     ).to.match(/^2:\d+: latitude -133\.6 is outside .*swapped\?/);
     const track =
-      '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n<when>2026-05-14T08:00:02Z</when><coord>-33.6 ' +
+      '<kml><Placemark><Track>\n<when>2026-05-14T08:00:00Z</when><when>2026</when>\n' +
+      '<when>2026-05-14T08:00:02Z</when><coord>-33.6 ' +
       '44.2</coord>\n<coord>-33.6 44.2</coord></Track></Placemark></kml>';
     const kml = readKml(track);
     expect(kml.trails[0]!.length).to.equal(1);

@@ -166,7 +166,8 @@ describe('time in a fence', () => {
     const trail = new Trail();
     for (const raw of at(evenly(101, 1))) trail.append(fixFrom(raw)); // ends in the middle, 50 s inside
     trail.breakSegment();
-    for (const raw of at(evenly(21, 0, 100))) trail.append(fixFrom({ ...raw, time: raw.time + 1_000_000 })); // 20 s there
+    // 20 s there
+    for (const raw of at(evenly(21, 0, 100))) trail.append(fixFrom({ ...raw, time: raw.time + 1_000_000 }));
     const [time] = timeInside(trail, [fence]);
     expect(time!.visits).to.equal(1);
     expect(time!.duration).to.be.closeTo(70, 1);
@@ -188,21 +189,25 @@ describe('time in a fence', () => {
 describe('a fix put in by its time', () => {
   it('leaves the trail as one recorded in order, over chunks and segments', () => {
     fc.assert(
-      fc.property(recordedTrail.filter((trail) => trail.length > 1), fc.nat(), (trail, which) => {
-        const late = which % trail.length;
-        const taken = trail.at(late)!;
-        const run = trail.segments.find(({ start: from, end }) => late >= from && late < end)!;
-        if (run.end - run.start < 2 || late === run.start) return;
-        const without = new Trail();
-        for (const segment of trail.segments) {
-          for (let i = segment.start; i < segment.end; i++) if (i !== late) without.append(trail.at(i)!);
-          without.breakSegment();
-        }
-        without.insert(taken);
-        expect([...without]).to.deep.equal([...trail]);
-        expect(without.segments).to.deep.equal(trail.segments);
-      }),
-    ); // prettier-ignore
+      fc.property(
+        recordedTrail.filter((trail) => trail.length > 1),
+        fc.nat(),
+        (trail, which) => {
+          const late = which % trail.length;
+          const taken = trail.at(late)!;
+          const run = trail.segments.find(({ start: from, end }) => late >= from && late < end)!;
+          if (run.end - run.start < 2 || late === run.start) return;
+          const without = new Trail();
+          for (const segment of trail.segments) {
+            for (let i = segment.start; i < segment.end; i++) if (i !== late) without.append(trail.at(i)!);
+            without.breakSegment();
+          }
+          without.insert(taken);
+          expect([...without]).to.deep.equal([...trail]);
+          expect(without.segments).to.deep.equal(trail.segments);
+        },
+      ),
+    );
   });
 
   it('shifts thousands behind it, and what others wrote with them', () => {

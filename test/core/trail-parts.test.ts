@@ -1,6 +1,18 @@
 import {
-  Trail, ahead, cutTrail, distance, fixFrom, joinTrails, nearestOnTrail, placeAt, resampleTrail, splitTrail, thinTrail, type Fix, type Position,
-} from 'aurelian-drift'; // prettier-ignore
+  Trail,
+  ahead,
+  cutTrail,
+  distance,
+  fixFrom,
+  joinTrails,
+  nearestOnTrail,
+  placeAt,
+  resampleTrail,
+  splitTrail,
+  thinTrail,
+  type Fix,
+  type Position,
+} from 'aurelian-drift';
 import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import fc from 'fast-check';
@@ -11,7 +23,10 @@ const START = Date.UTC(2026, 4, 14, 8);
 const hut = { lat: 44.2, lon: -33.6 };
 /** A trail of positions one second apart. */
 const walked = (places: readonly Position[], name = 'Walk') =>
-  Trail.from(places.map(({ lat, lon }, i) => ({ time: START + i * 1000, lat, lon })), { name }); // prettier-ignore
+  Trail.from(
+    places.map(({ lat, lon }, i) => ({ time: START + i * 1000, lat, lon })),
+    { name },
+  );
 /** East from the hut, a metre a second. */
 const straight = (seconds: number) =>
   walked(Array.from({ length: seconds + 1 }, (_, i) => ahead(hut, 90, i)));
@@ -79,7 +94,7 @@ describe('a trail, thinned', () => {
   ).timeout(240_000);
 
   it('keeps when one was where, on request: a rest in the middle of a straight line stays', () => {
-    const places = [...Array(50).keys()].map((i) => ahead(hut, 90, i)); // prettier-ignore
+    const places = [...Array(50).keys()].map((i) => ahead(hut, 90, i));
     const trail = walked([
       ...places,
       ...Array.from({ length: 100 }, () => places[49]!),
@@ -94,7 +109,10 @@ describe('a trail, thinned', () => {
   it('thins what needs no more to two fixes, keeps segments, and refuses what is no tolerance', () => {
     expect(thinTrail(straight(500), 1).length).to.equal(2);
     const two = joinTrails([straight(10), Trail.from([{ time: START + 1e6, ...hut }])]);
-    expect(thinTrail(two, 1).segments).to.deep.equal([{ start: 0, end: 2 }, { start: 2, end: 3 }]); // prettier-ignore
+    expect(thinTrail(two, 1).segments).to.deep.equal([
+      { start: 0, end: 2 },
+      { start: 2, end: 3 },
+    ]);
     expect(thinTrail(new Trail(), 1).length).to.equal(0);
     expect(() => thinTrail(two, 0)).to.throw('tolerance must be');
     expect(() => thinTrail(two, 1, { timeaware: true } as never)).to.throw('did you mean "timeAware"?');
@@ -134,7 +152,6 @@ describe('a trail, cut, joined and split', () => {
       [{ every: 250 }, [250, 250, 250, 250]],
       [{ at: [START + 400_500, START + 900_000] }, [401, 499, 100]],
     ] as const) {
-      // prettier-ignore
       const parts = splitTrail(trail, options);
       parts.forEach((part, i) =>
         expect(part.summary().rawDistance, JSON.stringify(options)).to.be.closeTo(lengths[i]!, 1.01),
@@ -155,7 +172,8 @@ describe('a trail, cut, joined and split', () => {
       ahead(ahead(hut, 90, 199), random.uniform() * 360, 6 * random.uniform()),
     );
     const parts = splitTrail(walked([...go(0), ...rest, ...go(200)]), { stop: 120, within: 20 });
-    expect(parts.map((part) => Math.round(part.summary().rawDistance / 10) * 10)).to.deep.equal([180, 180]); // each ends or begins 20 m from the position of rest
+    // each ends or begins 20 m from the position of rest
+    expect(parts.map((part) => Math.round(part.summary().rawDistance / 10) * 10)).to.deep.equal([180, 180]);
     expect(splitTrail(straight(300), { stop: 60 })).to.have.length(1);
   });
 });

@@ -25,9 +25,11 @@ declare const window: Window & { drift: typeof Drift; stores: typeof Stores; map
 
 const here = new URL('.', import.meta.url);
 const layouts = readdirSync(here).filter((name) => /^layout-\d+\.json$/.test(name));
-const PAGE = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Kept</title><link rel="icon" href="data:," /></head>
+const PAGE = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Kept</title>
+  <link rel="icon" href="data:," /></head>
   <body><div id="map" style="width: 640px; height: 480px"></div><script type="module">
-    import * as drift from 'aurelian-drift'; import * as stores from 'aurelian-drift/stores'; import * as map from 'aurelian-drift/map';
+    import * as drift from 'aurelian-drift'; import * as stores from 'aurelian-drift/stores';
+    import * as map from 'aurelian-drift/map';
     Object.assign(window, { drift, stores, map });
   </script></body></html>`;
 
@@ -64,7 +66,10 @@ for (const name of layouts)
       });
       const trail = (await store.read(entry!.id))!;
       expect([...trail]).to.deep.equal([...everyField, ...soFar]);
-      expect(trail.segments.map(({ start, end }) => [start, end])).to.deep.equal([[0, 3], [3, 34]]); // prettier-ignore
+      expect(trail.segments.map(({ start, end }) => [start, end])).to.deep.equal([
+        [0, 3],
+        [3, 34],
+      ]);
       expect((await store.notes(entry!.id))[0]).to.deep.equal({ seen: 'ringlet, 3' });
       const [crossing, ...others] = await readCrossings(store, entry!.id);
       expect(others).to.deep.equal([]);

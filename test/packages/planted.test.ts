@@ -215,7 +215,6 @@ describe('a violation that is planted in a copy of the checkout', function () {
         .map((line) => line.replace(/\(.*?Cannot find name '(\w+)'.*/, ' $1'))
         .filter((line) => !line.startsWith(' ')),
     ).to.have.members([
-      // prettier-ignore
       `${BROWSER}/core/geodesy/planted.ts document`,
       `${BROWSER}/core/geodesy/planted.ts process`,
       `${BROWSER}/live/planted.ts process`,

@@ -35,7 +35,21 @@ function* namesIn(text: string): Generator<string> {
 }
 
 /** Names of platforms, formats and tools, which our code does not define. */
-const ELSEWHERE = new Set(['MessagePort', 'horizontalAccuracy', '$name', 'readX', 'writeX', 'xFrom', 'xToGeoJson', 'St', 'Street', 'Rd', 'Road', 'readNAME', 'writeNAME']); // prettier-ignore
+const ELSEWHERE = new Set([
+  'MessagePort',
+  'horizontalAccuracy',
+  '$name',
+  'readX',
+  'writeX',
+  'xFrom',
+  'xToGeoJson',
+  'St',
+  'Street',
+  'Rd',
+  'Road',
+  'readNAME',
+  'writeNAME',
+]);
 
 describe('names in comments and papers', () => {
   const known = namesInCode();

@@ -146,9 +146,10 @@ describe('the packages, packed and installed in a new folder', function () {
       console.log(trails[0].length, Math.round(distance({ lat: 44, lon: -33 }, { lat: 44.001, lon: -33 })));`,
     );
     expect((await run('node', ['script.js'], { cwd: full })).stdout).to.equal('2 111\n');
+    const browserEntries = await entriesOf(join(root, 'packages/aurelian-drift'));
     await writeFile(
       join(full, 'script.cjs'),
-      `const entries = ${JSON.stringify([...(await entriesOf(join(root, 'packages/aurelian-drift'))), 'aurelian-drift-node'])};
+      `const entries = ${JSON.stringify([...browserEntries, 'aurelian-drift-node'])};
       for (const entry of entries) console.log(entry, Object.keys(require(entry)).length > 0);
       console.log(require('aurelian-drift').FenceWatch !== undefined);`,
     );
@@ -171,14 +172,26 @@ describe('the packages, packed and installed in a new folder', function () {
     ['nodenext', 'nodenext'],
     ['esnext', 'bundler'],
   ] as const)
-    // prettier-ignore
     it(`have sound types under ${moduleResolution}, those of what they depend on included`, async () => {
       const check = async (folder: string, texts: Readonly<Record<string, string>>, types: string[]) => {
         for (const [name, text] of Object.entries(texts)) await writeFile(join(folder, name), text);
-        const compilerOptions = { module, moduleResolution, target: 'es2022', lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'], strict: true, exactOptionalPropertyTypes: true, skipLibCheck: false, noEmit: true, types, typeRoots: [join(root, 'node_modules/@types')] };
+        const compilerOptions = {
+          module,
+          moduleResolution,
+          target: 'es2022',
+          lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'],
+          strict: true,
+          exactOptionalPropertyTypes: true,
+          skipLibCheck: false,
+          noEmit: true,
+          types,
+          typeRoots: [join(root, 'node_modules/@types')],
+        };
         const config = join(folder, `tsconfig.${moduleResolution}.json`);
         await writeFile(config, JSON.stringify({ compilerOptions, files: Object.keys(texts) }));
-        const { stdout } = await run('node', [tsc, '-p', config], { cwd: folder }).catch((error: unknown) => error as { stdout: string });
+        const { stdout } = await run('node', [tsc, '-p', config], { cwd: folder }).catch(
+          (error: unknown) => error as { stdout: string },
+        );
         expect(stdout).to.equal('');
       };
       const entries = await entriesOf(join(root, 'packages/aurelian-drift'));
@@ -195,7 +208,9 @@ describe('the packages, packed and installed in a new folder', function () {
         return;
       }
       // Only nodenext knows that CommonJS may require a module.
-      const common = "import drift = require('aurelian-drift');\nexport const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n";
+      const common =
+        "import drift = require('aurelian-drift');\n" +
+        'export const far: number = drift.distance({ lat: 44, lon: -33 }, { lat: 45, lon: -33 });\n';
       const more = moduleResolution === 'nodenext' ? { 'common.cts': common } : {};
       await check(full, { 'app.ts': all([...entries, 'aurelian-drift-node']), ...more }, ['node']);
     });
@@ -226,7 +241,8 @@ describe('the packages, packed and installed in a new folder', function () {
       const { lat } = await receiver.fix();
       const wire = { client: 'x', keepAlive: 10, persistent: false, onMessage() {}, onClosed() {} };
       const failure = await mqttBroker('ws://127.0.0.1:9').open(wire).catch((error) => error);
-      const defined = customElements.get('aurelian-consent') !== undefined && document.querySelector('aurelian-consent').shadowRoot !== null;
+      const defined = customElements.get('aurelian-consent') !== undefined
+        && document.querySelector('aurelian-consent').shadowRoot !== null;
       document.title = [lat, defined, failure.kind, failure.message].join(' | ');`,
       );
       await build({

@@ -5,8 +5,10 @@ import { eventually } from '../support/eventually.js';
 import { pages } from '../support/pages.js';
 
 /** The same live value bound by three frameworks, each with its usual means for such values, and by plain code. */
-const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
-  <body><p id="react"></p><p id="vue"></p><p id="svelte"></p><p id="plain"></p><script type="module" src="../../test/support/bindings.ts"></script></body></html>`;
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title>
+  <link rel="icon" href="data:," /></head>
+  <body><p id="react"></p><p id="vue"></p><p id="svelte"></p><p id="plain"></p>
+  <script type="module" src="../../test/support/bindings.ts"></script></body></html>`;
 
 declare const window: Window & {
   clock: VirtualClock;

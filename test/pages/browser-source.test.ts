@@ -20,7 +20,8 @@ const CARELESS = `<!doctype html><html lang="en"><head><title>Careless</title></
   </script></body></html>`;
 
 /** A page that needs one fix and nothing else. */
-const LIGHT = `<!doctype html><html lang="en"><head><title>Light</title><link rel="icon" href="data:," /></head><body><button>Where?</button> <output></output>
+const LIGHT = `<!doctype html><html lang="en"><head><title>Light</title><link rel="icon" href="data:," /></head>
+  <body><button>Where?</button> <output></output>
   <script type="module">
     import { oneFix, positionText } from 'aurelian-drift';
     document.querySelector('button').onclick = async () =>

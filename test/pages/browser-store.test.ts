@@ -10,7 +10,8 @@ import { CHROMIUM, CHROMIUM_FLAGS } from '../../scripts/browser.js';
 import { pages } from '../support/pages.js';
 
 /** A page with the library and the contract of all stores, which runs in it as it does outside. */
-const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title>
+  <link rel="icon" href="data:," /></head>
   <body><script type="module">
     import * as drift from 'aurelian-drift'; import * as stores from 'aurelian-drift/stores';
     import { keepsTrails } from '../../test/support/keeps-trails.ts';
@@ -86,7 +87,11 @@ describe('a store in the browser', function () {
     const closed = new Promise((resolve) => child.on('close', resolve));
     process.kill(-child.pid!, 'SIGKILL');
     await closed;
-    await page.context().browser()!.close().catch(() => undefined); // prettier-ignore
+    await page
+      .context()
+      .browser()!
+      .close()
+      .catch(() => undefined);
   };
 
   /** A browser that records at once that this origin has stored data, so that the record exists when it is killed. */
@@ -124,7 +129,13 @@ describe('a store in the browser', function () {
     const results = await page.evaluate(async () => {
       const reported: [string, string][] = [];
       for (const { name, run } of window.contract)
-        reported.push([name, await run().then(() => 'kept', (error: unknown) => String(error))]); // prettier-ignore
+        reported.push([
+          name,
+          await run().then(
+            () => 'kept',
+            (error: unknown) => String(error),
+          ),
+        ]);
       return reported;
     });
     expect(results.length).to.be.at.least(4);
@@ -144,9 +155,16 @@ describe('a store in the browser', function () {
     await ready(second);
     const attempt = () =>
       second.evaluate(
-        (which) => window.stores.browserStore().resume(which).then(({ trail }) => trail.length, (error: unknown) => (error as Error).name),
+        (which) =>
+          window.stores
+            .browserStore()
+            .resume(which)
+            .then(
+              ({ trail }) => trail.length,
+              (error: unknown) => (error as Error).name,
+            ),
         id,
-      ); // prettier-ignore
+      );
     expect(await attempt()).to.equal('TrailInUseError');
     expect(await second.evaluate(async () => (await window.stores.browserStore().list()).length)).to.equal(1);
     await page.close();
@@ -243,9 +261,12 @@ describe('a store in the browser', function () {
       const other = indexedDB.open('shared', 8);
       other.onupgradeneeded = () => other.result.deleteObjectStore('records');
       (await settled(other)).close();
-      const problem = await store.list().then(() => 'none', (error: unknown) => String(error));
+      const problem = await store.list().then(
+        () => 'none',
+        (error: unknown) => String(error),
+      );
       return { counts, problem };
-    }, START); // prettier-ignore
+    }, START);
     expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
     expect(kept.problem).to.include('the database "shared" belongs to a newer version of the app');
     await context.close();
@@ -274,24 +295,28 @@ describe('a store in the browser', function () {
           }
           running.page.on('console', (message) => reported.push(Number(message.text())));
           const from = await running.page.evaluate(async (begin) => {
-        const store = window.stores.browserStore();
-        const [broken] = await store.list();
-        const recorder =
-          broken === undefined ? new window.drift.Recorder({ store }) : await window.drift.Recorder.reopen(broken.id, store);
-        const had = recorder.trail.length;
-        if (!recorder.resume()) recorder.start();
-        let said = -1;
-        setInterval(() => {
-          const n = recorder.trail.length;
-          recorder.take(window.drift.fixFrom({ time: begin + n * 1000, lat: 44.2, lon: -33.6 + n / 1e6 }));
-          if (recorder.kept > said) {
-            said = recorder.kept;
-            // eslint-disable-next-line no-console -- it is how the page tells
-            console.log(said);
-          }
-        }, 2);
-        return had;
-      }, START); // prettier-ignore
+            const store = window.stores.browserStore();
+            const [broken] = await store.list();
+            const recorder =
+              broken === undefined
+                ? new window.drift.Recorder({ store })
+                : await window.drift.Recorder.reopen(broken.id, store);
+            const had = recorder.trail.length;
+            if (!recorder.resume()) recorder.start();
+            let said = -1;
+            setInterval(() => {
+              const n = recorder.trail.length;
+              recorder.take(
+                window.drift.fixFrom({ time: begin + n * 1000, lat: 44.2, lon: -33.6 + n / 1e6 }),
+              );
+              if (recorder.kept > said) {
+                said = recorder.kept;
+                // eslint-disable-next-line no-console -- it is how the page tells
+                console.log(said);
+              }
+            }, 2);
+            return had;
+          }, START);
           expect(from, `round ${round}`).to.be.at.least(kept);
           await new Promise<void>((resolve) =>
             running.page.on('console', () => reported.length > 60 + 37 * round && resolve()),

@@ -4,18 +4,21 @@ import type { Page } from 'playwright-core';
 import { pages } from '../support/pages.js';
 
 /** A card over a pretend device that the address describes, and the outcome of a fix. */
-const CARD = `<!doctype html><html lang="LANG"><head><title>Card</title><link rel="icon" href="data:," /></head><body><main><h1>Card</h1>
+const CARD = `<!doctype html><html lang="LANG"><head><title>Card</title><link rel="icon" href="data:," /></head>
+  <body><main><h1>Card</h1>
   <aurelian-consent></aurelian-consent> <button id="ask">Ask</button> <output></output>
   <script type="module">
     import { Receiver } from 'aurelian-drift';
     import 'aurelian-drift/elements';
     import { SimulatedDevice } from 'aurelian-drift/testing';
     const options = JSON.parse(new URLSearchParams(location.search).get('device') ?? '{}');
-    const device = new SimulatedDevice({ at: { lat: 44.2, lon: -33.6 }, warmUp: 0, ...options, inSettings: (it) => it.grant() });
+    const device = new SimulatedDevice({ at: { lat: 44.2, lon: -33.6 }, warmUp: 0, ...options,
+      inSettings: (it) => it.grant() });
     const card = document.querySelector('aurelian-consent');
     const more = new URLSearchParams(location.search).get('more');
     if (more !== null) card.more = more;
-    const receiver = new Receiver({ source: device, purpose: 'To show <b>you</b> on the round.', explain: card.explain });
+    const receiver = new Receiver({ source: device, purpose: 'To show <b>you</b> on the round.',
+      explain: card.explain });
     card.receiver = receiver;
     document.getElementById('ask').onclick = async () => {
       const outcome = await receiver.fix().then(() => 'fix', (error) => error.kind);

@@ -4,7 +4,8 @@ import type { MapWindow } from '../support/map-page.js';
 import { pages } from '../support/pages.js';
 
 /** A page that counts the listeners of every event target. */
-const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," /></head>
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title>
+  <link rel="icon" href="data:," /></head>
   <body><div id="map" style="width: 320px; height: 240px"></div><script>
     const count = (window.count = { listeners: 0, observed: 0, timers: 0, frames: 0 });
     const of = new Map();
@@ -15,7 +16,8 @@ const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title
       return [each, type, listener];
     };
     // Only what outlives the objects of the library: the page, its window, and its media queries.
-    const lasting = (target) => target === window || target === document || target === document.fonts || target instanceof MediaQueryList || target.id === 'map';
+    const lasting = (target) => target === window || target === document || target === document.fonts
+      || target instanceof MediaQueryList || target.id === 'map';
     EventTarget.prototype.addEventListener = function (type, listener, ...more) {
       if (lasting(this ?? window) && !(more[0]?.once ?? false)) count.listeners++;
       return addEventListener.call(this, type, listener, ...more);
@@ -31,7 +33,8 @@ const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title
       disconnect() { count.observed -= this.own; this.own = 0; super.disconnect(); }
     };
   </script><script type="module">
-    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as stores from 'aurelian-drift/stores';
+    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map';
+    import * as stores from 'aurelian-drift/stores';
     import * as testing from 'aurelian-drift/testing';
     Object.assign(window, { drift, map, stores, testing });
   </script></body></html>`;

@@ -16,7 +16,12 @@ const saved = async (page: Page) => {
   const [download] = await Promise.all([page.waitForEvent('download'), page.click('#fence-save')]);
   return fencesFrom(JSON.parse(await readFile(await download.path(), 'utf8')));
 };
-const CORNERS = [[0.3, 0.3], [0.6, 0.25], [0.7, 0.5], [0.4, 0.6]] as const; // prettier-ignore
+const CORNERS = [
+  [0.3, 0.3],
+  [0.6, 0.25],
+  [0.7, 0.5],
+  [0.4, 0.6],
+] as const;
 
 describe('fences drawn on the page round', function () {
   this.timeout(240_000);
@@ -130,7 +135,7 @@ describe('fences drawn on the page round', function () {
     await context.close();
   });
 
-  it('are read from a file, and nothing of one that is refused, with every fault named', async () => {
+  it('are read from a file, and nothing of one that is refused, with every problem named', async () => {
     const { page, context } = await open('round/?tempo=20');
     await started(page);
     const feature = (id: string, radius: number) => ({
@@ -148,7 +153,7 @@ describe('fences drawn on the page round', function () {
       '#fence-open',
       file('bad.geojson', [feature('a', 0), feature('b', 5), feature('b', 6)]),
     );
-    await page.getByText('bad.geojson: 2 faults').waitFor();
+    await page.getByText('bad.geojson: 2 problems').waitFor();
     expect(await reported(page))
       .to.include('fence "a": radius must be')
       .and.to.include('the same id "b"');

@@ -42,9 +42,11 @@ describe('a library of somebody else’s, built with ours in it', function () {
         files.some((file) => file.startsWith(`${language}-`)),
         `${language} is loaded apart`,
       ).to.equal(true);
-    const page = `<!doctype html><title>Somebody else’s</title><link rel="icon" href="data:," /><div id="map" style="height: 300px"></div><script type="module">
+    const page = `<!doctype html><title>Somebody else’s</title><link rel="icon" href="data:," />
+      <div id="map" style="height: 300px"></div><script type="module">
       const { part0: drift, part2: map, part8: testing } = await import('./library.js');
-      const receiver = new drift.Receiver({ source: testing.previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' });
+      const receiver = new drift.Receiver({
+        source: testing.previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' });
       new map.MapSheet({ container: document.getElementById('map'), receiver });
       document.title = String((await receiver.fix()).lat);
     </script>`;

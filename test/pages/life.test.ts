@@ -4,10 +4,12 @@ import { launchChromium } from '../../scripts/browser.js';
 import { pages } from '../support/pages.js';
 
 /** An app that follows from its start, and logs its events. */
-const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title><link rel="icon" href="data:," /></head><body>
+const FOLLOWING = `<!doctype html><html lang="en"><head><title>Following</title><link rel="icon" href="data:," /></head>
+  <body>
   <script type="module">
     import { Receiver, browserSource } from 'aurelian-drift';
-    const receiver = new Receiver({ source: browserSource({ notes: 'silent' }), purpose: 'Test.', warn: (text) => notes.push(text) });
+    const receiver = new Receiver({
+      source: browserSource({ notes: 'silent' }), purpose: 'Test.', warn: (text) => notes.push(text) });
     const notes = [], reported = [];
     const follow = receiver.follow({ background: location.search === '?background' });
     follow.onFix((fix) => reported.push('fix ' + fix.lat));

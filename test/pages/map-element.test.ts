@@ -5,8 +5,10 @@ import { eventually } from '../support/eventually.js';
 import { pages } from '../support/pages.js';
 
 /** A page with an element, its attributes, and a control of the app over the map. */
-const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="icon" href="data:," /><style>aurelian-map { height: 420px }</style></head><body><main><h1>Map</h1>
-  <aurelian-map centre="44.2031,-33.5812" zoom="15" label="The island" ground="ground.json" credit="By nobody" units="nautical" zom="3">
+const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="icon" href="data:," />
+  <style>aurelian-map { height: 420px }</style></head><body><main><h1>Map</h1>
+  <aurelian-map centre="44.2031,-33.5812" zoom="15" label="The island" ground="ground.json" credit="By nobody"
+    units="nautical" zom="3">
     <button id="own" style="position:absolute; right: 0; top: 0">The app’s own</button>
   </aurelian-map>
   <script type="module">
@@ -16,10 +18,13 @@ const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="
     const map = document.querySelector('aurelian-map');
     window.reported = [];
     window.pressed = 0;
-    for (const kind of ['view', 'tap', 'hold', 'drop']) map.addEventListener(kind, ({ detail }) => reported.push([kind, detail]));
+    for (const kind of ['view', 'tap', 'hold', 'drop'])
+      map.addEventListener(kind, ({ detail }) => reported.push([kind, detail]));
     document.getElementById('own').onclick = () => window.pressed++;
     window.bind = () => {
-      map.receiver = new Receiver({ source: new SimulatedDevice({ at: { lat: 44.2031, lon: -33.5812 }, permission: 'granted', warmUp: 0, reception: 'exact' }), purpose: 'Test.' });
+      const device = { permission: 'granted', warmUp: 0, reception: 'exact' };
+      const source = new SimulatedDevice({ at: { lat: 44.2031, lon: -33.5812 }, ...device });
+      map.receiver = new Receiver({ source, purpose: 'Test.' });
       map.sheet.setOwnPlace(true);
     };
   </script></main></body></html>`;
@@ -123,7 +128,8 @@ describe('<aurelian-map>', function () {
         (await own.boundingBox())!,
         (await page.locator('aurelian-map').boundingBox())!,
       ];
-      expect(control.y + control.height).to.be.below(map.y + map.height - 48 - 32); // above the margin with the credit, and the strip
+      // above the margin with the credit, and the strip
+      expect(control.y + control.height).to.be.below(map.y + map.height - 48 - 32);
       await context.close();
     },
   );

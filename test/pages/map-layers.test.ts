@@ -544,7 +544,7 @@ describe('a map that has nothing to show', function () {
         expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
       }
       await page.evaluate(() => window.sheet.look({ zoom: 9 }));
-      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null); // moves by the program are not stored
+      expect(await page.evaluate(() => localStorage.getItem('aurelian-drift/view/test'))).to.equal(null);
       await context.close();
     },
   );

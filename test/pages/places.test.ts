@@ -197,9 +197,10 @@ describe('a tap on a map', function () {
       opened.page.evaluate(() => window.sheet.pins.all.map(({ text, open }) => ({ text, open })));
     const answer = (i: number, text: string) =>
       opened.page.evaluate(
-        ([index, found]) => window.answers[index]!([{ kind: 'house', level: 'house', text: found, lat: 44.2, lon: -33.6 }]),
+        ([index, found]) =>
+          window.answers[index]!([{ kind: 'house', level: 'house', text: found, lat: 44.2, lon: -33.6 }]),
         [i, text] as const,
-      ); // prettier-ignore
+      );
     return { ...opened, tap, hutPixel, pin, answer };
   };
 

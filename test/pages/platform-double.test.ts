@@ -6,11 +6,13 @@ import { pages } from '../support/pages.js';
  * device.
  */
 const APP = `<!doctype html><html lang="en"><head><title>App</title><link rel="icon" href="data:," /></head><body>
-  <button onclick="navigator.geolocation.getCurrentPosition(show, (error) => (out.textContent = 'code ' + error.code), { timeout: 5000 })">Where?</button>
+  <button onclick="navigator.geolocation.getCurrentPosition(show,
+    (error) => (out.textContent = 'code ' + error.code), { timeout: 5000 })">Where?</button>
   <button onclick="window.watched = navigator.geolocation.watchPosition(show)">Follow</button>
   <button onclick="navigator.geolocation.clearWatch(watched)">Stop</button>
   <output id="out"></output>
-  <script>const show = ({ coords }) => (out.textContent = coords.latitude.toFixed(5) + ' ' + coords.longitude.toFixed(5));</script>
+  <script>const show = ({ coords }) =>
+    (out.textContent = coords.latitude.toFixed(5) + ' ' + coords.longitude.toFixed(5));</script>
   <script type="module">
     import { Receiver, ahead, browserSource } from 'aurelian-drift';
     import { SimulatedDevice, VirtualClock, installInPlatform } from 'aurelian-drift/testing';

@@ -11,7 +11,8 @@ const SELF = `<!doctype html><html lang="en"><head><title>Self</title><link rel=
     const short = (findings) => findings.map(({ rule, problem }) => rule + ': ' + problem);
     const page = new Receiver({ source: browserSource(), purpose: 'We need your location' });
     const app = new Receiver({
-      source: new SimulatedDevice({ access: { declaration: 'incomplete', undeclared: ['the while-in-use text', 'the rough permission'] } }),
+      source: new SimulatedDevice({ access: { declaration: 'incomplete', 
+        undeclared: ['the while-in-use text', 'the rough permission'] } }),
       purpose: 'Shows you on the map of your round.',
     });
     window.found = Promise.all([preflightPage(page), preflightPage(app)]).then((all) => all.map(short));

@@ -21,7 +21,10 @@ function setUp(provider: PlaceProvider, options: Partial<PlaceLookUpOptions> = {
 }
 
 const failure = async (promise: Promise<unknown>): Promise<PlaceError> => {
-  const error: unknown = await promise.then(() => undefined, (reason: unknown) => reason); // prettier-ignore
+  const error: unknown = await promise.then(
+    () => undefined,
+    (reason: unknown) => reason,
+  );
   expect(error).to.be.instanceOf(PlaceError);
   return error as PlaceError;
 };
@@ -99,12 +102,15 @@ describe('looking up places with a provider', () => {
 
   it('gives up after its retries, with a pause that doubles, and tells the kind in words', async () => {
     const times: number[] = [];
-    const { clock, client } = setUp({
-      at: () => {
-        times.push(clock.now());
-        return Promise.reject(new PlaceError('failing', { note: '503' }));
+    const { clock, client } = setUp(
+      {
+        at: () => {
+          times.push(clock.now());
+          return Promise.reject(new PlaceError('failing', { note: '503' }));
+        },
       },
-    }, { retries: 3 }); // prettier-ignore
+      { retries: 3 },
+    );
     const asked = failure(client.at(hut));
     await clock.advance(20);
     const error = await asked;
@@ -237,7 +243,6 @@ describe('looking up places with a provider', () => {
     ],
     ['no list', { lat: 1, lon: 2 }, (client) => client.at(hut), 'it is not a list of places'],
   ] as [string, object, (client: PlaceLookUp) => Promise<unknown>, string][]) {
-    // prettier-ignore
     it(`takes no answer that was not asked for: ${what}`, async () => {
       const { own } = provider(step as object[]);
       const error = await failure(ask(setUp(own).client));

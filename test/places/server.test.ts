@@ -53,7 +53,6 @@ describe('the stand-in service of places', () => {
       [await there.near(hut, near), await here.near(hut, near)],
       [await there.named('chapel well', { near: hut }), await here.named('chapel well', { near: hut })],
     ]) {
-      // prettier-ignore
       expect(reported).to.have.length(own!.length).and.not.have.length(0);
       reported!.forEach((answer, i) => {
         const { distance: far = 0, bearing = 0, nearest, ...rest } = answer;
@@ -92,7 +91,6 @@ describe('the stand-in service of places', () => {
     [`/places/named?text=${'a'.repeat(300)}`, 400, '200 at most'],
     ['/places', 404, 'there are /places/at, /places/near, /places/named'],
   ] as const) {
-    // prettier-ignore
     it(`says what is wrong with ${path.slice(0, 50)}`, async () => {
       const answer = await get(path);
       expect(answer.status).to.equal(status);
@@ -184,7 +182,6 @@ describe('a service of places that behaves badly', () => {
     ['a key that is missing', 401, '', 'refused', 'answered 401'],
     ['that it is busy', 429, '', 'busy', 'answered 429'],
   ] as const) {
-    // prettier-ignore
     it(`answers ${what}: one clear line`, async () => {
       behave = (_, response) => response.writeHead(status, { 'content-type': 'application/json' }).end(body);
       const error = await failure();

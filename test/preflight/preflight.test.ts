@@ -24,7 +24,9 @@ const purpose =
   '<key>NSLocationWhenInUseUsageDescription</key>\n<string>Shows you on the map of your round.</string>';
 const manifest = (...names: string[]): ProjectFile => ({
   path: 'AndroidManifest.xml',
-  text: `<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n${names.map((name) => `<uses-permission android:name="android.permission.${name}" />`).join('\n')}\n</manifest>`,
+  text:
+    '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n' +
+    `${names.map((name) => `<uses-permission android:name="android.permission.${name}" />`).join('\n')}\n</manifest>`,
 });
 const rules = (...files: ProjectFile[]) => preflight(files, '0.1.0').findings.map(({ rule }) => rule);
 const first = (...files: ProjectFile[]): Finding => preflight(files, '0.1.0').findings[0]!;

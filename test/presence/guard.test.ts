@@ -307,7 +307,10 @@ describe('a guard that is killed and started again', () => {
     await made.start();
     for (const [i, { topic, payload }] of walk().entries()) {
       full = i > 40 && i < 160 && i % 3 === 0;
-      const taken = await made.take(topic, payload, false).then(() => true, () => false); // prettier-ignore
+      const taken = await made.take(topic, payload, false).then(
+        () => true,
+        () => false,
+      );
       expect(taken).to.equal(!full);
       full = false;
       if (!taken) await made.take(topic, payload, false);
@@ -352,21 +355,27 @@ describe('memories of guards that are divided anew', () => {
 
   it('go on where the old ones stopped: no crossing is lost and none told twice, wherever they stopped', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.integer({ min: 1, max: 300 }), fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 5 }), async (stop, before, after) => {
-        const [old, fresh] = [memories(before), memories(after)];
-        await guarded(old, 0, stop);
-        const counts = await divideMemory(old, fresh);
-        expect(counts.reduce((sum, count) => sum + count)).to.equal(ids.length);
-        await guarded(fresh, stop, 301);
-        for (const [i, store] of fresh.entries())
-          for (const [id] of await store.members()) expect(bucketOf(id) % after).to.equal(i);
-        const log = await logOf(fresh);
-        for (const id of ids) expect(log.filter(({ member: who }) => who === id).map(({ kind }) => kind)).to.deep.equal(kinds);
-        expect(log.length).to.equal(48);
-      }),
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 300 }),
+        fc.integer({ min: 1, max: 5 }),
+        fc.integer({ min: 1, max: 5 }),
+        async (stop, before, after) => {
+          const [old, fresh] = [memories(before), memories(after)];
+          await guarded(old, 0, stop);
+          const counts = await divideMemory(old, fresh);
+          expect(counts.reduce((sum, count) => sum + count)).to.equal(ids.length);
+          await guarded(fresh, stop, 301);
+          for (const [i, store] of fresh.entries())
+            for (const [id] of await store.members()) expect(bucketOf(id) % after).to.equal(i);
+          const log = await logOf(fresh);
+          for (const id of ids)
+            expect(log.filter(({ member: who }) => who === id).map(({ kind }) => kind)).to.deep.equal(kinds);
+          expect(log.length).to.equal(48);
+        },
+      ),
       { numRuns: 20 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('take with them what was not told yet, and nothing that was', async () => {
     const [[old], [fresh]] = [memories(1), memories(1)] as [[GuardStore], [GuardStore]];

@@ -93,7 +93,8 @@ const alarm = writeAlarmMessage({
 const sound = { place, state, alarm } as const;
 const leaves = Object.keys(sound) as (keyof typeof sound)[];
 const hostile =
-  '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},"properties":{"member":"ines"}}';
+  '{"type":"Feature","geometry":{"type":"Point","coordinates":[{"toString":1,"valueOf":1},0]},' +
+  '"properties":{"member":"ines"}}';
 
 /** A minimal broker: it accepts every connection and answers pings, and acknowledges only what the test allows. */
 async function mumbling(acknowledges: (kind: number) => boolean) {
@@ -178,26 +179,35 @@ describe('a message with anything in it', () => {
   it('is read without ever throwing, by a reader, a roster and whoever looks at the roster', () => {
     const anything = fc.oneof(
       fc.json({ maxDepth: 6 }),
-      fc.constantFrom(hostile, '['.repeat(8000), `${'['.repeat(4000)}${']'.repeat(4000)}`, '{"properties":[]}'),
+      fc.constantFrom(
+        hostile,
+        '['.repeat(8000),
+        `${'['.repeat(4000)}${']'.repeat(4000)}`,
+        '{"properties":[]}',
+      ),
       ...leaves.map((leaf) => damaged(JSON.parse(sound[leaf])).map((each) => JSON.stringify(each))),
     );
     const now = Date.UTC(2026, 4, 14, 8, 1);
     fc.assert(
-      fc.property(fc.constantFrom(...leaves), fc.array(anything, { minLength: 1, maxLength: 4 }), (leaf, payloads) => {
-        const roster = new Roster(PARTY);
-        for (const payload of payloads) {
-          const topic = memberTopic(PARTY, 'ines', leaf);
-          const reading = readMessage(PARTY, topic, payload);
-          if (reading.kind === 'problem') expect(reading.reason.length).to.be.within(1, 300);
-          roster.take(topic, payload, false, now);
-          for (const { lat, lon } of roster.members.flatMap((member) => member.place ?? []))
-            expect(Math.abs(lat) <= 90 && Math.abs(lon) <= 180).to.equal(true);
-          roster.tick(now + 60_000);
-        }
-      }),
+      fc.property(
+        fc.constantFrom(...leaves),
+        fc.array(anything, { minLength: 1, maxLength: 4 }),
+        (leaf, payloads) => {
+          const roster = new Roster(PARTY);
+          for (const payload of payloads) {
+            const topic = memberTopic(PARTY, 'ines', leaf);
+            const reading = readMessage(PARTY, topic, payload);
+            if (reading.kind === 'problem') expect(reading.reason.length).to.be.within(1, 300);
+            roster.take(topic, payload, false, now);
+            for (const { lat, lon } of roster.members.flatMap((member) => member.place ?? []))
+              expect(Math.abs(lat) <= 90 && Math.abs(lon) <= 180).to.equal(true);
+            roster.tick(now + 60_000);
+          }
+        },
+      ),
       { numRuns: 3000 },
     );
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('of an ordinary member crashes no watcher and jams no guard: it is dropped, and the next one counts', async () => {
     const clock = new VirtualClock();

@@ -46,18 +46,29 @@ const command = (name: string, act: Act, when: (model: Model) => boolean = () =>
 });
 
 const commands = [
-  fc.constant(command('join', (model, real) => {
-    model.on = true;
-    model.unsent = model.hidden;
-    real.follow_ = real.follow();
-    void real.sharing.join(real.follow_);
-  })), // prettier-ignore
-  fc.constant(command('leave', (model, real) => { model.on = false; void real.sharing.leave(); })), // prettier-ignore
+  fc.constant(
+    command('join', (model, real) => {
+      model.on = true;
+      model.unsent = model.hidden;
+      real.follow_ = real.follow();
+      void real.sharing.join(real.follow_);
+    }),
+  ),
+  fc.constant(
+    command('leave', (model, real) => {
+      model.on = false;
+      void real.sharing.leave();
+    }),
+  ),
   fc
     .constantFrom(1, 3, 15, 70)
     .map((seconds) => command(`walk ${seconds} s`, (_, { clock }) => clock.advance(seconds))),
-  fc.constant(command('network off', (model, { broker }) => { model.network = broker.reachable = false;
-    model.cut = true; })), // prettier-ignore
+  fc.constant(
+    command('network off', (model, { broker }) => {
+      model.network = broker.reachable = false;
+      model.cut = true;
+    }),
+  ),
   fc.constant(
     command('network on', (model, { broker }) => {
       model.network = broker.reachable = true;
@@ -70,33 +81,44 @@ const commands = [
       device.hide();
     }),
   ),
-  fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
+  fc.constant(
+    command('show', (model, { device }) => {
+      model.hidden = false;
+      device.show();
+    }),
+  ),
   // When the network has been up for long enough, what others see is true.
-  fc.constant(command('settle', async (model, { broker, clock, sharing, seen }) => {
-    model.network = broker.reachable = true;
-    await clock.advance(4 * KEEP_ALIVE);
-    const { state } = sharing.$status.get();
-    const kept = broker.retained.get(memberTopic(PARTY, 'ines', 'state'));
-    const said = kept === undefined ? undefined : readMessage(PARTY, memberTopic(PARTY, 'ines', 'state'), kept);
-    const shown = seen.one()?.state;
-    if (!model.on) {
-      expect([state, broker.retained.has(memberTopic(PARTY, 'ines', 'place'))]).to.deep.equal(['off', false]);
-      // The last will of a connection that the broker closed late may still arrive; a guard clears it.
-      expect(said?.kind === 'state' ? said.state.state : 'vanished').to.equal('vanished');
-      expect(shown ?? 'left').to.be.oneOf(model.cut ? ['left', 'vanished', 'asleep'] : ['left']);
-    } else if (model.hidden) {
-      expect(state).to.equal('asleep');
-      // A member that was suspended without a network could not announce it: it has vanished, or was never seen.
-      expect(shown ?? 'asleep').to.be.oneOf(model.unsent ? ['asleep', 'vanished', 'left'] : ['asleep']);
-    } else {
-      expect([state, said?.kind === 'state' && said.state.state]).to.deep.equal(['sharing', 'here']);
-      expect(shown).to.be.oneOf(['moved', 'still']);
-      model.cut = false;
-      // The last message may be in transit.
+  fc.constant(
+    command('settle', async (model, { broker, clock, sharing, seen }) => {
+      model.network = broker.reachable = true;
+      await clock.advance(4 * KEEP_ALIVE);
+      const { state } = sharing.$status.get();
+      const kept = broker.retained.get(memberTopic(PARTY, 'ines', 'state'));
+      const said =
+        kept === undefined ? undefined : readMessage(PARTY, memberTopic(PARTY, 'ines', 'state'), kept);
+      const shown = seen.one()?.state;
+      if (!model.on) {
+        expect([state, broker.retained.has(memberTopic(PARTY, 'ines', 'place'))]).to.deep.equal([
+          'off',
+          false,
+        ]);
+        // The last will of a connection that the broker closed late may still arrive; a guard clears it.
+        expect(said?.kind === 'state' ? said.state.state : 'vanished').to.equal('vanished');
+        expect(shown ?? 'left').to.be.oneOf(model.cut ? ['left', 'vanished', 'asleep'] : ['left']);
+      } else if (model.hidden) {
+        expect(state).to.equal('asleep');
+        // A member that was suspended without a network could not announce it: it has vanished, or was never seen.
+        expect(shown ?? 'asleep').to.be.oneOf(model.unsent ? ['asleep', 'vanished', 'left'] : ['asleep']);
+      } else {
+        expect([state, said?.kind === 'state' && said.state.state]).to.deep.equal(['sharing', 'here']);
+        expect(shown).to.be.oneOf(['moved', 'still']);
+        model.cut = false;
+        // The last message may be in transit.
         expect(sharing.latest!.number - seen.one()!.place!.number).to.be.within(0, 1);
-      expect(sharing.waiting.places).to.be.at.most(1);
-    }
-  })), // prettier-ignore
+        expect(sharing.waiting.places).to.be.at.most(1);
+      }
+    }),
+  ),
 ];
 
 describe('one who shares and one who watches', () => {

@@ -61,51 +61,80 @@ describe('duty cycling', () => {
     expect(receiver.usage.receiverOn).to.equal(receiverOn);
   });
 
-  it('takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of ' +
-'the way', async () => {
-    for (const reception of ['open', 'trees'] as const) {
-      const rests = { every: 1800, for: 4200 };
-      const { clock, receiver, follow } = isDutyCycling(
-        { route: square, afterwards: 'again', reception, rests, seed: 90_001 },
-        {},
-        { profile: 'round' },
-      );
-      const recorder = new Recorder({ name: 'Day' });
-      recorder.start(follow);
-      const began = clock.now();
-      await clock.advance(8 * 3600);
-      follow.stop();
-      const trail = await recorder.finish();
-      let [way, walked, start, last] = [0, 0, trail.at(0)!.time, undefined as { lat: number; lon: number } | undefined];
-      for (let round = 0; start < clock.now(); round++) {
-        for (const { truth } of journey(square, { seed: 90_001 + round, reception: 'exact', rests, start })) {
-          if (truth.time > clock.now()) break;
-          if (last !== undefined) way += distance(last, truth);
-          if (truth.speed! > 0.4) walked++;
-          last = truth;
-          start = truth.time + 1000;
+  it(
+    'takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of ' +
+      'the way',
+    async () => {
+      for (const reception of ['open', 'trees'] as const) {
+        const rests = { every: 1800, for: 4200 };
+        const { clock, receiver, follow } = isDutyCycling(
+          { route: square, afterwards: 'again', reception, rests, seed: 90_001 },
+          {},
+          { profile: 'round' },
+        );
+        const recorder = new Recorder({ name: 'Day' });
+        recorder.start(follow);
+        const began = clock.now();
+        await clock.advance(8 * 3600);
+        follow.stop();
+        const trail = await recorder.finish();
+        let [way, walked, start, last] = [
+          0,
+          0,
+          trail.at(0)!.time,
+          undefined as { lat: number; lon: number } | undefined,
+        ];
+        for (let round = 0; start < clock.now(); round++) {
+          for (const { truth } of journey(square, {
+            seed: 90_001 + round,
+            reception: 'exact',
+            rests,
+            start,
+          })) {
+            if (truth.time > clock.now()) break;
+            if (last !== undefined) way += distance(last, truth);
+            if (truth.speed! > 0.4) walked++;
+            last = truth;
+            start = truth.time + 1000;
+          }
+          if (start >= clock.now() - 1000) break;
         }
-        if (start >= clock.now() - 1000) break;
+        expect(walked / 3600).to.be.within(1.5, 2.7);
+        const summary = trail.summary();
+        expect((receiver.usage.receiverOn * 1000) / (clock.now() - began)).to.be.below(0.38);
+        expect(summary.distance / way).to.be.within(0.97, 1.03);
+        expect(summary.gaps).to.deep.equal([]); // a planned pause is not a gap
+        expect(trail.isMarked(0, 'planned-gap')).to.equal(false);
+        expect(
+          Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'planned-gap')).filter(Boolean)
+            .length,
+        ).to.be.above(50);
+        expect(summary.stops.length).to.be.within(3, 7);
       }
-      expect(walked / 3600).to.be.within(1.5, 2.7);
-      const summary = trail.summary();
-      expect((receiver.usage.receiverOn * 1000) / (clock.now() - began)).to.be.below(0.38);
-      expect(summary.distance / way).to.be.within(0.97, 1.03);
-      expect(summary.gaps).to.deep.equal([]); // a planned pause is not a gap
-      expect(trail.isMarked(0, 'planned-gap')).to.equal(false);
-      expect(Array.from({ length: trail.length }, (_, i) => trail.isMarked(i, 'planned-gap')).filter(Boolean).length).to.be.above(50);
-      expect(summary.stops.length).to.be.within(3, 7);
-    }
-  }).timeout(240_000); // prettier-ignore
+    },
+  ).timeout(240_000);
 
   it('is never later at an edge than the bound, whoever sets off after a rest at any distance from it', async () => {
-    for (const [lateness, topSpeed] of [[15, 3], [6, 2], [60, 8]] as const) {
+    for (const [lateness, topSpeed] of [
+      [15, 3],
+      [6, 2],
+      [60, 8],
+    ] as const) {
       const late: number[] = [];
       for (let i = 0; i < 12; i++) {
         const metres = 8 * 1.6 ** i;
-        const fence: Fence = { kind: 'circle', id: 'bank', name: 'Bank', centre: ahead(hut, 90, metres + 200), radius: 200 };
+        const fence: Fence = {
+          kind: 'circle',
+          id: 'bank',
+          name: 'Bank',
+          centre: ahead(hut, 90, metres + 200),
+          radius: 200,
+        };
         const watch = new FenceWatch([fence]);
-        const { clock, device, follow } = isDutyCycling({ at: hut, reception: 'exact', seed: i }, { nearestEdge: (at) => watch.nearestEdge(at), lateness, topSpeed });
+        const { clock, device, follow } = isDutyCycling(
+          { at: hut, reception: 'exact', seed: i },
+          { nearestEdge: (at) => watch.nearestEdge(at), lateness, topSpeed },
+        );
         let noticed = NaN;
         follow.onFix((fix) => {
           if (watch.take(fix).some(({ kind }) => kind === 'enter')) noticed = clock.now();
@@ -113,14 +142,19 @@ describe('duty cycling', () => {
         await clock.advance(1200 + 7 * i);
         const left = clock.now();
         device.walk({ parts: [[hut, ahead(hut, 90, metres + 200)]] });
-        const entered = Array.from(journey({ parts: [[hut, ahead(hut, 90, metres + 200)]] }, { seed: i, start: left, reception: 'exact' })).find(({ truth }) => distance(truth, hut) >= metres)!;
+        const entered = Array.from(
+          journey(
+            { parts: [[hut, ahead(hut, 90, metres + 200)]] },
+            { seed: i, start: left, reception: 'exact' },
+          ),
+        ).find(({ truth }) => distance(truth, hut) >= metres)!;
         await clock.advance(metres + 240);
         follow.stop();
         late.push((noticed - entered.truth.time) / 1000);
       }
       for (const seconds of late) expect(seconds).to.be.within(0, lateness + 1); // fixes come once a second
     }
-  }).timeout(240_000); // prettier-ignore
+  }).timeout(240_000);
 
   it('sleeps in motion too between fixes that are asked for seldom, and wakes in time for an edge', async () => {
     const fence: Fence = {

@@ -107,8 +107,18 @@ const commands = [
   fc
     .constantFrom(0.3, 1, 7, 40, 100)
     .map((seconds) => command(`wait ${seconds} s`, (_, real) => real.clock.advance(seconds))),
-  fc.constant(command('hide', (model, { device }) => { model.hidden = true; device.hide(); })), // prettier-ignore
-  fc.constant(command('show', (model, { device }) => { model.hidden = false; device.show(); })), // prettier-ignore
+  fc.constant(
+    command('hide', (model, { device }) => {
+      model.hidden = true;
+      device.hide();
+    }),
+  ),
+  fc.constant(
+    command('show', (model, { device }) => {
+      model.hidden = false;
+      device.show();
+    }),
+  ),
   fc.constant(
     command('withdraw', (model, { device }) =>
       hazard(model, () => {
@@ -176,7 +186,12 @@ const commands = [
       };
     }),
   ),
-  fc.constant(command('close', (model, { receiver }) => { model.closed = true; receiver.close(); })), // prettier-ignore
+  fc.constant(
+    command('close', (model, { receiver }) => {
+      model.closed = true;
+      receiver.close();
+    }),
+  ),
   // When all conditions are met, a follow delivers again, whatever happened before.
   fc.constant(
     command('all is well for a while', async (model, real) => {

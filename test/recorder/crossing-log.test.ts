@@ -84,33 +84,42 @@ describe('a log of crossings', () => {
     await rm(folder, { recursive: true });
   });
 
-  it('goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was ' +
-'told but not kept', async () => {
-    const whole = recorded(memoryStore()).log.select();
-    await fc.assert(
-      fc.asyncProperty(fc.integer({ min: 1, max: walk.length - 1 }), fc.boolean(), async (moment, unkept) => {
-        const store = memoryStore();
-        const { recorder } = recorded(store, walk.slice(0, moment));
-        await recorder.finish(); // all of it is kept
-        const id = (await store.list())[0]!.id;
-        const before = await readCrossings(store, id);
-        const damaged = { ...store, notes: async () => (await store.notes(id)).slice(0, -1) };
-        const next = new Recorder({ name: 'Next' });
-        Object.defineProperty(next, 'trail', { value: (await store.read(id))! });
-        const log = await CrossingLog.reopen(id, unkept ? damaged : store, new FenceWatch(fences), next);
-        expect(log.select()).to.deep.equal(before);
-        for (const fix of walk.slice(moment)) log.take(fix);
-        expect(kinds(log.select({ kinds: ['enter', 'exit'] })).toSorted()).to.deep.equal(kinds(whole.filter(({ kind }) => kind !== 'linger')).toSorted());
-        for (const { kind, fence, time, notBefore } of log.select()) {
-          const same = whole.find((one) => one.kind === kind && one.fence === fence)!;
-          // A crossing that was interrupted by the kill lies between the last state before and the first state after.
-          if (notBefore !== undefined) expect(same.time).to.be.within(notBefore, time);
-          else expect(Math.abs(time - same.time)).to.be.at.most(kind === 'linger' ? 40_000 : 8000);
-        }
-      }),
-      { numRuns: 30 },
-    );
-  }).timeout(240_000); // prettier-ignore
+  it(
+    'goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was ' +
+      'told but not kept',
+    async () => {
+      const whole = recorded(memoryStore()).log.select();
+      await fc.assert(
+        fc.asyncProperty(
+          fc.integer({ min: 1, max: walk.length - 1 }),
+          fc.boolean(),
+          async (moment, unkept) => {
+            const store = memoryStore();
+            const { recorder } = recorded(store, walk.slice(0, moment));
+            await recorder.finish(); // all of it is kept
+            const id = (await store.list())[0]!.id;
+            const before = await readCrossings(store, id);
+            const damaged = { ...store, notes: async () => (await store.notes(id)).slice(0, -1) };
+            const next = new Recorder({ name: 'Next' });
+            Object.defineProperty(next, 'trail', { value: (await store.read(id))! });
+            const log = await CrossingLog.reopen(id, unkept ? damaged : store, new FenceWatch(fences), next);
+            expect(log.select()).to.deep.equal(before);
+            for (const fix of walk.slice(moment)) log.take(fix);
+            expect(kinds(log.select({ kinds: ['enter', 'exit'] })).toSorted()).to.deep.equal(
+              kinds(whole.filter(({ kind }) => kind !== 'linger')).toSorted(),
+            );
+            for (const { kind, fence, time, notBefore } of log.select()) {
+              const same = whole.find((one) => one.kind === kind && one.fence === fence)!;
+              // A crossing that the kill interrupted lies between the last state before and the first after.
+              if (notBefore !== undefined) expect(same.time).to.be.within(notBefore, time);
+              else expect(Math.abs(time - same.time)).to.be.at.most(kind === 'linger' ? 40_000 : 8000);
+            }
+          },
+        ),
+        { numRuns: 30 },
+      );
+    },
+  ).timeout(240_000);
 
   it('keeps that a fence was removed, and takes up fences that are others by then', async () => {
     const store = memoryStore();

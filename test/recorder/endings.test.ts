@@ -115,7 +115,7 @@ describe('the end of a broker', function () {
         const broker = await made;
         const way = pick('close', 'abort', 'dispose');
         if (way === 'abort') given.abort();
-        if (way === 'dispose') await disposed(broker); // prettier-ignore
+        if (way === 'dispose') await disposed(broker);
         await broker.close();
         await broker.close();
       }

@@ -29,7 +29,9 @@ const RECORDING = `
   import { diskStore } from 'aurelian-drift-node';
   const store = diskStore(process.argv[1]);
   const [broken] = await store.list();
-  const recorder = broken === undefined ? new Recorder({ store, name: 'Round' }) : await Recorder.reopen(broken.id, store);
+  const recorder = broken === undefined
+    ? new Recorder({ store, name: 'Round' })
+    : await Recorder.reopen(broken.id, store);
   if (!recorder.resume()) recorder.start();
   process.stdout.write('from ' + recorder.trail.length + '\\n');
   for (let told = -1; ; ) {

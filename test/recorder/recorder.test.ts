@@ -43,7 +43,6 @@ for (const [name, store] of [
   ['memory', () => memoryStore()],
   ['disk', () => disk()],
 ] as const) {
-  // prettier-ignore
   describe(`a recorder over a store in ${name}`, () => {
     it('keeps what came between start and finish, every number as it was', async () => {
       const where = store();
@@ -55,7 +54,13 @@ for (const [name, store] of [
       expect(recorder.take(made[60]!)).to.equal(false);
       expect(recorder.kept).to.equal(50);
       const [entry] = await where.list();
-      expect(entry).to.deep.include({ name: 'Tarn Round', fixes: 50, finished: true, start: made[10]!.time, end: made[59]!.time });
+      expect(entry).to.deep.include({
+        name: 'Tarn Round',
+        fixes: 50,
+        finished: true,
+        start: made[10]!.time,
+        end: made[59]!.time,
+      });
       expect([...(await where.read(entry!.id))!]).to.deep.equal(made.slice(10, 60));
     });
 
@@ -72,7 +77,11 @@ for (const [name, store] of [
       const trail = await recorder.finish();
       const [entry] = await where.list();
       const kept = (await where.read(entry!.id))!;
-      for (const each of [trail, kept]) expect(each.segments).to.deep.equal([{ start: 0, end: 5 }, { start: 5, end: 10 }]);
+      for (const each of [trail, kept])
+        expect(each.segments).to.deep.equal([
+          { start: 0, end: 5 },
+          { start: 5, end: 10 },
+        ]);
       expect(recorder.$summary.get()).to.deep.equal(kept.summary());
       expect(entry!.distance).to.be.closeTo(kept.summary().distance, 1e-6);
     });
@@ -89,7 +98,10 @@ for (const [name, store] of [
       expect(recorder.resume()).to.equal(true);
       for (const fix of made.slice(50, 60)) recorder.take(fix);
       const trail = await recorder.finish();
-      expect(trail.segments).to.deep.equal([{ start: 0, end: 30 }, { start: 30, end: 40 }]);
+      expect(trail.segments).to.deep.equal([
+        { start: 0, end: 30 },
+        { start: 30, end: 40 },
+      ]);
       const kept = (await where.read(entry!.id))!;
       expect([[...kept], kept.segments, kept.name]).to.deep.equal([[...trail], trail.segments, 'Broken off']);
       expect(recorder.$summary.get()).to.deep.equal(kept.summary());

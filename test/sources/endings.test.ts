@@ -30,11 +30,10 @@ function countedChannel(clock: VirtualClock) {
 
 const KINDS: Readonly<Record<string, (time: VirtualClock, clock: ReturnType<typeof countingClock>) => Made>> =
   {
-    // prettier-ignore
     'a simulated device'(_time, clock) {
-    const source = new SimulatedDevice({ clock, route, permission: 'granted', bundle: 3 });
-    return { source, held: () => source.watches };
-  },
+      const source = new SimulatedDevice({ clock, route, permission: 'granted', bundle: 3 });
+      return { source, held: () => source.watches };
+    },
     'a bridge and its shell'(time, clock) {
       const ports = countedChannel(time);
       const device = new SimulatedDevice({ clock: time, route, permission: 'granted' });

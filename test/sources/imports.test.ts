@@ -51,12 +51,14 @@ describe('every entry', () => {
       const packages = fileURLToPath(new URL('../../packages/', import.meta.url));
       await writeFile(
         join(folder, 'walk.js'),
-        `import { CrossingLog, FenceWatch, Receiver, Recorder, ahead, memoryStore, readGpx, writeGpx } from '${packages}aurelian-drift/src/index.ts';
+        `import { CrossingLog, FenceWatch, Receiver, Recorder, ahead, memoryStore, readGpx, writeGpx }
+          from '${packages}aurelian-drift/src/index.ts';
       import { SimulatedDevice, VirtualClock } from '${packages}aurelian-drift/src/testing.ts';
       globalThis.walk = async () => {
         const clock = new VirtualClock();
         const hut = { lat: 44.2, lon: -33.6 };
-        const source = new SimulatedDevice({ route: { parts: [[hut, ahead(hut, 0, 1000)]] }, clock, permission: 'granted', warmUp: 0 });
+        const source = new SimulatedDevice({ route: { parts: [[hut, ahead(hut, 0, 1000)]] }, clock,
+           permission: 'granted', warmUp: 0 });
         const receiver = new Receiver({ source, clock, purpose: 'Test.' });
         const store = memoryStore();
         const recorder = new Recorder({ store, name: 'Walk', clock });

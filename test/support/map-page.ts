@@ -7,10 +7,12 @@ import type { BrowserContextOptions, Page } from 'playwright-core';
 import { pages } from './pages.js';
 
 /** The whole library on a page, for tests to drive directly. */
-const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title><link rel="icon" href="data:," />
+const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Bench</title>
+  <link rel="icon" href="data:," />
   <style>body { margin: 0 } #map { width: 640px; height: 480px }</style></head>
   <body><div id="map"></div><script type="module">
-    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map'; import * as places from 'aurelian-drift/places';
+    import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map';
+    import * as places from 'aurelian-drift/places';
     import * as testing from 'aurelian-drift/testing'; import * as internal from 'aurelian-drift/internal';
     Object.assign(window, { drift, map, places, testing, internal });
   </script></body></html>`;

@@ -31,7 +31,7 @@ function rightsCommand(): Command {
       new Option('--for <broker>', 'mosquitto: an acl_file; nats: users of nats-server with their passwords')
         .choices(Object.keys(RIGHTS))
         .makeOptionMandatory(),
-    ) // prettier-ignore
+    )
     .action(async (path: string, { for: broker }: { for: keyof typeof RIGHTS }) => {
       process.stdout.write(RIGHTS[broker](await readUsers(path)));
     });

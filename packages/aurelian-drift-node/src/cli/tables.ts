@@ -79,7 +79,8 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['resting', resting === undefined ? undefined : words.duration(resting)],
     [
       'distance',
-      `${words.length(summary.distance)}${summary.path === 'fixes' ? '' : ` (filtered path; raw sum ${words.length(summary.rawDistance)})`}`,
+      words.length(summary.distance) +
+        (summary.path === 'fixes' ? '' : ` (filtered path; raw sum ${words.length(summary.rawDistance)})`),
     ],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],

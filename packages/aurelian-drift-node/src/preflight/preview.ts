@@ -16,7 +16,8 @@ export function previewPage(prompts: readonly PromptPreview[]): string {
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>What users will be asked</title>
 <style>
-body { margin: 0 auto; max-width: 46rem; padding: 1.5rem 1rem; background: ${LOOK.parchment}; color: ${LOOK.ink}; font: 1.06rem/1.45 'Source Sans 3', 'Source Sans Pro', sans-serif; }
+body { margin: 0 auto; max-width: 46rem; padding: 1.5rem 1rem; background: ${LOOK.parchment}; color: ${LOOK.ink};
+  font: 1.06rem/1.45 'Source Sans 3', 'Source Sans Pro', sans-serif; }
 h1 { font-size: 1.6rem; margin: 0 0 .3rem; }
 article { border: 1.5px solid ${LOOK.ink}; background: ${LOOK.lane}; padding: .8rem 1.1rem; margin: 1rem 0; }
 h2 { font-size: 1rem; margin: 0; color: ${LOOK.goldText}; font-weight: 400; }
@@ -42,5 +43,6 @@ function card({ file, level, language, text, choices }: PromptPreview): string {
       ? '<p>In the system’s own words; the app adds none.</p>'
       : `<blockquote>${xmlText(text)}</blockquote>`;
   const lang = language === undefined ? '' : ` lang="${xmlText(language)}"`;
-  return `<article><h2>${xmlText(head)}</h2><div${lang}>${words}</div><ul>${choices.map((choice) => `<li>${xmlText(choice)}</li>`).join('')}</ul></article>`;
+  const items = choices.map((choice) => `<li>${xmlText(choice)}</li>`).join('');
+  return `<article><h2>${xmlText(head)}</h2><div${lang}>${words}</div><ul>${items}</ul></article>`;
 }

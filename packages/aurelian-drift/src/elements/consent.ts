@@ -156,7 +156,13 @@ export class ConsentElement extends PaperElement {
             <p class="what" part="title">${happened}</p>
             <p part="text">${help}</p>
             <p class="acts">
-              ${act === undefined ? nothing : html`<button part="act" class="main" @click=${() => this.#act(act)}>${actText(error.remedy.id, texts)}</button>`}
+              ${
+                act === undefined
+                  ? nothing
+                  : html`<button part="act" class="main" @click=${() => this.#act(act)}>
+                      ${actText(error.remedy.id, texts)}
+                    </button>`
+              }
               <button part="close" @click=${() => (this.view = { kind: 'closed' })}>${texts.close}</button>
             </p>
           `,

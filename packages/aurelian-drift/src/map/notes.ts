@@ -74,10 +74,13 @@ function slip({ text, help, act }: MapNote): HTMLElement {
 }
 
 export const NOTES_STYLE = `
-  .notes { position: absolute; left: 0; right: 0; top: 0; z-index: 2; display: flex; flex-direction: column; gap: .4rem; align-items: flex-start;
+  .notes { position: absolute; left: 0; right: 0; top: 0; z-index: 2; display: flex; flex-direction: column;
+    gap: .4rem; align-items: flex-start;
     padding: 2.4rem 2.4rem 0; pointer-events: none; }
-  .note { margin: 0; max-width: 28rem; padding: .4rem .7rem; background: var(--paper); color: var(--ink); border: 1.2px solid var(--ink);
+  .note { margin: 0; max-width: 28rem; padding: .4rem .7rem; background: var(--paper); color: var(--ink);
+    border: 1.2px solid var(--ink);
     font: .98rem/1.35 'Source Sans 3', 'Source Sans Pro', sans-serif; pointer-events: auto; }
-  .note button { font: inherit; font-weight: 600; color: inherit; background: none; border: 1.2px solid var(--ink); padding: .1rem .6rem; min-height: 32px; cursor: pointer; }
+  .note button { font: inherit; font-weight: 600; color: inherit; background: none; border: 1.2px solid var(--ink);
+    padding: .1rem .6rem; min-height: 32px; cursor: pointer; }
   @media (max-width: 480px) { .notes { padding: .6rem .6rem 0; } }
 `;

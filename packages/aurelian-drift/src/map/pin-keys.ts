@@ -107,6 +107,7 @@ export class PinKeys {
 }
 
 export const PIN_KEYS_STYLE = `
-  .pin-keys button { position: absolute; left: 0; top: 0; width: 28px; height: 40px; padding: 0; border: 0; background: none; pointer-events: none; }
+  .pin-keys button { position: absolute; left: 0; top: 0; width: 28px; height: 40px; padding: 0; border: 0;
+    background: none; pointer-events: none; }
   .pin-keys button:focus-visible { outline: 3px solid var(--violet); }
 `;

@@ -21,9 +21,11 @@ export function sheetStyle(theme: Theme): string {
   return `
   :host { display: block; position: relative; background: var(--parchment); container-type: inline-size; ${variables} }
   :host([hidden]) { display: none; }
-  .sheet { position: absolute; inset: 0; box-sizing: border-box; padding: inherit; display: flex; flex-direction: column; }
+  .sheet { position: absolute; inset: 0; box-sizing: border-box; padding: inherit; display: flex;
+    flex-direction: column; }
   .frame { position: relative; flex: 1; min-height: 0; }
-  .stage { position: absolute; inset: 0; overflow: hidden; touch-action: none; cursor: grab; user-select: none; -webkit-user-select: none; }
+  .stage { position: absolute; inset: 0; overflow: hidden; touch-action: none; cursor: grab; user-select: none;
+    -webkit-user-select: none; }
   .stage:has([data-kind='no-size']) { overflow: visible; }
   .stage:active { cursor: grabbing; }
   .stage:focus-visible { outline: 3px solid var(--violet); outline-offset: -3px; }

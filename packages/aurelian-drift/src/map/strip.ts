@@ -98,7 +98,8 @@ function kiteDrawing(): SVGElement {
 export const STRIP_STYLE = `
   .strip { display: flex; flex-wrap: wrap; border-top: 1px solid var(--ink); background: var(--parchment); }
   .strip button {
-    flex: 1 1 auto; min-width: 0; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0; border-left: 1px solid var(--ink); background: none; color: var(--ink);
+    flex: 1 1 auto; min-width: 0; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0;
+      border-left: 1px solid var(--ink); background: none; color: var(--ink);
     font: 600 .98rem 'Source Sans 3', 'Source Sans Pro', sans-serif; cursor: pointer;
     display: flex; align-items: center; justify-content: center; gap: .45rem;
   }
@@ -111,7 +112,8 @@ export const STRIP_STYLE = `
   .strip [aria-pressed='false'] path { fill: none; }
   .switch::before { content: ''; flex: none; width: 1.7rem; height: .55rem; border: 1.4px solid var(--ink); background:
     linear-gradient(var(--ink), var(--ink)) left / 45% 100% no-repeat; }
-  .switch[aria-checked='true']::before { background: linear-gradient(var(--violet), var(--violet)) right / 45% 100% no-repeat, var(--sand); }
+  .switch[aria-checked='true']::before { 
+    background: linear-gradient(var(--violet), var(--violet)) right / 45% 100% no-repeat, var(--sand); }
   @container (max-width: 480px) {
     .strip button { font-size: .88rem; gap: .25rem; padding: 0 .15rem; }
     .strip .own span { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }

@@ -6,11 +6,28 @@ export interface TextProblem {
 }
 
 /** Placeholder of a template. A build variable, such as $(NAME), is not one. */
-const TEMPLATE =
-  /\b(?:todo|tbd|fixme|lorem|ipsum|xxx+|asdf|foo|placeholder|sample text|description here|text here|insert (?:text|reason)|your (?:reason|text|description))\b|\{\{|\$\{|<[^>]*>|\[[^\]]*\]/i;
+const TEMPLATE = new RegExp(
+  [
+    /\b(?:todo|tbd|fixme|lorem|ipsum|xxx+|asdf|foo|placeholder|sample text|description here|text here)\b/,
+    /\b(?:insert (?:text|reason)|your (?:reason|text|description))\b/,
+    /\{\{|\$\{|<[^>]*>|\[[^\]]*\]/,
+  ]
+    .map(({ source }) => source)
+    .join('|'),
+  'i',
+);
 /** Text that asks for the position without stating a purpose. */
-const BARE =
-  /^\W*(?:(?:this|the|our|\S+) (?:app|application|page|site)|we|allow|please)?\W*(?:would like to|wants? to|needs? to|needs?|requires?|uses?|wants?|access(?:es)?|allow|please allow)*\W*(?:(?:use|know|access|get|have)\W*)*(?:access to)?\W*(?:your|the|user|users|user's)?\W*(?:current )?(?:location|position|whereabouts|gps)(?: data| permission| services?| access)?\W*$/i;
+const BARE = new RegExp(
+  [
+    /^\W*(?:(?:this|the|our|\S+) (?:app|application|page|site)|we|allow|please)?\W*/,
+    /(?:would like to|wants? to|needs? to|needs?|requires?|uses?|wants?|access(?:es)?|allow|please allow)*\W*/,
+    /(?:(?:use|know|access|get|have)\W*)*(?:access to)?\W*(?:your|the|user|users|user's)?\W*(?:current )?/,
+    /(?:location|position|whereabouts|gps)(?: data| permission| services?| access)?\W*$/,
+  ]
+    .map(({ source }) => source)
+    .join(''),
+  'i',
+);
 
 /** What a user misses in a purpose text; `undefined` for a text that states the purpose. */
 export function purposeProblem(text: string): TextProblem | undefined {

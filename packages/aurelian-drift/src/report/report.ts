@@ -91,6 +91,8 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
   const title = options.title ?? trails.map(({ name = own.trail }) => name).join(', ');
   const parts = new Report(content, words, units, options.splits ?? UNITS[units].large.size, own, language);
   const several = trails.length > 1;
+  const section = (trail: Trail) =>
+    `<section><h2>${xmlText(trail.name ?? own.trail)}</h2>\n${parts.trail(trail, false)}</section>`;
   return `<!doctype html>
 <html lang="${xmlText(language)}">
 <head>
@@ -104,7 +106,7 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
 <body>
 <header><h1>${xmlText(title)}</h1></header>
 <main>
-${several ? `${parts.sheet(trails)}\n${trails.map((trail) => `<section><h2>${xmlText(trail.name ?? own.trail)}</h2>\n${parts.trail(trail, false)}</section>`).join('\n')}` : parts.trail(trails[0] as Trail, true)}
+${several ? `${parts.sheet(trails)}\n${trails.map(section).join('\n')}` : parts.trail(trails[0] as Trail, true)}
 ${definitionsText(own)}
 </main>
 </body>
@@ -161,7 +163,8 @@ class Report {
       this.#remarks(summary) +
       (withMap ? this.sheet([trail]) : '') +
       this.#profiles(trail, level) +
-      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}${this.#stops(summary)}${this.#fences(trail, level)}</div>\n`
+      `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}` +
+      `${this.#stops(summary)}${this.#fences(trail, level)}</div>\n`
     );
   }
 
@@ -316,8 +319,9 @@ class Report {
           : []),
       ];
       return (
-        `<tr${fastest ? ' class="best"' : ''}>${cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('')}<td ` +
-        `class="bar"><span style="width:${share}%"></span></td></tr>`
+        `<tr${fastest ? ' class="best"' : ''}>` +
+        cells.map((cell) => `<td class="number">${xmlText(cell)}</td>`).join('') +
+        `<td class="bar"><span style="width:${share}%"></span></td></tr>`
       );
     });
     const { splits: title, split, figures, time, pace, up, down, speedInMotion } = this.#texts;

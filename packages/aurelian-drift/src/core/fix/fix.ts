@@ -57,8 +57,18 @@ export type RawFix = {
 } & Position & { readonly time: number; readonly origin?: Origin | undefined };
 
 const FIELDS = [
-  'time', 'lat', 'lon', 'accuracy', 'altitude', 'altitudeDatum', 'altitudeAccuracy', 'course', 'speed', 'origin', 'marks',
-] as const; // prettier-ignore
+  'time',
+  'lat',
+  'lon',
+  'accuracy',
+  'altitude',
+  'altitudeDatum',
+  'altitudeAccuracy',
+  'course',
+  'speed',
+  'origin',
+  'marks',
+] as const;
 
 /** Times beyond these are in the wrong unit: a time in seconds would be in January 1970. */
 const EARLIEST = Date.UTC(1975, 0, 1);

@@ -162,7 +162,12 @@ export class Formatter {
     finite(seconds, 'age');
     const locale = new Intl.NumberFormat(this.#options.locale).resolvedOptions().locale;
     if (/^en\b/.test(locale)) return ageText(seconds);
-    const parts = [[86_400, 'day'], [3600, 'hour'], [60, 'minute'], [1, 'second']] as const; // prettier-ignore
+    const parts = [
+      [86_400, 'day'],
+      [3600, 'hour'],
+      [60, 'minute'],
+      [1, 'second'],
+    ] as const;
     const [size, unit] = parts.find(([each]) => seconds >= each) ?? [1, 'second'];
     return new Intl.RelativeTimeFormat(locale, { style: 'short' }).format(-Math.floor(seconds / size), unit);
   }

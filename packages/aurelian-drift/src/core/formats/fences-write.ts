@@ -30,9 +30,12 @@ function geometryOf(fence: Fence): object {
     case 'circle':
       return { type: 'Point', coordinates: coordinate(fence.centre) };
     case 'corridor':
-      return oneOrMany('LineString', fence.lines.map((line) => line.map(coordinate))); // prettier-ignore
+      return oneOrMany(
+        'LineString',
+        fence.lines.map((line) => line.map(coordinate)),
+      );
     case 'polygon':
-      return oneOrMany('Polygon', fence.parts.map(ringsOf)); // prettier-ignore
+      return oneOrMany('Polygon', fence.parts.map(ringsOf));
   }
 }
 

@@ -1,7 +1,7 @@
 /** Characters that XML 1.0 cannot hold at all (section 2.2). */
 const FORBIDDEN =
   // eslint-disable-next-line no-control-regex -- the point is to find control characters
-  /[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
+  /[\0-\u0008\v\f\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
 
 /** Text as XML content or as an attribute in double quotes. What XML cannot hold becomes U+FFFD. */
 export function xmlText(text: string): string {

@@ -349,9 +349,14 @@ function isSound(place: Place): boolean {
 /** Whether a place has a name or an address. */
 function tells({ name, houseNumber, street, locality, region, postalCode, country }: Place): boolean {
   return (
-    isWritten(name) || isWritten(street) || isWritten(houseNumber) || isWritten(locality) ||
-    isWritten(region) || isWritten(postalCode) || isWritten(country)
-  ); // prettier-ignore
+    isWritten(name) ||
+    isWritten(street) ||
+    isWritten(houseNumber) ||
+    isWritten(locality) ||
+    isWritten(region) ||
+    isWritten(postalCode) ||
+    isWritten(country)
+  );
 }
 
 function isWritten(text: string | undefined): boolean {

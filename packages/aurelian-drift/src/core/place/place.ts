@@ -2,8 +2,13 @@ import type { Position } from '../geodesy/position.js';
 
 /** Parts of an address, from exact to coarse except for the postal code. */
 export const ADDRESS_PARTS = [
-  'houseNumber', 'street', 'locality', 'region', 'postalCode', 'country',
-] as const; // prettier-ignore
+  'houseNumber',
+  'street',
+  'locality',
+  'region',
+  'postalCode',
+  'country',
+] as const;
 /** Part of an address. */
 export type AddressPart = (typeof ADDRESS_PARTS)[number];
 

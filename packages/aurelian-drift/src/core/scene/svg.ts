@@ -18,7 +18,8 @@ export function writeSvg(scene: Scene, theme: Theme = 'day', ids = ''): string {
   const { width, height } = scene;
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" ` +
-    `role="img" font-family="${FONT_STACK}">\n<title>${xmlText(scene.title)}</title>\n${painter.definitions()}${body}</svg>\n`
+    `role="img" font-family="${FONT_STACK}">\n<title>${xmlText(scene.title)}</title>\n` +
+    `${painter.definitions()}${body}</svg>\n`
   );
 }
 
@@ -63,7 +64,10 @@ class SvgPainter {
       case 'image':
         return ''; // an SVG of this library refers to nothing outside
       case 'shape':
-        return `<path d="${pathData(step)}"${this.#paint(step.fill, step.stroke)}${step.closed ? ' fill-rule="evenodd"' : ''}/>\n`;
+        return (
+          `<path d="${pathData(step)}"${this.#paint(step.fill, step.stroke)}` +
+          `${step.closed ? ' fill-rule="evenodd"' : ''}/>\n`
+        );
       case 'disc':
         return (
           `<circle cx="${px(step.x)}" cy="${px(step.y)}" ` +

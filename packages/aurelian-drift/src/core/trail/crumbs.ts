@@ -26,8 +26,11 @@ export function crumbsOf(trail: Trail, { every = 0, beyond = 0 }: CrumbSpacing):
       const time = trail.number(i, 'time');
       if (i > start && beyond > 0) {
         walked += distanceBetween(
-          trail.number(i - 1, 'lat'), trail.number(i - 1, 'lon'), trail.number(i, 'lat'), trail.number(i, 'lon'),
-        ); // prettier-ignore
+          trail.number(i - 1, 'lat'),
+          trail.number(i - 1, 'lon'),
+          trail.number(i, 'lat'),
+          trail.number(i, 'lon'),
+        );
       }
       if (i > start && !(time - marked >= every * 1000 && walked >= beyond - ROUNDING)) continue;
       marks.push(i);

@@ -4,8 +4,20 @@ import { closest } from '../../check/suggest.js';
 
 /** Content of a column. */
 export type CsvField =
-  | 'time' | 'date' | 'lat' | 'lon' | 'accuracy' | 'altitude' | 'altitudeDatum' | 'altitudeAccuracy' | 'course' | 'speed'
-  | 'origin' | 'marks' | 'trail' | 'segment'; // prettier-ignore
+  | 'time'
+  | 'date'
+  | 'lat'
+  | 'lon'
+  | 'accuracy'
+  | 'altitude'
+  | 'altitudeDatum'
+  | 'altitudeAccuracy'
+  | 'course'
+  | 'speed'
+  | 'origin'
+  | 'marks'
+  | 'trail'
+  | 'segment';
 
 /** Names of columns, in lower case with single spaces. */
 const NAMES: Readonly<Record<CsvField, readonly string[]>> = {

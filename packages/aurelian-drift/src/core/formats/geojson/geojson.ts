@@ -32,7 +32,11 @@ export interface Feature {
  * @throws {InputError} of kind `not-this-format` with the path of the problem.
  */
 export function featuresOf(document: unknown): Feature[] {
-  return [...eachFeature(document, (error) => { throw error; })]; // prettier-ignore
+  return [
+    ...eachFeature(document, (error) => {
+      throw error;
+    }),
+  ];
 }
 
 /**

@@ -4,8 +4,23 @@ import { xmlText } from '../xml.js';
 
 /** Order of the elements of the standard, after `ele` and `time`: in a point, a track and a route. */
 const OF_POINT = [
-  'magvar', 'geoidheight', 'name', 'cmt', 'desc', 'src', 'link', 'sym', 'type', 'fix', 'sat', 'hdop', 'vdop', 'pdop', 'ageofdgpsdata', 'dgpsid',
-] as const; // prettier-ignore
+  'magvar',
+  'geoidheight',
+  'name',
+  'cmt',
+  'desc',
+  'src',
+  'link',
+  'sym',
+  'type',
+  'fix',
+  'sat',
+  'hdop',
+  'vdop',
+  'pdop',
+  'ageofdgpsdata',
+  'dgpsid',
+] as const;
 const OF_TRACK = ['name', 'cmt', 'desc', 'src', 'link', 'number', 'type'] as const;
 
 /** Key of an element of the standard. */
