@@ -1,5 +1,6 @@
 import type { Finding } from 'aurelian-drift';
 import { MANIFEST, MANIFEST_CHOICES, MANIFEST_PERMISSIONS, meantPermission } from 'aurelian-drift/internal';
+import { foundIn } from './found.js';
 import type { Needs, ProjectFile, PromptPreview } from './project.js';
 import { within, xmlTree, type Element } from './xml-tree.js';
 
@@ -12,14 +13,7 @@ export function checkManifest(
   needs: Needs,
 ): { findings: Finding[]; prompts: PromptPreview[] } {
   const findings: Finding[] = [];
-  const found = (
-    severity: Finding['severity'],
-    rule: string,
-    problem: string,
-    remedy: string,
-    line?: number,
-  ) =>
-    findings.push({ severity, rule, file: file.path, problem, remedy, ...(line !== undefined && { line }) });
+  const found = foundIn(file, findings);
   const tree = xmlTree(file.text);
   if ('problem' in tree) {
     found(

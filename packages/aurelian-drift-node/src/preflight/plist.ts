@@ -7,6 +7,7 @@ import {
   PLIST_KEYS,
   meantKey,
 } from 'aurelian-drift/internal';
+import { foundIn } from './found.js';
 import type { Needs, ProjectFile, PromptPreview } from './project.js';
 import { xmlTree, type Element } from './xml-tree.js';
 
@@ -39,14 +40,7 @@ export function checkPlist(
   needs: Needs,
 ): { findings: Finding[]; prompts: PromptPreview[] } {
   const findings: Finding[] = [];
-  const found = (
-    severity: Finding['severity'],
-    rule: string,
-    problem: string,
-    remedy: string,
-    line?: number,
-  ) =>
-    findings.push({ severity, rule, file: file.path, problem, remedy, ...(line !== undefined && { line }) });
+  const found = foundIn(file, findings);
 
   if (file.text.startsWith('bplist')) {
     found(
