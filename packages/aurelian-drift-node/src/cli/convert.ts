@@ -15,7 +15,8 @@ import { sourceName } from '../files/text-file.js';
 import { printJson } from './json.js';
 import { NoteReporter } from './notes.js';
 import { lengthArgument } from './quantities.js';
-import { checkEnding, counted, writeTracks, writeTracksAs } from './track-output.js';
+import { counted } from './counted.js';
+import { checkEnding, writeTracks, writeTracksAs } from './track-output.js';
 
 interface Options {
   readonly smooth?: boolean;

@@ -23,7 +23,8 @@ import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { pngOf } from './picture.js';
 import { durationArgument, sizeArgument } from './quantities.js';
-import { counted, FORMAT_TITLES } from './track-output.js';
+import { counted } from './counted.js';
+import { FORMAT_TITLES } from './track-output.js';
 
 interface Options {
   out: string;

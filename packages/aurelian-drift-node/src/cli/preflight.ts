@@ -6,6 +6,7 @@ import type { Finding } from 'aurelian-drift';
 import type { PromptPreview } from '../preflight/project.js';
 import { preflight, type PreflightReport } from '../preflight/preflight.js';
 import { previewPage } from '../preflight/preview.js';
+import { counted } from './counted.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { readProject } from './project-files.js';
@@ -74,8 +75,4 @@ function promptLines({ file, level, language, text, choices }: PromptPreview): s
     `  ${level}${language === undefined ? '' : `, ${language}`} (${printable(file)}): ${words}`,
     `    choices: ${choices.join(' · ')}`,
   ];
-}
-
-function counted(count: number, problem: string): string {
-  return `${count} ${problem}${count === 1 ? '' : 's'}`;
 }

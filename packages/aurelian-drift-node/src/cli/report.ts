@@ -8,7 +8,7 @@ import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { lengthArgument } from './quantities.js';
 import { reportFont } from './report-font.js';
-import { counted } from './track-output.js';
+import { counted } from './counted.js';
 
 interface Options {
   readonly out: string;

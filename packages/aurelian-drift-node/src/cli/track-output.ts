@@ -55,8 +55,3 @@ export async function writeTracksAs(
 export async function writeTracks(path: string, content: TrackContent, options: WriteOptions): Promise<void> {
   await writeTracksAs(path, options, (writer) => deliverTracks(content, writer), content);
 }
-
-/** `1 trail`, `2 trails`. */
-export function counted(count: number, one: string, many = `${one}s`): string {
-  return `${count} ${count === 1 ? one : many}`;
-}
