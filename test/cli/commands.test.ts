@@ -59,7 +59,7 @@ describe('the command line', () => {
       expect((trails[0]!.at(1)!.time - trails[0]!.at(0)!.time) / 1000).to.equal(5);
     });
 
-    it('rests on the way, which the summary tells of', async () => {
+    it('rests on the way, which the summary reports', async () => {
       await run('simulate demo:dune-round -o rested.gpx --rest-every 700m --rest-for 3min --reception trees');
       const [summary] = (await run('summary rested.gpx --json')).json();
       const { stops, resting, distance } = summary as unknown as {
@@ -87,7 +87,7 @@ describe('the command line', () => {
   });
 
   describe('summary', () => {
-    it('tells what is known in words, and all of it as JSON with the library’s own names', async () => {
+    it('writes the known figures in words, and all of them as JSON with the library’s own names', async () => {
       const { out } = await run('summary walk.gpx');
       expect(out)
         .to.match(/^Tarn Round\n/)
@@ -129,7 +129,7 @@ describe('the command line', () => {
   describe('crossings', () => {
     it('are the sections of the round, in turn, in and out', async () => {
       const { out } = await run('crossings walk.gpx --fences demo');
-      expect(out.split('\n')[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
+      expect(out.split('\n')[0]).to.match(/^UTC +kind +fence +place +course +certainty +accuracy +duration$/);
       const crossings = (await run('crossings walk.gpx --fences demo --json')).json();
       const names = crossings.map(({ kind, name }) => `${kind} ${name}`);
       const sections = ['Ox-eye Meadow', 'Sedge Bottom', 'Tarn Head', 'Burnet Slope', 'Bracken Piece'];
@@ -187,7 +187,7 @@ describe('the command line', () => {
       ]);
     });
 
-    it('never writes over a file unasked, and refuses under --strict what it would leave out', async () => {
+    it('overwrites a file only when asked, and under --strict refuses to drop data', async () => {
       await writeFile(file('there.csv'), 'precious');
       const { code, err } = await run('convert walk.gpx there.csv');
       expect([code, await readFile(file('there.csv'), 'utf8')]).to.deep.equal([1, 'precious']);
@@ -207,7 +207,7 @@ describe('the command line', () => {
   });
 
   describe('measure', () => {
-    it('tells each leg, western and southern places too', async () => {
+    it('lists each leg, also at western and southern places', async () => {
       const [{ legs }] = (await run('measure 44.2,-33.6 44.3,-33.6 -44.2,-33.6 --json')).json() as [
         { legs: { distance: number; bearing: number }[] },
       ];
@@ -232,7 +232,7 @@ describe('the command line', () => {
       properties,
     });
 
-    it('tell what is at a position of the island, and what is not', async () => {
+    it('list the places at a position of the island, and report a position without any', async () => {
       const { out } = await run('place 44.18668,-33.6082');
       expect(out.split('\n').slice(0, 4)).to.deep.equal([
         '44.18668° N, 33.60820° W',
@@ -254,7 +254,7 @@ describe('the command line', () => {
         .and.to.include('* not in the language asked for: street, locality, region');
     });
 
-    it('list what is near, and find by words, both of one name', async () => {
+    it('list the places near by, and find by words, also two of one name', async () => {
       const { out } = await run('near 44.2,-33.6 --within 1km');
       expect(
         out
@@ -272,7 +272,7 @@ describe('the command line', () => {
       expect((await run('find 44.2, -33.6')).out).to.match(/^this is a position/);
     });
 
-    it('read a file of one’s own, and tell what had to be left out, with its line', async () => {
+    it('read the user’s own file, and list the entries that were skipped, with their lines', async () => {
       await places([
         feature({ name: 'Low Hut', kind: 'hut' }),
         feature({ kind: 'well' }),
@@ -294,7 +294,7 @@ describe('the command line', () => {
           .and.include(text);
     });
 
-    it('say in one line what is wrong', async () => {
+    it('describe a bad input in one line', async () => {
       const cases = [
         ['place 120,44', 2, 'swapped?'],
         ['place 44.2,-33.6 --language e_n', 2, 'must be a language tag like "en"'],
@@ -321,7 +321,7 @@ describe('the command line', () => {
       }
     }).timeout(240_000);
 
-    it('ask a service that serve has started, which ends when it is told to', async () => {
+    it('ask a service that serve has started, which ends when asked', async () => {
       const served = started(folder.path, ['serve', '--port', '0', '--host', '127.0.0.1']);
       const [address] = await eventually(
         () => /http:\/\/[\d.:]+(?=\/places\/at)/.exec(served.out()) ?? expect.fail('no address'),
@@ -334,7 +334,7 @@ describe('the command line', () => {
   });
 
   describe('follow', () => {
-    it('gives every fix of a file, those that pass, or only the accurate', async () => {
+    it('prints every fix of a file, only those that pass a filter, or only the accurate ones', async () => {
       const all = (await run('follow walk.gpx --json')).json();
       const [summary] = (await run('summary walk.gpx --json')).json();
       expect(all.length).to.equal(summary.fixes);
@@ -348,7 +348,7 @@ describe('the command line', () => {
       expect((await run('follow walk.gpx --accuracy 2m')).out).to.equal('');
     });
 
-    it('tells crossings among the fixes, and records a trail equal to the one it read', async () => {
+    it('prints the crossings of the fixes, and records a trail equal to the one it read', async () => {
       const { out, err } = await run('follow walk.gpx --fences demo --record copy.gpx');
       expect(out).to.match(/\d\d:\d\d:\d\d {2}-- enter Ox-eye Meadow\n/);
       expect(err).to.match(/^copy\.gpx: \d+ fixes, 5\.\d\d km in 1 h/);
@@ -365,7 +365,7 @@ describe('the command line', () => {
       ]);
     });
 
-    it('walks the island by itself, at the tempo told', async () => {
+    it('walks the island by itself, at the given tempo', async () => {
       const fixes = (await run('follow demo:dune-round --tempo max --every 5min --json')).json();
       expect(fixes.length).to.be.within(7, 11);
       expect(fixes[0].origin).to.equal('simulated');
@@ -418,7 +418,7 @@ describe('the command line', () => {
         expect(colours.has(colour), colour).to.equal(true);
     });
 
-    it('draws on a grid when there is no background, and says so', async () => {
+    it('draws on a grid when there is no background, and reports it', async () => {
       await run('map walk.gpx -o grid.svg');
       const svg = await readFile(file('grid.svg'), 'utf8');
       expect(svg).to.include('<g id="grid">').and.to.include('No background');
@@ -426,7 +426,7 @@ describe('the command line', () => {
   });
 
   describe('tour', () => {
-    it('tells the whole story, and leaves files that agree with each other', async function () {
+    it('writes files that agree with each other', async function () {
       this.timeout(240_000);
       const { code, out, err } = await run('tour --into story');
       expect(code, err).to.equal(0);
@@ -506,7 +506,7 @@ describe('the command line', () => {
       });
     }
 
-    it('that is not there is said to be missing', async () => {
+    it('that does not exist is reported as missing', async () => {
       expect(await run('summary nowhere.gpx')).to.include({
         code: 1,
         err: 'aurelian: nowhere.gpx: there is no such file\n',
@@ -530,7 +530,7 @@ describe('the command line', () => {
       ['crossings walk.gpx', /required option '--fences <file>' not specified/],
     ];
     for (const [words, message] of misuses) {
-      it(`as "aurelian ${words}" says what to do, with exit code 2`, async () => {
+      it(`as "aurelian ${words}" exits with code 2 and a message with the remedy`, async () => {
         const { code, err } = await run(words);
         expect(err).to.match(message);
         expect(code).to.equal(2);

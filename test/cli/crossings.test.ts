@@ -33,12 +33,12 @@ describe('the log of crossings, by command', () => {
   });
 
   it(
-    'has place, course, certainty, accuracy and stay of each, the time in each fence, and what is ' +
-      'wanted only',
+    'lists place, course, certainty, accuracy and duration of each, and the time in each ' +
+      'fence; filters apply',
     async () => {
       const { out } = await run('crossings walk.gpx --fences demo --times');
       const lines = out.split('\n');
-      expect(lines[0]).to.match(/^UTC +what +fence +place +course +certain +accuracy +duration$/);
+      expect(lines[0]).to.match(/^UTC +kind +fence +place +course +certainty +accuracy +duration$/);
       expect(lines[2]).to.match(
         /^08:11:\d\d +exit +Marram East +44\.\d{5}° N, 33\.\d{5}° W +2\d\d° W\w* +100 % +±8 m +6 min \d+ s$/,
       );
@@ -52,7 +52,7 @@ describe('the log of crossings, by command', () => {
     },
   );
 
-  it('writes CSV and GeoJSON that say the same, and no file twice', async () => {
+  it('writes CSV and GeoJSON with the same crossings, and overwrites no file', async () => {
     const all = (await run('crossings walk.gpx --fences demo --json')).json() as Reported[];
     expect((await run('crossings walk.gpx --fences demo -o log.csv')).err).to.equal('log.csv: 8 crossings\n');
     const [head, ...rows] = (await readFile(file('log.csv'), 'utf8')).trimEnd().split('\r\n');
@@ -69,7 +69,7 @@ describe('the log of crossings, by command', () => {
     expect((await readFile(file('log.csv'), 'utf8')).split('\r\n').length).to.equal(6);
   });
 
-  it('tells what nobody saw by the times that it happened between', async () => {
+  it('shows a crossing inside a gap by the two times between which it happened', async () => {
     const unseen = (await run('crossings gaps.gpx walk.gpx --fences demo --json'))
       .json()
       .filter(({ notBefore }) => notBefore !== undefined);

@@ -52,23 +52,26 @@ describe('a full disk', () => {
     expect(kept).to.be.within(20, 100); // 8 KiB, at 100 to 300 bytes a fix
   });
 
-  it('while it records is told by the command, which fails, with the file that there is', async () => {
-    const { code, err } = await cramped(16, work.path, [
-      main,
-      'follow',
-      'demo',
-      '--tempo',
-      'max',
-      '--record',
-      'full.gpx',
-    ]);
-    expect(code).to.equal(1);
-    expect(err).to.match(/full\.gpx: EFBIG.*fixes are in the file for certain, the others wait in memory/);
-    const [trail] = readGpx(await readFile(join(work.path, 'full.gpx'), 'utf8')).trails;
-    expect(trail!.length).to.be.above(20);
-  });
+  it(
+    'while recording is reported by the command, which fails and names the file written ' + 'so far',
+    async () => {
+      const { code, err } = await cramped(16, work.path, [
+        main,
+        'follow',
+        'demo',
+        '--tempo',
+        'max',
+        '--record',
+        'full.gpx',
+      ]);
+      expect(code).to.equal(1);
+      expect(err).to.match(/full\.gpx: EFBIG.*fixes are in the file for certain, the others wait in memory/);
+      const [trail] = readGpx(await readFile(join(work.path, 'full.gpx'), 'utf8')).trails;
+      expect(trail!.length).to.be.above(20);
+    },
+  );
 
-  it('and a file that is there already is told at once, before anything is followed', async () => {
+  it('and a file that exists already is reported at once, before the follow starts', async () => {
     await aurelian(work.path, ['simulate', 'demo', '-o', 'there.gpx']);
     const before = await readFile(join(work.path, 'there.gpx'), 'utf8');
     // At a walk's pace this would take an hour.

@@ -31,8 +31,8 @@ describe('the commands of a party', function () {
   after(() => end(served));
 
   it(
-    'announce tells who sees what and shares until it is asked to end; watch shows the roster, as a ' +
-      'table and as JSON',
+    'announce states who receives what and shares until it is stopped; watch shows the ' +
+      'roster, as a table and as JSON',
     async () => {
       const announcer = begin(
         'announce',
@@ -77,33 +77,36 @@ describe('the commands of a party', function () {
     },
   );
 
-  it('guard tells who gives no sign of life, and keeps it in a log that alarms prints', async () => {
-    const guard = begin('guard', '--check-in', '1s', '--memory', 'memory', '--broker', broker);
-    await eventually(() => expect(guard.err()).to.include('connected'));
-    const announcer = begin(
-      'announce',
-      'demo:dune-round',
-      '--as',
-      'osk',
-      '--keep-alive',
-      '30s',
-      '--broker',
-      broker,
-    );
-    await eventually(() => expect(announcer.out()).to.not.equal(''));
-    announcer.kill('SIGKILL');
-    // It listens for ten seconds before silence counts.
-    await eventually(
-      () =>
-        expect(guard.out()).to.match(/^\d\d:\d\d:\d\d {2}!! osk gave no sign of life since then {2}44\.2/),
-      30,
-    );
-    expect((await end(guard)).err).to.match(/places \d+, alarms 1, members in the party 1/);
-    const log = await run('alarms', 'memory', '--json');
-    expect(log.json()).to.have.length(1);
-    expect(log.json()[0]).to.include({ member: 'osk', kind: 'missed' });
-    expect(log.json()[0].id).to.match(/^osk:check-in:missed:\d{13}$/);
-  });
+  it(
+    'guard reports a member without a sign of life, and keeps the report in a log that ' + 'alarms prints',
+    async () => {
+      const guard = begin('guard', '--check-in', '1s', '--memory', 'memory', '--broker', broker);
+      await eventually(() => expect(guard.err()).to.include('connected'));
+      const announcer = begin(
+        'announce',
+        'demo:dune-round',
+        '--as',
+        'osk',
+        '--keep-alive',
+        '30s',
+        '--broker',
+        broker,
+      );
+      await eventually(() => expect(announcer.out()).to.not.equal(''));
+      announcer.kill('SIGKILL');
+      // It listens for ten seconds before silence counts.
+      await eventually(
+        () =>
+          expect(guard.out()).to.match(/^\d\d:\d\d:\d\d {2}!! osk gave no sign of life since then {2}44\.2/),
+        30,
+      );
+      expect((await end(guard)).err).to.match(/places \d+, alarms 1, members in the party 1/);
+      const log = await run('alarms', 'memory', '--json');
+      expect(log.json()).to.have.length(1);
+      expect(log.json()[0]).to.include({ member: 'osk', kind: 'missed' });
+      expect(log.json()[0].id).to.match(/^osk:check-in:missed:\d{13}$/);
+    },
+  );
 
   it('rights writes the lists of brokers from the users of a file', async () => {
     const users = {
@@ -150,7 +153,7 @@ describe('the commands of a party', function () {
       expect(outcome.err).to.match(text);
     });
 
-  it('refuses users that cannot be, and says where', async () => {
+  it('refuses impossible users, and names the line', async () => {
     for (const [users, text] of [
       [
         { party: 'moor', users: [{ id: 'a', role: 'membr', password: 'x' }] },

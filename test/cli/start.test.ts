@@ -51,7 +51,7 @@ describe('npm start', function () {
   });
 });
 
-describe('a command that is none', () => {
+describe('an unknown command', () => {
   it('is refused also before --help and below another command, with a suggestion', async () => {
     const { aurelian } = await import('../support/aurelian.js');
     for (const [words, text] of [

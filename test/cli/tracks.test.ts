@@ -42,7 +42,7 @@ describe('the command line, with trails in files', function () {
       expect(readKml(await text('sea.kml')).trails[0]!.length).to.equal(count);
     });
 
-    it('tells a file by what is in it, whatever it is called and however it is encoded', async () => {
+    it('recognises a file by its content, whatever its name and encoding', async () => {
       const gpx = writeGpx({ trails: [Trail.from([{ time: START, ...HUT }], { name: 'Über die Düne' })] });
       await writeFile(file('wrong.csv'), gpx);
       await writeFile(file('utf16.dat'), Buffer.from(`\uFEFF${gpx.replace('UTF-8', 'UTF-16')}`, 'utf16le'));
@@ -79,7 +79,7 @@ describe('the command line, with trails in files', function () {
       }
     });
 
-    it('gives what was whole of a file cut off, and says where it ends', async () => {
+    it('reads the whole part of a file that was cut off, and names where it ends', async () => {
       const features = ['One', 'Two', 'Three'].map((name) =>
         JSON.stringify({
           type: 'Feature',
@@ -154,7 +154,7 @@ describe('the command line, with trails in files', function () {
       expect(steady.distance / truth.distance).to.be.closeTo(1, 0.02);
     });
 
-    it('keeps what is under a veil to itself', async () => {
+    it('keeps the data under a veil out of every output', async () => {
       const home = {
         type: 'FeatureCollection',
         features: [
@@ -182,7 +182,7 @@ describe('the command line, with trails in files', function () {
   });
 
   describe('summary', () => {
-    it('tells splits, time in fences, gaps, pace, in the units that are wanted', async () => {
+    it('reports splits, time in fences, gaps and pace, in the chosen units', async () => {
       const { out } = await run('summary walk.gpx --splits 1km --fences demo');
       expect(out)
         .to.match(/^pace +\d\d:\d\d min\/km in motion$/m)
@@ -316,7 +316,7 @@ describe('the command line, with trails in files', function () {
       await page.close();
     });
 
-    it('takes names as text, tells what is unknown, and counts the gaps', async () => {
+    it('treats names as text, reports unknown fields, and counts the gaps', async () => {
       const trail = Trail.from(
         Array.from({ length: 60 }, (_, i) => ({
           time: START + (i < 30 ? i : i + 600) * 1000,

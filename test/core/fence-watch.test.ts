@@ -114,7 +114,7 @@ describe('a timetable', () => {
     expect(isOn({}, '2026-05-14T06:30Z')).to.equal(true);
   });
 
-  it('refuses what is none', () => {
+  it('refuses an invalid fix', () => {
     const wrong: [object, string][] = [
       [{ hours: '8-18' }, 'timetable: hours must be two times of day, "08:00/18:00", got "8-18"'],
       [{ weekdays: [0] }, 'weekdays must be days of the week'],
@@ -128,7 +128,7 @@ describe('a timetable', () => {
 });
 
 describe('a watch', () => {
-  it('tells that somebody lingers once, after the time that the fence asks, and again after the next entry', () => {
+  it('reports lingering once, after the fence’s own time, and again after the next entry', () => {
     const fence = { ...circle, linger: 60 };
     const inside = (seconds: number) =>
       run(new FenceWatch([fence]), [
@@ -151,7 +151,7 @@ describe('a watch', () => {
     expect(kinds(twice)).to.equal('initial exit enter exit enter linger');
   });
 
-  it('tells after a gap what was known before and is known after, and makes no edge up', () => {
+  it('reports after a gap the state before and the state now, and invents no edge', () => {
     const watch = new FenceWatch([circle]);
     run(watch, [at(0, east(20)), at(10, east(30))]);
     watch.breakSegment();
@@ -203,7 +203,7 @@ describe('a watch', () => {
     expect(reported[0]!.time).to.be.within(start + 302_000, start + 310_000);
   });
 
-  it('closes a fence that is taken away while one is inside, and then tells no exit', () => {
+  it('closes a removed fence while the user is inside, and then reports no exit', () => {
     const watch = new FenceWatch([circle]);
     expect(kinds(run(watch, [at(0, east(150)), at(10, east(50)), at(20, east(40))]))).to.equal('enter');
     expect([watch.sideOf('hut'), watch.sideOf('bank')]).to.deep.equal(['inside', undefined]);
@@ -220,7 +220,7 @@ describe('a watch', () => {
     expect(watch.remove('nobody')).to.deep.equal([]);
   });
 
-  it('is uncertain on a fix too coarse for a fence, and may be told to trust, or to be surer', () => {
+  it('is uncertain on a fix too coarse for a fence; the certainty can be lowered or raised', () => {
     const coarse = [at(0, east(300), 500), at(10, east(0), 500), at(20, east(0), 500)];
     const certain = new FenceWatch([circle]);
     expect([kinds(run(certain, coarse)), certain.sideOf('hut')]).to.deep.equal(['', 'uncertain']);
@@ -231,33 +231,36 @@ describe('a watch', () => {
     expect(kinds(run(new FenceWatch([circle], { initial: 'enter' }), [at(0, hut)]))).to.equal('enter');
   });
 
-  it('watches a fence only when its timetable says, closes it then, and begins anew afterwards', () => {
-    const day = { ...circle, when: timetable({ hours: '08:00/08:02', timeZone: 'UTC' }) };
-    const fixes = (from: number, count: number) =>
-      Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
-    const watch = new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }]);
-    const reported = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
-    expect(
-      reported.map(({ kind, fence, time, duration }) => [kind, fence, (time - start) / 1000, duration]),
-    ).to.deep.equal([
-      ['enter', 'hut', 10, undefined],
-      ['enter', 'always', 10, undefined],
-      ['closed', 'hut', 120, 110],
-    ]);
-    expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([
-      undefined,
-      'inside',
-      true,
-    ]);
-    const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
-    for (const next of [watch, new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }])]) {
-      if (next !== watch) expect(next.restore(kept)).to.deep.equal([]);
-      const tomorrow = run(next, fixes(86_400, 3));
-      expect(tomorrow.map(({ kind, fence }) => [kind, fence])).to.deep.equal([['initial', 'hut']]);
-    }
-  });
+  it(
+    'watches a fence only in its timetable’s hours, closes it after them, and starts ' + 'again later',
+    () => {
+      const day = { ...circle, when: timetable({ hours: '08:00/08:02', timeZone: 'UTC' }) };
+      const fixes = (from: number, count: number) =>
+        Array.from({ length: count }, (_, i) => at(from + 10 * i, east(50)));
+      const watch = new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }]);
+      const reported = run(watch, [at(0, east(150)), ...fixes(20, 20)]);
+      expect(
+        reported.map(({ kind, fence, time, duration }) => [kind, fence, (time - start) / 1000, duration]),
+      ).to.deep.equal([
+        ['enter', 'hut', 10, undefined],
+        ['enter', 'always', 10, undefined],
+        ['closed', 'hut', 120, 110],
+      ]);
+      expect([watch.sideOf('hut'), watch.sideOf('always'), watch.nearestEdge(east(50)) > 49]).to.deep.equal([
+        undefined,
+        'inside',
+        true,
+      ]);
+      const kept = JSON.parse(JSON.stringify(watch.state)) as FenceWatchState;
+      for (const next of [watch, new FenceWatch([day, { ...day, id: 'always', when: timetable({}) }])]) {
+        if (next !== watch) expect(next.restore(kept)).to.deep.equal([]);
+        const tomorrow = run(next, fixes(86_400, 3));
+        expect(tomorrow.map(({ kind, fence }) => [kind, fence])).to.deep.equal([['initial', 'hut']]);
+      }
+    },
+  );
 
-  it('refuses a fence that is written wrongly, by its name and what is wrong', () => {
+  it('refuses an invalid fence, with its name and the problem', () => {
     const wrong: [object, string][] = [
       [{ ...circle, center: hut }, 'fence "hut" has no option "center", did you mean "centre"?'],
       [{ ...circle, radius: undefined }, 'fence "hut": radius must be a number of metres, got null'],
@@ -344,7 +347,7 @@ describe('a watch', () => {
     }
   });
 
-  it('has corridors that are as wide as they say, around their ends and corners too', () => {
+  it('has corridors of exactly the stated width, also around their ends and corners', () => {
     const corner = east(400);
     const corridor: CorridorFence = {
       kind: 'corridor',
@@ -405,7 +408,7 @@ describe('a watch', () => {
     expect(enter!.lat).to.be.closeTo(80, 1e-9);
   });
 
-  it('finds on bare points what a plain oracle finds that looks at every step closely', () => {
+  it('finds on exact points the same as a plain reference that checks every step finely', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), (seed) => {
         const fences = strewn(seed, 3);
@@ -436,7 +439,7 @@ describe('a watch', () => {
     );
   }).timeout(240_000);
 
-  it('goes on after a restart as if there had been none: nothing twice, nothing lost', () => {
+  it('continues after a restart as without one: no crossing twice, none lost', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 0, max: 1e6 }),
@@ -462,8 +465,8 @@ describe('a watch', () => {
   }).timeout(240_000);
 
   it(
-    'takes up a state with other fences: new ones begin unknown, those gone are closed; and refuses ' +
-      'what is none',
+    'restores a state with other fences: new ones start unknown, missing ones are closed; ' +
+      'refuses an invalid state',
     () => {
       const watch = new FenceWatch([circle]);
       run(watch, [at(0, east(150)), at(10, east(50))]);
@@ -496,7 +499,7 @@ describe('a watch', () => {
     },
   );
 
-  it('tells with an index of many what it tells without, as fences come and go', () => {
+  it('reports the same with an index of many fences as without, while fences come and go', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 1e6 }), fc.boolean(), (seed, accurate) => {
         const random = randomFrom(seed);
@@ -529,8 +532,8 @@ describe('a watch', () => {
   }).timeout(240_000);
 
   it(
-    'tells of fences that many watches share what a watch with its own would, by the clock and after ' +
-      'restarts too',
+    'reports the same for fences shared by many watches as a watch with its own, by the ' +
+      'clock and after restarts too',
     () => {
       const evening = timetable({ hours: '08:05/08:10', timeZone: 'UTC' });
       fc.assert(
@@ -570,7 +573,7 @@ describe('a watch', () => {
     },
   ).timeout(240_000);
 
-  it('tells an excursion once: what is certain afterwards is dated after it', () => {
+  it('reports an excursion once: a crossing that is certain only later has the earlier time', () => {
     // Around the pole, where a step that is straight in degrees leaves, enters again, and ends outside.
     let [here, time]: [Position, number] = [{ lat: 89.9995, lon: 0 }, start];
     const watch = new FenceWatch([{ ...circle, centre: here, radius: 100 }]);
@@ -592,7 +595,7 @@ describe('a watch', () => {
     );
   });
 
-  it('goes on from any state that it gave itself, also after fixes as coarse as are accepted', () => {
+  it('continues from any state that it saved, also after the coarsest accepted fixes', () => {
     const step = fc.record({
       seconds: fc.constantFrom(0, 0.1, 1, 20, 4000),
       course: fc.double({ min: 0, max: 359, noNaN: true }),
@@ -668,7 +671,7 @@ describe('a watch', () => {
     );
   }).timeout(240_000);
 
-  it('tells every true crossing of noisy walks once, and none that was not', () => {
+  it('reports every true crossing of noisy walks once, and no false one', () => {
     const line = { parts: [[ahead(hut, 250, 900), hut, ahead(hut, 110, 900)]] };
     const fences: Fence[] = [
       circle,

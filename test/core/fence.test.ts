@@ -46,7 +46,7 @@ const polygon = (id: string, ...rings: (readonly [number, number])[][]): Fence =
 });
 
 describe('a circle', () => {
-  it('told 150 → 50 → 150 m gives one enter and one exit, at the edge and when it was cut', () => {
+  it('gives one enter and one exit for 150 → 50 → 150 m, at the edge and at the time of ' + 'the cut', () => {
     const crossings = crossingsOf([circle], eastOfHut([150, 50, 150]));
     expect(reported(crossings)).to.equal('enter exit');
     const [enter, exit] = crossings as [Crossing, Crossing];
@@ -226,7 +226,7 @@ describe('certainty', () => {
     expect(crossingsOf([circle], eastOfHut([300, ...noise], 1)).length).to.be.above(10);
   });
 
-  it('says nothing on a fix far too coarse for the fence', () => {
+  it('reports nothing on a fix far too coarse for the fence', () => {
     const watch = new FenceWatch([circle]);
     const fixes = eastOfHut([700, 20, 10], 60, 500);
     expect(fixes.flatMap((fix) => watch.take(fix))).to.deep.equal([]);
@@ -243,7 +243,7 @@ describe('certainty', () => {
 });
 
 describe('a watch', () => {
-  it('tells the first fix inside as initial, which is no entry', () => {
+  it('reports the first fix inside as initial, which is no entry', () => {
     expect(reported(crossingsOf([circle], eastOfHut([20, 30, 150])))).to.equal('initial exit');
   });
 
@@ -346,7 +346,7 @@ describe('fences from GeoJSON', () => {
       );
   });
 
-  it('have their outlines mended where that is safe, and say so', () => {
+  it('have their outlines repaired where that is safe, and report the repair', () => {
     const reported: string[] = [];
     const ring = [
       [0, 0],

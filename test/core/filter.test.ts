@@ -100,7 +100,7 @@ describe('a filtered path', function () {
     }
   });
 
-  it('states a radius that holds the truth about as often as it says', () => {
+  it('states a radius that holds the truth about as often as stated', () => {
     for (const reception of ['open', 'trees'] as const) {
       const { raw, truth } = walk(reception, 9021);
       const held = [...smoothTrail(raw)].filter((fix, i) => distance(fix, truth[i]!) <= fix.accuracy!).length;
@@ -108,27 +108,30 @@ describe('a filtered path', function () {
     }
   });
 
-  it('leaves the raw trail as it was, fix for fix and segment for segment, and keeps what else they say', () => {
-    const { raw } = walk('trees', 9031);
-    const before = [...raw];
-    const trail = new Trail({ name: 'Round' });
-    before.forEach((fix, i) => {
-      if (i === 700) trail.breakSegment();
-      trail.append(fix);
-    });
-    const steady = smoothTrail(trail);
-    expect([...trail]).to.deep.equal(before);
-    expect([steady.name, steady.length, steady.segments]).to.deep.equal([
-      'Round',
-      trail.length,
-      trail.segments,
-    ]);
-    expect(Array.from(steady, ({ time, altitude }) => [time, altitude])).to.deep.equal(
-      before.map(({ time, altitude }) => [time, altitude]),
-    );
-  });
+  it(
+    'leaves the raw trail unchanged, fix for fix and segment for segment, with all other ' + 'fields',
+    () => {
+      const { raw } = walk('trees', 9031);
+      const before = [...raw];
+      const trail = new Trail({ name: 'Round' });
+      before.forEach((fix, i) => {
+        if (i === 700) trail.breakSegment();
+        trail.append(fix);
+      });
+      const steady = smoothTrail(trail);
+      expect([...trail]).to.deep.equal(before);
+      expect([steady.name, steady.length, steady.segments]).to.deep.equal([
+        'Round',
+        trail.length,
+        trail.segments,
+      ]);
+      expect(Array.from(steady, ({ time, altitude }) => [time, altitude])).to.deep.equal(
+        before.map(({ time, altitude }) => [time, altitude]),
+      );
+    },
+  );
 
-  it('is moved by no wild fix, and goes on where it was', () => {
+  it('is moved by no outlier, and continues where it was', () => {
     const { raw } = walk('open', 9041);
     const hurt = new Trail();
     [...raw].forEach((fix, i) =>
@@ -220,7 +223,7 @@ describe('a filtered path', function () {
     expect(noisy(3, 5)).to.be.below(0.8); // invented speeds: no worse than none
   });
 
-  it('tells rest within seconds of stopping, without course, and motion promptly', () => {
+  it('reports rest within seconds of stopping, without course, and motion promptly', () => {
     for (const reception of ['exact', 'open', 'trees', 'street'] as const) {
       for (let seed = 9091; seed < 9097; seed++) {
         const filter = new FixFilter();

@@ -19,7 +19,7 @@ const time = Date.UTC(2026, 4, 14, 8);
 const here = { time, lat: 44.2, lon: -33.6 };
 
 describe('a fix at the border', () => {
-  it('keeps what is known and leaves out what is not: no zero, no −1, no null', () => {
+  it('keeps the known fields and leaves out unknown ones: no zero, no −1, no null', () => {
     const raw = { ...here, accuracy: 7.4, altitude: null, speed: undefined, course: NaN };
     expect(fixFrom(raw)).to.deep.equal({ ...here, accuracy: 7.4, origin: 'unknown' });
   });

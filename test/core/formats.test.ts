@@ -24,7 +24,7 @@ function content(trail: TrailType | undefined) {
 const writable = (text: string) => !/[^\t\n\u0020-\uD7FF\uE000-\uFFFD]/.test(text);
 
 describe('GPX', () => {
-  it('gives back every trail that was written, to the last digit', () => {
+  it('reads back every trail it wrote, to the last digit', () => {
     fc.assert(
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0 && writable(trail.name ?? '')),
@@ -185,7 +185,7 @@ describe('GPX', () => {
 });
 
 describe('GeoJSON trails', () => {
-  it('give back every trail that was written', () => {
+  it('read back every trail they wrote', () => {
     fc.assert(
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0),
@@ -214,7 +214,7 @@ describe('GeoJSON trails', () => {
     ]); // prettier-ignore
   });
 
-  it('refuse columns of another length, and times that are none, by their path', () => {
+  it('refuse columns of different lengths, and invalid times, by their path', () => {
     const make = (time: unknown) => ({
       type: 'Feature',
       geometry: {
@@ -241,7 +241,7 @@ describe('GeoJSON trails', () => {
 describe('CSV', () => {
   const START = Date.UTC(2026, 4, 14, 8);
 
-  it('gives back every trail that was written, to the last digit', () => {
+  it('reads back every trail it wrote, to the last digit', () => {
     fc.assert(
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0),
@@ -302,7 +302,7 @@ describe('CSV', () => {
     });
   }
 
-  it('leaves out what cannot be, says so with its line, and keeps the rest', () => {
+  it('skips invalid entries, reports each with its line, and keeps the rest', () => {
     const text =
       'time,lat,lon,speed,note\n2026-05-14T08:00:00Z,44.2,-33.6,fast,"two\nlines"\n' +
       '2026-05-14T08:00:01Z,144,-33.6,1,\n,44.2,-33.6,1,\n\n2026-05-14T08:00:03Z,44.2';
@@ -316,7 +316,7 @@ describe('CSV', () => {
     expect(notes[4]!.text).to.include('(the row has 2 of 5 cells)');
   });
 
-  it('without times is a line, and refuses a header that says too little', () => {
+  it('without times is a line; a header without positions is refused', () => {
     const { lines, trails } = readCsv('lat,lon,ele\n44.2,-33.6,12\n44.3,-33.6,\n');
     expect(trails).to.deep.equal([]);
     expect(lines).to.deep.equal([

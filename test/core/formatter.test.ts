@@ -51,7 +51,7 @@ describe('a formatter', () => {
     );
   });
 
-  it('writes what can be read again as the same position', () => {
+  it('writes text that reads back as the same position', () => {
     const angles = fc.constantFrom('degrees', 'minutes', 'seconds');
     const lat = fc.double({ min: -90, max: 90, noNaN: true });
     const lon = fc.double({ min: -180, max: 180, noNaN: true });
@@ -116,7 +116,7 @@ describe('a formatter', () => {
     expect(plain().accuracy(undefined)).to.equal('');
   });
 
-  it('writes in the locale that it is told, but a pair for machines with dots in any', () => {
+  it('writes in the given locale; a pair for machines has points in any locale', () => {
     const words = new Formatter({ locale: 'de', timeZone: 'UTC' });
     expect(words.position(hut)).to.equal('44,20310° N; 33,58125° W');
     expect([words.length(1320), words.speed(5)]).to.deep.equal(['1,32 km', '18,0 km/h']);
@@ -148,7 +148,7 @@ describe('a formatter', () => {
     ]);
   });
 
-  it('refuses a text where a number is due, and options that are none', () => {
+  it('refuses a text in place of a number, and invalid options', () => {
     const calls: [() => unknown, string][] = [
       [() => plain().length('5' as unknown as number), 'the length must be a number, got "5"'],
       [() => plain().speed(NaN), 'the speed must be a number, got NaN'],
@@ -184,7 +184,7 @@ describe('a geo URI', () => {
       expect(readGeoUri(text), text).to.equal(undefined);
   });
 
-  it('gives back what was written, and refuses another system and another earth', () => {
+  it('reads back its own text, and refuses another system and another earth', () => {
     const number = (max: number) => fc.double({ min: -max, max, noNaN: true }).map((value) => value + 0);
     fc.assert(
       fc.property(number(89.9), number(179.9), (lat, lon) => {
@@ -202,8 +202,8 @@ describe('a geo URI', () => {
   });
 });
 
-describe('what is absent', () => {
-  it('is one dash in every text, and never a zero or a number that is none', () => {
+describe('an absent value', () => {
+  it('is one dash in every text, and never a zero or NaN', () => {
     for (const nothing of [undefined, null, NaN])
       for (const text of [speedText, courseText, ageText, durationText, lengthText])
         expect(text(nothing), text.name).to.equal(ABSENT);

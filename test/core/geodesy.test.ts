@@ -121,7 +121,7 @@ describe('bearing and ahead', () => {
 });
 
 describe('position', () => {
-  it('refuses a swap by name, and numbers that are none', () => {
+  it('refuses swapped coordinates by name, and values that are no numbers', () => {
     expect(() => position(120, 44)).to.throw(
       'latitude 120 is outside −90…90; latitude and longitude swapped?',
     );
@@ -174,7 +174,7 @@ describe('a plane near a place', () => {
     );
   });
 
-  it('tells the nearest point of a line, across the date line too: none of its points is nearer', () => {
+  it('gives the nearest point of a line, also across the date line: no point of it is nearer', () => {
     fc.assert(
       fc.property(
         somewhere,

@@ -110,35 +110,38 @@ describe('the honest distance', function () {
     }
   });
 
-  it('bears noise of another kind: of each fix alone, quick to change, with speeds that say little', () => {
-    for (const [memory, spread, speedError] of [
-      [0, 5, undefined],
-      [15, 4, 0.3],
-      [15, 4, 2.5],
-      [200, 6, 0.1],
-    ] as const) {
-      const lengths = seeds.map((seed) => {
-        const random = randomFrom(seed);
-        let [east, north] = [random.normal() * spread, random.normal() * spread];
-        const going = go({ seed, reception: 'exact' }, (fix) => {
-          const keep = memory === 0 ? 0 : Math.exp(-1 / memory);
-          const renew = spread * Math.sqrt(1 - keep * keep);
-          [east, north] = [east * keep + renew * random.normal(), north * keep + renew * random.normal()];
-          const at = ahead(fix, (Math.atan2(east, north) * 180) / Math.PI, Math.hypot(east, north));
-          const seen = { time: fix.time, ...at, accuracy: spread * 2.45 };
-          return speedError === undefined
-            ? seen
-            : {
-                ...seen,
-                speed: Math.abs((fix.speed ?? 0) + speedError * random.normal()),
-                ...(fix.course !== undefined && { course: fix.course }),
-              };
+  it(
+    'holds under noise of another kind: new at each fix, quickly changing, with ' + 'uninformative speeds',
+    () => {
+      for (const [memory, spread, speedError] of [
+        [0, 5, undefined],
+        [15, 4, 0.3],
+        [15, 4, 2.5],
+        [200, 6, 0.1],
+      ] as const) {
+        const lengths = seeds.map((seed) => {
+          const random = randomFrom(seed);
+          let [east, north] = [random.normal() * spread, random.normal() * spread];
+          const going = go({ seed, reception: 'exact' }, (fix) => {
+            const keep = memory === 0 ? 0 : Math.exp(-1 / memory);
+            const renew = spread * Math.sqrt(1 - keep * keep);
+            [east, north] = [east * keep + renew * random.normal(), north * keep + renew * random.normal()];
+            const at = ahead(fix, (Math.atan2(east, north) * 180) / Math.PI, Math.hypot(east, north));
+            const seen = { time: fix.time, ...at, accuracy: spread * 2.45 };
+            return speedError === undefined
+              ? seen
+              : {
+                  ...seen,
+                  speed: Math.abs((fix.speed ?? 0) + speedError * random.normal()),
+                  ...(fix.course !== undefined && { course: fix.course }),
+                };
+          });
+          return going.summary.distance / going.way;
         });
-        return going.summary.distance / going.way;
-      });
-      expect(median(lengths), `${memory} s, ${spread} m, ${speedError} m/s`).to.be.within(0.97, 1.03);
-    }
-  });
+        expect(median(lengths), `${memory} s, ${spread} m, ${speedError} m/s`).to.be.within(0.97, 1.03);
+      }
+    },
+  );
 
   it('adds nothing while one stands, however long the noise is, with speeds and without', () => {
     for (const reception of ['open', 'trees', 'street', 'deep'] as const) {
@@ -170,7 +173,7 @@ describe('the honest distance', function () {
     }
   });
 
-  it('counts no jump of 5 000 km as a way, and goes on after it', () => {
+  it('counts no jump of 5 000 km as distance, and continues after it', () => {
     const walk = (from: Position, start: number): RawFix[] =>
       Array.from({ length: 120 }, (_, i) => ({
         time: start + i * 1000,
@@ -190,7 +193,7 @@ describe('the honest distance', function () {
 });
 
 describe('a stop', () => {
-  it('is told with its place and its stay, each of those there were', () => {
+  it('is reported with its place and duration, each one that happened', () => {
     for (const reception of ['open', 'trees'] as const) {
       for (const seed of seeds) {
         const { summary, rests: true_ } = go({ seed, reception, rests });
@@ -208,14 +211,14 @@ describe('a stop', () => {
     }
   });
 
-  it('is none below a minute, at a gate or a crossing', () => {
+  it('is not reported below a minute, at a gate or a crossing', () => {
     const { summary, rests: true_ } = go({ seed: 70_021, rests: { every: 400, for: 30 } });
     expect(true_.length).to.be.above(3);
     expect(summary.stops).to.deep.equal([]);
     expect(summary.resting).to.be.above(60);
   });
 
-  it('is told while it goes on, and of fixes without accuracy and speed too', () => {
+  it('is reported while it lasts, and also from fixes without accuracy and speed', () => {
     const start = Date.UTC(2026, 4, 14, 8);
     const running = new RunningSummary();
     for (let i = 0; i < 300; i++)

@@ -134,7 +134,7 @@ describe('a reader takes no longer than its input', () => {
   });
 });
 
-describe('what others wrote of a point', () => {
+describe('data that other programs wrote at a point', () => {
   it('goes with its point: with one that came late to its place, and with one that is refused nowhere', () => {
     const point = (minute: number, name: string, more = '') =>
       `<trkpt lat="44.2" lon="-33.6"><time>2026-05-14T08:0${minute}:00Z</time><name>${name}</name>${more}</trkpt>`;
@@ -161,7 +161,7 @@ describe('a trail', () => {
   const start = Date.UTC(2026, 4, 14, 8);
   const at = (seconds: number): Fix => fixFrom({ time: start + seconds * 1000, lat: 44.2, lon: -33.6 });
 
-  it('that begins with a fix put in by its time goes on in the same segment', () => {
+  it('that begins with a fix inserted by its time continues in the same segment', () => {
     const trail = new Trail();
     trail.insert(at(0));
     trail.append(at(1));

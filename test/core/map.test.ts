@@ -216,7 +216,7 @@ describe('shapes in metres', () => {
     }
   });
 
-  it('lines and areas are where they are, and what is far off is not drawn', () => {
+  it('lines and areas are in their places, and those far outside are not drawn', () => {
     const east = ahead(hut, 90, 100);
     const line = rings({ kind: 'line', points: [hut, east] });
     expect(line.slice(0, 2)).to.deep.equal([320, 240]);
@@ -235,7 +235,7 @@ describe('shapes in metres', () => {
 });
 
 describe('a background of one’s own', () => {
-  it('is painted by the rules that it is given, and only what comes near the part that is drawn', () => {
+  it('is painted by the given rules, and only near the visible part', () => {
     const ground = groundFrom({
       type: 'FeatureCollection',
       features: [
@@ -330,14 +330,14 @@ describe('an outline cut to a part of the picture', () => {
     );
   });
 
-  it('leaves nothing of what lies beside it, and all of what lies within', () => {
+  it('leaves nothing of the parts outside, and all of the parts inside', () => {
     expect(clippedOutline([200, 0, 300, 0, 300, 50], [0, 0, 100, 80])).to.deep.equal([]);
     expect(clippedOutline([10, 10, 20, 10, 20, 30], [0, 0, 100, 80])).to.deep.equal([10, 10, 20, 10, 20, 30]);
   });
 });
 
 describe('other members', () => {
-  it('stand where they are with their names, and tell how they stand and how long ago they were heard of', () => {
+  it('stand in their places with their names, and state the kind of sharing and the age', () => {
     const room = new LabelRoom();
     const members = [
       { id: 'a', name: 'Ada <b>', ...ahead(hut, 90, 100) },
@@ -368,7 +368,7 @@ describe('a pin', () => {
 });
 
 describe('the scale', () => {
-  it('is written in the units chosen, and is as long as it says', () => {
+  it('is written in the chosen units, and is as long as stated', () => {
     const label = (units: 'metric' | 'imperial' | 'nautical', zoom: number) => {
       const { steps } = marginLayer(camera.with({ zoom }), { units });
       const text = steps.find((step) => step.kind === 'text' && /^[\d.]+ \w+$/.test(step.text));
@@ -393,19 +393,23 @@ describe('themes', () => {
     return (light + 0.05) / (dark + 0.05);
   };
 
-  it('keep words readable on paper, and signs to be told from the ground, by day, at dusk and in print', () => {
-    for (const theme of ['day', 'dusk', 'print'] as const) {
-      const paper = themed(LOOK.parchment, theme);
-      for (const words of [LOOK.ink, LOOK.goldText, LOOK.alertText]) {
-        expect(contrast(themed(words, theme), paper), `${theme} ${words}`).to.be.at.least(4.5);
+  it(
+    'keep words readable on paper, and symbols distinct from the ground, by day, at dusk ' + 'and in print',
+    () => {
+      for (const theme of ['day', 'dusk', 'print'] as const) {
+        const paper = themed(LOOK.parchment, theme);
+        for (const words of [LOOK.ink, LOOK.goldText, LOOK.alertText]) {
+          expect(contrast(themed(words, theme), paper), `${theme} ${words}`).to.be.at.least(4.5);
+        }
+        for (const sign of [LOOK.violet, LOOK.alert]) {
+          expect(
+            contrast(themed(sign, theme), themed(LOOK.meadow, theme)),
+            `${theme} ${sign}`,
+          ).to.be.at.least(2.8);
+        }
       }
-      for (const sign of [LOOK.violet, LOOK.alert]) {
-        expect(contrast(themed(sign, theme), themed(LOOK.meadow, theme)), `${theme} ${sign}`).to.be.at.least(
-          2.8,
-        );
-      }
-    }
-    expect(contrast(themed(LOOK.parchment, 'dusk'), '#000000')).to.be.below(2);
-    expect(themed(LOOK.parchment, 'print')).to.equal('#ffffff');
-  });
+      expect(contrast(themed(LOOK.parchment, 'dusk'), '#000000')).to.be.below(2);
+      expect(themed(LOOK.parchment, 'print')).to.equal('#ffffff');
+    },
+  );
 });

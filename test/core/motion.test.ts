@@ -56,7 +56,7 @@ describe('a journey', () => {
     expect(pace('cycle')).to.be.closeTo(4.8, 0.8);
   });
 
-  it('rests so often and so long as it is told, speed lost and won on the way', () => {
+  it('rests as often and as long as asked, and slows down and speeds up around it', () => {
     for (const gait of ['walk', 'drive'] as const) {
       const truth = [...journey(line, { gait, rests: { every: 200, for: 60 }, seed: 6 })].map(
         (moment) => moment.truth,

@@ -54,7 +54,7 @@ describe('NMEA 0183', () => {
     expect(second).to.include({ time: Date.UTC(2026, 0, 1, 0, 0, 1), altitude: 7.5, origin: 'satellite' });
   });
 
-  it('dates back what came before the first date, over midnight', () => {
+  it('dates sentences before the first date back, over midnight', () => {
     const gga = (clock: string) => sentence(`GPGGA,${clock},${PLACE},1,08,1.0,1.0,M,,M,,`);
     const { trails } = read(
       gga('235958'),
@@ -66,7 +66,7 @@ describe('NMEA 0183', () => {
     expect(Array.from(trails[0]!, ({ time }) => (time - midnight) / 1000)).to.deep.equal([-2, -1, 0, 1]);
   });
 
-  it('ends a segment where the receiver has no fix, and takes none of the places it still repeats', () => {
+  it('ends a segment where the receiver has no fix, and ignores the positions it still ' + 'repeats', () => {
     const rmc = (clock: string, status: string) => sentence(`GPRMC,${clock},${status},${PLACE},,,140526,,`);
     const { trails } = read(
       sentence('GPRMC,,V,,,,,,,,,,N'),

@@ -55,55 +55,61 @@ const east = (metres: number, north = 0) => ahead(ahead(origin, 90, metres), 0, 
 
 describe('a gazetteer', () => {
   describe('from a position to names', () => {
-    it('tells known places of the island, from exact to coarse, each with distance and direction', () => {
-      const gazetteer = island();
-      const door = { lat: 44.186692, lon: -33.608182 }; // number 8, as the file has it
-      const answers = gazetteer.at(ahead(door, 45, 3));
-      expect(answers.map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
-        'house at',
-        'spot at',
-        'street at',
-        'locality at',
-        'region at',
-      ]);
-      expect(answers.map(({ text }) => text)).to.deep.equal([
-        '8 Plover Lane, Wick Orrin',
-        'Orrin Stores, 5 Plover Lane, Wick Orrin',
-        'Plover Lane, Wick Orrin',
-        'Wick Orrin, Vanesk',
-        'Vanesk',
-      ]);
-      expect(answers[0]).to.include({ houseNumber: '8', street: 'Plover Lane', postalCode: 'VK 10' });
-      expect(answers[0]!.distance).to.be.closeTo(3, 0.001);
-      expect(answers[0]!.bearing).to.be.closeTo(225, 0.01);
-      expect(answers.at(-1)!.distance).to.equal(0);
-      expect(answers.at(-1)).not.to.have.property('bearing');
-    });
+    it(
+      'lists the known places of the island, from exact to coarse, each with distance and ' + 'direction',
+      () => {
+        const gazetteer = island();
+        const door = { lat: 44.186692, lon: -33.608182 }; // number 8, as the file has it
+        const answers = gazetteer.at(ahead(door, 45, 3));
+        expect(answers.map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
+          'house at',
+          'spot at',
+          'street at',
+          'locality at',
+          'region at',
+        ]);
+        expect(answers.map(({ text }) => text)).to.deep.equal([
+          '8 Plover Lane, Wick Orrin',
+          'Orrin Stores, 5 Plover Lane, Wick Orrin',
+          'Plover Lane, Wick Orrin',
+          'Wick Orrin, Vanesk',
+          'Vanesk',
+        ]);
+        expect(answers[0]).to.include({ houseNumber: '8', street: 'Plover Lane', postalCode: 'VK 10' });
+        expect(answers[0]!.distance).to.be.closeTo(3, 0.001);
+        expect(answers[0]!.bearing).to.be.closeTo(225, 0.01);
+        expect(answers.at(-1)!.distance).to.equal(0);
+        expect(answers.at(-1)).not.to.have.property('bearing');
+      },
+    );
 
     it('starts at the level that is asked for', () => {
       const levels = island().at({ lat: 44.186692, lon: -33.608182 }, { level: 'locality' });
       expect(levels.map(({ text }) => text)).to.deep.equal(['Wick Orrin, Vanesk', 'Vanesk']);
     });
 
-    it('tells in open water how one lies to the nearest locality, and claims no address and no island', () => {
-      const gazetteer = island();
-      const wick = { lat: 44.186501, lon: -33.60938 };
-      const [answer, ...more] = gazetteer.at(ahead(wick, 180, 9000));
-      expect(more).to.deep.equal([]);
-      expect(answer).to.include({ relation: 'off', level: 'locality', text: '9.00 km S of Wick Orrin' });
-      expect(gazetteer.at({ lat: -40, lon: 140 })[0]!.text).to.match(/^\d{4,5} km [NSEW]+ of \w/);
-      // On the island's meadows the region is known, but no house is near.
-      expect(gazetteer.at(origin).map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
-        'locality off',
-        'region at',
-      ]);
-      // A named water is described as what it is.
-      expect(gazetteer.at({ lat: 44.179751, lon: -33.596873 })[0]!.text).to.equal('Orrin Bay');
-    });
+    it(
+      'gives in open water the direction from the nearest locality, and claims no address ' + 'and no island',
+      () => {
+        const gazetteer = island();
+        const wick = { lat: 44.186501, lon: -33.60938 };
+        const [answer, ...more] = gazetteer.at(ahead(wick, 180, 9000));
+        expect(more).to.deep.equal([]);
+        expect(answer).to.include({ relation: 'off', level: 'locality', text: '9.00 km S of Wick Orrin' });
+        expect(gazetteer.at({ lat: -40, lon: 140 })[0]!.text).to.match(/^\d{4,5} km [NSEW]+ of \w/);
+        // On the island's meadows the region is known, but no house is near.
+        expect(gazetteer.at(origin).map(({ level, relation }) => `${level} ${relation!}`)).to.deep.equal([
+          'locality off',
+          'region at',
+        ]);
+        // A named water is described as what it is.
+        expect(gazetteer.at({ lat: 44.179751, lon: -33.596873 })[0]!.text).to.equal('Orrin Bay');
+      },
+    );
 
     it(
-      'tells a number between two that are known in proportion, even or odd as its side is, and says ' +
-        'that it is estimated',
+      'interpolates a house number between two known ones, even or odd as its side, and ' +
+        'marks it as estimated',
       () => {
         const numbers = [['2', 0], ['4', 20], ['14', 120], ['1', 0, 20], ['9', 80, 20]] as const; // prettier-ignore
         const gazetteer = new Gazetteer(
@@ -185,7 +191,7 @@ describe('a gazetteer', () => {
       expect(gazetteer.at({ lat: 89.997, lon: -120 })[0]!.text).to.equal('Pole Hut');
     });
 
-    it('refuses what is no position and what is no option, with a suggestion', () => {
+    it('refuses invalid positions and unknown options, with a suggestion', () => {
       const gazetteer = island();
       expect(() => gazetteer.at({ lat: 120, lon: 44 })).to.throw('swapped?');
       expect(() => gazetteer.at(origin, { levl: 'house' } as never)).to.throw('did you mean "level"?');
@@ -195,7 +201,7 @@ describe('a gazetteer', () => {
     });
   });
 
-  describe('what is near', () => {
+  describe('places near by', () => {
     const ten = Array.from({ length: 10 }, (_, i) => ({
       kind: i % 2 === 0 ? 'well' : 'hide',
       name: `Spot ${i}`,
@@ -203,7 +209,7 @@ describe('a gazetteer', () => {
       ...ahead(origin, i * 36, 100 + i * 100),
     }));
 
-    it('is those inside by distance, with metres and direction', () => {
+    it('are those within the radius by distance, with metres and direction', () => {
       const near = new Gazetteer(ten).near(origin, { within: 550 });
       expect(near.map(({ name }) => name)).to.deep.equal(['Spot 0', 'Spot 1', 'Spot 2', 'Spot 3', 'Spot 4']);
       near.forEach(({ distance: metres, bearing: direction, lat, lon }, i) => {
@@ -226,12 +232,12 @@ describe('a gazetteer', () => {
       expect(() => names({ kinds: ['wel'] })).to.throw('did you mean "well"?');
     });
 
-    it('shows the details of what is chosen', () => {
+    it('shows the details of the chosen place', () => {
       const [inn] = island().near({ lat: 44.19, lon: -33.57 }, { kinds: ['inn'] });
       expect(inn).to.deep.include({ name: 'The Clouded Yellow', details: { open: '12:00 to 23:00' } });
     });
 
-    it('is what going through all of them gives, anywhere on earth', () => {
+    it('is the same as a search through all of them, anywhere on earth', () => {
       fc.assert(
         fc.property(
           fc.array(anywhere, { minLength: 1, maxLength: 200 }),
@@ -298,7 +304,7 @@ describe('a gazetteer', () => {
       expect(names('tolavae')[0]).to.equal('Tolvay, Vanesk');
     });
 
-    it('forgives a slip of the pen, and marks what it found so', () => {
+    it('accepts a typing error, and marks the match as inexact', () => {
       const [found] = island().named('Tolvya');
       expect(found).to.include({ text: 'Tolvay, Vanesk', match: 'misspelt' });
       for (const [typed, meant] of [
@@ -322,7 +328,7 @@ describe('a gazetteer', () => {
       expect(first!.bearing).to.be.closeTo(bearing(tolvay, first!), 1e-6);
     });
 
-    it('puts a name before those who have it in their address, and a locality before its streets', () => {
+    it('ranks a name before a match in an address, and a locality before its streets', () => {
       expect(names('wick orrin')[0]).to.equal('Wick Orrin, Vanesk');
       expect(names('wick orrin').length).to.be.above(2);
     });
@@ -366,7 +372,7 @@ describe('a gazetteer', () => {
   });
 
   describe('in other languages', () => {
-    it('tells names in the first that there is, and marks the parts that fall back', () => {
+    it('returns names in the first available language, and marks the parts that fall back', () => {
       const at = { lat: 44.186692, lon: -33.608182 };
       const gazetteer = island();
       const [house8] = gazetteer.at(at, { language: 'art-x-vanesk' });
@@ -491,7 +497,7 @@ describe('places in GeoJSON', () => {
       'features.0',
     ],
   ] as const) {
-    it(`leaves out ${what}, says so in one line, and keeps the rest`, () => {
+    it(`skips ${what}, reports it in one line, and keeps the rest`, () => {
       const { places, refused } = placesFrom(document);
       expect(places.map(({ name }) => name)).to.deep.equal(['Kept']);
       expect(refused).to.have.length(1);
@@ -499,7 +505,7 @@ describe('places in GeoJSON', () => {
     });
   }
 
-  it('refuses what is no GeoJSON, and a place that cannot be indexed, by its number', () => {
+  it('refuses invalid GeoJSON, and a place that cannot be indexed, by its number', () => {
     expect(() => placesFrom({ features: [] })).to.throw('not GeoJSON');
     expect(
       () =>
@@ -513,7 +519,7 @@ describe('places in GeoJSON', () => {
     );
   });
 
-  it('carries answers whole: what was told comes back as it was', () => {
+  it('carries whole answers: the decoded one equals the original', () => {
     const answers = island().at({ lat: 44.186692, lon: -33.608182 });
     expect(answersFrom(JSON.parse(JSON.stringify(answersToGeoJson(answers))))).to.deep.equal(answers);
     expect(answersToGeoJson(answers)).to.deep.include({ type: 'FeatureCollection' });
@@ -623,8 +629,8 @@ describe('a rounded position', () => {
   });
 
   it(
-    'hides what is asked: positions a few metres apart give one answer, and the cells are no smaller ' +
-      'than asked',
+    'hides the question: positions a few metres apart give one answer, and the cells are ' +
+      'no smaller than asked',
     () => {
       const cells = new Set(
         Array.from({ length: 400 }, (_, i) =>

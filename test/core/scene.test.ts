@@ -36,7 +36,7 @@ const anyCamera = fc
 const discs = (steps: readonly Step[]) => steps.filter((step) => step.kind === 'disc');
 
 describe('a camera', () => {
-  it('gives back the centre and zoom it was made of, with the centre in the middle', () => {
+  it('gives back its centre and zoom, with the centre in the middle', () => {
     expect([camera.centre, camera.zoom]).to.deep.equal([hut, 15]);
     expect(camera.pixelOf(hut)).to.deep.equal({ x: 320, y: 180 });
     expect(boundsContain(camera.bounds, hut)).to.equal(true);
@@ -134,7 +134,7 @@ describe('the kite', () => {
     expect(rightY).to.equal(180);
   });
 
-  it('fades and tells its age in words when it is old', () => {
+  it('fades and states its age in words when it is old', () => {
     const fix = fixFrom({ time, ...hut });
     const texts = (now: number) =>
       kiteLayer(fix, camera, { now }).steps.flatMap((step) => (step.kind === 'text' ? [step.text] : []));
@@ -207,7 +207,7 @@ describe('a picture', () => {
     expect(svg).to.include('<g id="grid">').and.not.to.include('<g id="ground">');
   });
 
-  it('of a place is of the size asked, with the kite in the middle, and words for those who do not see it', () => {
+  it('of a place has the requested size, with the kite in the middle, and a text description', () => {
     const { svg, alt } = stillPicture(fixFrom({ time, ...hut, accuracy: 40 }), { width: 640, height: 360 });
     expect(svg).to.match(/^<svg [^>]*width="640" height="360"/);
     expect(svg).to.include('<circle cx="320" cy="180"');

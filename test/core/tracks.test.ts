@@ -54,15 +54,18 @@ function invalidity(text: string, schema: string): string {
 
 describe('a file of tracks', () => {
   for (const [name, [write, read]] of Object.entries(FORMATS)) {
-    it(`in ${name} gives back all that was written: segments, names, what others wrote, routes, waypoints`, () => {
-      fc.assert(
-        fc.property(trackContent, (content) => {
-          const again = read(write(content));
-          expect(again.notes).to.deep.equal([]);
-          expect(plainTracks(again)).to.deep.equal(plainTracks(content));
-        }),
-      );
-    });
+    it(
+      `in ${name} reads back everything written: segments, names, foreign data, routes, ` + 'waypoints',
+      () => {
+        fc.assert(
+          fc.property(trackContent, (content) => {
+            const again = read(write(content));
+            expect(again.notes).to.deep.equal([]);
+            expect(plainTracks(again)).to.deep.equal(plainTracks(content));
+          }),
+        );
+      },
+    );
   }
 
   it('goes GPX, GeoJSON, KML and back to the same bytes of GPX', () => {
@@ -75,14 +78,14 @@ describe('a file of tracks', () => {
     );
   });
 
-  it('in CSV gives back its trails, with what others wrote beside the fixes', () => {
+  it('in CSV reads back its trails, with foreign data beside the fixes', () => {
     const trail = Trail.from([{ time: Date.UTC(2026, 4, 14), lat: 44.2, lon: -33.6 }]);
     trail.setExtra(0, '{urn:example:quill}pulse', '90, "and more"');
     const again = readCsv(writeCsv({ trails: [trail] })).trails[0]!;
     expect(again.extrasOf(0)).to.deep.equal({ '{urn:example:quill}pulse': '90, "and more"' });
   });
 
-  it('in NMEA 0183 gives back times, places, speeds, courses and heights above the sea', () => {
+  it('in NMEA 0183 reads back times, positions, speeds, courses and heights above the sea', () => {
     fc.assert(
       fc.property(
         recordedTrail.filter((trail) => trail.length > 0),
@@ -365,33 +368,36 @@ describe('a file that means ill, or was hurt', () => {
     throw new Error('it was taken');
   };
 
-  it('gives what was whole when it was cut off, with a note of where, or is refused when strict', () => {
-    const gpx = `<gpx>\n<trk><name>Half</name><trkseg>\n${point}\n${point}<trkpt lat="44.3" lon="-33.6"><ti`;
-    const { trails, notes } = readGpx(gpx);
-    expect([trails[0]!.name, trails[0]!.length]).to.deep.equal(['Half', 2]);
-    expect(notes).to.deep.equal([{ line: 4, text: 'the file ends inside <trkpt>; it was cut short' }]);
-    expect(refused(() => readGpx(gpx, { source: 'half.gpx', strict: true }))).to.match(
-      /^half\.gpx:4:\d+: the file ends/,
-    );
-    const trail = new Trail({ name: 'Whole' });
-    for (let i = 0; i < 40; i++)
-      trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
-    for (const [write, read] of [
-      [writeKml, readKml],
-      [writeNmea, readNmea],
-    ] as const) {
-      const text = write({ trails: [trail] });
-      for (const share of [0.35, 0.6, 0.85]) {
-        const half = read(text.slice(0, Math.floor(text.length * share)));
-        if (read === readKml) expect(half.notes.at(-1)!.text).to.include('cut short');
-        for (const each of half.trails)
-          for (const fix of each) expect([...trail]).to.deep.include({ ...fix, origin: 'unknown' });
+  it(
+    'is read as far as it is whole, with a note of the place of the cut, or is refused ' + 'when strict',
+    () => {
+      const gpx = `<gpx>\n<trk><name>Half</name><trkseg>\n${point}\n${point}<trkpt lat="44.3" lon="-33.6"><ti`;
+      const { trails, notes } = readGpx(gpx);
+      expect([trails[0]!.name, trails[0]!.length]).to.deep.equal(['Half', 2]);
+      expect(notes).to.deep.equal([{ line: 4, text: 'the file ends inside <trkpt>; it was cut short' }]);
+      expect(refused(() => readGpx(gpx, { source: 'half.gpx', strict: true }))).to.match(
+        /^half\.gpx:4:\d+: the file ends/,
+      );
+      const trail = new Trail({ name: 'Whole' });
+      for (let i = 0; i < 40; i++)
+        trail.append(fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 }));
+      for (const [write, read] of [
+        [writeKml, readKml],
+        [writeNmea, readNmea],
+      ] as const) {
+        const text = write({ trails: [trail] });
+        for (const share of [0.35, 0.6, 0.85]) {
+          const half = read(text.slice(0, Math.floor(text.length * share)));
+          if (read === readKml) expect(half.notes.at(-1)!.text).to.include('cut short');
+          for (const each of half.trails)
+            for (const fix of each) expect([...trail]).to.deep.include({ ...fix, origin: 'unknown' });
+        }
       }
-    }
-    const kml = writeKml({ trails: [trail] });
-    const short = readKml(kml.slice(0, kml.indexOf('</Track>')));
-    expect(short.trails[0]!.length).to.equal(40);
-  });
+      const kml = writeKml({ trails: [trail] });
+      const short = readKml(kml.slice(0, kml.indexOf('</Track>')));
+      expect(short.trails[0]!.length).to.equal(40);
+    },
+  );
 
   it('is not followed outside, and blows up nothing', () => {
     const bomb =
@@ -447,7 +453,7 @@ describe('a file that means ill, or was hurt', () => {
     expect(nmea.document.notes[0]!.text).to.equal('a line of over 4096 characters left out');
   });
 
-  it('has its swapped, absent and impossible values told with their lines', () => {
+  it('has its swapped, absent and impossible values reported with their lines', () => {
     expect(
       refused(() =>
         readKml('<kml>\n<Placemark><Point><coordinates>44.2,-133.6</coordinates></Point></Placemark></kml>'),
@@ -506,7 +512,7 @@ describe('a file that means ill, or was hurt', () => {
     );
   });
 
-  it('joins what comes in pieces into the segments it had', () => {
+  it('joins pieces into the segments they had', () => {
     const [a, b] = [new Trail(), new Trail()];
     const at = (i: number) => fixFrom({ time: Date.UTC(2026, 4, 14, 8, 0, i), lat: 44.2, lon: -33.6 });
     a.append(at(0));

@@ -36,7 +36,7 @@ describe('the top speed', () => {
     expect(Trail.from(at(outlier)).summary().topSpeed).to.be.closeTo(1.5, 1e-6);
   });
 
-  it('is what two fixes in a row report, not one', () => {
+  it('is reported by two fixes in a row, not by one', () => {
     const reported = at(evenly(10, 2)).map((raw, i) => ({ ...raw, speed: i === 4 ? 44 : i === 7 ? 2.5 : 2 }));
     expect(Trail.from(reported).summary().topSpeed).to.equal(2);
     const twice = reported.map((raw, i) => ({ ...raw, speed: i === 5 ? 3 : raw.speed }));
@@ -49,23 +49,26 @@ describe('the top speed', () => {
 });
 
 describe('a silence', () => {
-  it('is a gap: its time is neither moving nor resting, its way not counted, and it is told', () => {
-    const before = at(evenly(60, 1.5));
-    const after = at(evenly(60, 1.5, 400)).map((raw) => ({ ...raw, time: raw.time + 180_000 }));
-    const {
-      gaps,
-      duration,
-      moving,
-      resting,
-      segments,
-      distance: way,
-    } = Trail.from([...before, ...after]).summary();
-    expect(gaps).to.deep.equal([{ start: start + 59_000, end: start + 180_000 }]);
-    expect([segments, duration, moving, resting]).to.deep.equal([1, 239, 118, 0]);
-    expect(way).to.be.closeTo(2 * 59 * 1.5, 1e-3);
-  });
+  it(
+    'is a gap: its time is neither moving nor resting, its distance is not counted, and ' + 'it is reported',
+    () => {
+      const before = at(evenly(60, 1.5));
+      const after = at(evenly(60, 1.5, 400)).map((raw) => ({ ...raw, time: raw.time + 180_000 }));
+      const {
+        gaps,
+        duration,
+        moving,
+        resting,
+        segments,
+        distance: way,
+      } = Trail.from([...before, ...after]).summary();
+      expect(gaps).to.deep.equal([{ start: start + 59_000, end: start + 180_000 }]);
+      expect([segments, duration, moving, resting]).to.deep.equal([1, 239, 118, 0]);
+      expect(way).to.be.closeTo(2 * 59 * 1.5, 1e-3);
+    },
+  );
 
-  it('is none where a writer keeps a fix only at turns', () => {
+  it('is not reported where a writer keeps fixes only at turns', () => {
     const steps = [2, 30, 5, 44, 3, 25, 60, 8, 31, 55, 12, 40, 28];
     let time = start;
     let way = 0;
@@ -79,7 +82,7 @@ describe('a silence', () => {
     expect(summary.distance).to.be.closeTo(way - 2 * 1.4, 1e-3);
   });
 
-  it('is told for every one that a journey had, and what was seen is measured', () => {
+  it('is reported for each one of a journey, and the observed part is measured', () => {
     const route = { parts: [[hut, ahead(hut, 60, 4000)]] };
     for (const seed of [1, 2, 3]) {
       const seen = new Trail();
@@ -162,7 +165,7 @@ describe('time in a fence', () => {
     expect(time!.duration).to.be.closeTo(200, 1);
   });
 
-  it('counts nothing of a gap, and what is inside at the end', () => {
+  it('counts nothing in a gap, and only the inside part at the end', () => {
     const trail = new Trail();
     for (const raw of at(evenly(101, 1))) trail.append(fixFrom(raw)); // ends in the middle, 50 s inside
     trail.breakSegment();
@@ -210,7 +213,7 @@ describe('a fix put in by its time', () => {
     );
   });
 
-  it('shifts thousands behind it, and what others wrote with them', () => {
+  it('shifts thousands of fixes behind it, with their foreign data', () => {
     const trail = Trail.from(evenly(10_000, 2).map((i) => ({ time: start + i * 1000, ...hut })));
     trail.setExtra(9000, '{urn:example:quill}pulse', '90');
     trail.insert(fixFrom({ time: start + 1000, ...hut, speed: 3 }));
@@ -227,27 +230,29 @@ describe('a fix put in by its time', () => {
 describe('a veil', () => {
   const home: CircleFence = { kind: 'circle', id: 'home', name: 'Home', centre: hut, radius: 150 };
 
-  it('lets nothing of its areas out, cuts the ends at chance, and the summary says so', () => {
-    const cuts = new Set<number>();
-    for (let day = 0; day < 40; day++) {
-      const trail = Trail.from(
-        at(evenly(900, 1)).map((raw) => ({ ...raw, time: raw.time + day * 86_400_000 })),
-      );
-      const veiled = new Veil([home], { margin: 300 }).trail(trail);
-      expect(veiled.summary().veiled).to.equal(1);
-      const first = distance(hut, veiled.at(0)!);
-      expect(first).to.be.within(150, 452);
-      cuts.add(Math.round(first / 20));
-      expect([...veiled]).to.deep.equal([...trail].slice(trail.length - veiled.length));
-      // The same trail is always trimmed at the same position.
-      expect([...new Veil([home], { margin: 300 }).trail(trail)]).to.deep.equal([...veiled]);
-    }
-    expect(cuts.size).to.be.above(7);
-  });
+  it(
+    'leaks nothing of its areas, cuts the ends at random distances, and the summary ' + 'mentions it',
+    () => {
+      const cuts = new Set<number>();
+      for (let day = 0; day < 40; day++) {
+        const trail = Trail.from(
+          at(evenly(900, 1)).map((raw) => ({ ...raw, time: raw.time + day * 86_400_000 })),
+        );
+        const veiled = new Veil([home], { margin: 300 }).trail(trail);
+        expect(veiled.summary().veiled).to.equal(1);
+        const first = distance(hut, veiled.at(0)!);
+        expect(first).to.be.within(150, 452);
+        cuts.add(Math.round(first / 20));
+        expect([...veiled]).to.deep.equal([...trail].slice(trail.length - veiled.length));
+        // The same trail is always trimmed at the same position.
+        expect([...new Veil([home], { margin: 300 }).trail(trail)]).to.deep.equal([...veiled]);
+      }
+      expect(cuts.size).to.be.above(7);
+    },
+  );
 
   it(
-    'cuts a path that crosses an area without a fix inside by a distance that nobody can foretell, ' +
-      'and always the same',
+    'cuts a path that crosses an area without a fix inside at an unpredictable but ' + 'constant distance',
     () => {
       // From 700 m west to 700 m east in steps of 40 m, with one step of 400 m across the area.
       const metres = [...evenly(13, 40, -700), ...evenly(13, 40, 220)];
@@ -326,7 +331,7 @@ describe('a veil', () => {
     );
   });
 
-  it('leaves a trail that it does not touch as it is, and one that was veiled says so in a file', () => {
+  it('leaves a trail that it does not touch unchanged, and a veiled one is marked in a file', () => {
     const far = Trail.from(at(evenly(50, 1, 2000)));
     expect(new Veil([home]).trail(far)).to.equal(far);
     const veiled = new Veil([home]).trail(Trail.from(at(evenly(900, 1)), { name: 'Out' }));
@@ -334,7 +339,7 @@ describe('a veil', () => {
     expect([again.veiled, again.summary().veiled, again.name]).to.deep.equal([1, 1, 'Out']);
   });
 
-  it('goes over lines and waypoints too, and counts what it hid', () => {
+  it('covers lines and waypoints too, and counts the hidden parts', () => {
     const line = { parts: [[ahead(hut, 0, 10), ahead(hut, 0, 900), ahead(hut, 0, 1800)]] };
     const waypoints = [
       { ...hut, name: 'Bed' },

@@ -106,7 +106,7 @@ describe('a trail, thinned', () => {
     for (const fix of trail) expect(metres(fix, placeAt(timed, fix.time)!)).to.be.at.most(5.001);
   });
 
-  it('thins what needs no more to two fixes, keeps segments, and refuses what is no tolerance', () => {
+  it('thins a straight part to two fixes, keeps segments, and refuses an invalid tolerance', () => {
     expect(thinTrail(straight(500), 1).length).to.equal(2);
     const two = joinTrails([straight(10), Trail.from([{ time: START + 1e6, ...hut }])]);
     expect(thinTrail(two, 1).segments).to.deep.equal([
@@ -120,7 +120,7 @@ describe('a trail, thinned', () => {
 });
 
 describe('a trail, cut, joined and split', () => {
-  it('is cut by time, both ends included, and joined again to what it was', () => {
+  it('is cut by time, both ends included, and joined again to the original', () => {
     fc.assert(
       fc.property(recordedTrail, fc.double({ min: 0, max: 1, noNaN: true }), (trail, share) => {
         const before = JSON.stringify([...trail]);
@@ -134,7 +134,7 @@ describe('a trail, cut, joined and split', () => {
     expect(() => cutTrail(straight(3), { form: 5 } as never)).to.throw('did you mean "from"?');
   });
 
-  it('counts nothing between what was joined, and refuses what overlaps in time', () => {
+  it('counts nothing between joined parts, and refuses overlapping times', () => {
     const later = Trail.from(
       [0, 1, 2].map((i) => ({ time: START + 1e6 + i * 1000, ...ahead(hut, 0, 5000 + i) })),
     );
@@ -165,7 +165,7 @@ describe('a trail, cut, joined and split', () => {
     expect(() => splitTrail(trail, { beyond: 5, every: 5 })).to.throw('got 2');
   });
 
-  it('is split where one stopped, and what was wandered meanwhile is in no part', () => {
+  it('is split at the stops, and wandering during a stop is in no part', () => {
     const random = randomFrom(3);
     const go = (from: number) => Array.from({ length: 200 }, (_, i) => ahead(hut, 90, from + i));
     const rest = Array.from({ length: 300 }, () =>
@@ -179,7 +179,7 @@ describe('a trail, cut, joined and split', () => {
 });
 
 describe('along a trail', () => {
-  it('the place at a time lies between the fixes around it, and there is none in a gap', () => {
+  it('has the place at a time between the fixes around it, and none in a gap', () => {
     const trail = joinTrails([straight(100), Trail.from([{ time: START + 500_000, ...hut }])]);
     expect(metres(placeAt(trail, START + 41_250)!, ahead(hut, 90, 41.25))).to.be.below(0.001);
     expect(placeAt(trail, START + 100_000)!.index).to.equal(100);
@@ -200,7 +200,7 @@ describe('along a trail', () => {
     expect(nearestOnTrail(new Trail(), hut)).to.equal(undefined);
   });
 
-  it('is resampled at even times, with what was measured where a time falls on a fix', () => {
+  it('is resampled at even times, with the measured values where a time falls on a fix', () => {
     const made = fixes(10);
     const even = resampleTrail(Trail.from(made), 0.5);
     expect(even.length).to.equal(19);
@@ -212,7 +212,7 @@ describe('along a trail', () => {
     expect(resampleTrail(Trail.from([fixFrom({ time: START, ...hut })]), 5).length).to.equal(1);
   });
 
-  it('a column is what the fixes have, chunk by chunk', () => {
+  it('a column holds the values of the fixes, chunk by chunk', () => {
     const trail = straight(9000);
     expect([...trail.column('lat', 4000, 4200)]).to.deep.equal(
       Array.from({ length: 200 }, (_, i) => trail.number(4000 + i, 'lat')),

@@ -40,7 +40,7 @@ describe('a trail', () => {
     );
   });
 
-  it('breaks into segments once, however often it is told', () => {
+  it('breaks into segments once, however often a break is reported', () => {
     const trail = new Trail();
     const [a, b, c] = fixes(3) as [Fix, Fix, Fix];
     trail.breakSegment();
@@ -73,7 +73,7 @@ describe('a summary', () => {
     expect([rawDistance, path]).to.deep.equal([distance, 'fixes']);
   });
 
-  it('of 3 km in 15 minutes with a stand of 5 tells 12 km/h, and 18 km/h in motion', () => {
+  it('of 3 km in 15 minutes with a stop of 5 shows 12 km/h, and 18 km/h in motion', () => {
     // 5 m/s for five minutes, five minutes of rest, 5 m/s for five minutes.
     const half = northward(5, 10, 31);
     const stand = Array.from({ length: 29 }, (_, i) => ({
@@ -90,26 +90,34 @@ describe('a summary', () => {
     expect(summary.topSpeed! * 3.6).to.be.closeTo(18, 0.01);
   });
 
-  it('of a user who stands for ten minutes under noise of 30 m has no distance, and a short walk has its own', () => {
-    for (let seed = 1; seed <= 20; seed++) {
-      const random = randomFrom(seed);
-      const noisy = (metres: number, i: number): RawFix => ({
-        time: start + i * 1000,
-        ...ahead(ahead({ lat: 44.2, lon: -33.6 }, 90, metres), random.uniform() * 360, random.uniform() * 30),
-        accuracy: 30,
-      });
-      const still = Trail.from(Array.from({ length: 600 }, (_, i) => noisy(0, i))).summary();
-      expect(still.distance).to.be.below(20);
-      expect(still.rawDistance).to.be.above(5000);
-      const there = Trail.from(Array.from({ length: 601 }, (_, i) => noisy(i * 1.4, i))).summary();
-      expect(there.distance).to.be.closeTo(840, 0.1 * 840);
-    }
-    const certain = Trail.from(northward(1.4, 1, 101).map((raw) => ({ ...raw, accuracy: 5 }))).summary();
-    expect(certain.distance).to.be.closeTo(140, 8);
-    expect(certain.moving).to.be.within(90, 100);
-  });
+  it(
+    'of a user standing for ten minutes under noise of 30 m has no distance, and a short ' +
+      'walk has its own',
+    () => {
+      for (let seed = 1; seed <= 20; seed++) {
+        const random = randomFrom(seed);
+        const noisy = (metres: number, i: number): RawFix => ({
+          time: start + i * 1000,
+          ...ahead(
+            ahead({ lat: 44.2, lon: -33.6 }, 90, metres),
+            random.uniform() * 360,
+            random.uniform() * 30,
+          ),
+          accuracy: 30,
+        });
+        const still = Trail.from(Array.from({ length: 600 }, (_, i) => noisy(0, i))).summary();
+        expect(still.distance).to.be.below(20);
+        expect(still.rawDistance).to.be.above(5000);
+        const there = Trail.from(Array.from({ length: 601 }, (_, i) => noisy(i * 1.4, i))).summary();
+        expect(there.distance).to.be.closeTo(840, 0.1 * 840);
+      }
+      const certain = Trail.from(northward(1.4, 1, 101).map((raw) => ({ ...raw, accuracy: 5 }))).summary();
+      expect(certain.distance).to.be.closeTo(140, 8);
+      expect(certain.moving).to.be.within(90, 100);
+    },
+  );
 
-  it('of altitudes 10, 30, 20 tells 20 m up and 10 m down; of none, nothing', () => {
+  it('of altitudes 10, 30, 20 shows 20 m up and 10 m down; without altitudes, nothing', () => {
     const points = northward(1, 10, 3);
     const altitudes = [10, 30, 20];
     const summary = Trail.from(points.map((point, i) => ({ ...point, altitude: altitudes[i]! }))).summary();
@@ -129,7 +137,7 @@ describe('a summary', () => {
     expect([summary.climb, summary.descent]).to.deep.equal([9, 0]);
   });
 
-  it('counts nothing between segments, and tells the gap', () => {
+  it('counts nothing between segments, and reports the gap', () => {
     const trail = new Trail();
     for (const raw of northward(1, 1, 11)) trail.append(fixFrom(raw));
     trail.breakSegment();
@@ -141,7 +149,7 @@ describe('a summary', () => {
     expect([duration, moving]).to.deep.equal([610, 20]);
   });
 
-  it('of an empty trail says so without a number made up', () => {
+  it('of an empty trail is empty, without an invented number', () => {
     const summary = new Trail().summary();
     expect(summary).to.deep.equal({
       fixes: 0,
@@ -154,7 +162,7 @@ describe('a summary', () => {
     });
   });
 
-  it('in mid-course equals the summary of what there is so far', () => {
+  it('in mid-course equals the summary of the part so far', () => {
     fc.assert(
       fc.property(recordedTrail, fc.nat(30), (trail, n) => {
         const running = new RunningSummary();

@@ -43,7 +43,7 @@ async function database(contents: Contents): Promise<string> {
 }
 
 for (const name of layouts)
-  describe(`what was kept in ${name}`, () => {
+  describe(`the data kept in ${name}`, () => {
     const kept = JSON.parse(readFileSync(new URL(name, here), 'utf8')) as Kept;
     const { open } = pages({ kept: PAGE });
     const folders: string[] = [];
@@ -105,7 +105,7 @@ for (const name of layouts)
       await context.close();
     });
 
-    it('is a watch of fences that goes on: who was inside leaves, once', () => {
+    it('is a fence watch that continues: a user who was inside leaves, once', () => {
       const watch = new FenceWatch([FENCE]);
       expect(watch.restore(kept.watch)).to.deep.equal([]);
       expect([...watch.inside]).to.deep.equal(['orchard']);
@@ -115,7 +115,7 @@ for (const name of layouts)
       expect(reported[0]!.duration).to.be.closeTo(20, 0.5);
     });
 
-    it('is what a guard has to remember: its members, its alarms, and what the broker knows', async () => {
+    it('is the memory of a guard: its members, its alarms, and the state at the broker', async () => {
       const store = await diskGuardStore(await keptIn(kept.guards));
       const [[id, memory]] = (await store.members()) as [[string, string]];
       const guard = new MemberGuard(id, new FenceWatch([FENCE]));

@@ -23,7 +23,7 @@ describe('a comparison with an earlier commit', function () {
     expect(readdirSync(`${root}build`).filter((name) => name.startsWith('against-'))).to.deep.equal([]);
   });
 
-  it('refuses a commit that is not there, a row that is none, and an option that is misspelt', () => {
+  it('refuses an unknown commit, an unknown row, and a misspelt option', () => {
     expect(bench('--against', 'nowhere').stderr).to.include('"nowhere" is no commit of this repository');
     expect(bench('--against', 'HEAD', '--rows', 'distence').stderr).to.include(
       'there is no row "distence", did you mean "distance"?',

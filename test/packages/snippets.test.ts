@@ -101,7 +101,7 @@ describe('the snippets of README and docs', function () {
     expect(snippets.length).to.be.above(30);
   });
 
-  it('that are marked to be run do run, say nothing of a fault, and give what they say behind `// =`', () => {
+  it('that are marked to run do run, print no error, and return the value behind `// =`', () => {
     const runnable = snippets.filter(({ run }) => run);
     expect(runnable.length).to.be.above(2);
     for (const { place, text } of runnable) {

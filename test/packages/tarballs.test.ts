@@ -172,7 +172,7 @@ describe('the packages, packed and installed in a new folder', function () {
     ['nodenext', 'nodenext'],
     ['esnext', 'bundler'],
   ] as const)
-    it(`have sound types under ${moduleResolution}, those of what they depend on included`, async () => {
+    it(`have sound types under ${moduleResolution}, including those of their dependencies`, async () => {
       const check = async (folder: string, texts: Readonly<Record<string, string>>, types: string[]) => {
         for (const [name, text] of Object.entries(texts)) await writeFile(join(folder, name), text);
         const compilerOptions = {
@@ -216,8 +216,8 @@ describe('the packages, packed and installed in a new folder', function () {
     });
 
   it(
-    'the browser package is built into a page without mqtt, runs in Chromium, and says what a party ' +
-      'needs',
+    'the browser package is built into a page without mqtt, runs in Chromium, and names ' +
+      'the package a party needs',
     async () => {
       const imports = (await entriesOf(join(root, 'packages/aurelian-drift')))
         .map((entry, i) => `import * as part${i} from '${entry}';\nkeep.push(part${i});`)

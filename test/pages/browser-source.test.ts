@@ -61,7 +61,7 @@ describe('the browser’s own positioning', function () {
   });
 
   for (const way of ['once', 'follow']) {
-    it(`tells a failure that nobody handles on the screen and in the console (${way})`, async () => {
+    it(`reports an unhandled failure on the screen and in the console (${way})`, async () => {
       const { page, context, complaints } = await served.open('careless.html');
       const warnings: string[] = [];
       page.on('console', (message) => warnings.push(message.text()));
@@ -79,7 +79,7 @@ describe('the browser’s own positioning', function () {
     });
   }
 
-  it('is told forbidden in a frame that the policy bars, without a prompt', async () => {
+  it('reports forbidden in a frame that the policy bars, without a prompt', async () => {
     const framing = createServer((_, response) => {
       response.setHeader('content-type', 'text/html');
       response.end(

@@ -143,138 +143,148 @@ describe('a store in the browser', function () {
     await context.close();
   });
 
-  it('lets one tab write a trail: the second is told, and may when the first is closed', async () => {
-    const { page, context } = await open();
-    const id = await page.evaluate(async () => {
-      const writer = await window.stores.browserStore().begin({ name: 'Round' });
-      await writer.append([window.drift.fixFrom({ time: Date.now(), lat: 44.2, lon: -33.6 })]);
-      return writer.id;
-    });
-    const second = await context.newPage();
-    await second.goto(page.url());
-    await ready(second);
-    const attempt = () =>
-      second.evaluate(
+  it(
+    'lets one tab write a trail: the second is refused, and may write after the first has ' + 'closed',
+    async () => {
+      const { page, context } = await open();
+      const id = await page.evaluate(async () => {
+        const writer = await window.stores.browserStore().begin({ name: 'Round' });
+        await writer.append([window.drift.fixFrom({ time: Date.now(), lat: 44.2, lon: -33.6 })]);
+        return writer.id;
+      });
+      const second = await context.newPage();
+      await second.goto(page.url());
+      await ready(second);
+      const attempt = () =>
+        second.evaluate(
+          (which) =>
+            window.stores
+              .browserStore()
+              .resume(which)
+              .then(
+                ({ trail }) => trail.length,
+                (error: unknown) => (error as Error).name,
+              ),
+          id,
+        );
+      expect(await attempt()).to.equal('TrailInUseError');
+      expect(await second.evaluate(async () => (await window.stores.browserStore().list()).length)).to.equal(
+        1,
+      );
+      await page.close();
+      await second.waitForFunction(
         (which) =>
           window.stores
             .browserStore()
             .resume(which)
             .then(
-              ({ trail }) => trail.length,
-              (error: unknown) => (error as Error).name,
+              ({ trail }) => trail.length === 1,
+              () => false,
             ),
         id,
       );
-    expect(await attempt()).to.equal('TrailInUseError');
-    expect(await second.evaluate(async () => (await window.stores.browserStore().list()).length)).to.equal(1);
-    await page.close();
-    await second.waitForFunction(
-      (which) =>
-        window.stores
-          .browserStore()
-          .resume(which)
-          .then(
-            ({ trail }) => trail.length === 1,
-            () => false,
-          ),
-      id,
-    );
-    await context.close();
-  });
-
-  it('says at once that its quota is used up, goes on in memory, and catches up when there is more', async () => {
-    const { page, context } = await open();
-    const session = await context.newCDPSession(page);
-    const { origin } = new URL(page.url());
-    const quota = (bytes?: number) =>
-      session.send('Storage.overrideQuotaForOrigin', {
-        origin,
-        ...(bytes !== undefined && { quotaSize: bytes }),
-      });
-    await quota(300_000); // before the first write: Chromium caches the amount of free space for a while
-    await page.evaluate(() => {
-      window.store = window.stores.browserStore();
-      window.recorder = new window.drift.Recorder({ store: window.store, name: 'Round' });
-      window.recorder.start();
-    });
-    const take = (count: number) =>
-      page.evaluate(
-        ([many, start]) => {
-          for (let i = 0; i < many; i++) {
-            const n = window.recorder.trail.length;
-            // All digits differ: Chromium compresses repetitions.
-            const [lat, lon] = [44 + Math.sin(n), -33 + Math.sin(3 * n)];
-            const [accuracy, altitude] = [5 + Math.sin(5 * n), 50 + Math.sin(7 * n)];
-            window.recorder.take(
-              window.drift.fixFrom({ time: start + n * 1000, lat, lon, accuracy, altitude }),
-            );
-          }
-        },
-        [count, START] as const,
-      );
-    const error = (there: boolean) =>
-      page.waitForFunction((wanted) => (window.recorder.$error.get() !== undefined) === wanted, there, {
-        timeout: 120_000,
-      });
-    await take(100);
-    await page.waitForFunction(() => window.recorder.kept === 100);
-    await take(20_000);
-    await error(true);
-    const said = await page.evaluate(() => [
-      window.recorder.$error.get()!.name,
-      window.recorder.trail.length,
-    ]);
-    expect(said).to.deep.equal(['QuotaExceededError', 20_100]);
-    expect(await page.evaluate(async () => (await window.store.list())[0]!.fixes)).to.be.at.least(100);
-    await quota();
-    await error(false);
-    expect(await page.evaluate(async () => (await window.recorder.finish(), window.recorder.kept))).to.equal(
-      20_100,
-    );
-    await context.close();
-  });
-
-  it('goes on after another tab has deleted the database, or a newer version of the app has changed it', async () => {
-    const { page, context } = await served.open('store.html');
-    await ready(page);
-    const kept = await page.evaluate(async (start) => {
-      const store = window.stores.browserStore({ name: 'shared' });
-      const keep = async () => {
-        const writer = await store.begin({ name: 'Round' });
-        await writer.append([window.drift.fixFrom({ time: start, lat: 44.2, lon: -33.6 })]);
-        await writer.finish();
-        return (await store.list()).length;
-      };
-      const settled = (request: IDBOpenDBRequest) =>
-        new Promise<IDBDatabase>((resolve, reject) => {
-          request.onsuccess = () => resolve(request.result);
-          request.onerror = () => reject(request.error!);
-        });
-      const counts = [await keep()];
-      await settled(indexedDB.deleteDatabase('shared'));
-      counts.push(await keep(), await keep());
-      // As a newer version of the app may do.
-      const newer = indexedDB.open('shared', 7);
-      newer.onupgradeneeded = () => newer.result.createObjectStore('more');
-      (await settled(newer)).close();
-      counts.push(await keep());
-      const other = indexedDB.open('shared', 8);
-      other.onupgradeneeded = () => other.result.deleteObjectStore('records');
-      (await settled(other)).close();
-      const problem = await store.list().then(
-        () => 'none',
-        (error: unknown) => String(error),
-      );
-      return { counts, problem };
-    }, START);
-    expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
-    expect(kept.problem).to.include('the database "shared" belongs to a newer version of the app');
-    await context.close();
-  });
+      await context.close();
+    },
+  );
 
   it(
-    'loses no fix that was said to be kept when it is killed with kill -9, four times, and the trail ' +
-      'is taken up',
+    'reports at once that its quota is used up, continues in memory, and catches up when ' + 'there is more',
+    async () => {
+      const { page, context } = await open();
+      const session = await context.newCDPSession(page);
+      const { origin } = new URL(page.url());
+      const quota = (bytes?: number) =>
+        session.send('Storage.overrideQuotaForOrigin', {
+          origin,
+          ...(bytes !== undefined && { quotaSize: bytes }),
+        });
+      await quota(300_000); // before the first write: Chromium caches the amount of free space for a while
+      await page.evaluate(() => {
+        window.store = window.stores.browserStore();
+        window.recorder = new window.drift.Recorder({ store: window.store, name: 'Round' });
+        window.recorder.start();
+      });
+      const take = (count: number) =>
+        page.evaluate(
+          ([many, start]) => {
+            for (let i = 0; i < many; i++) {
+              const n = window.recorder.trail.length;
+              // All digits differ: Chromium compresses repetitions.
+              const [lat, lon] = [44 + Math.sin(n), -33 + Math.sin(3 * n)];
+              const [accuracy, altitude] = [5 + Math.sin(5 * n), 50 + Math.sin(7 * n)];
+              window.recorder.take(
+                window.drift.fixFrom({ time: start + n * 1000, lat, lon, accuracy, altitude }),
+              );
+            }
+          },
+          [count, START] as const,
+        );
+      const error = (there: boolean) =>
+        page.waitForFunction((wanted) => (window.recorder.$error.get() !== undefined) === wanted, there, {
+          timeout: 120_000,
+        });
+      await take(100);
+      await page.waitForFunction(() => window.recorder.kept === 100);
+      await take(20_000);
+      await error(true);
+      const said = await page.evaluate(() => [
+        window.recorder.$error.get()!.name,
+        window.recorder.trail.length,
+      ]);
+      expect(said).to.deep.equal(['QuotaExceededError', 20_100]);
+      expect(await page.evaluate(async () => (await window.store.list())[0]!.fixes)).to.be.at.least(100);
+      await quota();
+      await error(false);
+      expect(
+        await page.evaluate(async () => (await window.recorder.finish(), window.recorder.kept)),
+      ).to.equal(20_100);
+      await context.close();
+    },
+  );
+
+  it(
+    'continues after another tab has deleted the database, or a newer version of the app ' + 'has changed it',
+    async () => {
+      const { page, context } = await served.open('store.html');
+      await ready(page);
+      const kept = await page.evaluate(async (start) => {
+        const store = window.stores.browserStore({ name: 'shared' });
+        const keep = async () => {
+          const writer = await store.begin({ name: 'Round' });
+          await writer.append([window.drift.fixFrom({ time: start, lat: 44.2, lon: -33.6 })]);
+          await writer.finish();
+          return (await store.list()).length;
+        };
+        const settled = (request: IDBOpenDBRequest) =>
+          new Promise<IDBDatabase>((resolve, reject) => {
+            request.onsuccess = () => resolve(request.result);
+            request.onerror = () => reject(request.error!);
+          });
+        const counts = [await keep()];
+        await settled(indexedDB.deleteDatabase('shared'));
+        counts.push(await keep(), await keep());
+        // As a newer version of the app may do.
+        const newer = indexedDB.open('shared', 7);
+        newer.onupgradeneeded = () => newer.result.createObjectStore('more');
+        (await settled(newer)).close();
+        counts.push(await keep());
+        const other = indexedDB.open('shared', 8);
+        other.onupgradeneeded = () => other.result.deleteObjectStore('records');
+        (await settled(other)).close();
+        const problem = await store.list().then(
+          () => 'none',
+          (error: unknown) => String(error),
+        );
+        return { counts, problem };
+      }, START);
+      expect(kept.counts).to.deep.equal([1, 1, 2, 3]);
+      expect(kept.problem).to.include('the database "shared" belongs to a newer version of the app');
+      await context.close();
+    },
+  );
+
+  it(
+    'loses no confirmed fix when it is killed with kill -9, four times, and the trail is ' + 'continued',
     async () => {
       let kept = 0;
       /** Four runs, each killed; also records whether Chromium kept the origin. */

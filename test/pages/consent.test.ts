@@ -37,7 +37,7 @@ describe('the consent card', function () {
   const shown = async (page: Page, text: string | RegExp) => page.getByText(text).first().waitFor();
   const device = (options: object) => `?device=${encodeURIComponent(JSON.stringify(options))}`;
 
-  it('says why before the system asks; “Continue” leads to the one prompt', async () => {
+  it('explains the reason before the system asks; “Continue” leads to the one prompt', async () => {
     const { page, context } = await open('card.html');
     await page.click('#ask');
     await shown(page, 'To show <b>you</b> on the round.'); // markup in a purpose is text
@@ -49,8 +49,8 @@ describe('the consent card', function () {
   });
 
   it(
-    '“Not now”, or Escape, leaves the prompt unused and is told in a neutral tone; asking again ' +
-      'shows it again',
+    '“Not now”, or Escape, leaves the prompt unused and is reported in a neutral tone; ' +
+      'asking again shows it again',
     async () => {
       const { page, context } = await open('card.html');
       await page.click('#ask');

@@ -41,7 +41,7 @@ const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title
 
 declare const window: MapWindow & { stores: typeof Stores; count: Record<string, number> };
 
-describe('the end of what lives in a page', function () {
+describe('the end of every part of a page', function () {
   this.timeout(240_000);
   const { open } = pages({ endings: BENCH });
   const bench = async () => {

@@ -67,7 +67,7 @@ describe('a page that follows, in Chromium', function () {
       };
     });
 
-  it('is told at the start that it follows only while it is visible', async () => {
+  it('is told at the start that the page follows only while it is visible', async () => {
     await start('?background');
     await reported('fix 44.2');
     const { reported: events, notes } = await all();
@@ -75,7 +75,7 @@ describe('a page that follows, in Chromium', function () {
     expect(notes.join()).to.include('only while the app is visible');
   });
 
-  it('passes over an outage, and is told of it once each way', async () => {
+  it('continues after an outage, and reports its start and its end once', async () => {
     await start();
     await reported('fix 44.2');
     await context.setGeolocation(null);
@@ -139,7 +139,7 @@ describe('a page that follows, in Chromium', function () {
     expect(found).to.equal('killed');
   });
 
-  it('of an insecure origin is told so, although the permission is granted', async () => {
+  it('of an insecure origin is reported, although the permission is granted', async () => {
     await start('', served.address.replace('127.0.0.1', 'hut.vanesk.test'));
     await reported('failed insecure');
     expect((await all()).secure).to.equal('no');

@@ -50,7 +50,7 @@ describe('<aurelian-map>', function () {
     return { ...opened, errors };
   };
 
-  it('is a map by its attributes, which stay live, and says what is misspelt', async () => {
+  it('is a map by its attributes, which stay live, and reports a misspelt one', async () => {
     const { page, context, errors } = await start();
     const view = () =>
       page.evaluate(() => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get());
@@ -97,7 +97,7 @@ describe('<aurelian-map>', function () {
     await context.close();
   });
 
-  it('tells view, tap, hold and drop as events of its own', async () => {
+  it('reports view, tap, hold and drop as events of its own', async () => {
     const { page, context } = await start();
     const box = (await page.locator('aurelian-map').boundingBox())!;
     await page.mouse.click(box.x + 200, box.y + 150);

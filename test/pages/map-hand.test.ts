@@ -29,8 +29,7 @@ describe('a hand on the map', function () {
   }
 
   it(
-    'pinches with two fingers: what is under them stays under them, and the zoom goes with their ' +
-      'distance',
+    'zooms with two fingers: the points under them stay under them, and the zoom follows ' + 'their distance',
     async () => {
       const { page, context } = await sheet({}, { hasTouch: true });
       const fingers = await touches(page);
@@ -119,7 +118,7 @@ describe('a hand on the map', function () {
     await context.close();
   });
 
-  it('glides to the next zoom by a button, and tells the end of it as the hand’s', async () => {
+  it('glides to the next zoom by a button, and reports the end as the hand’s', async () => {
     const { page, context } = await sheet({}, { reducedMotion: 'no-preference' });
     await page.getByRole('button', { name: 'Closer' }).click();
     await page.waitForFunction(() => window.sheet.$view.get()!.zoom === 16);
@@ -231,7 +230,7 @@ describe('a view that follows', function () {
     await context.close();
   });
 
-  it('goes on following through a zoom, about the own place', async () => {
+  it('keeps following through a zoom, about the own place', async () => {
     const { page, context } = await sheet();
     await show(page, 0);
     await page.mouse.move(100, 100);
@@ -251,8 +250,8 @@ describe('pins', function () {
     page.evaluate((name) => window.sheet.pixelOf(window.sheet.pins.get(name)!)!, id);
 
   it(
-    'of one id replace one another, get an id when they have none, and are cleared by group without ' +
-      'the kite',
+    'with the same id replace one another, get an id when they have none, and are cleared ' +
+      'by group without the kite',
     async () => {
       const { page, context } = await sheet();
       const state = await page.evaluate((at) => {
@@ -278,7 +277,7 @@ describe('pins', function () {
     },
   );
 
-  it('are dragged by the mouse, by a finger and by keys, and each tells once where it was dropped', async () => {
+  it('are dragged by the mouse, by a finger and by keys, and each reports its drop once', async () => {
     const { page, context } = await sheet({}, { hasTouch: true });
     await page.evaluate((at) => {
       window.sheet.pins.add({ id: 'p', ...at, text: 'Wick', draggable: true });
@@ -394,7 +393,7 @@ describe('pins', function () {
     await context.close();
   });
 
-  it('refuse what is misspelt or impossible', async () => {
+  it('refuse misspelt and impossible values', async () => {
     const { page, context } = await sheet();
     const messages = await page.evaluate((at) => {
       const message = (pin: object) => {

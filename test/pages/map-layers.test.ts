@@ -92,7 +92,7 @@ describe('the layers of a map', function () {
     await context.close();
   });
 
-  it('a map that is moved draws what comes into view, and the same picture as one drawn anew', async () => {
+  it('a moved map draws the parts that come into view, and the same picture as a new map', async () => {
     const { page, context } = await sheet();
     await page.evaluate((at) => {
       const trail = window.drift.Trail.from(
@@ -205,37 +205,44 @@ describe('the layers of a map', function () {
     }
   });
 
-  it('of every kind in the table are described in words, and pins of one are told when they are tapped', async () => {
-    const { page, stage } = await sheet();
-    await page.evaluate((at) => {
-      const { layers } = window.sheet;
-      const fence = { kind: 'circle', id: 'f', name: 'Ox-eye', centre: at, radius: 50 } as const;
-      const trail = window.drift.Trail.from([{ time: 1.7e12, ...at }]);
-      layers.put('plan', { kind: 'line', line: { parts: [[at, window.drift.ahead(at, 90, 100)]] } });
-      layers.put('walk', { kind: 'trail', trail });
-      layers.put('marks', { kind: 'shapes', shapes: [{ kind: 'circle', centre: at, radius: 20 }] });
-      layers.put('fences', { kind: 'fences', fences: [fence], paint: { inside: new Set(['f']) } });
-      layers.put('others', { kind: 'members', members: [{ id: 'm', name: 'Mirel', ...at, state: 'late' }] });
-      layers.put('huts', {
-        kind: 'pins',
-        pins: [
-          { id: 'hut', ...at, text: 'Hut' },
-          { id: 'far', lat: 10, lon: 10 },
-        ],
-      });
-      layers.put('hidden', { kind: 'trail', trail });
-      layers.show('hidden', false);
-    }, HUT);
-    expect(await page.evaluate(() => window.sheet.describe())).to.match(
-      /; inside Ox-eye; 1 line; 1 trail; 1 shape; 1 fence; 1 member: Mirel late; 1 pin: Hut$/,
-    );
-    await drawn(page);
-    const box = (await stage.boundingBox())!;
-    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2 - 20);
-    await page.mouse.click(box.x + 100, box.y + 100);
-    const taps = await page.evaluate(() => window.events.filter(({ kind }) => kind === 'tap'));
-    expect(taps.map((event) => event.kind === 'tap' && event.pin)).to.deep.equal(['hut', undefined]);
-  });
+  it(
+    'of every kind in the table are described in words, and pins of one are reported when ' +
+      'they are tapped',
+    async () => {
+      const { page, stage } = await sheet();
+      await page.evaluate((at) => {
+        const { layers } = window.sheet;
+        const fence = { kind: 'circle', id: 'f', name: 'Ox-eye', centre: at, radius: 50 } as const;
+        const trail = window.drift.Trail.from([{ time: 1.7e12, ...at }]);
+        layers.put('plan', { kind: 'line', line: { parts: [[at, window.drift.ahead(at, 90, 100)]] } });
+        layers.put('walk', { kind: 'trail', trail });
+        layers.put('marks', { kind: 'shapes', shapes: [{ kind: 'circle', centre: at, radius: 20 }] });
+        layers.put('fences', { kind: 'fences', fences: [fence], paint: { inside: new Set(['f']) } });
+        layers.put('others', {
+          kind: 'members',
+          members: [{ id: 'm', name: 'Mirel', ...at, state: 'late' }],
+        });
+        layers.put('huts', {
+          kind: 'pins',
+          pins: [
+            { id: 'hut', ...at, text: 'Hut' },
+            { id: 'far', lat: 10, lon: 10 },
+          ],
+        });
+        layers.put('hidden', { kind: 'trail', trail });
+        layers.show('hidden', false);
+      }, HUT);
+      expect(await page.evaluate(() => window.sheet.describe())).to.match(
+        /; inside Ox-eye; 1 line; 1 trail; 1 shape; 1 fence; 1 member: Mirel late; 1 pin: Hut$/,
+      );
+      await drawn(page);
+      const box = (await stage.boundingBox())!;
+      await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2 - 20);
+      await page.mouse.click(box.x + 100, box.y + 100);
+      const taps = await page.evaluate(() => window.events.filter(({ kind }) => kind === 'tap'));
+      expect(taps.map((event) => event.kind === 'tap' && event.pin)).to.deep.equal(['hut', undefined]);
+    },
+  );
 
   it('is painted on the canvas as in SVG: the same scene, a small difference', async () => {
     const { page, context } = await sheet();
@@ -347,8 +354,8 @@ describe('tiles', function () {
     }, tileColour(z));
 
   it(
-    'are fetched by z, x and y for what is seen, with their credit, in 256 and 512 pixels, also when ' +
-      'the map is turned',
+    'are fetched by z, x and y for the visible part, with their credit, in 256 and 512 ' +
+      'pixels, also when the map is turned',
     async () => {
       for (const [size, z] of [
         [256, 15],
@@ -393,7 +400,7 @@ describe('tiles', function () {
     ['whose key is blank', { key: 'right' }, { key: '  ' }, /needs a key, and the option key is blank/],
   ];
   for (const [what, manner, options, text] of errors) {
-    it(`${what} are told to the user in a note, and to the developer with the reason`, async () => {
+    it(`${what} are shown to the user in a note, and to the developer with the reason`, async () => {
       const server = await tileServer(manner);
       const { page, context } = await sheet();
       const keyed = 'key' in manner ? '?key={key}' : '';
@@ -442,25 +449,28 @@ describe('a map that has nothing to show', function () {
   }
   const note = (page: Page, text: string | RegExp) => page.locator('#map .note').filter({ hasText: text });
 
-  it('says which of five it is, each with its remedy: no size, no background, tiles, no fix, refused', async () => {
-    const flat = await sheet({}, {}, '#map { height: 0 !important }');
-    await note(flat.page, 'This map cannot be shown.').waitFor();
-    await flat.context.close();
-    const bare = await sheet();
-    await bare.page.evaluate(() => window.sheet.layers.remove('grid'));
-    await note(bare.page, 'This map has no background.').waitFor();
-    await bare.page.evaluate(() => window.sheet.layers.put('grid', { kind: 'grid' }));
-    expect(await note(bare.page, 'This map has no background.').count()).to.equal(0);
-    await bare.context.close();
-    const waiting = await bound({ warmUp: 60 });
-    await waiting.page.getByRole('button', { name: 'Own place' }).click();
-    await note(waiting.page, 'Waiting for your position.').waitFor();
-    await waiting.context.close();
-    const refused = await bound({ answer: 'refuse' });
-    await refused.page.getByRole('button', { name: 'Own place' }).click();
-    await note(refused.page, 'You did not allow this page to know your position.').waitFor();
-    await refused.context.close(); // tiles have tests of their own, above
-  });
+  it(
+    'names which of five it is, each with its remedy: no size, no background, tiles, no ' + 'fix, refused',
+    async () => {
+      const flat = await sheet({}, {}, '#map { height: 0 !important }');
+      await note(flat.page, 'This map cannot be shown.').waitFor();
+      await flat.context.close();
+      const bare = await sheet();
+      await bare.page.evaluate(() => window.sheet.layers.remove('grid'));
+      await note(bare.page, 'This map has no background.').waitFor();
+      await bare.page.evaluate(() => window.sheet.layers.put('grid', { kind: 'grid' }));
+      expect(await note(bare.page, 'This map has no background.').count()).to.equal(0);
+      await bare.context.close();
+      const waiting = await bound({ warmUp: 60 });
+      await waiting.page.getByRole('button', { name: 'Own place' }).click();
+      await note(waiting.page, 'Waiting for your position.').waitFor();
+      await waiting.context.close();
+      const refused = await bound({ answer: 'refuse' });
+      await refused.page.getByRole('button', { name: 'Own place' }).click();
+      await note(refused.page, 'You did not allow this page to know your position.').waitFor();
+      await refused.context.close(); // tiles have tests of their own, above
+    },
+  );
 
   it('shows nothing unrelated before the first fix, and then the own place at once', async () => {
     const { page, context } = await bound({});

@@ -26,7 +26,7 @@ describe('a map sheet', function () {
     await context.close();
   });
 
-  it('moves with the hand: drag, wheel, keys and the strip, and says that a hand did it', async () => {
+  it('moves with the hand: drag, wheel, keys and the strip, and reports the hand as the cause', async () => {
     const { page, context, stage } = await sheet();
     const box = (await stage.boundingBox())!;
     const [x, y] = [box.x + 200, box.y + 150];
@@ -78,36 +78,39 @@ describe('a map sheet', function () {
     await context.close();
   });
 
-  it('has one kite however many fixes came, keeps it in the middle, and has none when it is taken away', async () => {
-    const { page, context } = await sheet();
-    const pixels: number[] = [];
-    for (const count of [1, 100]) {
-      await page.evaluate(
-        ([centre, times]) => {
-          for (let i = 0; i < times; i++)
-            window.sheet.showFix(
-              window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(centre, 90, i) }),
-            );
-        },
-        [HUT, count] as const,
+  it(
+    'has one kite however many fixes came, keeps it in the middle, and has none after its ' + 'removal',
+    async () => {
+      const { page, context } = await sheet();
+      const pixels: number[] = [];
+      for (const count of [1, 100]) {
+        await page.evaluate(
+          ([centre, times]) => {
+            for (let i = 0; i < times; i++)
+              window.sheet.showFix(
+                window.drift.fixFrom({ time: Date.now(), ...window.drift.ahead(centre, 90, i) }),
+              );
+          },
+          [HUT, count] as const,
+        );
+        await frame(page);
+        pixels.push(await goldPixels(page));
+      }
+      expect(pixels[0]).to.be.above(100);
+      expect(pixels[1]).to.be.closeTo(pixels[0]!, 20);
+      const middle = await page.evaluate(
+        (centre) => window.sheet.pixelOf(window.drift.ahead(centre, 90, 99)),
+        HUT,
       );
+      const { width, height } = (await page.locator('#map .stage').boundingBox())!;
+      expect(middle!.x).to.be.closeTo(width / 2, 0.5);
+      expect(middle!.y).to.be.closeTo(height / 2, 0.5);
+      await page.evaluate(() => window.sheet.showFix(undefined));
       await frame(page);
-      pixels.push(await goldPixels(page));
-    }
-    expect(pixels[0]).to.be.above(100);
-    expect(pixels[1]).to.be.closeTo(pixels[0]!, 20);
-    const middle = await page.evaluate(
-      (centre) => window.sheet.pixelOf(window.drift.ahead(centre, 90, 99)),
-      HUT,
-    );
-    const { width, height } = (await page.locator('#map .stage').boundingBox())!;
-    expect(middle!.x).to.be.closeTo(width / 2, 0.5);
-    expect(middle!.y).to.be.closeTo(height / 2, 0.5);
-    await page.evaluate(() => window.sheet.showFix(undefined));
-    await frame(page);
-    expect(await goldPixels(page)).to.be.below(60); // only the drawing on the button remains
-    await context.close();
-  });
+      expect(await goldPixels(page)).to.be.below(60); // only the drawing on the button remains
+      await context.close();
+    },
+  );
 
   it(
     'keeps the zoom of the hand while it follows, and asks for a fix when the own place is wanted ' +

@@ -57,26 +57,31 @@ describe('a party on the example pages', function () {
       document.dispatchEvent(new Event('visibilitychange'));
     }, visibility);
 
-  it('nobody is seen before the switch is on; then the hut sees them move; off, and they have left', async () => {
-    const inside = await hut();
-    const out = await warden();
-    await out.page.waitForTimeout(500); // there is no event to wait for: nothing should happen
-    expect(await states(inside.page)).to.deep.equal([]);
-    expect(await out.page.locator('#share-terms').textContent()).to.match(
-      /^Seen by the wardens’ hut, at 127\.0\.0\.1:\d+\.They see the exact place\./,
-    );
-    await share(out.page);
-    await row(inside.page, 'Mirel').locator('.more', { hasText: '44.18703° N, 33.60741° W ±12 m' }).waitFor();
-    await mapSays(inside.page, '1 member: Mirel');
-    await out.context.setGeolocation({ ...DOOR, latitude: 44.19 });
-    await row(inside.page, 'Mirel').locator('.more', { hasText: '44.19000° N' }).waitFor();
-    await out.page.click('#share');
-    await inside.page.locator('#roster button.left').waitFor();
-    await row(inside.page, 'Mirel').locator('.more', { hasText: 'no place yet' }).waitFor();
-    expect([...out.complaints, ...inside.complaints]).to.deep.equal([]);
-    await out.context.close();
-    await inside.context.close();
-  });
+  it(
+    'nobody is seen before the switch is on; then the hut sees them move; off, and they ' + 'have left',
+    async () => {
+      const inside = await hut();
+      const out = await warden();
+      await out.page.waitForTimeout(500); // there is no event to wait for: nothing should happen
+      expect(await states(inside.page)).to.deep.equal([]);
+      expect(await out.page.locator('#share-terms').textContent()).to.match(
+        /^Seen by the wardens’ hut, at 127\.0\.0\.1:\d+\.They see the exact place\./,
+      );
+      await share(out.page);
+      await row(inside.page, 'Mirel')
+        .locator('.more', { hasText: '44.18703° N, 33.60741° W ±12 m' })
+        .waitFor();
+      await mapSays(inside.page, '1 member: Mirel');
+      await out.context.setGeolocation({ ...DOOR, latitude: 44.19 });
+      await row(inside.page, 'Mirel').locator('.more', { hasText: '44.19000° N' }).waitFor();
+      await out.page.click('#share');
+      await inside.page.locator('#roster button.left').waitFor();
+      await row(inside.page, 'Mirel').locator('.more', { hasText: 'no place yet' }).waitFor();
+      expect([...out.complaints, ...inside.complaints]).to.deep.equal([]);
+      await out.context.close();
+      await inside.context.close();
+    },
+  );
 
   it('asleep, closed and killed are three different things to the hut', async () => {
     const inside = await hut();
@@ -107,7 +112,7 @@ describe('a party on the example pages', function () {
     for (const { context } of [sleeper, leaver, victim, inside]) await context.close();
   });
 
-  it('after a crash sharing is off and the user is asked: what is left can be taken back', async () => {
+  it('after a crash sharing is off and the user is asked: the remaining record can be removed', async () => {
     const inside = await hut();
     const out = await warden();
     await share(out.page);
@@ -126,7 +131,7 @@ describe('a party on the example pages', function () {
     await inside.context.close();
   });
 
-  it('a wrong password is said, and the form is there again', async () => {
+  it('a wrong password is reported, and the form is there again', async () => {
     const { page, context } = await open(`hut/?${at()}`);
     await page.fill('#password', 'guess');
     await page.getByRole('button', { name: 'Watch the party' }).click();
@@ -136,8 +141,8 @@ describe('a party on the example pages', function () {
   });
 
   it(
-    'pretend wardens: one goes on, one sleeps, one vanishes, and no fault that a checker of ' +
-      'accessibility finds, on a phone too',
+    'pretend wardens: one continues, one sleeps, one vanishes; no accessibility problem ' +
+      'is found, on a phone too',
     async () => {
       const { page, context, complaints } = await open('hut/?pretend&tempo=200');
       // Whichever order a slow machine shows: a member who vanished stays on the roster only for a while.

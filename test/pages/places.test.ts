@@ -16,7 +16,7 @@ describe('places on the example pages', function () {
   const { open } = built;
 
   describe('whereabouts', () => {
-    it('tells the address under the numbers', async () => {
+    it('shows the address under the numbers', async () => {
       const { page, context, complaints } = await open('whereabouts/', allowed);
       await page.click('#find');
       await page.locator('#place', { hasText: '14 Plover Lane, Wick Orrin' }).waitFor();
@@ -25,7 +25,7 @@ describe('places on the example pages', function () {
       await context.close();
     });
 
-    it('keeps the numbers and the map when the service fails, and says so', async () => {
+    it('keeps the numbers and the map when the service fails, and reports it', async () => {
       const { page, context } = await open('whereabouts/?places=http://127.0.0.1:9', allowed);
       expect(await page.locator('#purpose').textContent()).to.include('127.0.0.1:9 is asked');
       await page.click('#find');
@@ -100,7 +100,7 @@ describe('places on the example pages', function () {
       await context.close();
     });
 
-    it('says when nothing is called that, when only nearly so, and takes markup for text', async () => {
+    it('reports that there is no match, or only an inexact one, and shows markup as text', async () => {
       const { page, context, complaints } = await open('whereabouts/');
       const note = page.locator('aurelian-find .note');
       await field(page).fill('zzyzx');
@@ -128,7 +128,7 @@ describe('places on the example pages', function () {
     });
   });
 
-  it('work as the serve command serves them, under its own rules of what a page may load', async () => {
+  it('work as served by the serve command, under its own content policy', async () => {
     const server = await placesServer({
       gazetteer: new Gazetteer([]),
       pages: built.folder,
@@ -145,7 +145,7 @@ describe('places on the example pages', function () {
     await context.close();
   });
 
-  it('round tells the place while it is followed, finds by name, and answers a tap on the map', async () => {
+  it('round names the place while it follows, finds by name, and answers a tap on the map', async () => {
     // At walking speed: the map follows, and at sixty times that speed the pin soon leaves the view.
     const { page, context, complaints } = await open('round/?tempo=1');
     await page.click('#use-pretend');

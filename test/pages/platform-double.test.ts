@@ -28,7 +28,7 @@ describe('an app under test that uses the platform’s own interfaces', function
   this.timeout(240_000);
   const { open } = pages({ app: APP });
 
-  it('is prompted, walked, refused and let go by a script, in no time', async () => {
+  it('is prompted, walked, refused and released by a script, in no time', async () => {
     const { page, context, complaints } = await open('app.html');
     const run = (text: string): Promise<unknown> => page.evaluate(`(async () => { ${text} })()`);
     await run('device.answer = "refuse"');

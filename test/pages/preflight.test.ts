@@ -22,7 +22,7 @@ describe('a running page that looks at itself', function () {
   this.timeout(240_000);
   const { open } = pages({ self: SELF });
 
-  it('lists in one go what is missing, misspelt or vague, without a prompt', async () => {
+  it('lists missing, misspelt and vague entries in one go, without a prompt', async () => {
     const { page, context } = await open('self.html');
     const [own, app] = await page.evaluate<string[][]>('found');
     const frames = [

@@ -129,38 +129,41 @@ describe('the page round', function () {
     await context.close();
   });
 
-  it('offers a round that broke off when the page was left, and goes on with it or finishes it', async () => {
-    const { page, context, complaints } = await open('round/?tempo=60&pretend=well');
-    const fixes = () => number(page, 'fixes');
-    await goOn(page);
-    await page.waitForFunction(() => Number(document.getElementById('fixes')?.textContent) > 100);
-    const before = await fixes();
-    await page.goto(page.url().replace('&pretend=well', ''));
-    await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
-    const reported = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
-    // The last fixes before the page was left may not have reached the store: at sixty fixes a second, those of
-    // half a second.
-    expect(reported).to.be.at.least(before - 30);
-    await page.click('#go-on');
-    await page.click('#use-pretend');
-    await page.getByRole('button', { name: 'Continue', exact: true }).click();
-    await page.waitForFunction(
-      (had) => Number(document.getElementById('fixes')?.textContent) > had,
-      reported + 20,
-    );
-    await page.click('#finish');
-    await page.locator('#save').waitFor();
-    const text = await page.evaluate(async () =>
-      (await fetch((document.getElementById('save') as HTMLAnchorElement).href)).text(),
-    );
-    const [trail] = readGpx(text).trails;
-    expect(trail!.length).to.be.above(reported + 20);
-    expect(trail!.segments[1]!.start).to.equal(reported);
-    // Everything is closed.
-    await page.reload();
-    await page.getByRole('button', { name: 'Start the round' }).waitFor();
-    expect(await page.locator('#broken').isVisible()).to.equal(false);
-    expect(complaints).to.deep.equal([]);
-    await context.close();
-  });
+  it(
+    'offers a round that was interrupted when the page was left, and continues or ' + 'finishes it',
+    async () => {
+      const { page, context, complaints } = await open('round/?tempo=60&pretend=well');
+      const fixes = () => number(page, 'fixes');
+      await goOn(page);
+      await page.waitForFunction(() => Number(document.getElementById('fixes')?.textContent) > 100);
+      const before = await fixes();
+      await page.goto(page.url().replace('&pretend=well', ''));
+      await page.getByText(/^A round broke off on .*: \d+ fixes, \d+ m\.$/).waitFor();
+      const reported = Number(/(\d+) fixes/.exec((await page.locator('#broken-text').textContent())!)![1]);
+      // The last fixes before the page was left may not have reached the store: at sixty fixes a second, those of
+      // half a second.
+      expect(reported).to.be.at.least(before - 30);
+      await page.click('#go-on');
+      await page.click('#use-pretend');
+      await page.getByRole('button', { name: 'Continue', exact: true }).click();
+      await page.waitForFunction(
+        (had) => Number(document.getElementById('fixes')?.textContent) > had,
+        reported + 20,
+      );
+      await page.click('#finish');
+      await page.locator('#save').waitFor();
+      const text = await page.evaluate(async () =>
+        (await fetch((document.getElementById('save') as HTMLAnchorElement).href)).text(),
+      );
+      const [trail] = readGpx(text).trails;
+      expect(trail!.length).to.be.above(reported + 20);
+      expect(trail!.segments[1]!.start).to.equal(reported);
+      // Everything is closed.
+      await page.reload();
+      await page.getByRole('button', { name: 'Start the round' }).waitFor();
+      expect(await page.locator('#broken').isVisible()).to.equal(false);
+      expect(complaints).to.deep.equal([]);
+      await context.close();
+    },
+  );
 });

@@ -16,7 +16,7 @@ describe('the page whereabouts', function () {
     await context.close();
   });
 
-  it('tells the position that Chromium gives, its accuracy and its growing age, and shows the map', async () => {
+  it('shows the position from Chromium, its accuracy and its growing age, and the map', async () => {
     const { page, context, complaints } = await open('whereabouts/', allowed);
     await page.getByRole('button', { name: 'Where am I?' }).click();
     await page.locator('#position', { hasText: '44.20313° N, 33.58124° W' }).waitFor();
@@ -59,7 +59,7 @@ describe('the page whereabouts', function () {
     },
   );
 
-  it('says when no answer comes in time, and that is not a refusal', async () => {
+  it('reports when no answer comes in time, and that it is not a refusal', async () => {
     // Granted, but without a position: Chromium's emulation reports none.
     const { page, context } = await open('whereabouts/', { permissions: ['geolocation'] });
     await page.clock.install();
@@ -73,7 +73,7 @@ describe('the page whereabouts', function () {
     await context.close();
   });
 
-  it('offers a pretend device when there is none, clearly marked', async () => {
+  it('offers a pretend device when there is no receiver, clearly marked', async () => {
     const { page, context } = await open('whereabouts/');
     await page.click('#find');
     await page.getByRole('button', { name: 'Not now' }).click();
@@ -85,7 +85,7 @@ describe('the page whereabouts', function () {
     await context.close();
   });
 
-  it('says at once that a browser without positioning has none', async () => {
+  it('reports at once that a browser without positioning has none', async () => {
     const { page, context } = await open('about:blank');
     await page.addInitScript(() =>
       Object.defineProperty(Navigator.prototype, 'geolocation', { value: undefined }),

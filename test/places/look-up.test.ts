@@ -49,8 +49,8 @@ function provider(...steps: (object[] | Error | 'never')[]) {
 
 describe('looking up places with a provider', () => {
   it(
-    'puts a developer’s own provider behind the interface in a few lines, and works out what its ' +
-      'answers lack',
+    'puts a developer’s own provider behind the interface in a few lines, and computes ' +
+      'the missing fields',
     async () => {
       const { client } = setUp({
         at: () =>
@@ -100,7 +100,7 @@ describe('looking up places with a provider', () => {
     },
   );
 
-  it('gives up after its retries, with a pause that doubles, and tells the kind in words', async () => {
+  it('gives up after its retries, with a doubling pause, and states the kind in words', async () => {
     const times: number[] = [];
     const { clock, client } = setUp(
       {
@@ -122,7 +122,7 @@ describe('looking up places with a provider', () => {
     expect(times.slice(1).map((time, i) => (time - times[i]!) / 1000)).to.deep.equal([1, 2, 4]);
   });
 
-  it('does not try again what will not pass, and waits as long as a busy service asks', async () => {
+  it('does not retry permanent failures, and waits as long as a busy service asks', async () => {
     const { seen, own } = provider(new PlaceError('refused'));
     expect((await failure(setUp(own).client.at(hut))).kind).to.equal('refused');
     expect(seen).to.have.length(1);
@@ -190,8 +190,8 @@ describe('looking up places with a provider', () => {
   });
 
   it(
-    'rounds positions before they leave, asks for nothing finer than that can tell, and measures ' +
-      'from the true one',
+    'rounds positions before they leave, asks for no finer detail than they allow, and ' +
+      'measures from the true one',
     async () => {
       const { seen, own } = provider([{ kind: 'hamlet', name: 'Wick', ...ahead(hut, 90, 900) }]);
       const { client } = setUp(own, { rounding: 500 });
@@ -243,7 +243,7 @@ describe('looking up places with a provider', () => {
     ],
     ['no list', { lat: 1, lon: 2 }, (client) => client.at(hut), 'it is not a list of places'],
   ] as [string, object, (client: PlaceLookUp) => Promise<unknown>, string][]) {
-    it(`takes no answer that was not asked for: ${what}`, async () => {
+    it(`accepts no answer that does not fit the question: ${what}`, async () => {
       const { own } = provider(step as object[]);
       const error = await failure(ask(setUp(own).client));
       expect(error.kind).to.equal('unfit' satisfies PlaceErrorKind);

@@ -91,14 +91,14 @@ describe('the stand-in service of places', () => {
     [`/places/named?text=${'a'.repeat(300)}`, 400, '200 at most'],
     ['/places', 404, 'there are /places/at, /places/near, /places/named'],
   ] as const) {
-    it(`says what is wrong with ${path.slice(0, 50)}`, async () => {
+    it(`reports the problem in ${path.slice(0, 50)}`, async () => {
       const answer = await get(path);
       expect(answer.status).to.equal(status);
       expect(answer.json.error).to.include(message).and.not.include('\n');
     });
   }
 
-  it('refuses who asks too often, and the client waits and is served', async () => {
+  it('refuses a client that asks too often; the client waits and is served', async () => {
     const strict = await placesServer({ gazetteer, maxRate: 2 });
     const own = await strict.listen({ port: 0, host: '127.0.0.1' });
     const statuses = await Promise.all(
@@ -230,7 +230,7 @@ describe('a service of places that behaves badly', () => {
     expect(() => httpPlaces('places.example')).to.throw('Give one like https://places.example.');
   });
 
-  it('is told both numbers, rounded if set, and nothing else of the user', async () => {
+  it('receives both numbers, rounded if set, and nothing else of the user', async () => {
     const asked: string[] = [];
     behave = ({ url, headers }, response) => {
       asked.push(url!, ...Object.keys(headers));

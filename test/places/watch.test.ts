@@ -68,17 +68,20 @@ describe('look-ups while following', () => {
     expect(asked).to.have.length(1);
   });
 
-  it('ask again after real movement: beyond what is set, and beyond the accuracy of the fix', async () => {
-    const { asked, walk, settle } = setUp({ beyond: 50 });
-    walk(0);
-    asked[0]!.answer();
-    await settle();
-    walk(49);
-    walk(120, { accuracy: 150 });
-    expect(asked).to.have.length(1);
-    walk(51);
-    expect(asked).to.have.length(2);
-  });
+  it(
+    'ask again after real movement: beyond the set distance, and beyond the accuracy of ' + 'the fix',
+    async () => {
+      const { asked, walk, settle } = setUp({ beyond: 50 });
+      walk(0);
+      asked[0]!.answer();
+      await settle();
+      walk(49);
+      walk(120, { accuracy: 150 });
+      expect(asked).to.have.length(1);
+      walk(51);
+      expect(asked).to.have.length(2);
+    },
+  );
 
   it('put one question at a time, and the newest position’s answer wins', async () => {
     const { asked, walk, settle, text, watch } = setUp();
@@ -136,8 +139,8 @@ describe('look-ups while following', () => {
   });
 
   it(
-    'tell which fix an answer is of, how far the user has gone since, and keep both when a later ' +
-      'look-up fails',
+    'state the fix an answer belongs to and the distance since, and keep both when a ' +
+      'later look-up fails',
     async () => {
       const { asked, walk, settle, watch, text, clock } = setUp();
       const first = walk(0);
@@ -165,7 +168,7 @@ describe('look-ups while following', () => {
     },
   );
 
-  it('ask for no house by a coarse fix, and take none that is unsound or late', () => {
+  it('ask for no house with a coarse fix, and use no bad or late fix', () => {
     const coarse = setUp();
     coarse.walk(0, { accuracy: 400 });
     expect(coarse.asked[0]!.options.level).to.equal('locality');
@@ -178,7 +181,7 @@ describe('look-ups while following', () => {
     expect(sound.asked[0]!.options.level).to.equal('house');
   });
 
-  it('end when closed: what is under way is cancelled, and nothing is shown any more', async () => {
+  it('end when closed: a running request is cancelled, and nothing is shown afterwards', async () => {
     const { asked, walk, settle, watch, text } = setUp();
     walk(0);
     watch.close();
@@ -190,7 +193,7 @@ describe('look-ups while following', () => {
     expect(text()).to.equal(undefined);
   });
 
-  it('go along with a follow, whose numbers they never hold back', async () => {
+  it('run beside a follow, whose numbers they never delay', async () => {
     const { clock, receiver } = device({ route, permission: 'granted' });
     const watch = new PlaceWatch({
       places: gazetteerPlaces(new Gazetteer([{ kind: 'hamlet', name: 'Wick', ...hut }])),

@@ -45,8 +45,8 @@ describe('preflight', () => {
   };
 
   it(
-    'finds nothing in a project that is right, and tells what users will be asked, per level and ' +
-      'language',
+    'finds nothing in a correct project, and lists the texts that users will see, per ' +
+      'level and language',
     async () => {
       const { code: exit, out } = await aurelian(projects, ['preflight', 'right']);
       expect(exit).to.equal(0);
@@ -56,7 +56,7 @@ describe('preflight', () => {
     },
   );
 
-  it('finds what a system would pass over in silence: misspelt, wrongly typed, misplaced', async () => {
+  it('finds entries that a system would silently ignore: misspelt, wrongly typed, misplaced', async () => {
     const { exit, short, findings } = await report('silent');
     expect(exit).to.equal(1);
     expect(short).to.have.members([
@@ -119,7 +119,7 @@ describe('preflight', () => {
     },
   );
 
-  it('writes a page with what users will be asked, whose texts stay text', async () => {
+  it('writes a page with the texts that users will see; the texts stay text', async () => {
     const out = `${folder.path}/asked.html`;
     expect((await aurelian(projects, ['preflight', 'right', '--preview', out])).code).to.equal(0);
     const page = await readFile(out, 'utf8');
@@ -128,7 +128,7 @@ describe('preflight', () => {
     expect(page).not.to.match(/https?:\/\//);
   });
 
-  it('says so when there is nothing to look at, and is misused by a file or a wrong ending', async () => {
+  it('reports an empty project, and a file or a wrong suffix as misuse', async () => {
     await mkdir(`${folder.path}/empty`);
     expect((await aurelian(folder.path, ['preflight', 'empty'])).out).to.include(
       'nothing here that preflight looks at',
@@ -140,7 +140,7 @@ describe('preflight', () => {
     expect((await aurelian(projects, ['preflight', 'nowhere'])).err).to.include('there is no such file');
   });
 
-  it('lists every missing entry in one go, each with what to paste', () => {
+  it('lists every missing entry in one go, each with the text to paste', () => {
     const { findings } = preflight([code, plist(''), manifest()], '0.1.0');
     expect(findings.map(({ rule, file }) => `${rule} ${file}`)).to.deep.equal([
       'missing AndroidManifest.xml',
@@ -152,7 +152,7 @@ describe('preflight', () => {
     expect(findings[1]!.remedy).to.include('<key>NSLocationWhenInUseUsageDescription</key><string>');
   });
 
-  it('knows a purpose text that says why from one that does not', () => {
+  it('tells a purpose text that gives a reason from one that does not', () => {
     const of = (text: string) =>
       rules(code, plist(purpose.replace('Shows you on the map of your round.', text)));
     for (const good of [
@@ -197,7 +197,7 @@ describe('preflight', () => {
     expect(rules(behind, plist(purpose))).to.deep.equal(['background-half', 'background-half']);
   });
 
-  it('leaves alone what is of another kind and near in spelling', () => {
+  it('ignores unrelated keys with similar spelling', () => {
     const others =
       '<key>NSMotionUsageDescription</key><string>Counts your ' +
       'steps.</string><key>NSCameraUsageDescription</key><string>x</string>';
@@ -215,7 +215,7 @@ describe('preflight', () => {
     ).to.deep.equal([]);
   });
 
-  it('does not take what is only talked of for what is done', () => {
+  it('does not count a mention in a comment or a text as a use', () => {
     const commented = {
       path: 'app.js',
       text: `${code.text}// background: true\n/* const apiKey = 'abcdefghij0123456789'; */\n`,
@@ -241,7 +241,7 @@ describe('preflight', () => {
     expect(of('Permissions-Policy: geolocation=(self')).to.deep.equal(['malformed']);
   });
 
-  it('says of a binary list, and of one cut short, what they are, with the line', () => {
+  it('recognises a binary list and a truncated one, and names the line', () => {
     expect(first(code, { path: 'Info.plist', text: 'bplist00\u0000' }).rule).to.equal('binary-list');
     const { rule, line } = first(code, { path: 'Info.plist', text: '<plist>\n<dict>\n<key>NSLocation' });
     expect([rule, line]).to.deep.equal(['malformed', 3]);

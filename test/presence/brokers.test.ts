@@ -117,7 +117,7 @@ function contract(
     /** Subscribes with a bare client: a cluster denies that while it elects a leader. */
     const receive = (wire: Wire, ...filters: string[]) => eventually(() => wire.subscribe(filters));
 
-    it('three members are seen where they are, and who comes later sees them too', async () => {
+    it('three members are seen in their places, also by a watcher that comes later', async () => {
       const seen = watch();
       await Promise.all(['ines', 'tomas', 'odile'].map((id) => share(id)));
       for (const id of ['ines', 'tomas', 'odile'])
@@ -132,7 +132,7 @@ function contract(
       );
     });
 
-    it('who leaves is seen to have left, and the broker keeps nothing of them', async () => {
+    it('a member who leaves is seen to have left, and the broker keeps nothing of them', async () => {
       const seen = watch();
       const presence = await share('ines');
       await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
@@ -146,26 +146,29 @@ function contract(
       expect(received.join()).to.not.include('ines');
     });
 
-    it('who vanishes, with or without a closed connection, is known to have vanished in time', async () => {
-      const seen = watch();
-      const line = await network(running[way][0] as string);
-      ends.push(() => line.close());
-      await share('ines', {
-        broker: brokerOf('ines', [line.address + new URL(running[way][0] as string).pathname]),
-      });
-      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
-      line.cut();
-      const { since, seen: received } = await vanished(seen, 'ines', KEEP_ALIVE);
-      // Not too early either.
-      expect((since - received) / 1000).to.be.at.least(KEEP_ALIVE);
-      // When the network returns, they are present again.
-      line.mend();
-      await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
-    });
+    it(
+      'a member who vanishes, with or without a closed connection, is known to have ' + 'vanished in time',
+      async () => {
+        const seen = watch();
+        const line = await network(running[way][0] as string);
+        ends.push(() => line.close());
+        await share('ines', {
+          broker: brokerOf('ines', [line.address + new URL(running[way][0] as string).pathname]),
+        });
+        await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
+        line.cut();
+        const { since, seen: received } = await vanished(seen, 'ines', KEEP_ALIVE);
+        // Not too early either.
+        expect((since - received) / 1000).to.be.at.least(KEEP_ALIVE);
+        // When the network returns, they are present again.
+        line.mend();
+        await eventually(() => expect(stateOf(seen, 'ines')).to.equal('moved'));
+      },
+    );
 
     if (brief) return;
 
-    it('lets in nobody with a wrong password, a member write only its own, and a viewer nothing', async () => {
+    it('refuses a wrong password, lets a member write only its own topics, and a viewer none', async () => {
       const wrong = mqttBroker(running[way], {
         username: 'ines',
         password: 'guess',
@@ -218,13 +221,13 @@ function contract(
 
     // mosquitto grants the subscription, and sends nothing.
     if (!name.startsWith('mosquitto'))
-      it('one who may not hear of the party is told so, where the broker tells', async () => {
+      it('a client that may not read the party is told so, where the broker reports it', async () => {
         const seen = new PartyWatch({ party: PARTY, broker: brokerOf('ines'), clock: quick(), warn: ignore });
         ends.push(() => seen.close());
         await eventually(() => expect(seen.$link.get()).to.have.property('state', 'refused'));
       });
 
-    it('one who tries to speak for another is told that it cannot', async () => {
+    it('a client that tries to write for another member is told that it cannot', async () => {
       const presence = new Presence({
         party: PARTY,
         member: 'tomas',
@@ -237,7 +240,7 @@ function contract(
       expect(await presence.join(walker())).to.equal('refused');
     });
 
-    it('keeps for a client that is away what it has not acknowledged, and gives it in order', async () => {
+    it('keeps unacknowledged messages for an absent client, and delivers them in order', async () => {
       const client = `guard-${way}`;
       const first = await wireOf('watchman', [], { client, persistent: true });
       await receive(first, `drift/1/${PARTY}/+/+/place`);
@@ -255,7 +258,7 @@ function contract(
       await (await wireOf('watchman', [], { client })).end();
     });
 
-    it('one who comes with the client id of a guard hears nothing of its session', async () => {
+    it('a client with the client id of a guard hears nothing of its session', async () => {
       const client = `guard-of-another-${way}`;
       const guard = await wireOf('watchman', [], { client, persistent: true });
       await receive(guard, `drift/1/${PARTY}/+/+/place`);
@@ -280,25 +283,21 @@ function contract(
       await eventually(() => expect(received).to.have.members([...missed, 'tomas/place own']));
     });
 
-    it(
-      'a guard hears that was killed before it said what it wants to hear, or whose memory was taken ' +
-        'away',
-      async () => {
-        (await wireOf('watchman', [], { client: `${PARTY}.guard.1-1`, persistent: true })).drop();
-        await share('ines');
-        for (let run = 0; run < 2; run++) {
-          const guard = new PartyGuard({
-            party: PARTY,
-            broker: brokerOf('watchman'),
-            fences: [],
-            warn: ignore,
-          });
-          await guard.start();
-          await eventually(() => expect(guard.counts.members).to.equal(1));
-          await guard.close();
-        }
-      },
-    );
+    it('a guard hears everything after it was killed before it subscribed, or lost its memory', async () => {
+      (await wireOf('watchman', [], { client: `${PARTY}.guard.1-1`, persistent: true })).drop();
+      await share('ines');
+      for (let run = 0; run < 2; run++) {
+        const guard = new PartyGuard({
+          party: PARTY,
+          broker: brokerOf('watchman'),
+          fences: [],
+          warn: ignore,
+        });
+        await guard.start();
+        await eventually(() => expect(guard.counts.members).to.equal(1));
+        await guard.close();
+      }
+    });
   });
 }
 

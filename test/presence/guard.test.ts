@@ -46,8 +46,8 @@ function guard(
 
 describe('a guard', () => {
   it(
-    'tells who crosses a fence, and watchers are told each once, with an id made of member, fence, ' +
-      'kind and time',
+    'reports a crossing, and each watcher hears it once, with an id made of member, ' +
+      'fence, kind and time',
     async () => {
       const parts = member('ines', {}, { route });
       const warnings: string[] = [];
@@ -76,7 +76,7 @@ describe('a guard', () => {
   );
 
   it(
-    'tells once that a sign of life is missed, and when it is back; asleep or vanished is no excuse, ' +
+    'reports a missed sign of life once, and its return; asleep or vanished is no excuse, ' +
       'having left is',
     async () => {
       const parts = member('ines', { keepAlive: 20, retention: 7200 }, { route, background: 'none' });
@@ -100,7 +100,7 @@ describe('a guard', () => {
     },
   );
 
-  it('clears the record of one who vanished when its time is over, so that nobody finds it', async () => {
+  it('clears the record of a vanished member after its time, so that nobody finds it', async () => {
     const parts = member('ines', { keepAlive: 20, retention: 300 }, { route });
     await guard(parts, { fences: [] }).guard.start();
     void parts.presence().join(parts.follow());
@@ -112,43 +112,38 @@ describe('a guard', () => {
     expect(parts.broker.retained.size).to.equal(0);
   });
 
-  it(
-    'what a broker brings again after one has left changes nothing, and a last will that comes late ' +
-      'is cleared away',
-    async () => {
-      const parts = member('ines', { keepAlive: 20 }, { route });
-      const { guard: made, reported } = guard(parts, { fences: [], checkIn: 60 });
-      await made.start();
-      const seen = await watcher(parts);
-      const said: { topic: string; payload: string }[] = [];
-      parts.broker.onEvent((message) => said.push(message));
-      const presence = parts.presence();
-      void presence.join(parts.follow());
-      await parts.clock.advance(30);
-      await parts.clock.settle(presence.leave());
-      const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
-      const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } })
-        .properties;
-      for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.publish(topic, payload);
-      const will = writeStateMessage('ines', {
-        state: 'vanished',
-        session,
-        link: 1,
-        keepAlive: 20,
-        retention: 3600,
-      });
-      parts.broker.publish(memberTopic(PARTY, 'ines', 'state'), will, true);
-      expect(made.counts.members).to.equal(0);
-      expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
-      await parts.clock.advance(300);
-      expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([
-        [],
-        0,
-        0,
-        'left',
-      ]);
-    },
-  );
+  it('late messages of a member that has left change nothing, and a late last will is cleared', async () => {
+    const parts = member('ines', { keepAlive: 20 }, { route });
+    const { guard: made, reported } = guard(parts, { fences: [], checkIn: 60 });
+    await made.start();
+    const seen = await watcher(parts);
+    const said: { topic: string; payload: string }[] = [];
+    parts.broker.onEvent((message) => said.push(message));
+    const presence = parts.presence();
+    void presence.join(parts.follow());
+    await parts.clock.advance(30);
+    await parts.clock.settle(presence.leave());
+    const [state] = said.filter(({ topic }) => topic.endsWith('/state'));
+    const { session } = (JSON.parse(state?.payload ?? '') as { properties: { session: string } }).properties;
+    for (const { topic, payload } of [...said]) if (payload !== '') parts.broker.publish(topic, payload);
+    const will = writeStateMessage('ines', {
+      state: 'vanished',
+      session,
+      link: 1,
+      keepAlive: 20,
+      retention: 3600,
+    });
+    parts.broker.publish(memberTopic(PARTY, 'ines', 'state'), will, true);
+    expect(made.counts.members).to.equal(0);
+    expect(seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines left']);
+    await parts.clock.advance(300);
+    expect([reported, made.counts.members, parts.broker.retained.size, seen.one()?.state]).to.deep.equal([
+      [],
+      0,
+      0,
+      'left',
+    ]);
+  });
 
   it('does not take its own deafness for silence of others', async () => {
     const parts = member('ines', { keepAlive: 20 }, { route });
@@ -163,7 +158,7 @@ describe('a guard', () => {
     expect([reported, made.$link.get().state]).to.deep.equal([[], 'up']);
   });
 
-  it('refuses what it cannot work with', () => {
+  it('refuses unusable settings', () => {
     const parts = member();
     expect(() => guard(parts, { fences: [section, section] })).to.throw(/two fences have the id "orchard"/);
     expect(() => guard(parts, { checkin: 5 } as object)).to.throw(/did you mean "checkIn"/);
@@ -196,7 +191,7 @@ describe('slots', () => {
     );
   });
 
-  it('are even, and the buckets of members stay what they are: FNV-1a of the id, folded', () => {
+  it('are even, and the buckets of members never change: FNV-1a of the id, folded', () => {
     // Worked out apart: FNV-1a of "a" is e40c292c (test vectors of its authors), and e4 ^ 0c ^ 29 ^ 2c is ed.
     expect(bucketOf('a')).to.equal(0xed);
     const counts = new Array<number>(4).fill(0);
@@ -267,18 +262,22 @@ describe('a guard that is killed and started again', () => {
     return log;
   }
 
-  it('has the same crossings as one that was not, none lost and none twice, wherever it was killed', async () => {
-    const shared = memoryGuardStore();
-    const whole = await killed([], () => Promise.resolve(shared));
-    expect(whole.map((id) => id.split(':')[2])).to.deep.equal(['enter', 'exit', 'enter', 'exit']);
-    await fc.assert(
-      fc.asyncProperty(fc.uniqueArray(fc.integer({ min: 0, max: 300 }), { maxLength: 12 }), async (at) => {
-        const own = memoryGuardStore();
-        expect(await killed(at, () => Promise.resolve(own))).to.deep.equal(whole);
-      }),
-      { numRuns: 30 },
-    );
-  });
+  it(
+    'has the same crossings as a guard that never stopped, none lost and none twice, ' +
+      'wherever it was killed',
+    async () => {
+      const shared = memoryGuardStore();
+      const whole = await killed([], () => Promise.resolve(shared));
+      expect(whole.map((id) => id.split(':')[2])).to.deep.equal(['enter', 'exit', 'enter', 'exit']);
+      await fc.assert(
+        fc.asyncProperty(fc.uniqueArray(fc.integer({ min: 0, max: 300 }), { maxLength: 12 }), async (at) => {
+          const own = memoryGuardStore();
+          expect(await killed(at, () => Promise.resolve(own))).to.deep.equal(whole);
+        }),
+        { numRuns: 30 },
+      );
+    },
+  );
 
   it('the same with its memory on disk, where two guards cannot have one memory', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'guard-'));
@@ -294,35 +293,38 @@ describe('a guard that is killed and started again', () => {
     await rm(folder, { recursive: true });
   });
 
-  it('a store that fails takes nothing as taken: what the broker brings again is told then', async () => {
-    const clock = new VirtualClock();
-    const broker = memoryBroker({ clock });
-    const store = memoryGuardStore();
-    let full = false;
-    const failing: GuardStore = {
-      ...store,
-      save: (...kept) => (full ? Promise.reject(new Error('the disk is full')) : store.save(...kept)),
-    };
-    const { guard: made, reported } = guard({ clock, broker }, { store: failing });
-    await made.start();
-    for (const [i, { topic, payload }] of walk().entries()) {
-      full = i > 40 && i < 160 && i % 3 === 0;
-      const taken = await made.take(topic, payload, false).then(
-        () => true,
-        () => false,
-      );
-      expect(taken).to.equal(!full);
-      full = false;
-      if (!taken) await made.take(topic, payload, false);
-    }
-    expect(reported).to.deep.equal([
-      'ines enter orchard',
-      'ines exit orchard',
-      'ines enter orchard',
-      'ines exit orchard',
-    ]);
-    await made.close();
-  });
+  it(
+    'acknowledges nothing while its store fails: messages delivered again later are ' + 'reported then',
+    async () => {
+      const clock = new VirtualClock();
+      const broker = memoryBroker({ clock });
+      const store = memoryGuardStore();
+      let full = false;
+      const failing: GuardStore = {
+        ...store,
+        save: (...kept) => (full ? Promise.reject(new Error('the disk is full')) : store.save(...kept)),
+      };
+      const { guard: made, reported } = guard({ clock, broker }, { store: failing });
+      await made.start();
+      for (const [i, { topic, payload }] of walk().entries()) {
+        full = i > 40 && i < 160 && i % 3 === 0;
+        const taken = await made.take(topic, payload, false).then(
+          () => true,
+          () => false,
+        );
+        expect(taken).to.equal(!full);
+        full = false;
+        if (!taken) await made.take(topic, payload, false);
+      }
+      expect(reported).to.deep.equal([
+        'ines enter orchard',
+        'ines exit orchard',
+        'ines enter orchard',
+        'ines exit orchard',
+      ]);
+      await made.close();
+    },
+  );
 });
 
 describe('memories of guards that are divided anew', () => {
@@ -353,31 +355,37 @@ describe('memories of guards that are divided anew', () => {
     return guards;
   }
 
-  it('go on where the old ones stopped: no crossing is lost and none told twice, wherever they stopped', async () => {
-    await fc.assert(
-      fc.asyncProperty(
-        fc.integer({ min: 1, max: 300 }),
-        fc.integer({ min: 1, max: 5 }),
-        fc.integer({ min: 1, max: 5 }),
-        async (stop, before, after) => {
-          const [old, fresh] = [memories(before), memories(after)];
-          await guarded(old, 0, stop);
-          const counts = await divideMemory(old, fresh);
-          expect(counts.reduce((sum, count) => sum + count)).to.equal(ids.length);
-          await guarded(fresh, stop, 301);
-          for (const [i, store] of fresh.entries())
-            for (const [id] of await store.members()) expect(bucketOf(id) % after).to.equal(i);
-          const log = await logOf(fresh);
-          for (const id of ids)
-            expect(log.filter(({ member: who }) => who === id).map(({ kind }) => kind)).to.deep.equal(kinds);
-          expect(log.length).to.equal(48);
-        },
-      ),
-      { numRuns: 20 },
-    );
-  }).timeout(240_000);
+  it(
+    'continue where the old ones stopped: no crossing is lost and none reported twice, ' +
+      'wherever they stopped',
+    async () => {
+      await fc.assert(
+        fc.asyncProperty(
+          fc.integer({ min: 1, max: 300 }),
+          fc.integer({ min: 1, max: 5 }),
+          fc.integer({ min: 1, max: 5 }),
+          async (stop, before, after) => {
+            const [old, fresh] = [memories(before), memories(after)];
+            await guarded(old, 0, stop);
+            const counts = await divideMemory(old, fresh);
+            expect(counts.reduce((sum, count) => sum + count)).to.equal(ids.length);
+            await guarded(fresh, stop, 301);
+            for (const [i, store] of fresh.entries())
+              for (const [id] of await store.members()) expect(bucketOf(id) % after).to.equal(i);
+            const log = await logOf(fresh);
+            for (const id of ids)
+              expect(log.filter(({ member: who }) => who === id).map(({ kind }) => kind)).to.deep.equal(
+                kinds,
+              );
+            expect(log.length).to.equal(48);
+          },
+        ),
+        { numRuns: 20 },
+      );
+    },
+  ).timeout(240_000);
 
-  it('take with them what was not told yet, and nothing that was', async () => {
+  it('take unsent reports with them, and no others', async () => {
     const [[old], [fresh]] = [memories(1), memories(1)] as [[GuardStore], [GuardStore]];
     await guarded([{ ...old, markReported: () => Promise.reject(new Error('killed')) }], 0, 100);
     expect(await divideMemory([old], [fresh])).to.deep.equal([12]);
@@ -391,7 +399,7 @@ describe('memories of guards that are divided anew', () => {
     expect(error).to.include('the memory for slot 1 is not empty');
   });
 
-  it('of members that another slot has now say nothing of them', async () => {
+  it('report nothing about members that now belong to another slot', async () => {
     const [store] = memories(1) as [GuardStore];
     await guarded([store], 0, 100);
     const clock = new VirtualClock();

@@ -245,7 +245,7 @@ function walked(): { watch: FenceWatch; next: Fix[] } {
   return { watch, next: fixes.slice(220, 420) };
 }
 
-describe('what was kept of a watch', () => {
+describe('the kept state of a watch', () => {
   it(
     'is refused as a whole when it is damaged, and nothing has changed; or nothing that comes of it ' +
       'is out of order',
@@ -287,69 +287,72 @@ describe('what was kept of a watch', () => {
     },
   ).timeout(240_000);
 
-  it('of a guard begins anew for the member, told, when it is damaged, in memory or on disk', async () => {
-    const clock = new VirtualClock();
-    const store = memoryGuardStore();
-    const { watch } = walked();
-    const memory = {
-      watch: opened(watch.state).value,
-      session,
-      number: 7,
-      link: 1,
-      missed: false,
-      stays: 60,
-    };
-    const save = (id: string, change: object) =>
-      store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
-    await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
-    await save('tomas', { number: 'seven' });
-    await save('odile', {});
-    const warnings: string[] = [];
-    const broker = memoryBroker({ clock });
-    const guard = new PartyGuard({
-      party: PARTY,
-      broker,
-      clock,
-      fences: [section],
-      store,
-      warn: (text) => warnings.push(text),
-    });
-    await guard.start();
-    expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal([
-      '; ines begins anew',
-      '; tomas begins anew',
-    ]);
-    await clock.advance(1);
-    broker.publish(
-      PLACE,
-      writePlaceMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }),
-    );
-    await clock.advance(1);
-    expect(guard.counts.places).to.equal(1);
-    await guard.close();
+  it(
+    'of a guard is replaced for the member, with a report, when it is damaged, in memory ' + 'or on disk',
+    async () => {
+      const clock = new VirtualClock();
+      const store = memoryGuardStore();
+      const { watch } = walked();
+      const memory = {
+        watch: opened(watch.state).value,
+        session,
+        number: 7,
+        link: 1,
+        missed: false,
+        stays: 60,
+      };
+      const save = (id: string, change: object) =>
+        store.save(id, { text: sealed('guarded-member', 1, { ...memory, ...change }) }, []);
+      await save('ines', { watch: { ...memory.watch, fences: { orchard: { side: 3 } } } });
+      await save('tomas', { number: 'seven' });
+      await save('odile', {});
+      const warnings: string[] = [];
+      const broker = memoryBroker({ clock });
+      const guard = new PartyGuard({
+        party: PARTY,
+        broker,
+        clock,
+        fences: [section],
+        store,
+        warn: (text) => warnings.push(text),
+      });
+      await guard.start();
+      expect(warnings.map((text) => text.slice(text.lastIndexOf('; ')))).to.deep.equal([
+        '; ines begins anew',
+        '; tomas begins anew',
+      ]);
+      await clock.advance(1);
+      broker.publish(
+        PLACE,
+        writePlaceMessage('ines', { ...hut, time: clock.now(), session, number: 1, accuracy: 5 }),
+      );
+      await clock.advance(1);
+      expect(guard.counts.places).to.equal(1);
+      await guard.close();
 
-    const folder = await mkdtemp(join(tmpdir(), 'guard-'));
-    const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
-    await level.put('member/ines', '{"version":1,');
-    await level.put('untold/000000000000001/x', 'nonsense');
-    await level.put('untold/000000000000002/y', sealed('alarm', 1, { id: 'y' }));
-    await level.close();
-    const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
-    expect([(await disk.members()).length, await disk.unreported()]).to.deep.equal([1, []]);
-    expect(warnings.filter((text) => text.includes('is left out'))).to.have.length(2);
-    const onDisk = new PartyGuard({
-      party: PARTY,
-      broker: memoryBroker({ clock }),
-      clock,
-      fences: [section],
-      store: disk,
-      warn: (text) => warnings.push(text),
-    });
-    await onDisk.start();
-    expect(warnings.at(-1)).to.include('ines begins anew');
-    await onDisk.close();
-    await rm(folder, { recursive: true });
-  });
+      const folder = await mkdtemp(join(tmpdir(), 'guard-'));
+      const level = new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' });
+      await level.put('member/ines', '{"version":1,');
+      await level.put('untold/000000000000001/x', 'nonsense');
+      await level.put('untold/000000000000002/y', sealed('alarm', 1, { id: 'y' }));
+      await level.close();
+      const disk = await diskGuardStore(folder, { warn: (text) => warnings.push(text) });
+      expect([(await disk.members()).length, await disk.unreported()]).to.deep.equal([1, []]);
+      expect(warnings.filter((text) => text.includes('is left out'))).to.have.length(2);
+      const onDisk = new PartyGuard({
+        party: PARTY,
+        broker: memoryBroker({ clock }),
+        clock,
+        fences: [section],
+        store: disk,
+        warn: (text) => warnings.push(text),
+      });
+      await onDisk.start();
+      expect(warnings.at(-1)).to.include('ines begins anew');
+      await onDisk.close();
+      await rm(folder, { recursive: true });
+    },
+  );
 });
 
 describe('a fix of anything', () => {

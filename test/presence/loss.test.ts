@@ -47,7 +47,7 @@ function walker(tempo = 1, start = Date.now()) {
   return { clock, follow: new Receiver({ source: device, purpose: 'Test.', clock, warn: ignore }).follow() };
 }
 
-describe('what befalls a party', function () {
+describe('losses of a party', function () {
   this.timeout(600_000);
   const folder = workFolder();
   const ends: (() => unknown)[] = [];
@@ -168,8 +168,7 @@ describe('what befalls a party', function () {
   );
 
   it(
-    'a broker that is killed, and comes back without memory, is told of everybody again (keep-alive ' +
-      '2 s)',
+    'a broker that is killed and returns without memory hears of everybody again ' + '(keep-alive 2 s)',
     async () => {
       const broker = await running(mosquitto);
       const { watch, one } = watching(broker, 2);
@@ -185,8 +184,8 @@ describe('what befalls a party', function () {
   );
 
   it(
-    'guards of slots that are killed and started again lose no crossing and tell none twice; the ' +
-      'others are undisturbed',
+    'guards of slots that are killed and restarted lose no crossing and report none ' +
+      'twice; the others are undisturbed',
     async () => {
       const broker = await running(mosquitto);
       const fences = join(folder.path, 'fences.geojson');

@@ -121,7 +121,7 @@ const commands = [
   ),
 ];
 
-describe('one who shares and one who watches', () => {
+describe('one sharing member and one watcher', () => {
   it('agree once the network is there for long enough, whatever happened before', async () => {
     await fc.assert(
       fc.asyncProperty(fc.commands(commands, { maxCommands: 30, size: 'max' }), async (list) => {

@@ -153,7 +153,7 @@ describe('sharing', () => {
 });
 
 describe('sharing, over the life of the app', () => {
-  it('goes on in the background, where the platform lets the follow go on', async () => {
+  it('continues in the background, where the platform allows it', async () => {
     const { device, clock, presence, receiver, broker } = member(
       'ines',
       {},
@@ -170,8 +170,8 @@ describe('sharing, over the life of the app', () => {
   });
 
   it(
-    'announces asleep with the last fix before it is put to rest, and that is neither late nor ' +
-      'vanished; shown again it goes on',
+    'announces asleep with the last fix before it pauses, and that is neither late nor ' +
+      'vanished; shown again it continues',
     async () => {
       const { device, clock, seen, presence, follow } = await sharing({ every: 60 }, { background: 'none' });
       await clock.advance(5);
@@ -190,8 +190,8 @@ describe('sharing, over the life of the app', () => {
   );
 
   it(
-    'closed or ended by the system: the record is gone; without being told of it, only expiry ' +
-      'protects, and that is said',
+    'closed or ended by the system: the record is gone; without an ending only expiry ' +
+      'protects, and that is stated',
     async () => {
       for (const end of ['closeApp', 'killApp'] as const) {
         const { device, clock, broker, seen, presence } = await sharing();
@@ -234,7 +234,7 @@ describe('sharing, over the life of the app', () => {
     },
   );
 
-  it('and as soon by the watcher’s own clock, when the broker says nothing', async () => {
+  it('and as soon by the watcher’s own clock, when the broker reports nothing', async () => {
     for (const phase of [0, 0.3, 0.6, 0.9]) {
       const { clock, broker, seen } = await sharing({ keepAlive: 20 });
       const after: number[] = [];
@@ -249,21 +249,28 @@ describe('sharing, over the life of the app', () => {
     }
   });
 
-  it('after a restart it is off, and tells that it was on: leave takes back what is left, join goes on', async () => {
-    const kept = storage();
-    const own = pageMemory(() => kept);
-    const { clock, broker, presence, follow } = member('ines', { memory: own }, { route });
-    expect(own.read()).to.equal(undefined);
-    void presence().join(follow());
-    await clock.advance(3);
-    const since = clock.now() - 3000;
-    broker.kill(clientOf(broker));
-    const restarted = presence();
-    expect([restarted.on, restarted.before]).to.deep.equal([false, { party: PARTY, member: 'ines', since }]);
-    expect(broker.retained.size).to.equal(2);
-    await clock.settle(restarted.leave());
-    expect([broker.retained.size, restarted.before]).to.deep.equal([0, undefined]);
-  });
+  it(
+    'after a restart it is off, and remembers that it was on: leave removes the old ' +
+      'record, join continues',
+    async () => {
+      const kept = storage();
+      const own = pageMemory(() => kept);
+      const { clock, broker, presence, follow } = member('ines', { memory: own }, { route });
+      expect(own.read()).to.equal(undefined);
+      void presence().join(follow());
+      await clock.advance(3);
+      const since = clock.now() - 3000;
+      broker.kill(clientOf(broker));
+      const restarted = presence();
+      expect([restarted.on, restarted.before]).to.deep.equal([
+        false,
+        { party: PARTY, member: 'ines', since },
+      ]);
+      expect(broker.retained.size).to.equal(2);
+      await clock.settle(restarted.leave());
+      expect([broker.retained.size, restarted.before]).to.deep.equal([0, undefined]);
+    },
+  );
 });
 
 describe('sharing, over a network that comes and goes', () => {
@@ -288,7 +295,7 @@ describe('sharing, over a network that comes and goes', () => {
     expect(seen.one()?.state).to.equal('moved');
   });
 
-  it('switched off meanwhile: the removal is what is sent, and nothing else', async () => {
+  it('switched off meanwhile: only the removal is sent', async () => {
     const { clock, broker, presence, seen } = await sharing();
     const mend = broker.cut(clientOf(broker));
     await clock.advance(90);
@@ -330,7 +337,7 @@ describe('sharing, over a network that comes and goes', () => {
     },
   );
 
-  it('a broker that begins anew without memory is told everything again', async () => {
+  it('a broker that restarts without memory receives everything again', async () => {
     const { clock, broker, seen } = await sharing();
     broker.restart();
     expect(broker.retained.size).to.equal(0);
@@ -348,8 +355,8 @@ describe('sharing, over a network that comes and goes', () => {
   });
 
   it(
-    'joins a cluster that denies every subscription until it has a leader; one that goes on denying ' +
-      'refuses',
+    'joins a cluster that denies every subscription until it has a leader; permanent ' +
+      'denial is a refusal',
     async () => {
       const patient = electing(9);
       expect(await patient.clock.settle(patient.join())).to.equal('sharing');
@@ -376,7 +383,7 @@ describe('sharing, over a network that comes and goes', () => {
     },
   );
 
-  it('one who leaves and is refused meanwhile is told so, and does not wait for ever', async () => {
+  it('a member who leaves while refused is told so, and does not wait for ever', async () => {
     const parts = member('ines', {}, { route });
     const refusing = {
       name: 'the broker',
@@ -395,27 +402,30 @@ describe('sharing, over a network that comes and goes', () => {
     });
   });
 
-  it('one who may not speak for a member is told so, and two devices of one member do not fight', async () => {
-    const refused = member('ines', { shared: memoryBroker({ allows: () => false }) }, { route });
-    const outcome = refused.presence().join(refused.follow());
-    expect(await refused.clock.settle(outcome)).to.equal('refused');
-    const first = await sharing();
-    const second = first.presence;
-    await first.clock.advance(5);
-    const newer = first.another();
-    void newer.join(first.receiver.follow());
-    await first.clock.advance(10);
-    expect(second.$status.get()).to.deep.equal({
-      state: 'refused',
-      reason: 'another device announces the same member now',
-    });
-    expect(newer.$status.get().state).to.equal('sharing');
-    expect(first.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines joined', 'ines moved']);
-  });
+  it(
+    'a client that may not write for a member is told so, and two devices of one member ' + 'do not fight',
+    async () => {
+      const refused = member('ines', { shared: memoryBroker({ allows: () => false }) }, { route });
+      const outcome = refused.presence().join(refused.follow());
+      expect(await refused.clock.settle(outcome)).to.equal('refused');
+      const first = await sharing();
+      const second = first.presence;
+      await first.clock.advance(5);
+      const newer = first.another();
+      void newer.join(first.receiver.follow());
+      await first.clock.advance(10);
+      expect(second.$status.get()).to.deep.equal({
+        state: 'refused',
+        reason: 'another device announces the same member now',
+      });
+      expect(newer.$status.get().state).to.equal('sharing');
+      expect(first.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines joined', 'ines moved']);
+    },
+  );
 });
 
 describe('sharing no more than one wants to', () => {
-  it('rounds places to a stated size, and says how exact they are', async () => {
+  it('rounds places to a stated size, and states how exact they are', async () => {
     const { seen, follow, presence } = await sharing({ rounding: 500 });
     const { lat, lon, accuracy } = rounded(follow.latest!, 500);
     expect(seen.one()?.place?.lat).to.be.closeTo(lat, 1e-7);
@@ -426,22 +436,28 @@ describe('sharing no more than one wants to', () => {
     expect(presence.latest).to.include({ lat, lon });
   });
 
-  it('and who walks is not still between two such places, nor is who stands moved by places that stray', async () => {
-    const walking = await sharing({ rounding: 200 });
-    await walking.clock.advance(1200);
-    expect(walking.seen.reported).to.deep.equal(['ines joined', 'ines moved']);
-    const standing = await sharing({}, { reception: 'street', route: { parts: [[hut, ahead(hut, 90, 1)]] } });
-    await standing.clock.advance(60);
-    const places = new Set<string>();
-    standing.broker.onEvent(({ topic, payload }) => topic === PLACE && places.add(payload));
-    await standing.clock.advance(1200);
-    expect(standing.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines still']);
-    expect(places.size).to.be.above(100);
-  });
+  it(
+    'and a walking member does not seem still between two such places, nor a standing one ' +
+      'moved by stray fixes',
+    async () => {
+      const walking = await sharing({ rounding: 200 });
+      await walking.clock.advance(1200);
+      expect(walking.seen.reported).to.deep.equal(['ines joined', 'ines moved']);
+      const standing = await sharing(
+        {},
+        { reception: 'street', route: { parts: [[hut, ahead(hut, 90, 1)]] } },
+      );
+      await standing.clock.advance(60);
+      const places = new Set<string>();
+      standing.broker.onEvent(({ topic, payload }) => topic === PLACE && places.add(payload));
+      await standing.clock.advance(1200);
+      expect(standing.seen.reported).to.deep.equal(['ines joined', 'ines moved', 'ines still']);
+      expect(places.size).to.be.above(100);
+    },
+  );
 
   it(
-    'sends nothing from a private area, nor from as near to it as chance says, and that its member ' +
-      'is well',
+    'sends nothing from a private area or the random margin around it, except that its ' + 'member is well',
     async () => {
       for (let walk = 0; walk < 12; walk++) {
         // From the centre of the area to the east and out of it.
@@ -457,7 +473,7 @@ describe('sharing no more than one wants to', () => {
     },
   );
 
-  it('names who receives it, how exactly, for how long, and what becomes of it', () => {
+  it('names who receives it, how exactly, for how long, and when it is removed', () => {
     const { presence, clock } = member('ines', {
       recipients: ['the hut', 'Tolvay rescue'],
       rounding: 100,
@@ -488,7 +504,7 @@ describe('sharing no more than one wants to', () => {
     expect(() => presence({ keepAlive: 30_000 })).to.throw(/keepAlive/);
   });
 
-  it('shows the way of the last minutes only to those it is shared with, also to who comes later', async () => {
+  it('shares the path of the last minutes only with the permitted watchers, also later ones', async () => {
     const { clock, broker } = await sharing({ trail: 300 });
     await clock.advance(900);
     const late = await watcher({ clock, broker });
@@ -501,7 +517,7 @@ describe('sharing no more than one wants to', () => {
   });
 });
 
-describe('the end of what takes part in a party', () => {
+describe('the end of every part of a party', () => {
   it('leaves no connection, no record and no alarm, a thousand times, in whatever state and way it ends', async () => {
     const pick = choices(20);
     const seen = new Set<string>();
@@ -557,8 +573,8 @@ describe('the end of what takes part in a party', () => {
 
 describe('a broker that is found again', () => {
   it(
-    'and is slow to tell what it kept leaves nobody out; who is thought to have left and vanished is ' +
-      'seen to have vanished',
+    'and replays its kept messages slowly leaves nobody out; a member counted as left who ' +
+      'has vanished becomes vanished',
     () => {
       const roster = new Roster(PARTY);
       const begin = Date.UTC(2026, 4, 14, 8);

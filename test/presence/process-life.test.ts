@@ -44,7 +44,7 @@ describe('a program in Node that is asked to end', function () {
     });
   }
 
-  it('is refused a grace that is none', () => {
+  it('refuses an invalid grace period', () => {
     expect(() => processLife({ grace: -1 })).to.throw('grace must be 0 to 60 seconds, got -1');
   });
 });

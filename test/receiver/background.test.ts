@@ -17,8 +17,8 @@ function following(device: SimulatedDeviceOptions, options: object) {
 
 describe('while the app is hidden', () => {
   it(
-    'a follow in the background goes on: 60 fixes in 60 s, under a sign with the app’s words until ' +
-      'it stops',
+    'a follow in the background continues: 60 fixes in 60 s, under a sign with the app’s ' +
+      'words until it stops',
     async () => {
       const { device, clock, recorder, follow, events, warnings } = following(
         { background: 'by-level' },
@@ -37,8 +37,8 @@ describe('while the app is hidden', () => {
   );
 
   it(
-    'a web page follows only while it is visible, says so at the start, and offers to keep the ' +
-      'screen on',
+    'a web page follows only while it is visible, states it at the start, and offers to ' +
+      'keep the screen on',
     async () => {
       const { receiver, device, clock, warnings } = setUp({ route, background: 'none' });
       const follow = receiver.follow({ background: true });
@@ -75,7 +75,7 @@ describe('while the app is hidden', () => {
     expect(rawDistance).to.be.below(30); // 80 m were walked, 60 of them unseen
   });
 
-  it('one that needs the background goes on while one in front pauses, on one watch', async () => {
+  it('a follow that needs the background continues while one in front pauses, on one watch', async () => {
     const { receiver, device, clock, recorder } = following({ background: 'by-level' }, { background: true });
     const front = receiver.follow({ accuracy: 3 });
     let seen = 0;
@@ -88,25 +88,28 @@ describe('while the app is hidden', () => {
     expect(device.demand).to.deep.equal({ maxAge: 0, background: true });
   });
 
-  it('less than was asked is told at the start, and which applies when it is hidden', async () => {
-    for (const [background, outcome] of [
-      ['with-sign', 'continues-with-sign'],
-      ['by-level', 'paused'],
-    ] as const) {
-      const { device, clock, events, warnings } = following(
-        { background, answer: 'foreground' },
-        { background: true },
-      );
-      await clock.advance(5);
-      device.hide();
-      expect(events).to.deep.equal(['less-than-asked', outcome]);
-      expect(warnings.join()).to.include('was granted "foreground"');
-    }
-  });
+  it(
+    'a lower level than requested is reported at the start, and the actual one when it is ' + 'hidden',
+    async () => {
+      for (const [background, outcome] of [
+        ['with-sign', 'continues-with-sign'],
+        ['by-level', 'paused'],
+      ] as const) {
+        const { device, clock, events, warnings } = following(
+          { background, answer: 'foreground' },
+          { background: true },
+        );
+        await clock.advance(5);
+        device.hide();
+        expect(events).to.deep.equal(['less-than-asked', outcome]);
+        expect(warnings.join()).to.include('was granted "foreground"');
+      }
+    },
+  );
 
   it(
-    'a background half declared fails at the start, and names what is missing; in front it needs ' +
-      'none of it',
+    'an incomplete background declaration fails at the start, with the missing parts; in ' +
+      'front it is not needed',
     async () => {
       const access = { backgroundDeclaration: 'incomplete', undeclared: ['AlwaysPurpose'] } as const;
       const { receiver, device, clock } = setUp({ route, access, background: 'by-level' });
@@ -119,27 +122,35 @@ describe('while the app is hidden', () => {
     },
   );
 
-  it('tells hidden, frozen, restored, closed and killed apart, and ends cleanly when the app does', async () => {
-    for (const [end, event] of [
-      ['closeApp', 'closed'],
-      ['killApp', 'killed'],
-    ] as const) {
-      const { receiver, device, clock, follow, events, recorder } = following({}, {});
-      await clock.advance(5);
-      device.hide();
-      device.freeze();
-      await clock.advance(30);
-      device.restore();
-      await clock.advance(5);
-      device[end]();
-      await clock.advance(30);
-      expect(receiver.lifeLog.map(({ kind }) => kind)).to.deep.equal(['hidden', 'frozen', 'restored', event]);
-      expect(events.at(-1)).to.equal(event);
-      expect([follow.state, device.watches, recorder.trail.length]).to.deep.equal(['ended', 0, 10]);
-    }
-  });
+  it(
+    'distinguishes hidden, frozen, restored, closed and killed, and ends cleanly with the ' + 'app',
+    async () => {
+      for (const [end, event] of [
+        ['closeApp', 'closed'],
+        ['killApp', 'killed'],
+      ] as const) {
+        const { receiver, device, clock, follow, events, recorder } = following({}, {});
+        await clock.advance(5);
+        device.hide();
+        device.freeze();
+        await clock.advance(30);
+        device.restore();
+        await clock.advance(5);
+        device[end]();
+        await clock.advance(30);
+        expect(receiver.lifeLog.map(({ kind }) => kind)).to.deep.equal([
+          'hidden',
+          'frozen',
+          'restored',
+          event,
+        ]);
+        expect(events.at(-1)).to.equal(event);
+        expect([follow.state, device.watches, recorder.trail.length]).to.deep.equal(['ended', 0, 10]);
+      }
+    },
+  );
 
-  it('a one-shot keeps its patience, and its failure says why', async () => {
+  it('a one-shot keeps its patience, and its failure gives the reason', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted' });
     device.hide();
     const { kind, message } = await failureOf(clock.settle(receiver.fix({ patience: 5 })));

@@ -54,7 +54,7 @@ describe('how a follow stands', () => {
     expect(states).to.deep.equal(['waiting', 'live', 'still', 'silent', 'live', 'stopped']);
   });
 
-  it('goes on after an outage by itself, and tells of it once each way', async () => {
+  it('continues after an outage by itself, and reports its start and its end once', async () => {
     const { receiver, device, clock } = setUp(granted);
     const follow = receiver.follow();
     const events: FollowEvent['kind'][] = [];
@@ -68,23 +68,26 @@ describe('how a follow stands', () => {
     expect([events, follow.running]).to.deep.equal([['outage', 'recovered'], true]);
   });
 
-  it('tells whether anything is tracked, at which level and since when, and turns off at the stop', async () => {
-    const { receiver, clock } = setUp({ ...granted, level: 'background', background: 'by-level' });
-    expect(receiver.$tracking.get()).to.deep.equal({ active: false });
-    const since = clock.now();
-    const front = receiver.follow();
-    front.onFix(() => {});
-    expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'foreground', since });
-    await clock.advance(3);
-    const back = receiver.follow({ background: true });
-    back.onFix(() => {});
-    expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'background', since });
-    front.stop();
-    back.stop();
-    expect(receiver.$tracking.get()).to.deep.equal({ active: false });
-  });
+  it(
+    'reports whether anything is tracked, at which level and since when, and turns off at ' + 'the stop',
+    async () => {
+      const { receiver, clock } = setUp({ ...granted, level: 'background', background: 'by-level' });
+      expect(receiver.$tracking.get()).to.deep.equal({ active: false });
+      const since = clock.now();
+      const front = receiver.follow();
+      front.onFix(() => {});
+      expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'foreground', since });
+      await clock.advance(3);
+      const back = receiver.follow({ background: true });
+      back.onFix(() => {});
+      expect(receiver.$tracking.get()).to.deep.equal({ active: true, level: 'background', since });
+      front.stop();
+      back.stop();
+      expect(receiver.$tracking.get()).to.deep.equal({ active: false });
+    },
+  );
 
-  it('that nobody hears is diagnosed once, after three fixes', async () => {
+  it('that has no listener is diagnosed once, after three fixes', async () => {
     const { receiver, clock, warnings } = setUp(granted);
     receiver.follow();
     await clock.advance(2.5);
@@ -109,21 +112,24 @@ describe('how a follow stands', () => {
     expect(warnings.join()).to.include('its owner has left the document');
   });
 
-  it('of a name is the same follow when a screen is entered again: one watch, and the list goes on', async () => {
-    const { receiver, device, clock } = setUp(granted);
-    const recorder = new Recorder();
-    const first = receiver.follow({ name: 'round' });
-    recorder.start(first);
-    for (let entered = 0; entered < 3; entered++) {
-      await clock.advance(10);
-      const again = receiver.follow({ name: 'round' });
-      expect(again).to.equal(first);
-      again.onFix(() => {})();
-    }
-    expect([device.watches, recorder.trail.length, receiver.follows.length]).to.deep.equal([1, 30, 1]);
-    first.stop();
-    expect(receiver.follow({ name: 'round' })).not.to.equal(first);
-  });
+  it(
+    'with a name is the same follow when a screen is entered again: one watch, and the ' + 'list continues',
+    async () => {
+      const { receiver, device, clock } = setUp(granted);
+      const recorder = new Recorder();
+      const first = receiver.follow({ name: 'round' });
+      recorder.start(first);
+      for (let entered = 0; entered < 3; entered++) {
+        await clock.advance(10);
+        const again = receiver.follow({ name: 'round' });
+        expect(again).to.equal(first);
+        again.onFix(() => {})();
+      }
+      expect([device.watches, recorder.trail.length, receiver.follows.length]).to.deep.equal([1, 30, 1]);
+      first.stop();
+      expect(receiver.follow({ name: 'round' })).not.to.equal(first);
+    },
+  );
 });
 
 describe('one fix, read in both ways', () => {
@@ -260,7 +266,7 @@ describe('fixes out of order', () => {
     expect(follow.latest!.time).to.equal(clock.now());
   });
 
-  it('held back through a sleep give the same figures as those that came at once', async () => {
+  it('held back through a sleep give the same figures as fixes that came at once', async () => {
     const summaries = [];
     for (const asleep of [false, true]) {
       const { receiver, device, clock } = setUp({ ...granted, reception: 'open', seed: 4 });

@@ -13,8 +13,8 @@ import { SimulatedDevice, previewSource } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, route, setUp } from '../support/device.js';
 
-describe('what is asked of the device', () => {
-  it('is the strictest of those who follow now, loosened when the strictest leaves', async () => {
+describe('the demand on the device', () => {
+  it('is the strictest of the present follows, and loosens when the strictest leaves', async () => {
     const { receiver, device, clock } = setUp({ route, permission: 'granted' });
     const join = (options: object) => {
       const follow = receiver.follow(options);
@@ -61,7 +61,7 @@ describe('what is asked of the device', () => {
     });
   });
 
-  it('lists the metres and seconds of its profiles, and takes what is given beside one', async () => {
+  it('takes the metres and seconds of a profile, and values given beside one', async () => {
     expect(PROFILES).to.deep.include({ stroll: { accuracy: 20, every: 5, beyond: 5 } });
     expect(Object.keys(PROFILES)).to.deep.equal(['district', 'stroll', 'round']);
     const { receiver, device, clock } = setUp({ route, permission: 'granted' });
@@ -73,7 +73,7 @@ describe('what is asked of the device', () => {
     expect(times.map((time) => (time - times[0]!) / 1000)).to.deep.equal([0, 10, 20, 30]);
   });
 
-  it('beyond what can be had or is of use is warned about, with a better value', () => {
+  it('beyond the possible or useful is warned about, with a better value', () => {
     const { receiver, warnings } = setUp({ every: 1 });
     receiver.follow({ every: 0.2 }).stop();
     receiver.follow({ profile: 'district', accuracy: 5 }).stop();
@@ -85,7 +85,7 @@ describe('what is asked of the device', () => {
     expect(warnings[2]).to.include('every: 60');
   });
 
-  it('refuses what is misspelt, of the wrong type, or out of range, at the call', () => {
+  it('refuses misspelt, wrongly typed and out-of-range values, at the call', () => {
     const { receiver } = setUp();
     const tried: readonly [object, string][] = [
       [{ evry: 3 }, 'did you mean "every"?'],
@@ -140,7 +140,7 @@ describe('what is asked of the device', () => {
     );
   });
 
-  it('takes long durations, and warns of those that look like milliseconds, naming seconds', async () => {
+  it('accepts long durations, and warns of those that look like milliseconds, naming seconds', async () => {
     const { receiver, clock, warnings } = setUp({ permission: 'granted' });
     await clock.settle(receiver.fix({ maxAge: 18_000 }));
     receiver.follow({ silentAfter: 9000, every: 3600 }).stop();
@@ -154,7 +154,7 @@ describe('what is asked of the device', () => {
 describe('a verdict on a fix', () => {
   const fix = fixFrom({ ...hut, time: Date.UTC(2026, 4, 14, 8), accuracy: 900 });
 
-  it('says what it is fit for, and why not', () => {
+  it('states its fitness for a use, with the reason', () => {
     expect(fitness(fix, { purpose: 'which section', accuracy: 60 })).to.deep.equal({
       fit: false,
       reason: '±900 m is too coarse for which section, which needs ±60 m',
@@ -175,7 +175,7 @@ describe('a verdict on a fix', () => {
   });
 });
 
-describe('what is kept', () => {
+describe('the kept fixes', () => {
   it('is made once however often a module is loaded: one receiver, one follow, one prompt', async () => {
     const { start, device, clock } = setUp({ route });
     const follows = new Set();

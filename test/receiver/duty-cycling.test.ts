@@ -62,8 +62,7 @@ describe('duty cycling', () => {
   });
 
   it(
-    'takes well below 40 % of an always-on receiver for a day of rounds and rests, and loses none of ' +
-      'the way',
+    'uses well below 40 % of an always-on receiver for a day of rounds and rests, and ' + 'loses no distance',
     async () => {
       for (const reception of ['open', 'trees'] as const) {
         const rests = { every: 1800, for: 4200 };
@@ -220,7 +219,7 @@ describe('duty cycling', () => {
     follow.stop();
   });
 
-  it('goes on through hiding and showing, and stops when it is told to while the receiver is off', async () => {
+  it('continues through hiding and showing, and stops on request while the receiver is off', async () => {
     const { clock, device, receiver, follow, spared } = isDutyCycling({ at: hut, reception: 'open' });
     await clock.advance(400);
     device.hide();
@@ -238,7 +237,7 @@ describe('duty cycling', () => {
     expect(device.watches).to.equal(0);
   });
 
-  it('names what is no option of it', () => {
+  it('names an unknown option', () => {
     expect(() => dutyCycling({ nearestEgde: () => 5 } as DutyCyclingOptions)).to.throw(
       'dutyCycling has no option "nearestEgde", did you mean "nearestEdge"?',
     );

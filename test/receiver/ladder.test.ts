@@ -41,7 +41,7 @@ describe('the ladder to a permission', () => {
     ]);
   });
 
-  it('names what is not declared', async () => {
+  it('names undeclared levels', async () => {
     const { receiver, clock } = setUp({
       access: { declaration: 'incomplete', undeclared: ['WhileInUsePurpose', 'RoughPosition'] },
     });
@@ -50,14 +50,17 @@ describe('the ladder to a permission', () => {
     expect(message).to.include('missing: WhileInUsePurpose, RoughPosition');
   });
 
-  it('asks for the switch inside the app, and goes on without a second press when the user accepts', async () => {
-    const { receiver, device, clock } = setUp({ switch: 'off', thinking: 6 });
-    const states: string[] = [];
-    receiver.$status.subscribe(({ state }) => states.at(-1) !== state && states.push(state));
-    expect(await clock.settle(receiver.fix({ patience: 5 }))).to.include(hut);
-    expect([device.dialogs, device.prompts]).to.deep.equal([1, 1]);
-    expect(states).to.deep.equal(['idle', 'asking', 'idle', 'asking', 'idle', 'waiting', 'ready']);
-  });
+  it(
+    'asks for the switch inside the app, and continues without a second press when the ' + 'user accepts',
+    async () => {
+      const { receiver, device, clock } = setUp({ switch: 'off', thinking: 6 });
+      const states: string[] = [];
+      receiver.$status.subscribe(({ state }) => states.at(-1) !== state && states.push(state));
+      expect(await clock.settle(receiver.fix({ patience: 5 }))).to.include(hut);
+      expect([device.dialogs, device.prompts]).to.deep.equal([1, 1]);
+      expect(states).to.deep.equal(['idle', 'asking', 'idle', 'asking', 'idle', 'waiting', 'ready']);
+    },
+  );
 
   it('ends as declined when the user declines it, in a neutral tone, and shows no prompt', async () => {
     const { receiver, device, clock } = setUp({ switch: 'off', switchAnswer: 'decline' });
@@ -79,16 +82,19 @@ describe('the ladder to a permission', () => {
     },
   );
 
-  it('says switched-off, never refused, when the permission is granted and no dialog is to be had', async () => {
-    const { receiver, device, clock } = setUp({
-      permission: 'granted',
-      switch: 'off',
-      switchAnswer: 'impossible',
-    });
-    expect(await receiver.readAccess()).to.include({ permission: 'granted', switch: 'off' });
-    expect(await kindOf(clock.settle(receiver.fix()))).to.equal('switched-off');
-    expect(device.settingsOpened).to.deep.equal([]);
-  });
+  it(
+    'reports switched-off, never refused, when the permission is granted and there is no ' + 'dialog',
+    async () => {
+      const { receiver, device, clock } = setUp({
+        permission: 'granted',
+        switch: 'off',
+        switchAnswer: 'impossible',
+      });
+      expect(await receiver.readAccess()).to.include({ permission: 'granted', switch: 'off' });
+      expect(await kindOf(clock.settle(receiver.fix()))).to.equal('switched-off');
+      expect(device.settingsOpened).to.deep.equal([]);
+    },
+  );
 
   it('has a remedy that acts: asks, turns the switch on, opens the settings and reads again on return', async () => {
     const act = async ({ remedy }: Access) => (await remedy!.act!()) as Access;
@@ -117,19 +123,22 @@ describe('the ladder to a permission', () => {
     expect([device.prompts, follow.running]).to.deep.equal([1, true]);
   });
 
-  it('asks for the foreground level only, and warns who asks for the background without using it', async () => {
-    const { receiver, device, clock, warnings } = setUp({ answer: 'grant' });
-    await clock.settle(receiver.fix());
-    expect(receiver.$access.get().level).to.equal('foreground');
-    device.reset();
-    await clock.settle(receiver.ask('background'));
-    expect(warnings.join()).to.include('background: true');
-    expect(receiver.$diagnostics.get().map(({ kind }) => kind)).to.deep.equal(['background-unused']);
-    const used = setUp({ background: 'by-level' });
-    used.receiver.follow({ background: true }).onFix(() => {});
-    await used.clock.advance(2);
-    expect([used.receiver.$access.get().level, used.warnings]).to.deep.equal(['background', []]);
-  });
+  it(
+    'asks for the foreground level only, and warns an app that asks for the background ' + 'without using it',
+    async () => {
+      const { receiver, device, clock, warnings } = setUp({ answer: 'grant' });
+      await clock.settle(receiver.fix());
+      expect(receiver.$access.get().level).to.equal('foreground');
+      device.reset();
+      await clock.settle(receiver.ask('background'));
+      expect(warnings.join()).to.include('background: true');
+      expect(receiver.$diagnostics.get().map(({ kind }) => kind)).to.deep.equal(['background-unused']);
+      const used = setUp({ background: 'by-level' });
+      used.receiver.follow({ background: true }).onFix(() => {});
+      await used.clock.advance(2);
+      expect([used.receiver.$access.get().level, used.warnings]).to.deep.equal(['background', []]);
+    },
+  );
 
   it('forgets a permission for one run at the next, and keeps one for the foreground', async () => {
     for (const [answer, after] of [
@@ -146,27 +155,32 @@ describe('the ladder to a permission', () => {
     }
   });
 
-  it('tells an approximate permission with its radius at once, instead of waiting for what never comes', async () => {
-    const { receiver, clock } = setUp({ answer: 'approximate', reception: 'open', roughness: 3000 });
-    const asked = clock.now();
-    const failure = await failureOf(clock.settle(receiver.fix({ accuracy: 10, patience: 60 })));
-    expect([failure.kind, failure.radius, failure.remedy.id]).to.deep.equal([
-      'approximate-only',
-      3000,
-      'allow-precise',
-    ]);
-    expect(failure.message).to.include('10 m was asked');
-    expect((clock.now() - asked) / 1000).to.be.below(5);
-    expect((await clock.settle(receiver.fix())).accuracy).to.equal(3000);
-    const follow = receiver.follow({ accuracy: 10 });
-    const events: string[] = [];
-    follow.onFix(() => {});
-    follow.onEvent((event) =>
-      events.push(event.kind === 'approximate-only' ? `${event.kind} ${event.radius}` : event.kind),
-    );
-    await clock.advance(5);
-    expect(events.filter((kind) => kind.startsWith('approximate'))).to.deep.equal(['approximate-only 3000']);
-  });
+  it(
+    'reports an approximate permission with its radius at once, instead of waiting for a ' + 'precise fix',
+    async () => {
+      const { receiver, clock } = setUp({ answer: 'approximate', reception: 'open', roughness: 3000 });
+      const asked = clock.now();
+      const failure = await failureOf(clock.settle(receiver.fix({ accuracy: 10, patience: 60 })));
+      expect([failure.kind, failure.radius, failure.remedy.id]).to.deep.equal([
+        'approximate-only',
+        3000,
+        'allow-precise',
+      ]);
+      expect(failure.message).to.include('10 m was asked');
+      expect((clock.now() - asked) / 1000).to.be.below(5);
+      expect((await clock.settle(receiver.fix())).accuracy).to.equal(3000);
+      const follow = receiver.follow({ accuracy: 10 });
+      const events: string[] = [];
+      follow.onFix(() => {});
+      follow.onEvent((event) =>
+        events.push(event.kind === 'approximate-only' ? `${event.kind} ${event.radius}` : event.kind),
+      );
+      await clock.advance(5);
+      expect(events.filter((kind) => kind.startsWith('approximate'))).to.deep.equal([
+        'approximate-only 3000',
+      ]);
+    },
+  );
 
   it('prompts again after a reset in a test, with no new installation', async () => {
     const { receiver, device, clock } = setUp();
@@ -177,21 +191,24 @@ describe('the ladder to a permission', () => {
     expect(device.prompts).to.equal(2);
   });
 
-  it('in strict mode tells of a prompt without a user’s act, unless the app needs positions as it starts', async () => {
-    const counts = [];
-    for (const [acting, startUp] of [
-      [false, false],
-      [true, false],
-      [undefined, false],
-      [false, true],
-    ] as const) {
-      const { receiver, device, clock } = setUp({}, { strict: true, startUp });
-      device.acting = acting;
-      await clock.settle(receiver.ask());
-      counts.push(receiver.$diagnostics.get().filter(({ kind }) => kind === 'prompt-without-act').length);
-    }
-    expect(counts).to.deep.equal([1, 0, 0, 0]);
-  });
+  it(
+    'in strict mode reports a prompt without a user’s act, unless the app needs positions ' + 'as it starts',
+    async () => {
+      const counts = [];
+      for (const [acting, startUp] of [
+        [false, false],
+        [true, false],
+        [undefined, false],
+        [false, true],
+      ] as const) {
+        const { receiver, device, clock } = setUp({}, { strict: true, startUp });
+        device.acting = acting;
+        await clock.settle(receiver.ask());
+        counts.push(receiver.$diagnostics.get().filter(({ kind }) => kind === 'prompt-without-act').length);
+      }
+      expect(counts).to.deep.equal([1, 0, 0, 0]);
+    },
+  );
 
   it('goes through a script of answers, the last for all that come after', async () => {
     const { receiver, device, clock } = setUp({ answer: ['refuse', 'bar'] });

@@ -117,7 +117,7 @@ describe('the end of a receiver', () => {
     expect([...seen.keys()]).to.include.members(['idle', 'asking', 'waiting', 'following', 'failed']);
   }).timeout(240_000);
 
-  it('inside a callback is safe, and what is asked of it afterwards is refused in words', async () => {
+  it('inside a callback is safe, and later calls are refused with a message', async () => {
     const clock = new VirtualClock();
     const device = new SimulatedDevice({ clock, route, permission: 'granted', warmUp: 0 });
     const receiver = new Receiver({ source: device, clock, purpose: 'Test.', warn: ignore });

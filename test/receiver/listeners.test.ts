@@ -36,8 +36,8 @@ describe('a listener that throws', () => {
   );
 
   it(
-    'in a promise, later, is told like one that throws at once, and no rejection is left for the ' +
-      'platform',
+    'in a promise, later, is reported like one that throws at once, and no rejection ' +
+      'reaches the platform',
     async () => {
       const { receiver, clock, warnings } = setUp(granted);
       const late: () => unknown = () => Promise.resolve().then(slip);
@@ -59,7 +59,7 @@ describe('a listener that throws', () => {
     expect(warnings).to.deep.equal(['a listener of a receiver threw: Error: a slip in the app']);
   });
 
-  it('of the warnings themselves does no harm: the follow goes on', async () => {
+  it('of the warnings themselves does no harm: the follow continues', async () => {
     const { receiver, clock } = setUp(granted, { warn: slip });
     const follow = receiver.follow();
     let received = 0;
@@ -138,19 +138,21 @@ describe('a listener that acts', () => {
     expect(received.second).to.be.at.least(2);
   });
 
-  it('through a live value of the receiver is somebody who listens: no notice that nobody does', async () => {
-    for (const name of ['$fix', '$status'] as const) {
-      const { receiver, clock } = setUp(granted);
-      receiver[name].subscribe(() => {});
-      receiver.follow();
-      await clock.advance(5.5);
-      expect(receiver.$diagnostics.get()).to.deep.equal([]);
-    }
-  });
+  it(
+    'through a live value of the receiver counts as a listener: no warning that there is ' + 'none',
+    async () => {
+      for (const name of ['$fix', '$status'] as const) {
+        const { receiver, clock } = setUp(granted);
+        receiver[name].subscribe(() => {});
+        receiver.follow();
+        await clock.advance(5.5);
+        expect(receiver.$diagnostics.get()).to.deep.equal([]);
+      }
+    },
+  );
 
   it(
-    'in a loop that it has left hears of no failure, which is told as unhandled; in one that goes on ' +
-      'it does',
+    'in a loop that has ended receives no failure, which counts as unhandled; in a ' + 'running loop it does',
     async () => {
       const { receiver, device, clock, warnings } = setUp(granted);
       const follow = receiver.follow();

@@ -212,7 +212,7 @@ const commands = [
 ];
 
 describe('a receiver and its follows', () => {
-  it('stand as their model says, whatever is done in whatever order, inside listeners too', async () => {
+  it('agree with their model after any calls in any order, inside listeners too', async () => {
     await fc.assert(
       fc.asyncProperty(fc.commands(commands, { maxCommands: 40, size: 'max' }), async (list) => {
         const { receiver, device, clock } = setUp({ permission: 'granted', route, afterwards: 'again' });

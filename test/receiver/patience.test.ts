@@ -37,7 +37,7 @@ function platform(permissions: object | undefined, more: object = {}, others: ob
 }
 
 describe('no call outlives its patience', () => {
-  it('when the source never says what stands in the way, or does not read the last fix', async () => {
+  it('when the source never reports its access, or does not read the last fix', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted' });
     device.readAccess = never;
     expect(await spent(clock, receiver.fix({ patience: 1 }))).to.deep.equal(['timed-out', 1]);
@@ -86,7 +86,7 @@ describe('no call outlives its patience', () => {
   });
 });
 
-describe('a browser that grants without a prompt, with a device that says nothing', () => {
+describe('a browser that grants without a prompt, with a device that never answers', () => {
   it('ends within a minute and the patience where there is no interface for permissions', async () => {
     const { clock, receiver, restore } = platform(undefined);
     try {
@@ -145,7 +145,7 @@ describe('in Node, where nothing locates', () => {
 });
 
 describe('a last fix', () => {
-  it('that is coarser than what is demanded is not taken for it, however young', async () => {
+  it('that is coarser than demanded is not accepted, however young', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', reception: 'exact' });
     const watch = device.watch.bind(device);
     device.watch = (demand, sink) =>
@@ -178,7 +178,7 @@ describe('a remedy', () => {
     expect((await failureOf(bare.clock.settle(bare.receiver.fix()))).remedy).not.to.have.property('act');
   });
 
-  it('the press on the card is the user’s act: strict tells of nothing', async () => {
+  it('the press on the card is the user’s act: strict mode reports nothing', async () => {
     const { receiver, device, clock } = setUp({}, { strict: true, explain: () => Promise.resolve('go-on') });
     device.acting = false;
     await clock.settle(receiver.ask());
@@ -187,7 +187,7 @@ describe('a remedy', () => {
 });
 
 describe('the screen that a follow keeps on', () => {
-  it('holds up no fix, is asked for once, and is let go also when it comes after the end', async () => {
+  it('delays no fix, is requested once, and is released also when it comes after the end', async () => {
     const { receiver, device, clock } = setUp({ permission: 'granted', background: 'none' });
     let held = 0;
     let grant = () => {};
@@ -208,7 +208,7 @@ describe('the screen that a follow keeps on', () => {
     expect(held).to.equal(0);
   });
 
-  it('of a page is let go also when the platform grants it again after the end', async () => {
+  it('of a page is released also when the platform grants it again after the end', async () => {
     let held = 0;
     const grants: (() => void)[] = [];
     const wakeLock = {

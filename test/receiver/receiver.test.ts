@@ -27,7 +27,7 @@ describe('access', () => {
     expect(device.prompts).to.equal(0);
   });
 
-  it('tells refused, barred, switched off and forbidden apart, each with its own remedy', async () => {
+  it('distinguishes refused, barred, switched off and forbidden, each with its own remedy', async () => {
     const remedies = new Set<string>();
     const failing = async (receiver: Receiver, clock: VirtualClock) => {
       const kind = await kindOf(clock.settle(receiver.fix()));
@@ -247,7 +247,7 @@ describe('a follow', () => {
     expect(rare.times).to.deep.equal([0, 10, 20, 30, 40, 50, 60]);
   });
 
-  it('in a loop gives a slow reader the newest, and counts what it missed', async () => {
+  it('in a loop gives a slow reader the newest, and counts the missed ones', async () => {
     const { receiver, clock } = setUp({ route, permission: 'granted' });
     const follow = receiver.follow();
     const read: Fix[] = [];
@@ -266,7 +266,7 @@ describe('a follow', () => {
       .and.to.be.above(1);
   });
 
-  it('goes on after an outage, and tells every binding the same fix', async () => {
+  it('continues after an outage, and gives every binding the same fix', async () => {
     const { receiver, device, clock } = setUp({ route, permission: 'granted' });
     const follow = receiver.follow();
     await clock.advance(3.5);
@@ -280,25 +280,28 @@ describe('a follow', () => {
     expect(receiver.$status.get()).to.deep.equal({ state: 'following', fix: follow.latest });
   });
 
-  it('ends once as withdrawn when the permission is taken back; loudly if nobody handles it', async () => {
-    for (const handled of [true, false]) {
-      const { receiver, device, clock, warnings } = setUp({ route, permission: 'granted' });
-      const follow = receiver.follow();
-      const reported: string[] = [];
-      follow.onFix(() => {});
-      if (handled) follow.onEvent((event) => event.kind === 'failed' && reported.push(event.error.kind));
-      await clock.advance(3);
-      device.withdraw();
-      await clock.advance(3);
-      expect([follow.state, follow.error!.kind, receiver.$status.get().state]).to.deep.equal([
-        'failed',
-        'withdrawn',
-        'failed',
-      ]);
-      expect(reported).to.deep.equal(handled ? ['withdrawn'] : []);
-      expect(warnings.length).to.equal(handled ? 0 : 1);
-    }
-  });
+  it(
+    'ends once as withdrawn when the permission is revoked; with an error if nobody ' + 'handles it',
+    async () => {
+      for (const handled of [true, false]) {
+        const { receiver, device, clock, warnings } = setUp({ route, permission: 'granted' });
+        const follow = receiver.follow();
+        const reported: string[] = [];
+        follow.onFix(() => {});
+        if (handled) follow.onEvent((event) => event.kind === 'failed' && reported.push(event.error.kind));
+        await clock.advance(3);
+        device.withdraw();
+        await clock.advance(3);
+        expect([follow.state, follow.error!.kind, receiver.$status.get().state]).to.deep.equal([
+          'failed',
+          'withdrawn',
+          'failed',
+        ]);
+        expect(reported).to.deep.equal(handled ? ['withdrawn'] : []);
+        expect(warnings.length).to.equal(handled ? 0 : 1);
+      }
+    },
+  );
 
   it('throws its failure into the loop that reads it', async () => {
     const { receiver, clock } = setUp({ answer: 'refuse' });
@@ -371,7 +374,7 @@ describe('the simulated device', () => {
     expect(atOnce.distance).to.be.closeTo(2000, 80);
   });
 
-  it('goes round again, or rests at the end, as told', async () => {
+  it('starts again, or rests at the end, as configured', async () => {
     const short = { parts: [[hut, ahead(hut, 90, 20)]] };
     const last = async (afterwards: 'again' | 'rest') => {
       const { receiver, clock } = setUp({ route: short, permission: 'granted', afterwards });

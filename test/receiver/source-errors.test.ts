@@ -7,7 +7,7 @@ import { hut, kindOf, route, setUp, takesOn } from '../support/device.js';
 const granted = { permission: 'granted', route } as const;
 
 describe('a source that misbehaves', () => {
-  it('by throwing as it starts: the follow fails as unknown, and that is counted and said', async () => {
+  it('by throwing as it starts: the follow fails as unknown, and it is counted and reported', async () => {
     const { receiver, device, clock, warnings } = setUp(granted);
     device.watch = () => {
       throw new Error('the driver has gone');
@@ -82,7 +82,7 @@ describe('a source that misbehaves', () => {
     ).to.include('did you mean "accuracy"?');
   });
 
-  it('says each thing once, and counts how often it happened', async () => {
+  it('reports each problem once, and counts how often it happened', async () => {
     const { receiver, device, clock, warnings } = setUp(granted);
     device.watch = (_demand, sink) => {
       for (let i = 0; i < 100; i++) sink.fix({ time: clock.now(), lat: 100, lon: 0 });

@@ -85,8 +85,8 @@ describe('a log of crossings', () => {
   });
 
   it(
-    'goes on after the app was killed at any moment: nothing told twice, nothing lost, also what was ' +
-      'told but not kept',
+    'continues after the app was killed at any moment: none twice, none lost, also those ' +
+      'reported but not yet kept',
     async () => {
       const whole = recorded(memoryStore()).log.select();
       await fc.assert(
@@ -207,7 +207,7 @@ describe('a log of crossings', () => {
     expect(await readCrossings(store, (await store.list())[0]!.id)).to.deep.equal(log.select());
   });
 
-  it('sums up what it cannot know no further than it was seen', () => {
+  it('sums up unobserved time only as far as it was observed', () => {
     const made = (kind: Crossing['kind'], seconds: number, more: Partial<Crossing> = {}): Crossing => ({
       kind,
       fence: 'a',

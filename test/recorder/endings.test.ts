@@ -28,7 +28,7 @@ describe('the end of a store', function () {
     ['in memory', () => memoryStore()],
     ['on disk', (signal: AbortSignal) => diskStore(join(folder, 'trails'), { signal, warn: ignore })],
   ] as const)
-    it(`${name} lets go of all, a thousand times, whatever was under way, and what was kept is there`, async () => {
+    it(`${name} releases everything, a thousand times, in any state, and the kept data is there`, async () => {
       const pick = choices(name.length);
       let written = 0;
       for (let cycle = 0; cycle < CYCLES; cycle++) {

@@ -59,7 +59,7 @@ async function killed(where: string, milliseconds: number): Promise<{ from: numb
 }
 
 describe('a recording that is killed with kill -9', () => {
-  it('loses no fix that was said to be kept, at 50 random moments, and each time the trail is taken up', async () => {
+  it('loses no confirmed fix, at 50 random moments, and each time the trail is continued', async () => {
     // Three trails side by side; each is killed in turn.
     await Promise.all(
       [17, 17, 16].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
@@ -88,8 +88,8 @@ describe('a recording that is killed with kill -9', () => {
 
 describe('a disk that is full', () => {
   it(
-    'is said at once; recording goes on in memory, what was kept stays readable, and it catches up ' +
-      'when there is room',
+    'is reported at once; recording continues in memory, kept fixes stay readable, and it ' +
+      'catches up when there is room',
     async function () {
       // A small file system of its own, if the user may mount one.
       if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', folder]).status !== 0) this.skip();

@@ -44,7 +44,7 @@ for (const [name, store] of [
   ['disk', () => disk()],
 ] as const) {
   describe(`a recorder over a store in ${name}`, () => {
-    it('keeps what came between start and finish, every number as it was', async () => {
+    it('keeps the fixes between start and finish, every number unchanged', async () => {
       const where = store();
       const recorder = new Recorder({ store: where, name: 'Tarn Round' });
       for (const fix of made.slice(0, 10)) expect(recorder.take(fix)).to.equal(false);
@@ -86,7 +86,7 @@ for (const [name, store] of [
       expect(entry!.distance).to.be.closeTo(kept.summary().distance, 1e-6);
     });
 
-    it('takes up a trail that broke off, and goes on in a segment of its own', async () => {
+    it('continues an interrupted trail in a segment of its own', async () => {
       const where = store();
       const broken = await where.begin({ name: 'Broken off' });
       await broken.append(made.slice(0, 30));
@@ -123,50 +123,53 @@ describe('a recorder', () => {
     expect([recorder.start(), recorder.pause(), recorder.state]).to.deep.equal([false, false, 'finished']);
   });
 
-  it('goes on in memory when its store fails, says so at once, and catches up when it can', async () => {
-    const clock = new VirtualClock();
-    const under = memoryStore();
-    let full = false;
-    const store: TrailStore = {
-      ...under,
-      async begin(labels) {
-        const writer = await under.begin(labels);
-        const unless = <Done>(act: () => Promise<Done>) =>
-          full ? Promise.reject(new Error('the disk is full')) : act();
-        return {
-          ...writer,
-          append: (some) => unless(() => writer.append(some)),
-          breakSegment: () => unless(() => writer.breakSegment()),
-          finish: () => unless(() => writer.finish()),
-        };
-      },
-    };
-    const recorder = new Recorder({ store, clock });
-    recorder.start();
-    const take = async (from: number, to: number) => {
-      for (const fix of made.slice(from, to)) recorder.take(fix);
-      await clock.advance(0);
-    };
-    await take(0, 20);
-    expect([recorder.kept, recorder.$error.get()]).to.deep.equal([20, undefined]);
-    full = true;
-    await take(20, 40);
-    expect([recorder.kept, recorder.$error.get()?.message]).to.deep.equal([20, 'the disk is full']);
-    recorder.pause();
-    recorder.resume();
-    await take(40, 60);
-    expect([recorder.kept, recorder.trail.length]).to.deep.equal([20, 60]);
-    const [entry] = await store.list();
-    expect([...(await store.read(entry!.id))!]).to.deep.equal(made.slice(0, 20));
-    full = false;
-    await clock.advance(61);
-    expect([recorder.kept, recorder.$error.get()]).to.deep.equal([60, undefined]);
-    await take(60, 70);
-    const trail = await recorder.finish();
-    const kept = (await store.read(entry!.id))!;
-    expect([[...kept], kept.segments]).to.deep.equal([[...trail], trail.segments]);
-    expect((await store.list())[0]!.distance).to.be.closeTo(trail.summary().distance, 1e-6);
-  });
+  it(
+    'continues in memory when its store fails, reports it at once, and catches up when it ' + 'can',
+    async () => {
+      const clock = new VirtualClock();
+      const under = memoryStore();
+      let full = false;
+      const store: TrailStore = {
+        ...under,
+        async begin(labels) {
+          const writer = await under.begin(labels);
+          const unless = <Done>(act: () => Promise<Done>) =>
+            full ? Promise.reject(new Error('the disk is full')) : act();
+          return {
+            ...writer,
+            append: (some) => unless(() => writer.append(some)),
+            breakSegment: () => unless(() => writer.breakSegment()),
+            finish: () => unless(() => writer.finish()),
+          };
+        },
+      };
+      const recorder = new Recorder({ store, clock });
+      recorder.start();
+      const take = async (from: number, to: number) => {
+        for (const fix of made.slice(from, to)) recorder.take(fix);
+        await clock.advance(0);
+      };
+      await take(0, 20);
+      expect([recorder.kept, recorder.$error.get()]).to.deep.equal([20, undefined]);
+      full = true;
+      await take(20, 40);
+      expect([recorder.kept, recorder.$error.get()?.message]).to.deep.equal([20, 'the disk is full']);
+      recorder.pause();
+      recorder.resume();
+      await take(40, 60);
+      expect([recorder.kept, recorder.trail.length]).to.deep.equal([20, 60]);
+      const [entry] = await store.list();
+      expect([...(await store.read(entry!.id))!]).to.deep.equal(made.slice(0, 20));
+      full = false;
+      await clock.advance(61);
+      expect([recorder.kept, recorder.$error.get()]).to.deep.equal([60, undefined]);
+      await take(60, 70);
+      const trail = await recorder.finish();
+      const kept = (await store.read(entry!.id))!;
+      expect([[...kept], kept.segments]).to.deep.equal([[...trail], trail.segments]);
+      expect((await store.list())[0]!.distance).to.be.closeTo(trail.summary().distance, 1e-6);
+    },
+  );
 
   it('gives the trouble at the end, when the store has not recovered, and can be finished again', async () => {
     const clock = new VirtualClock();
@@ -191,7 +194,7 @@ describe('a recorder', () => {
 describe('a recorder and its follow', () => {
   const granted = { permission: 'granted', route } as const;
 
-  it('goes on with the same follow after a pause: every fix once, nothing of the pause', async () => {
+  it('continues with the same follow after a pause: every fix once, nothing of the pause', async () => {
     const { receiver, clock } = setUp(granted);
     const follow = receiver.follow();
     for (const again of [follow, undefined]) {
@@ -210,41 +213,44 @@ describe('a recorder and its follow', () => {
     }
   });
 
-  it('says that its follow is over, refused or ended, and takes another one by start or resume', async () => {
-    const { receiver, device, clock } = setUp({ route, answer: ['refuse', 'grant'] });
-    const warnings: string[] = [];
-    const store = memoryStore();
-    const recorder = new Recorder({ store, clock, warn: (text) => warnings.push(text) });
-    const states: string[] = [];
-    recorder.$status.subscribe(({ state }) => states.push(state));
-    const refused = receiver.follow();
-    refused.onEvent(takesOn);
-    expect(recorder.start(refused)).to.equal(true);
-    await clock.advance(2);
-    expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);
-    expect(warnings).to.deep.equal([
-      'a Recorder records, and its follow is over (failed: refused): nothing comes; give start or ' +
-        'resume another follow, or finish it',
-    ]);
-    expect(recorder.start(refused)).to.equal(false);
-    expect(recorder.start(receiver.follow())).to.equal(true);
-    await clock.advance(5.5);
-    const before = recorder.trail.length;
-    expect([recorder.state, before > 3]).to.deep.equal(['recording', true]);
-    device.withdraw();
-    device.grant();
-    await clock.advance(5);
-    expect([recorder.state, recorder.trail.length]).to.deep.equal(['cut-off', before]);
-    expect(recorder.resume(receiver.follow())).to.equal(true);
-    await clock.advance(5.5);
-    expect(recorder.trail.segments.map(({ start, end }) => end - start > 2)).to.deep.equal([true, true]);
-    expect(recorder.pause()).to.equal(true);
-    expect(recorder.start(receiver.follow())).to.equal(false);
-    await recorder.finish();
-    expect(recorder.resume(receiver.follow())).to.equal(false);
-    expect(warnings.at(-1)).to.include('a Recorder that is finished was given a follow');
-    expect([...(await store.read((await store.list())[0]!.id))!]).to.deep.equal([...recorder.trail]);
-  });
+  it(
+    'reports that its follow has ended, with the reason, and accepts another one by start ' + 'or resume',
+    async () => {
+      const { receiver, device, clock } = setUp({ route, answer: ['refuse', 'grant'] });
+      const warnings: string[] = [];
+      const store = memoryStore();
+      const recorder = new Recorder({ store, clock, warn: (text) => warnings.push(text) });
+      const states: string[] = [];
+      recorder.$status.subscribe(({ state }) => states.push(state));
+      const refused = receiver.follow();
+      refused.onEvent(takesOn);
+      expect(recorder.start(refused)).to.equal(true);
+      await clock.advance(2);
+      expect(states).to.deep.equal(['idle', 'recording', 'cut-off']);
+      expect(warnings).to.deep.equal([
+        'a Recorder records, and its follow is over (failed: refused): nothing comes; give start or ' +
+          'resume another follow, or finish it',
+      ]);
+      expect(recorder.start(refused)).to.equal(false);
+      expect(recorder.start(receiver.follow())).to.equal(true);
+      await clock.advance(5.5);
+      const before = recorder.trail.length;
+      expect([recorder.state, before > 3]).to.deep.equal(['recording', true]);
+      device.withdraw();
+      device.grant();
+      await clock.advance(5);
+      expect([recorder.state, recorder.trail.length]).to.deep.equal(['cut-off', before]);
+      expect(recorder.resume(receiver.follow())).to.equal(true);
+      await clock.advance(5.5);
+      expect(recorder.trail.segments.map(({ start, end }) => end - start > 2)).to.deep.equal([true, true]);
+      expect(recorder.pause()).to.equal(true);
+      expect(recorder.start(receiver.follow())).to.equal(false);
+      await recorder.finish();
+      expect(recorder.resume(receiver.follow())).to.equal(false);
+      expect(warnings.at(-1)).to.include('a Recorder that is finished was given a follow');
+      expect([...(await store.read((await store.list())[0]!.id))!]).to.deep.equal([...recorder.trail]);
+    },
+  );
 
   it('is finished by a listener of its own summary or state with all that it has, and takes no more', async () => {
     for (const by of ['summary', 'state'] as const) {
@@ -362,7 +368,7 @@ describe('a recorder that a bundle reaches late', () => {
 });
 
 describe('a store on disk, besides', () => {
-  it('is one process’s at a time: the second is told', async () => {
+  it('belongs to one process at a time: the second is refused', async () => {
     const first = disk();
     await first.list();
     const second = disk();

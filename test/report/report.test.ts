@@ -23,7 +23,7 @@ const words = (page: string) =>
     .replaceAll(/\s+/g, ' ');
 
 describe('a report', () => {
-  it('tells the figures in the units, the language and the time zone that are asked for', () => {
+  it('shows the figures in the requested units, language and time zone', () => {
     const plain = words(report(walk()));
     expect(plain).to.include('14 May 2026, 22:30:00 UTC to 14 May 2026, 23:00:00 UTC');
     for (const figure of [
@@ -44,7 +44,7 @@ describe('a report', () => {
       expect(foreign).to.include(figure);
   });
 
-  it('tells the raw distance beside the honest one, and each stop with its place and stay', () => {
+  it('shows the raw distance beside the honest one, and each stop with its place and duration', () => {
     // North for ten minutes, four minutes of rest, and on; every fix is 4 m to one side.
     const fixes = Array.from({ length: 1200 }, (_, i) => {
       const walked = 1.5 * (Math.min(i, 600) + Math.max(0, i - 840));
@@ -118,7 +118,7 @@ describe('a report', () => {
     expect(described(report(walk(() => ({ speed: 2 }))))).to.deep.equal([7.2, 7.2]);
   });
 
-  it('tells crossings and the time in each fence, or that none was entered', () => {
+  it('shows crossings and the time in each fence, or that none was entered', () => {
     const fence = (metres: number): CircleFence => ({
       kind: 'circle',
       id: 'a',
@@ -134,7 +134,7 @@ describe('a report', () => {
     expect(words(reportPage({ trails, fences: [fence(90_000)] }))).to.include('None was entered.');
   });
 
-  it('of nothing, or with options that are none, is refused', () => {
+  it('without a trail, or with unknown options, is refused', () => {
     expect(() => reportPage({ trails: [new Trail()] })).to.throw('there is no fix to report');
     expect(() => report(walk(), { unit: 'metric' } as ReportOptions)).to.throw(
       'no option "unit", did you mean "units"?',

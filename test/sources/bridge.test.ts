@@ -118,7 +118,7 @@ describe('the bridge to a native shell', () => {
     expect(device.watches).to.equal(0);
   });
 
-  it('delivers what was held back as a bundle, with the original times', async () => {
+  it('delivers delayed fixes as a bundle, with the original times', async () => {
     const { receiver, clock, device } = bridged({ route, permission: 'granted' });
     const recorder = new Recorder();
     recorder.start(receiver.follow());
@@ -133,7 +133,7 @@ describe('the bridge to a native shell', () => {
     expect(receiver.deliveries.late).to.be.within(17, 20);
   });
 
-  it('ends a follow as withdrawn when the shell says so', async () => {
+  it('ends a follow as withdrawn when the shell reports it', async () => {
     const { receiver, clock, device } = bridged({ route, permission: 'granted' });
     const follow = receiver.follow();
     follow.onFix(() => {});
@@ -159,7 +159,7 @@ describe('the bridge to a native shell', () => {
     expect(device.screenHolds).to.equal(0);
   });
 
-  it('without a hello in time is no support, and says so', async () => {
+  it('without a hello in time is unsupported, with a message', async () => {
     const clock = new VirtualClock();
     const warnings: string[] = [];
     const { page } = channel();
@@ -205,7 +205,7 @@ describe('the bridge to a native shell', () => {
     ['an answer to no question', { drift: 1, kind: 'done', id: 99 }, 'there is no open question 99'],
   ];
   for (const [what, message, reason] of broken) {
-    it(`refuses ${what}, tells the shell what was wrong, and goes on`, async () => {
+    it(`refuses ${what}, tells the shell the problem, and continues`, async () => {
       const { receiver, clock, source, ports, shell, warnings } = bridged({ permission: 'granted', route });
       const follow = receiver.follow();
       follow.onFix(() => {});
@@ -228,38 +228,34 @@ describe('the bridge to a native shell', () => {
     expect(warnings.join()).to.include('refused a message: ask: level should be');
   });
 
-  it(
-    'counts a fix that is none like any other source’s, and drops what comes for a watch that was ' +
-      'stopped',
-    async () => {
-      const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
-      const follow = receiver.follow();
-      follow.onFix(() => {});
-      await clock.advance(3);
-      ports.shell.postMessage({
-        drift: 1,
-        kind: 'fixes',
-        watch: 1,
-        fixes: [{ time: clock.now(), lat: 120, lon: 3 }],
-      });
-      ports.shell.postMessage({
-        drift: 1,
-        kind: 'fixes',
-        watch: 77,
-        fixes: [{ time: clock.now(), lat: 20, lon: 3 }],
-      });
-      await clock.advance(1);
-      expect([receiver.deliveries.impossible >= 0, source.refusals.count, follow.state]).to.deep.equal([
-        true,
-        0,
-        'live',
-      ]);
-      expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
-    },
-  );
+  it('counts an invalid fix like any other source, and drops messages for a stopped watch', async () => {
+    const { receiver, clock, ports, source } = bridged({ permission: 'granted', route });
+    const follow = receiver.follow();
+    follow.onFix(() => {});
+    await clock.advance(3);
+    ports.shell.postMessage({
+      drift: 1,
+      kind: 'fixes',
+      watch: 1,
+      fixes: [{ time: clock.now(), lat: 120, lon: 3 }],
+    });
+    ports.shell.postMessage({
+      drift: 1,
+      kind: 'fixes',
+      watch: 77,
+      fixes: [{ time: clock.now(), lat: 20, lon: 3 }],
+    });
+    await clock.advance(1);
+    expect([receiver.deliveries.impossible >= 0, source.refusals.count, follow.state]).to.deep.equal([
+      true,
+      0,
+      'live',
+    ]);
+    expect(receiver.$fix.get()!.lat).to.be.closeTo(hut.lat, 0.01);
+  });
 });
 
-describe('a shell whose answers break the rules, or do not come', () => {
+describe('a shell whose answers break the rules, or never come', () => {
   /** A hand-made shell: sends hello, grants when asked, and answers one kind of message as a test defines. */
   function byHand(answer: (message: { id?: number; kind: string }, send: (message: object) => void) => void) {
     const clock = new VirtualClock();
@@ -285,7 +281,7 @@ describe('a shell whose answers break the rules, or do not come', () => {
     return { clock, receiver, warnings };
   }
 
-  it('access with one wrong value says nothing, and the fix comes all the same', async () => {
+  it('access with one wrong value is unknown, and the fix comes all the same', async () => {
     const { clock, receiver, warnings } = byHand(({ id }, send) =>
       send({ kind: 'access', id, access: { permission: 'granted', precision: 'fine' } }),
     );
@@ -294,20 +290,23 @@ describe('a shell whose answers break the rules, or do not come', () => {
     expect(warnings.join()).to.include('access: access.precision should be');
   });
 
-  it('without any answer a fix ends with its patience, and a follow goes on after that of the bridge', async () => {
-    const { clock, receiver, warnings } = byHand(() => {});
-    const since = clock.now();
-    expect(await kindOf(clock.settle(receiver.fix({ patience: 1 })))).to.equal('timed-out');
-    expect(clock.now() - since).to.equal(1000);
-    const follow = receiver.follow({ keepScreenOn: true });
-    let received = 0;
-    follow.onFix(() => received++);
-    await clock.advance(30);
-    expect([received, follow.running]).to.deep.equal([1, true]);
-    expect(warnings.join()).to.include('did not answer read-access within 5 s');
-    follow.stop();
-    expect((await clock.settle(receiver.quickThenFresh().next())).value).to.include(hut);
-  });
+  it(
+    'without any answer a fix ends with its patience, and a follow continues after that ' + 'of the bridge',
+    async () => {
+      const { clock, receiver, warnings } = byHand(() => {});
+      const since = clock.now();
+      expect(await kindOf(clock.settle(receiver.fix({ patience: 1 })))).to.equal('timed-out');
+      expect(clock.now() - since).to.equal(1000);
+      const follow = receiver.follow({ keepScreenOn: true });
+      let received = 0;
+      follow.onFix(() => received++);
+      await clock.advance(30);
+      expect([received, follow.running]).to.deep.equal([1, true]);
+      expect(warnings.join()).to.include('did not answer read-access within 5 s');
+      follow.stop();
+      expect((await clock.settle(receiver.quickThenFresh().next())).value).to.include(hut);
+    },
+  );
 
   it('has no remedy that it cannot do', async () => {
     const { clock, receiver } = byHand(({ id }, send) =>

@@ -13,7 +13,7 @@ const { exports } = JSON.parse(readFileSync(file, 'utf8')) as { exports: Readonl
 const entries = Object.keys(exports).filter((entry) => !entry.includes('*') && !entry.endsWith('.json'));
 
 describe('every entry', () => {
-  it('imports in Node, which has no page, and says nothing', () => {
+  it('imports in Node, which has no page, and prints nothing', () => {
     const names = entries.map((entry) => `aurelian-drift${entry.slice(1)}`);
     const script =
       `for (const name of ${JSON.stringify(names)}) console.log(name, Object.keys(await ` +
@@ -26,8 +26,8 @@ describe('every entry', () => {
   });
 
   it(
-    'has each class once, in the sources and in what is built: the Node package throws what the ' +
-      'browser package exports',
+    'has each class once, in the sources and in the build: the Node package throws the ' +
+      'classes of the browser package',
     () => {
       const script = `import { InputError } from 'aurelian-drift';
       import { readTrackFile } from 'aurelian-drift-node';

@@ -54,44 +54,47 @@ describe('a wired receiver', () => {
   const walk = Trail.from(fixes(4).map(({ time, lat, lon }) => ({ time, lat, lon })));
   const lines = writeNmea({ trails: [walk] }).split(/(?<=\r\n)/);
 
-  it('is followed sentence by sentence, each fix told when its time is complete, bad lines named', async () => {
-    const { open, put, end, state } = cable();
-    const clock = new VirtualClock(start);
-    const notes: Note[] = [];
-    const source = nmeaSource(open, { clock });
-    source.onEvent?.(({ kind, ...note }) => kind === 'note' && notes.push(note as Note));
-    const receiver = new Receiver({ source, clock, purpose: 'Follow the boat.' });
-    const seen: Fix[] = [];
-    const follow = receiver.follow();
-    const recorder = new Recorder({ clock });
-    recorder.start(follow);
-    follow.onFix((fix) => seen.push(fix), { all: true });
-    await clock.settle(settle());
-    // Bytes, split in the middle of a sentence.
-    const bytes = new TextEncoder().encode(lines[0]! + lines[1]!);
-    put(bytes.slice(0, 20));
-    await settle();
-    put(bytes.slice(20));
-    await settle();
-    expect(seen).to.have.length(0); // more sentences of the same time may follow
-    await clock.advance(0.3);
-    await settle();
-    expect(seen.map(({ time }) => time)).to.deep.equal([walk.at(0)!.time]);
-    put(lines[2]!, '$GNRMC,080002,A,44*00\r\n', lines[3]!, lines[4]!, lines[5]!);
-    await settle();
-    expect(seen).to.have.length(2); // a sentence of the next time completes the one before
-    end();
-    await clock.settle(follow.outcome);
-    expect(seen).to.have.length(3);
-    expect(seen.at(-1)!.lat).to.be.closeTo(walk.at(2)!.lat, 2e-9);
-    expect(notes.map(({ line, text }) => [line, text.slice(0, 21)])).to.deep.equal([
-      [4, 'the checksum of GNRMC'],
-    ]);
-    expect((await recorder.finish()).length).to.equal(3);
-    expect(state).to.include({ opened: 1, released: 1 });
-  });
+  it(
+    'is followed sentence by sentence, each fix delivered when its time is complete, bad ' + 'lines named',
+    async () => {
+      const { open, put, end, state } = cable();
+      const clock = new VirtualClock(start);
+      const notes: Note[] = [];
+      const source = nmeaSource(open, { clock });
+      source.onEvent?.(({ kind, ...note }) => kind === 'note' && notes.push(note as Note));
+      const receiver = new Receiver({ source, clock, purpose: 'Follow the boat.' });
+      const seen: Fix[] = [];
+      const follow = receiver.follow();
+      const recorder = new Recorder({ clock });
+      recorder.start(follow);
+      follow.onFix((fix) => seen.push(fix), { all: true });
+      await clock.settle(settle());
+      // Bytes, split in the middle of a sentence.
+      const bytes = new TextEncoder().encode(lines[0]! + lines[1]!);
+      put(bytes.slice(0, 20));
+      await settle();
+      put(bytes.slice(20));
+      await settle();
+      expect(seen).to.have.length(0); // more sentences of the same time may follow
+      await clock.advance(0.3);
+      await settle();
+      expect(seen.map(({ time }) => time)).to.deep.equal([walk.at(0)!.time]);
+      put(lines[2]!, '$GNRMC,080002,A,44*00\r\n', lines[3]!, lines[4]!, lines[5]!);
+      await settle();
+      expect(seen).to.have.length(2); // a sentence of the next time completes the one before
+      end();
+      await clock.settle(follow.outcome);
+      expect(seen).to.have.length(3);
+      expect(seen.at(-1)!.lat).to.be.closeTo(walk.at(2)!.lat, 2e-9);
+      expect(notes.map(({ line, text }) => [line, text.slice(0, 21)])).to.deep.equal([
+        [4, 'the checksum of GNRMC'],
+      ]);
+      expect((await recorder.finish()).length).to.equal(3);
+      expect(state).to.include({ opened: 1, released: 1 });
+    },
+  );
 
-  it('is let go when nobody follows any more', async () => {
+  it('is released when the last follow ends', async () => {
     const { open, put, state } = cable();
     const clock = new VirtualClock(start);
     const receiver = new Receiver({
@@ -109,7 +112,7 @@ describe('a wired receiver', () => {
     expect(state.released).to.equal(1);
   });
 
-  it('that fails as it is let go is told once, and rejects nowhere', async () => {
+  it('that fails on release is reported once, and rejects nowhere', async () => {
     const clock = new VirtualClock();
     const warnings: string[] = [];
     const unhandled: unknown[] = [];
@@ -134,7 +137,7 @@ describe('a wired receiver', () => {
     ]);
   });
 
-  it('that is torn off ends the follow with what happened', async () => {
+  it('that breaks ends the follow with the reason', async () => {
     const { open, tear } = cable();
     const clock = new VirtualClock(start);
     const receiver = new Receiver({

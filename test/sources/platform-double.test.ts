@@ -59,7 +59,7 @@ describe('a pretend device in the place of the platform’s own interfaces', () 
     expect([times.length, device.watches]).to.deep.equal([900, 0]);
   });
 
-  it('tells a permission’s state and its changes', async () => {
+  it('reports a permission’s state and its changes', async () => {
     const { clock, device, navigator } = installed();
     const status = await navigator.permissions.query({ name: 'geolocation' });
     const states: string[] = [status.state];
@@ -81,10 +81,13 @@ describe('a pretend device in the place of the platform’s own interfaces', () 
 });
 
 describe('a stand-in for design previews', () => {
-  it('gives one fix at a place of one’s choice, at once, marked as simulated, and has none built in', async () => {
-    const receiver = new Receiver({ source: previewSource(hut), purpose: 'Preview.' });
-    expect(receiver.$fix.get()).to.equal(undefined);
-    expect(await receiver.fix()).to.include({ ...hut, origin: 'simulated' });
-    expect(() => previewSource({ lat: 120, lon: 30 })).to.throw('swapped?');
-  });
+  it(
+    'gives one fix at a chosen place, at once, marked as simulated, and has no place ' + 'built in',
+    async () => {
+      const receiver = new Receiver({ source: previewSource(hut), purpose: 'Preview.' });
+      expect(receiver.$fix.get()).to.equal(undefined);
+      expect(await receiver.fix()).to.include({ ...hut, origin: 'simulated' });
+      expect(() => previewSource({ lat: 120, lon: 30 })).to.throw('swapped?');
+    },
+  );
 });

@@ -12,7 +12,7 @@ const failure = (promise: Promise<unknown>): Promise<unknown> =>
 
 /** The contract of every store of trails. `open` returns an empty one. */
 export function keepsTrails(open: () => Promise<TrailStore>): void {
-  it('gives back every trail that was written to it, to the last digit', async () => {
+  it('reads back every trail written to it, to the last digit', async () => {
     const store = await open();
     await fc.assert(
       fc.asyncProperty(recordedTrail, async (trail) => {
@@ -30,8 +30,8 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
   });
 
   it(
-    'lists the newest trail first with its figures, tells two of one name apart, renames, and ' +
-      'removes without complaint',
+    'lists the newest trail first with its figures, separates two of one name, renames, ' +
+      'and removes without complaint',
     async () => {
       const store = await open();
       for (const part of [made.slice(0, 30), made.slice(50, 80)]) {
@@ -58,24 +58,28 @@ export function keepsTrails(open: () => Promise<TrailStore>): void {
     },
   );
 
-  it('lets one write a trail: the second is told, and may once the first has let go', async () => {
-    const store = await open();
-    const writer = await store.begin({});
-    await writer.append(made.slice(0, 3));
-    for (const attempt of [store.resume(writer.id), store.remove(writer.id), store.rename(writer.id, 'x')])
-      expect(await failure(attempt)).to.be.instanceOf(TrailInUseError);
-    writer.release();
-    const { writer: next, trail } = await store.resume(writer.id);
-    expect([...trail]).to.deep.equal(made.slice(0, 3));
-    await next.append(made.slice(3, 5));
-    await next.finish();
-    expect((await store.read(writer.id))!.segments).to.deep.equal([
-      { start: 0, end: 3 },
-      { start: 3, end: 5 },
-    ]);
-    expect(((await failure(store.resume(writer.id))) as Error).message).to.include('is finished');
-    expect(((await failure(store.resume('never there'))) as Error).message).to.include('there is no trail');
-  });
+  it(
+    'lets one process write a trail: the second is refused, and may write after the first ' +
+      'has released it',
+    async () => {
+      const store = await open();
+      const writer = await store.begin({});
+      await writer.append(made.slice(0, 3));
+      for (const attempt of [store.resume(writer.id), store.remove(writer.id), store.rename(writer.id, 'x')])
+        expect(await failure(attempt)).to.be.instanceOf(TrailInUseError);
+      writer.release();
+      const { writer: next, trail } = await store.resume(writer.id);
+      expect([...trail]).to.deep.equal(made.slice(0, 3));
+      await next.append(made.slice(3, 5));
+      await next.finish();
+      expect((await store.read(writer.id))!.segments).to.deep.equal([
+        { start: 0, end: 3 },
+        { start: 3, end: 5 },
+      ]);
+      expect(((await failure(store.resume(writer.id))) as Error).message).to.include('is finished');
+      expect(((await failure(store.resume('never there'))) as Error).message).to.include('there is no trail');
+    },
+  );
 
   it('puts a bundle that came late in by its own times, and lists the distance of the walk as it was', async () => {
     const store = await open();

@@ -72,21 +72,25 @@ describe('the texts that users read', () => {
     expect(error.message).to.include('(500)');
   });
 
-  it('are in the terms of sharing, with what is left out in English and quantities as the language writes them', () => {
-    const terms: SharingTerms = {
-      recipients: ['Ines', 'Odile'],
-      veiled: false,
-      trail: 5400,
-      protection: 'only-expiry',
-      vanishedAfter: 50,
-      retention: 3600,
-    };
-    const lines = termsText(terms, 0, OWN);
-    expect(lines[0]).to.equal('Gezien door Ines en Odile.');
-    expect(lines[1]).to.equal('They see the exact place.');
-    expect(lines[2]).to.match(/^Uw weg van de laatste 1\s?.+30\s?.+\.$/);
-    expect(termsText(terms, 0)[0]).to.equal('Seen by Ines and Odile.');
-  });
+  it(
+    'are in the terms of sharing, with omitted ones in English and quantities as the ' +
+      'language writes them',
+    () => {
+      const terms: SharingTerms = {
+        recipients: ['Ines', 'Odile'],
+        veiled: false,
+        trail: 5400,
+        protection: 'only-expiry',
+        vanishedAfter: 50,
+        retention: 3600,
+      };
+      const lines = termsText(terms, 0, OWN);
+      expect(lines[0]).to.equal('Gezien door Ines en Odile.');
+      expect(lines[1]).to.equal('They see the exact place.');
+      expect(lines[2]).to.match(/^Uw weg van de laatste 1\s?.+30\s?.+\.$/);
+      expect(termsText(terms, 0)[0]).to.equal('Seen by Ines and Odile.');
+    },
+  );
 
   it('are in a report, as text and never as markup, in the language that the page states', () => {
     const fixes = [0, 1, 2, 900].map((s) => ({

@@ -161,7 +161,7 @@ export function crossingRow(crossing: Crossing): string[] {
   ];
 }
 
-export const CROSSING_HEAD = ['UTC', 'what', 'fence', 'certain', 'accuracy', 'duration'];
+export const CROSSING_HEAD = ['UTC', 'kind', 'fence', 'certainty', 'accuracy', 'duration'];
 
 /** A crossing with all its data; one in a gap has the times between which it happened. */
 export function crossingLogRow(crossing: Crossing): string[] {
@@ -179,11 +179,11 @@ export function crossingLogRow(crossing: Crossing): string[] {
 
 export const CROSSING_LOG_HEAD = [
   'UTC',
-  'what',
+  'kind',
   'fence',
   'place',
   'course',
-  'certain',
+  'certainty',
   'accuracy',
   'duration',
 ];
