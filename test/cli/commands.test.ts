@@ -105,6 +105,7 @@ describe('the command line', () => {
         'distance',
         'rawDistance',
         'path',
+        'wayOfMoving',
         'averageSpeed',
         'movingSpeed',
         'topSpeed',

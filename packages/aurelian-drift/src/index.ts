@@ -50,7 +50,9 @@ export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } fr
 export { splitsOf, SplitCounter, type Split } from './core/trail/splits.js';
 export { Veil, type Veiled, type VeilOptions } from './core/trail/veil.js';
 export { thinTrail, type ThinOptions } from './core/trail/thin.js';
-export type { Stop } from './core/trail/stops.js';
+export type { MeasureOptions, MeasuredPath, Unsmoothed } from './core/distance/distance-counter.js';
+export { GIVEN_WAYS, type GivenWay, type WayOfMoving } from './core/estimate/way-of-moving.js';
+export type { Stop } from './core/distance/stops.js';
 export { RunningSummary, type Gap, type Summary } from './core/trail/summary.js';
 
 export type {

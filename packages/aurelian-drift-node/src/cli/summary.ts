@@ -2,10 +2,13 @@ import { Command, Option } from 'commander';
 import {
   FenceTimes,
   Formatter,
+  GIVEN_WAYS,
   RunningSummary,
   SplitCounter,
   UNIT_SYSTEMS,
   type Fence,
+  type GivenWay,
+  type MeasureOptions,
   type PiecePlace,
   type Split,
   type Summary,
@@ -24,6 +27,7 @@ import { INSIDE_HEAD, SPLIT_HEAD, insideRow, printable, splitRow, summaryRows, t
 
 interface Options {
   readonly raw?: boolean;
+  readonly moving?: GivenWay;
   readonly splits?: number;
   readonly fences?: string;
   readonly strict?: boolean;
@@ -38,7 +42,8 @@ export function summaryCommand(): Command {
   return new Command('summary')
     .description('print distance, times, speeds, climb, gaps and bounds of every trail in the files')
     .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
-    .option('--raw', 'measure from fix to fix, without the filter')
+    .option('--raw', 'measure from fix to fix, with all the noise')
+    .addOption(new Option('--moving <way>', 'way of moving; inferred by default').choices(GIVEN_WAYS))
     .option('--splits <length>', 'also print splits of this length, like 1km or 1mi', lengthArgument)
     .option(
       '--fences <file>',
@@ -89,10 +94,10 @@ class TrailCount {
   readonly #splits: SplitCounter | undefined;
   readonly #times: FenceTimes | undefined;
 
-  constructor(fences: readonly Fence[] | undefined, { raw = false, splits }: Options) {
-    const path = raw ? 'fixes' : undefined;
-    this.#summary = new RunningSummary(path);
-    this.#splits = splits === undefined ? undefined : new SplitCounter(splits, path);
+  constructor(fences: readonly Fence[] | undefined, { raw = false, moving, splits }: Options) {
+    const options: MeasureOptions = { path: raw ? 'fixes' : undefined, moving };
+    this.#summary = new RunningSummary(options);
+    this.#splits = splits === undefined ? undefined : new SplitCounter(splits, options);
     this.#times = fences === undefined ? undefined : new FenceTimes(fences);
   }
 
@@ -106,7 +111,7 @@ class TrailCount {
         this.#times?.take(fix);
       }
     });
-    if (last) this.#splits?.breakSegment();
+    if (last) this.#break();
   }
 
   #break(): void {

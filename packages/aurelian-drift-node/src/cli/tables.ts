@@ -77,11 +77,8 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['duration', duration === undefined ? undefined : words.duration(duration)],
     ['moving', moving === undefined ? undefined : words.duration(moving)],
     ['resting', resting === undefined ? undefined : words.duration(resting)],
-    [
-      'distance',
-      words.length(summary.distance) +
-        (summary.path === 'fixes' ? '' : ` (filtered path; raw sum ${words.length(summary.rawDistance)})`),
-    ],
+    ['distance', `${words.length(summary.distance)}${pathNote(summary, words)}`],
+    ['way of moving', summary.wayOfMoving],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
     ['pace', movingSpeed === undefined ? undefined : `${words.pace(movingSpeed)} in motion`],
@@ -101,6 +98,15 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['veiled', veiled === undefined ? undefined : `${veiled} ${veiled === 1 ? 'part' : 'parts'} cut out`],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== undefined);
+}
+
+/** What the distance was measured on, in brackets. */
+function pathNote({ path, rawDistance, unsmoothed }: Summary, words: Formatter): string {
+  if (path !== 'fixes') return ` (${path} path; raw sum ${words.length(rawDistance)})`;
+  if (unsmoothed === undefined) return '';
+  return unsmoothed === 'sparse'
+    ? ' (from fix to fix: the fixes are too far apart to tell movement from noise)'
+    : ' (from fix to fix: there are too few fixes to tell movement from noise)';
 }
 
 /** One row for each stop: when, for how long, and where. */

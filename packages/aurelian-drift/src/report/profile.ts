@@ -1,5 +1,6 @@
 import { isUnsound } from '../core/estimate/fix-order.js';
-import { DistanceCounter } from '../core/trail/honest-distance.js';
+import { DistanceCounter } from '../core/distance/distance-counter.js';
+import type { Fix } from '../core/fix/fix.js';
 import type { Trail } from '../core/trail/trail.js';
 
 /** A point along a trail. */
@@ -21,37 +22,34 @@ const COARSE = 2.5;
 /** Seconds over which a speed is measured where no fix reports one. */
 const SPEED_SPAN = 20;
 
+/** A fix, and its distance along the trail once that is final. */
+interface Reached {
+  readonly fix: Fix;
+  distance: number;
+}
+
 /**
  * Points of the profiles: the accepted fixes of a trail in runs without a gap. Where no fix reports a speed, it is that
  * of the distance in the last 20 s.
  */
 export function profileOf(trail: Trail): ProfilePoint[][] {
-  const counter = new DistanceCounter();
   const start = trail.number(0, 'time');
-  const runs: ProfilePoint[][] = [];
   const coarse = COARSE * medianOf(trail.column('altitudeAccuracy'));
   const reports = trail.column('speed').some((speed) => !Number.isNaN(speed));
-  for (const segment of trail.segments) {
-    let run: ProfilePoint[] = [];
-    runs.push(run);
+  return runsOf(trail).map((run) => {
+    const points: ProfilePoint[] = [];
     let behind = 0;
-    for (const fix of trail.fixesOf(segment)) {
-      if (isUnsound(fix)) continue;
-      if (counter.add(fix)) {
-        runs.push((run = []));
-        behind = 0;
-      }
-      const { distance } = counter;
+    for (const { fix, distance } of run) {
       const elapsed = (fix.time - start) / 1000;
-      while (elapsed - (run[behind + 1]?.elapsed ?? Infinity) >= SPEED_SPAN) behind++;
-      const from = run[behind];
+      while (elapsed - (points[behind + 1]?.elapsed ?? Infinity) >= SPEED_SPAN) behind++;
+      const from = points[behind];
       const span = from === undefined ? 0 : elapsed - from.elapsed;
       const derived =
         reports || from === undefined || span < SPEED_SPAN / 2
           ? undefined
           : (distance - from.distance) / span;
       const speed = fix.speed ?? derived;
-      run.push({
+      points.push({
         distance,
         elapsed,
         ...(fix.altitude !== undefined &&
@@ -59,7 +57,34 @@ export function profileOf(trail: Trail): ProfilePoint[][] {
         ...(speed !== undefined && { speed }),
       });
     }
+    return points;
+  });
+}
+
+/** The accepted fixes in runs without a gap, with their distances. */
+function runsOf(trail: Trail): Reached[][] {
+  const runs: Reached[][] = [];
+  const all: Reached[] = [];
+  let [settled, distance] = [0, 0];
+  const settle = (time: number, sum: number) => {
+    for (let next = all[settled]; next !== undefined && next.fix.time <= time; next = all[++settled])
+      next.distance = next.fix.time < time ? distance : sum;
+    distance = sum;
+  };
+  const counter = new DistanceCounter({}, (_, to, tally) => settle(to, tally.distance));
+  for (const segment of trail.segments) {
+    let run: Reached[] = [];
+    runs.push(run);
+    for (const fix of trail.fixesOf(segment)) {
+      if (isUnsound(fix)) continue;
+      const reached = { fix, distance: NaN };
+      const silent = counter.add(fix);
+      if (silent) runs.push((run = []));
+      all.push(reached);
+      run.push(reached);
+    }
     counter.breakSegment();
+    settle(Infinity, counter.tally.distance);
   }
   return runs.filter((run) => run.length > 0);
 }

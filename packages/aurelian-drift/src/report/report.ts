@@ -241,7 +241,7 @@ class Report {
         ? [counted(gapRemark, gaps.length, language, { duration: words.duration(silent) })]
         : []),
       ...(veiled !== undefined ? [counted(veilRemark, veiled, language)] : []),
-      ...(path === 'filtered' ? [filled(filterRemark, { distance: words.length(rawDistance) })] : []),
+      ...(path !== 'fixes' ? [filled(filterRemark, { distance: words.length(rawDistance) })] : []),
     ];
     return remarks.map((text) => `<p>${xmlText(text)}</p>\n`).join('');
   }

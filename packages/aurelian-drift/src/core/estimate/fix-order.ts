@@ -75,9 +75,14 @@ export class FixOrder {
 
 function problem(from: Fix, to: Fix): 'backwards' | 'outlier' | undefined {
   if (to.time < from.time) return 'backwards';
+  return isTooFar(from, to) ? 'outlier' : undefined;
+}
+
+/** Whether a step implies more than 350 m/s, even with both 95 % radii subtracted. */
+export function isTooFar(from: Fix, to: Fix): boolean {
   const metres =
     distanceBetween(from.lat, from.lon, to.lat, to.lon) - (from.accuracy ?? 0) - (to.accuracy ?? 0);
-  return metres > FASTEST * Math.max(MIN_STEP, (to.time - from.time) / 1000) ? 'outlier' : undefined;
+  return metres > FASTEST * Math.max(MIN_STEP, (to.time - from.time) / 1000);
 }
 
 /** Whether a fix is marked as one that no readout, fence or statistic should use. */

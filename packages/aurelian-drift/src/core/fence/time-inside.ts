@@ -1,6 +1,6 @@
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
-import { Silences, isSpared } from '../trail/silence.js';
+import { Silences, isSpared } from '../distance/silence.js';
 import { passThrough } from '../trail/part.js';
 import type { Trail } from '../trail/trail.js';
 import type { Crossing } from './crossing.js';

@@ -18,7 +18,7 @@ import {
 import { isEstimate, isPrediction } from '../estimate/motion-filter.js';
 import type { PathFilterMemory } from '../estimate/path-filter.js';
 import { fixLayout, fixOfLayout, isFixLayout } from '../fix/fix-layout.js';
-import { POWERS, type SilencesState } from '../trail/silence.js';
+import { POWERS, type SilencesState } from '../distance/silence.js';
 import type { Cut, PostMemory, Seen } from './post.js';
 
 /**

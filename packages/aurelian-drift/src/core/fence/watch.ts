@@ -4,7 +4,7 @@ import { PathFilter } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
-import { Silences, isSpared } from '../trail/silence.js';
+import { Silences, isSpared } from '../distance/silence.js';
 import { CERTAIN_BEYOND, calmAround, isCalm, type Calm } from './calm.js';
 import type { Crossing } from './crossing.js';
 import type { Fence } from './fence.js';

@@ -1,4 +1,4 @@
-import { Silences } from '../trail/silence.js';
+import { Silences } from '../distance/silence.js';
 import type { Trail } from '../trail/trail.js';
 import { mercatorX, mercatorY } from './mercator.js';
 

@@ -170,8 +170,7 @@ export const report: ReportTexts = {
     one: '{count} part was cut out before export; the figures are those of the rest.',
     other: '{count} parts were cut out before export; the figures are those of the rest.',
   },
-  filterRemark:
-    'The distance is that of the filtered path; the plain sum from fix to fix, including the noise, is {distance}.',
+  filterRemark: 'The distance is measured without the noise; the plain sum from fix to fix is {distance}.',
   noBackground: 'No background',
   profiles: 'Profiles',
   noHeight: 'No height is known.',
@@ -215,7 +214,8 @@ export const report: ReportTexts = {
   definitions: [
     [
       'Distance',
-      'is the length of the filtered path without rests. Where fixes state no accuracy, it is the sum from fix to fix.',
+      'is the length of the path without its noise and without rests. Where fixes are too few or too far apart, it is ' +
+        'the sum from fix to fix.',
     ],
     ['Moving', 'is the time at 0.4 m/s or more. Resting is the other time, without gaps.'],
     [

@@ -2,7 +2,7 @@ import { InputError } from '../check/input-error.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
-import { DistanceCounter } from './honest-distance.js';
+import { DistanceCounter, type MeasureOptions } from '../distance/distance-counter.js';
 import { passThrough } from './part.js';
 import type { Trail } from './trail.js';
 
@@ -33,6 +33,15 @@ interface Count {
   readonly descent: number;
 }
 
+/** A step of the path, and the sums after it. */
+interface Step {
+  /** Milliseconds since 1970 UTC. */
+  readonly from: number;
+  readonly to: number;
+  readonly distance: number;
+  readonly moving: number;
+}
+
 /** Metres: a shorter remainder is rounding, not a split. */
 const ROUNDING = 1e-6;
 
@@ -44,43 +53,55 @@ const ROUNDING = 1e-6;
 export class SplitCounter {
   readonly #metres: number;
   readonly #distance: DistanceCounter;
+  /** Steps of the path that are not assigned to splits yet. */
+  readonly #steps: Step[] = [];
+  /** Climb at the fixes whose distance is not final yet. */
+  readonly #climbs: { time: number; climb: number; descent: number }[] = [];
   readonly #climb = new ClimbCounter();
   readonly #splits: Split[] = [];
   #start: Count | undefined;
   #last: Count | undefined;
   #altitudes = false;
 
-  /** @param path `fixes` measures from fix to fix, without the filter. */
-  constructor(metres: number, path?: 'fixes') {
+  constructor(metres: number, options?: MeasureOptions) {
     if (!(metres > 0 && metres < Infinity))
       throw new InputError('bad-value', `the length of a split must be above 0 metres, got ${metres}`);
     this.#metres = metres;
-    this.#distance = new DistanceCounter(path);
+    this.#distance = new DistanceCounter(options, (from, to, { distance, moving }) =>
+      this.#steps.push({ from, to, distance, moving }),
+    );
   }
 
   take(fix: Fix): void {
     if (isUnsound(fix)) return;
-    const from = this.#distance.anchorTime ?? fix.time;
     if (this.#distance.add(fix)) this.#climb.breakSegment();
     this.#climb.add(fix);
-    this.#advance(from, fix.time);
+    const { climb, descent } = this.#climb.totals;
+    this.#altitudes ||= climb !== undefined;
+    this.#climbs.push({ time: fix.time, climb: climb ?? 0, descent: descent ?? 0 });
+    this.#start ??= this.#last = this.#count(fix.time);
+    this.#assign();
   }
 
   breakSegment(): void {
-    const from = this.#distance.anchorTime;
+    const end = this.#climbs.at(-1)?.time;
+    // The distance that was held back counts now.
     this.#distance.breakSegment();
     this.#climb.breakSegment();
-    // The distance that was held back counts now.
-    if (this.#last !== undefined) this.#advance(from ?? this.#last.time, this.#last.time);
+    this.#assign();
+    if (end !== undefined) this.#last = this.#count(end);
   }
 
-  /** Splits at the marks within a move. */
-  #advance(from: number, time: number): void {
-    const before = this.#last;
-    const now = this.#count(time);
+  #assign(): void {
+    for (const step of this.#steps) this.#advance(step);
+    this.#steps.length = 0;
+  }
+
+  /** Splits at the marks within a step. */
+  #advance({ from, to: time, distance, moving }: Step): void {
+    const before = this.#last as Count;
+    const now = this.#count(time, distance, moving);
     this.#last = now;
-    this.#start ??= now;
-    if (before === undefined) return;
     const step = now.distance - before.distance;
     for (let mark = this.#nextMark(); step > 0 && now.distance >= mark - ROUNDING; mark = this.#nextMark()) {
       const share = Math.min(1, (mark - before.distance) / step);
@@ -132,11 +153,18 @@ export class SplitCounter {
     };
   }
 
-  #count(time: number): Count {
-    const { climb, descent } = this.#climb.totals;
-    this.#altitudes ||= climb !== undefined;
-    const { distance, moving } = this.#distance;
-    return { distance, time, moving, climb: climb ?? 0, descent: descent ?? 0 };
+  /** The sums at a time, with the climb at the fix at or before it. */
+  #count(
+    time: number,
+    distance = this.#distance.tally.distance,
+    moving = this.#distance.tally.moving,
+  ): Count {
+    const climbs = this.#climbs;
+    let passed = 0;
+    while (passed + 1 < climbs.length && (climbs[passed + 1] as { time: number }).time <= time) passed++;
+    climbs.splice(0, passed);
+    const { climb = 0, descent = 0 } = climbs[0] ?? {};
+    return { distance, time, moving, climb, descent };
   }
 }
 

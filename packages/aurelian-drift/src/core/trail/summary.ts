@@ -1,9 +1,15 @@
 import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
 import { isUnsound } from '../estimate/fix-order.js';
+import type { WayOfMoving } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
-import { DistanceCounter } from './honest-distance.js';
-import { StopGatherer, type Stop } from './stops.js';
+import {
+  DistanceCounter,
+  type MeasureOptions,
+  type MeasuredPath,
+  type Unsmoothed,
+} from '../distance/distance-counter.js';
+import type { Stop } from '../distance/stops.js';
 
 /**
  * A time for which the trail has no data: between two segments, or a silence, which is long in relation to the usual
@@ -37,10 +43,20 @@ export interface Summary {
   /** Metres summed up from fix to fix, including the noise. */
   readonly rawDistance: number;
   /**
-   * What `distance` was measured on. `filtered`: the filtered path without rests. `fixes`: from fix to fix, when no fix
-   * states its accuracy.
+   * What `distance` was measured on, without rests. `filtered`: the filtered path, where fixes state their speed.
+   * `smoothed`: the smoothed path, where they do not. `fixes`: from fix to fix. The last of these three that was used.
    */
-  readonly path: 'fixes' | 'filtered';
+  readonly path: MeasuredPath;
+  /** Why `path` is `fixes`; absent where it is not, or where it was asked for. */
+  readonly unsmoothed?: Unsmoothed;
+  /** The likely way of moving, or the given one; absent where `path` is `fixes`. */
+  readonly wayOfMoving?: WayOfMoving;
+  /**
+   * Time of a fix, milliseconds since 1970 UTC, after which distance, time in motion, top speed and stops may still
+   * change: a minute before the last fix at most, unless fixes are more than a few seconds apart. Absent when all is
+   * final, as after the end of a segment.
+   */
+  readonly provisionalSince?: number;
   /** Metres per second: distance divided by duration, and by moving time; absent while that time is 0. */
   readonly averageSpeed?: number;
   readonly movingSpeed?: number;
@@ -78,16 +94,14 @@ export class RunningSummary {
   readonly #bounds = new BoundsGatherer();
   readonly #distance: DistanceCounter;
   readonly #climb = new ClimbCounter();
-  readonly #stops = new StopGatherer();
   #topReported: number | undefined;
   /** Speed that the fix before reported, in the same segment. */
   #reported: number | undefined;
   /** Milliseconds. */
   #inGaps = 0;
 
-  /** @param path `fixes` measures from fix to fix, whatever accuracy they state. */
-  constructor(path?: 'fixes') {
-    this.#distance = new DistanceCounter(path);
+  constructor(options?: MeasureOptions) {
+    this.#distance = new DistanceCounter(options);
   }
 
   take(fix: Fix): void {
@@ -101,10 +115,8 @@ export class RunningSummary {
     if (this.#distance.add(fix)) {
       this.#gapUntil(fix.time);
       this.#climb.breakSegment();
-      this.#stops.breakSegment();
       this.#reported = undefined;
     }
-    this.#stops.add(this.#distance.rest, fix.time);
     this.#start ??= fix.time;
     this.#end = fix.time;
     this.#bounds.add(fix.lat, fix.lon);
@@ -126,19 +138,18 @@ export class RunningSummary {
     this.#reported = undefined;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
-    this.#stops.breakSegment();
   }
 
   summary(): Summary {
-    const { rawDistance, topSpeed, path } = this.#distance;
-    const { distance, moving } = this.#distance.totals;
+    const { rawDistance, path, now, unsmoothed, wayOfMoving, provisionalSince } = this.#distance;
+    const { distance, moving, topSpeed } = now;
     const start = this.#start;
     const end = this.#end;
     const duration = start === undefined || end === undefined ? undefined : (end - start) / 1000;
     const top = this.#topReported ?? topSpeed;
     const bounds = this.#bounds.bounds;
     const [gaps, gapCount] = [this.#gaps, this.#gaps.length];
-    const stops = this.#stops.snapshot();
+    const stops = now.stops.snapshot();
     return {
       fixes: this.#fixes,
       segments: this.#segments,
@@ -152,6 +163,9 @@ export class RunningSummary {
       distance,
       rawDistance,
       path,
+      ...(unsmoothed !== undefined && start !== undefined && { unsmoothed }),
+      ...(wayOfMoving !== undefined && { wayOfMoving }),
+      ...(provisionalSince !== undefined && { provisionalSince }),
       ...(duration !== undefined && duration > 0 && { averageSpeed: distance / duration }),
       ...(moving > 0 && { movingSpeed: distance / moving }),
       ...(top !== undefined && { topSpeed: top }),

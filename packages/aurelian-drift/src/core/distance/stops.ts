@@ -15,8 +15,17 @@ export interface Stop extends Position {
 
 /** Collects the stops of a trail, from the rest at each fix. */
 export class StopGatherer {
+  /** Stops of the gatherer that this one is a copy of. */
+  readonly #earlier: readonly Stop[];
+  readonly #earlierCount: number;
   readonly #stops: Stop[] = [];
   #open: Stop | undefined;
+
+  constructor(earlier: readonly Stop[] = [], open?: Stop) {
+    this.#earlier = earlier;
+    this.#earlierCount = earlier.length;
+    this.#open = open;
+  }
 
   /** @param rest `undefined` in motion. @param time of the fix, milliseconds since 1970 UTC. */
   add(rest: Rest | undefined, time: number): void {
@@ -35,6 +44,11 @@ export class StopGatherer {
     this.#open = undefined;
   }
 
+  /** A copy that continues by itself. Copies are not copied again. */
+  fork(): StopGatherer {
+    return new StopGatherer(this.#stops, this.#open);
+  }
+
   /**
    * Returns a function that gives the stops as of now, including one in progress: a long list is not copied for each
    * fix.
@@ -42,7 +56,7 @@ export class StopGatherer {
   snapshot(): () => Stop[] {
     const [count, open] = [this.#stops.length, this.#open];
     return () => {
-      const stops = this.#stops.slice(0, count);
+      const stops = [...this.#earlier.slice(0, this.#earlierCount), ...this.#stops.slice(0, count)];
       if (open !== undefined && open.duration >= MIN) stops.push(open);
       return stops;
     };

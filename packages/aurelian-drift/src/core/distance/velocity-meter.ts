@@ -2,14 +2,14 @@ import { offsetTo } from '../estimate/local-offset.js';
 import { FASTEST, MIN_STEP } from '../estimate/fix-order.js';
 import type { Velocity } from '../estimate/path-filter.js';
 import { FixFilter } from '../estimate/fix-filter.js';
-import { ROOM, isCertain, type Rest } from '../estimate/stillness.js';
+import { ROOM, isCertain } from '../estimate/stillness.js';
 import type { Fix } from '../fix/fix.js';
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
-import { Silences, isSpared } from './silence.js';
+import { RESTING_SPEED, type Meter } from './meter.js';
+import type { Tally } from './tally.js';
+import { TopSpeed } from './top-speed.js';
 
-/** Speed in m/s below which the user is at rest: half of an easy stroll. */
-const RESTING_SPEED = 0.4;
 /** Minimum length of a move in metres where the velocity is certain. */
 const STEP = 3;
 /**
@@ -35,27 +35,19 @@ interface Station {
 }
 
 /**
- * Distance that noise does not inflate, measured on the filtered path.
+ * Measures fixes that state their speed, on the filtered path.
  *
  * The position of a fix varies within its accuracy, and the filter corrects the estimated position at every fix; the
  * velocity is more stable. So the path is integrated from the velocities of the filter, and counts in moves: of three
  * metres where the velocity is certain, which it is when fixes state their speed; otherwise when the mean of the
  * positions of the last ten seconds is farther from the last counted position than 1.3 times the accuracy, or twice
- * that after a rest. Nothing counts at rest. Fixes without an accuracy are taken as exact.
+ * that after a rest. Nothing counts at rest.
  */
-export class DistanceCounter {
-  distance = 0;
-  rawDistance = 0;
-  /** Seconds in motion. */
-  moving = 0;
-  /** Greatest speed over two moves in a row: an outlier makes two fast moves, but they lead nowhere. */
-  topSpeed: number | undefined;
-  readonly #honest: boolean;
-  readonly #silences = new Silences();
+export class VelocityMeter implements Meter {
+  readonly #tally: Tally;
+  readonly #top: TopSpeed;
   readonly #filter = new FixFilter();
-  #smoothed = false;
-  /** Counted position before `#anchor`, in the same segment, and the speed from there. */
-  #before: { readonly station: Station; readonly speed: number } | undefined;
+  /** The last counted position. */
   #anchor: Station | undefined;
   #here: Station | undefined;
   #motion: Velocity | undefined;
@@ -65,59 +57,43 @@ export class DistanceCounter {
   #near = NaN;
   /** Whether the user rests at the anchor. */
   #settling = false;
-  #last: Fix | undefined;
-  /** Whether a move was counted in this segment. */
+  /** Whether a move was counted in this run. */
   #moved = false;
 
-  /** @param path `fixes` measures from fix to fix, whatever accuracy they state. */
-  constructor(path?: 'fixes') {
-    this.#honest = path === undefined;
+  constructor(tally: Tally) {
+    this.#tally = tally;
+    this.#top = new TopSpeed(tally);
   }
 
-  /** Time of the last counted position; `undefined` at the start of a segment. */
-  get anchorTime(): number | undefined {
-    return this.#anchor?.time;
-  }
-
-  get path(): 'fixes' | 'filtered' {
-    return this.#smoothed ? 'filtered' : 'fixes';
-  }
-
-  /** The current rest; `undefined` in motion. */
-  get rest(): Rest | undefined {
-    return this.#filter.rest;
-  }
-
-  /** Returns whether there was a silence before the fix: the path in it is unknown, and not counted. */
-  add(fix: Fix): boolean {
-    const silent = this.#silences.received(fix.time, isSpared(fix));
-    if (silent) this.#forget();
-    const last = this.#last;
-    this.#last = fix;
-    if (last !== undefined) this.rawDistance += distance(last, fix);
+  add(fix: Fix): void {
     this.#filter.take(fix);
-    if (!this.#honest || fix.accuracy === undefined) this.#takeAtWord(fix);
-    else {
-      this.#smoothed = true;
-      if (this.#filter.time === fix.time) this.#follow(fix);
-    }
-    return silent;
+    if (this.#filter.time === fix.time) this.#follow(fix);
+    this.#tally.stops.add(this.#filter.rest, fix.time);
   }
 
-  /**
-   * Distance and time in motion including the part that is still held back, as far as it leads away from the last
-   * counted position.
-   */
-  get totals(): { readonly distance: number; readonly moving: number } {
+  end(): void {
     const held = this.#held();
-    return { distance: this.distance + held.distance, moving: this.moving + held.moving };
+    const [anchor, here] = [this.#anchor, this.#here];
+    if (anchor !== undefined && here !== undefined)
+      this.#tally.advance(anchor.time, here.time, held.distance);
+    this.#tally.moving += held.moving;
+    this.#anchor = this.#here = this.#motion = undefined;
+    this.#moved = this.#settling = false;
+    this.#filter.breakSegment();
+    this.#top.forget();
+  }
+
+  provisional(copy: Tally): void {
+    const { distance: metres, moving } = this.#held();
+    copy.distance += metres;
+    copy.moving += moving;
   }
 
   /** The path from the last counted position to the last fix. */
   #held(): { distance: number; moving: number } {
     const [anchor, here] = [this.#anchor, this.#here];
     const none = { distance: 0, moving: 0 };
-    if (!this.#moved || anchor === undefined || here === undefined || !this.#smoothed) return none;
+    if (!this.#moved || anchor === undefined || here === undefined) return none;
     if (this.#motion !== undefined && isCertain(this.#motion)) {
       const way = Math.hypot(here.east - anchor.east, here.north - anchor.north);
       return this.#filter.rest === undefined ? { distance: way, moving: 0 } : none;
@@ -203,66 +179,24 @@ export class DistanceCounter {
     }
     this.#decide(here.time, here.time);
     // The last part of the path to the place of the rest.
-    if (!this.#settling && this.#moved) this.distance += distance(anchor.position, rest);
+    if (!this.#settling && this.#moved)
+      this.#tally.advance(anchor.time, here.time, distance(anchor.position, rest));
     this.#settling = true;
     return { ...anchor, position: rest, accuracy };
   }
 
   /** The user was in motion since a time, and at rest from the last decision until then. */
   #decide(time: number, left: number): void {
-    this.moving += Math.max(0, time - Math.max(left, this.#decided)) / 1000;
+    this.#tally.moving += Math.max(0, time - Math.max(left, this.#decided)) / 1000;
     this.#decided = Math.max(this.#decided, time);
   }
 
   #count(anchor: Station, here: Station, way: number): void {
     this.#moved = true;
-    this.distance += way;
     this.#anchor = here;
+    this.#tally.advance(anchor.time, here.time, way);
     const elapsed = (here.time - anchor.time) / 1000;
-    if (elapsed > 0) this.#top(anchor, way / elapsed, here);
-  }
-
-  #takeAtWord({ lat, lon, time }: Fix): void {
-    const [from, anchor] = [this.#here, this.#anchor];
-    const here = { east: 0, north: 0, position: { lat, lon }, accuracy: 0, time };
-    this.#here = here;
-    this.#decided = time;
-    if (from === undefined || anchor === undefined) {
-      this.#anchor = here;
-      return;
-    }
-    const way = distance(from.position, here.position);
-    if (!(way > 0)) return;
-    const seconds = (time - from.time) / 1000;
-    if (seconds > 0 && way / seconds >= RESTING_SPEED) this.moving += seconds;
-    this.#count(from, here, way);
-  }
-
-  #top(anchor: Station, speed: number, here: Station): void {
-    const before = this.#before;
-    this.#before = { station: anchor, speed };
-    if (before === undefined) return;
-    const { position, time } = before.station;
-    const held = Math.min(
-      before.speed,
-      speed,
-      (distance(position, here.position) * 1000) / (here.time - time),
-    );
-    this.topSpeed = Math.max(this.topSpeed ?? 0, held);
-  }
-
-  breakSegment(): void {
-    this.#silences.breakSegment();
-    this.#forget();
-  }
-
-  #forget(): void {
-    const held = this.#held();
-    this.distance += held.distance;
-    this.moving += held.moving;
-    this.#before = this.#anchor = this.#here = this.#last = this.#motion = undefined;
-    this.#moved = this.#settling = false;
-    this.#filter.breakSegment();
+    if (elapsed > 0) this.#top.move(anchor.position, anchor.time, here.position, here.time, way / elapsed);
   }
 }
 
