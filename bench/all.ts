@@ -9,6 +9,7 @@ import { mapRows } from './map.js';
 import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
+import { receiverRows } from './receivers.js';
 import { recordingRow } from './recording.js';
 import { filterRows } from './filter.js';
 import { streamingRows } from './streaming.js';
@@ -26,6 +27,7 @@ export async function measureAll(write: boolean): Promise<void> {
     ...growthRows(),
     ...streamingRows(),
     ...filterRows(),
+    ...receiverRows(),
     ...(await dutyCyclingRows()),
     ...fenceRows(),
     ...crossingRows(),

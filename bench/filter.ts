@@ -7,7 +7,7 @@ import {
   type Fix,
   type Position,
 } from 'aurelian-drift';
-import { standstill, type Reception } from 'aurelian-drift/testing';
+import { standstill, type FreshReception } from 'aurelian-drift/testing';
 import { bytesFor, type Row } from './measure.js';
 import { reference } from './reference.js';
 import { GAP, RESTS, errorOf, medianOf, walk, type Walk } from './walks.js';
@@ -18,11 +18,11 @@ const FIRST_SEED = 50_001;
 /** Number of fixes in the plain mean that the filtered path is compared with. */
 const MEAN_OF = 9;
 
-const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly Reception[];
+const TESTED = ['open', 'trees', 'street', 'deep'] as const satisfies readonly FreshReception[];
 
 /** Results of thirty walks under one reception. Metres and medians, unless stated otherwise. */
 export interface Measured {
-  readonly reception: Reception;
+  readonly reception: FreshReception;
   /** Root-mean-square distance from the truth: raw fixes, plain mean, filtered path, reference. */
   readonly raw: number;
   readonly mean: number;
@@ -49,7 +49,7 @@ export function measureReceptions(): Measured[] {
   return TESTED.map(measured);
 }
 
-function measured(reception: Reception): Measured {
+function measured(reception: FreshReception): Measured {
   const seeds = Array.from({ length: WALKS }, (_, i) => FIRST_SEED + i);
   const errors = seeds.map((seed) => errorsOf(walk({ seed, reception }), reception));
   const lengths = seeds.map((seed) => lengthsOf(walk({ seed, reception, rests: RESTS })));
@@ -74,7 +74,7 @@ function measured(reception: Reception): Measured {
   };
 }
 
-function errorsOf({ raw, truth }: Walk, reception: Reception) {
+function errorsOf({ raw, truth }: Walk, reception: FreshReception) {
   const fixes = [...raw];
   const reported = reference(fixes, reception);
   const filter = new FixFilter();
@@ -109,7 +109,7 @@ function lengthOf(path: readonly (Position & { readonly time: number })[]): numb
   }, 0);
 }
 
-function standing(reception: Reception, seed: number) {
+function standing(reception: FreshReception, seed: number) {
   const running = new RunningSummary();
   let ticks = 0;
   for (const { fix } of standstill({ lat: 44.19, lon: -33.6 }, { reception, seed })) {
@@ -140,7 +140,7 @@ const percent = (share: number) => `${(100 * share).toFixed(1)} %`;
 function pathRow(each: Measured): Row {
   const { reception, raw, mean, live, later, referenceLive, referenceLater, worst } = each;
   const near = live <= 1.1 * referenceLive && later <= 1.1 * referenceLater;
-  const goals: Readonly<Partial<Record<Reception, [goal: string, met: boolean]>>> = {
+  const goals: Readonly<Partial<Record<FreshReception, [goal: string, met: boolean]>>> = {
     open: ['≤ 1.1 × reference', near],
     trees: ['≤ 1.1 × reference', near],
     street: ['≥ 35 % less than raw', live <= 0.65 * raw && later <= 0.65 * raw],
@@ -161,7 +161,7 @@ function pathRow(each: Measured): Row {
 }
 
 /** Largest relative errors of a distance that are allowed. */
-const GOALS: Readonly<Partial<Record<Reception, number>>> = {
+const GOALS: Readonly<Partial<Record<FreshReception, number>>> = {
   open: 0.01,
   trees: 0.02,
   street: 0.05,

@@ -1,5 +1,5 @@
 import { distance, type Fix, type Position } from 'aurelian-drift';
-import { RECEPTIONS, type Reception } from 'aurelian-drift/testing';
+import { RECEPTIONS, type FreshReception } from 'aurelian-drift/testing';
 
 /*
  * A reference filter and smoother of the same kind as the library's, written in plain matrices. They know the noise
@@ -66,7 +66,7 @@ function filtered(
   places: readonly number[],
   velocities: readonly (number | undefined)[],
   seconds: readonly number[],
-  reception: Reception,
+  reception: FreshReception,
 ): Step[] {
   const { wander, memory, white } = RECEPTIONS[reception];
   const own = Math.max(0.1, white) ** 2;
@@ -128,7 +128,7 @@ function smoothed(steps: readonly Step[]): Vector[] {
 /** Estimated position of the user at each fix, live and afterwards. */
 export function reference(
   fixes: readonly Fix[],
-  reception: Reception,
+  reception: FreshReception,
 ): { live: Position[]; later: Position[] } {
   const origin = fixes[0] as Position;
   // Metres a degree at the start: the walk is a few kilometres long.

@@ -6,7 +6,7 @@ import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
 import { FixFilter, distance, smoothTrail, type Position } from 'aurelian-drift';
-import type { Reception } from 'aurelian-drift/testing';
+import type { FreshReception } from 'aurelian-drift/testing';
 import { renewMeasured } from './page.js';
 import { measureReceptions, means, type Measured } from './filter.js';
 import { GAP, walk } from './walks.js';
@@ -40,12 +40,13 @@ function tableOf(all: readonly Measured[]): string {
 }
 
 /** Centre of a panel, its width in metres, and the seed of the walk. */
-const PANELS: readonly (readonly [Reception, title: string, Position, across: number, seed: number])[] = [
-  ['open', 'open', { lat: 44.1987, lon: -33.6074 }, 240, 50_001],
-  ['trees', 'trees', { lat: 44.1986, lon: -33.6074 }, 320, 50_002],
-  ['street', 'street', { lat: 44.1958, lon: -33.6165 }, 520, 50_003],
-  ['deep', 'deep', { lat: 44.1958, lon: -33.6165 }, 520, 50_004],
-];
+const PANELS: readonly (readonly [FreshReception, title: string, Position, across: number, seed: number])[] =
+  [
+    ['open', 'open', { lat: 44.1987, lon: -33.6074 }, 240, 50_001],
+    ['trees', 'trees', { lat: 44.1986, lon: -33.6074 }, 320, 50_002],
+    ['street', 'street', { lat: 44.1958, lon: -33.6165 }, 520, 50_003],
+    ['deep', 'deep', { lat: 44.1958, lon: -33.6165 }, 520, 50_004],
+  ];
 const WIDTH = 1280;
 const HEIGHT = 860;
 const INK = '#2b2a33';

@@ -63,7 +63,9 @@ describe('a report', () => {
     expect(distance).to.be.closeTo(1439, 15);
     expect(rawDistance).to.be.above(9000);
     expect(reported).to.match(/Distance 1\.4\d km.*Stops 1 Raw distance 9\.\d+ km/);
-    expect(reported).to.include('The distance is measured without the noise; the plain sum from fix to fix is');
+    expect(reported).to.include(
+      'The distance is measured without the noise; the plain sum from fix to fix is',
+    );
     expect(reported).to.match(
       /Stops From Duration Where 22:40:0\d (3 min 5\d s|4 min( \ds)?) 44\.208\d\d° N, 33\.600\d\d° W/,
     );

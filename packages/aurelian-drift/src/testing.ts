@@ -3,12 +3,15 @@
 export { GAITS, GAIT_NAMES, type Gait, type GaitFigures } from './core/motion/gait.js';
 export { journey, standstill, type JourneyOptions, type Moment } from './core/motion/journey.js';
 export { randomFrom, type Random } from './core/motion/random.js';
+export { RECEPTIONS, type FreshReception, type ReceptionFigures } from './core/motion/reception.js';
+export { RECEPTION_NAMES, type Reception, type SmoothedReceptionName } from './core/motion/receptions.js';
+export { SMOOTHED_RECEPTIONS, type SmoothedFigures } from './core/motion/smoothed-reception.js';
 export {
-  RECEPTIONS,
-  RECEPTION_NAMES,
-  type Reception,
-  type ReceptionFigures,
-} from './core/motion/reception.js';
+  ACCURACY_STATEMENTS,
+  SPEED_STATEMENTS,
+  type AccuracyStatement,
+  type SpeedStatement,
+} from './core/motion/statement.js';
 export { scaledClock } from './receiver/clock.js';
 export { VirtualClock } from './receiver/virtual-clock.js';
 export {

@@ -1,6 +1,16 @@
 import { Command, Option } from 'commander';
 import { durationText, InputError, lengthText, Trail } from 'aurelian-drift';
-import { GAIT_NAMES, journey, RECEPTION_NAMES, type Gait, type Reception } from 'aurelian-drift/testing';
+import {
+  ACCURACY_STATEMENTS,
+  GAIT_NAMES,
+  journey,
+  RECEPTION_NAMES,
+  SPEED_STATEMENTS,
+  type AccuracyStatement,
+  type Gait,
+  type Reception,
+  type SpeedStatement,
+} from 'aurelian-drift/testing';
 import type { RestFigures } from 'aurelian-drift/internal';
 import { readRoute } from './files.js';
 import { printJson, summaryJson } from './json.js';
@@ -11,6 +21,9 @@ interface Options {
   out: string;
   gait: Gait;
   every: number;
+  everyUpTo?: number;
+  statedAccuracy: AccuracyStatement;
+  statedSpeed: SpeedStatement;
   reception: Reception;
   restEvery?: number;
   restFor?: number;
@@ -31,10 +44,21 @@ export function simulateCommand(): Command {
     .requiredOption('-o, --out <file>', 'trail to write, .gpx, .geojson or .csv')
     .addOption(new Option('--gait <gait>', 'way of moving').choices(GAIT_NAMES).default('walk'))
     .option('--every <duration>', 'time between fixes', durationArgument, 1)
+    .option('--every-up-to <duration>', 'let the time between fixes vary up to this', durationArgument)
     .addOption(
       new Option('--reception <reception>', 'conditions of reception')
         .choices(RECEPTION_NAMES)
         .default('open'),
+    )
+    .addOption(
+      new Option('--stated-accuracy <what>', 'what the fixes state of their accuracy')
+        .choices(ACCURACY_STATEMENTS)
+        .default('true'),
+    )
+    .addOption(
+      new Option('--stated-speed <what>', 'what the fixes state of speed and course')
+        .choices(SPEED_STATEMENTS)
+        .default('true'),
     )
     .option(
       '--rest-every <length>',
@@ -52,7 +76,8 @@ export function simulateCommand(): Command {
     .option('--force', 'overwrite an existing file')
     .option('--json', 'print the summary as JSON')
     .action(async (route: string, options: Options) => {
-      const { out, truth, gait, every, reception, seed, start } = options;
+      const { out, truth, gait, every, everyUpTo, statedAccuracy, statedSpeed, reception, seed, start } =
+        options;
       const rests = restsOf(options);
       for (const path of truth === undefined ? [out] : [out, truth]) checkEnding(path);
       const line = await readRoute(route);
@@ -62,8 +87,11 @@ export function simulateCommand(): Command {
       for (const moment of journey(line, {
         gait,
         every,
+        statedAccuracy,
+        statedSpeed,
         reception,
         seed,
+        ...(everyUpTo !== undefined && { everyUpTo }),
         ...(rests !== undefined && { rests }),
         ...(start !== undefined && { start }),
       })) {

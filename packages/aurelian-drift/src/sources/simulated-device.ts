@@ -2,9 +2,7 @@ import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { positionOf } from '../core/geodesy/position.js';
-import { GAIT_NAMES } from '../core/motion/gait.js';
-import { checkJourney, resting, type Moment } from '../core/motion/journey.js';
-import { RECEPTION_NAMES } from '../core/motion/reception.js';
+import { JOURNEY_RULES, type Moment } from '../core/motion/journey.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
@@ -71,8 +69,9 @@ export class SimulatedDevice implements Source {
 
   /** @throws {InputError} for a misspelt option or a value out of range. */
   constructor(options: SimulatedDeviceOptions = {}) {
-    const { at, clock = systemClock, gait, every, reception, seed, answer } = options;
+    const { at, clock = systemClock, every, answer } = options;
     checkOptions('SimulatedDevice', options, {
+      ...JOURNEY_RULES,
       at: anything,
       route: anything,
       afterwards: oneOf('rest', 'again', 'end'),
@@ -89,17 +88,11 @@ export class SimulatedDevice implements Source {
       background: oneOf('none', 'by-level', 'with-sign'),
       access: anything,
       inSettings: anything,
-      gait: oneOf(...GAIT_NAMES),
-      reception: oneOf(...RECEPTION_NAMES),
-      every: numberFrom(0.05, 3600, 'seconds'),
-      rests: resting,
       bundle: numberFrom(1, 3600, 'seconds'),
-      seed: anything,
     });
     for (const one of Array.isArray(answer) ? (answer as readonly Answer[]) : []) {
       checkOptions('SimulatedDevice', { answer: one }, { answer: oneOf(...ANSWERS) });
     }
-    checkJourney({ gait, every, reception, seed });
     if (at !== undefined) positionOf(at);
     this.#options = { ...options };
     this.#clock = clock;

@@ -1,4 +1,10 @@
-import { journey, standstill, type JourneyOptions, type Moment } from '../core/motion/journey.js';
+import {
+  journey,
+  journeyOptionsOf,
+  standstill,
+  type JourneyOptions,
+  type Moment,
+} from '../core/motion/journey.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import type { Clock } from '../receiver/clock.js';
@@ -96,14 +102,7 @@ export class SimulatedMotion {
   }
 
   #motion(start: number): JourneyOptions {
-    const { gait = 'walk', every = 1, reception = 'open', seed = 1, rests } = this.#options;
-    return {
-      gait,
-      every,
-      reception,
-      seed: seed + this.#rounds,
-      start,
-      ...(rests !== undefined && { rests }),
-    };
+    const { seed = 1 } = this.#options;
+    return { ...journeyOptionsOf(this.#options), seed: seed + this.#rounds, start };
   }
 }

@@ -11,8 +11,9 @@ import { VelocityMeter } from './velocity-meter.js';
 /** Fixes in a row that state their speed, or do not, after which the run counts as of that kind. */
 const CHANGED = 5;
 
-/** Seconds in motion up to which a user stands. */
+/** Seconds in motion, and share of all the time, up to which a user stands. */
 const LITTLE = 10;
+const LITTLE_SHARE = 0.03;
 
 /** What a distance was measured on. */
 export type MeasuredPath = 'fixes' | 'filtered' | 'smoothed';
@@ -76,11 +77,11 @@ export class DistanceCounter {
     return this.#positions.decision === 'sparse' ? 'sparse' : 'few-fixes';
   }
 
-  /** The likely way of moving; `undefined` while it is not known. */
-  get wayOfMoving(): WayOfMoving | undefined {
+  /** The likely way of moving in some seconds; `undefined` while it is not known. */
+  wayOfMoving(duration: number): WayOfMoving | undefined {
     const { distance: metres, moving } = this.now;
     if (this.path === 'fixes') return undefined;
-    if (moving < LITTLE) return 'standing';
+    if (moving < Math.max(LITTLE, LITTLE_SHARE * duration)) return 'standing';
     return this.#given ?? wayAt(metres / moving);
   }
 

@@ -13,9 +13,12 @@ const NOISY = 0.05;
 const CALM = 0.7;
 /** Share below which the noise of a speed does not matter to the top speed. */
 const QUIET = 0.006;
-/** Scale of the path that shows outliers, in finest scales; and rounds of weighing. */
+/** Scale of the path that shows outliers, in finest scales, and for walkers in steps; and rounds of weighing. */
 const ROBUST = 4;
+const ROBUST_STEPS = 2.8;
 const ROUNDS = 3;
+/** A faster way of moving is taken beyond this many times the greatest usual speed. */
+const FASTER = 1.3;
 /** Share of the speeds of a window that the usual speed of its motion is above. */
 const OFTEN_REACHED = 0.8;
 /** Slowest usual speed that noise is compared with, m/s. */
@@ -31,6 +34,8 @@ const REMEMBERED = 12;
 /** Noise in m/s, and distance of the fixes from the path in metres, below which fixes count as exact. */
 const EXACT_SPEED = 0.02;
 const EXACT_PLACE = 0.05;
+/** Seconds over which a receiver that smooths its positions spreads a jump. */
+const SLOW_JUMP = 4;
 /** A fix with less weight than this share of its own says nothing about rest. */
 const TRUSTED = 0.3;
 
@@ -144,7 +149,11 @@ export class WindowEstimator {
     this.#smooth(window, 2 * scale, middle);
     this.#smooth(window, 4 * scale, coarse);
     const usual = Math.max(SLOWEST, usualSpeed(coarse, count, OFTEN_REACHED));
-    const now = this.#given ?? WAYS.find(({ name }) => name === wayAt(usual)) ?? way;
+    const now =
+      this.#given ??
+      (usual > way.max && usual < FASTER * way.max
+        ? way
+        : (WAYS.find(({ name }) => name === wayAt(usual)) ?? way));
     const noise = remembered(
       remembered(memory, scale, differenceOf(fine, middle, count)),
       2 * scale,
@@ -175,10 +184,15 @@ export class WindowEstimator {
   /** Weights of the fixes: displaced ones have next to none. */
   #weigh(window: PositionWindow, { way }: Experience): void {
     const { seconds, east, north, weights, length } = window;
-    markJumps(seconds, east, north, weights, length);
+    markJumps(seconds, east, north, weights, length, 0);
+    // A fast user goes as far in that time.
+    if (this.#smoothing && way.name === 'walking')
+      markJumps(seconds, east, north, weights, length, SLOW_JUMP);
     this.#weights.set(weights.subarray(0, length));
     const [path] = this.#paths;
-    const scale = ROBUST * way.scale;
+    const step = (seconds[length - 1] as number) / (length - 1);
+    // A fast user has gone round a corner in the time of a few steps.
+    const scale = Math.max(ROBUST * way.scale, way.name === 'walking' ? ROBUST_STEPS * step : 0);
     errorsOf(seconds, this.#weights, length, this.#errors);
     for (let round = 0; round < ROUNDS; round++) {
       this.#smooth(window, scale, path);

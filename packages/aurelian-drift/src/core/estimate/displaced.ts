@@ -13,8 +13,11 @@ const BESIDE = 2;
 const LONGEST = 40;
 /** A jump back undoes a jump when less than this share of it is left. */
 const UNDONE = 0.5;
-/** Fixes on either side over which the usual velocity is taken. */
+/** Noise of a second difference over equal steps, as a multiple of that of a fix. */
+const OF_EQUAL_STEPS = 6;
+/** Steps on either side over which the usual velocity is taken: at least, and as a multiple of those of the jump. */
 const AROUND = 5;
+const WIDER = 4;
 /** Squared distance from the path at which a fix has no weight any more, in variances along an axis (J. W. Tukey). */
 const LIMIT = 18;
 /** Share of that square up to which no fix is in doubt. */
@@ -25,15 +28,19 @@ const LEAST = 1;
 const CORNER = 0.35;
 
 interface Jump {
-  readonly east: number;
-  readonly north: number;
-  /** Index of the fix after it. */
-  readonly at: number;
+  /** Metres beside the usual motion. */
+  east: number;
+  north: number;
+  /** Index of the last fix before it, and of the first after it. */
+  readonly from: number;
+  to: number;
 }
 
 /**
  * Gives the fixes of displaced stretches next to no weight: near a wall, positions jump aside by some ten metres, stay
  * there for some seconds, and jump back.
+ *
+ * @param span seconds that a jump takes: 0 for one from a fix to the next.
  */
 export function markJumps(
   times: Float64Array,
@@ -41,55 +48,85 @@ export function markJumps(
   north: Float64Array,
   weights: Float64Array,
   count: number,
+  span: number,
 ): void {
-  const jumps = jumpsIn(times, east, north, count);
+  const jumps = jumpsIn(times, east, north, count, span);
   for (let i = 0; i < jumps.length; i++) {
     const aside = jumps[i] as Jump;
     for (let j = i + 1; j < jumps.length; j++) {
       const back = jumps[j] as Jump;
-      if ((times[back.at] as number) - (times[aside.at] as number) > LONGEST) break;
+      if ((times[back.from] as number) - (times[aside.to] as number) > LONGEST) break;
       const left = Math.hypot(aside.east + back.east, aside.north + back.north);
       if (!(left < UNDONE * Math.hypot(aside.east, aside.north))) continue;
-      weights.fill(DISPLACED, aside.at, back.at);
+      weights.fill(DISPLACED, aside.from + 1, back.to);
       i = j;
       break;
     }
   }
 }
 
-/** Steps that are far longer than those around them. */
-function jumpsIn(times: Float64Array, east: Float64Array, north: Float64Array, count: number): Jump[] {
+/** Movements that are far faster than those around them. Overlapping ones are one, with the largest difference. */
+function jumpsIn(
+  times: Float64Array,
+  east: Float64Array,
+  north: Float64Array,
+  count: number,
+  span: number,
+): Jump[] {
   const steps = count - 1;
   if (steps < 3) return [];
-  // Most windows have no jump: the costly comparison is made only where a step is long.
+  const usual = usualStep(east, north, steps);
+  const found: Jump[] = [];
+  let noise: number | undefined;
+  for (let from = 0, to = 1; from < steps; from++) {
+    to = Math.max(to, from + 1);
+    while (to < steps && (times[to] as number) - (times[from] as number) < span) to++;
+    const dx = (east[to] as number) - (east[from] as number);
+    const dy = (north[to] as number) - (north[from] as number);
+    // Most windows have no jump: the costly comparison is made only where a step is long.
+    const long = Math.max(MIN_JUMP, 2 * usual * (to - from));
+    if (dx * dx + dy * dy < long * long) continue;
+    const seconds = (times[to] as number) - (times[from] as number);
+    const around = Math.max(AROUND, WIDER * (to - from));
+    const eastward = usualSpeed(times, east, from, steps, around);
+    const northward = usualSpeed(times, north, from, steps, around);
+    const [jumpEast, jumpNorth] = [dx - eastward * seconds, dy - northward * seconds];
+    const room = (FASTER * Math.hypot(eastward, northward) + BESIDE) * seconds;
+    noise ??= UNUSUAL * differences(times, east, north, steps);
+    const far = Math.hypot(jumpEast, jumpNorth);
+    if (far <= Math.max(MIN_JUMP, room, noise)) continue;
+    const before = found.at(-1);
+    if (before === undefined || from >= before.to || before.east * jumpEast + before.north * jumpNorth < 0) {
+      found.push({ east: jumpEast, north: jumpNorth, from, to });
+      continue;
+    }
+    before.to = to;
+    if (far > Math.hypot(before.east, before.north)) [before.east, before.north] = [jumpEast, jumpNorth];
+  }
+  return found;
+}
+
+/** Median length of a step, metres. */
+function usualStep(east: Float64Array, north: Float64Array, steps: number): number {
   const lengths = new Float64Array(steps);
   for (let k = 0; k < steps; k++) {
     const dx = (east[k + 1] as number) - (east[k] as number);
     const dy = (north[k + 1] as number) - (north[k] as number);
     lengths[k] = Math.sqrt(dx * dx + dy * dy);
   }
-  const usual = quantileOf(lengths.slice(), 0.5);
-  const found: Jump[] = [];
-  let noise: number | undefined;
-  for (let k = 0; k < steps; k++) {
-    if (!((lengths[k] as number) > Math.max(MIN_JUMP, 2 * usual))) continue;
-    const seconds = (times[k + 1] as number) - (times[k] as number);
-    const eastward = usualSpeed(times, east, k, steps);
-    const northward = usualSpeed(times, north, k, steps);
-    const jumpEast = (east[k + 1] as number) - (east[k] as number) - eastward * seconds;
-    const jumpNorth = (north[k + 1] as number) - (north[k] as number) - northward * seconds;
-    const room = (FASTER * Math.hypot(eastward, northward) + BESIDE) * seconds;
-    noise ??= UNUSUAL * differences(times, east, north, steps);
-    if (Math.hypot(jumpEast, jumpNorth) > Math.max(MIN_JUMP, room, noise))
-      found.push({ east: jumpEast, north: jumpNorth, at: k + 1 });
-  }
-  return found;
+  return quantileOf(lengths, 0.5);
 }
 
 /** Median velocity along an axis over the steps around one. */
-function usualSpeed(times: Float64Array, along: Float64Array, k: number, steps: number): number {
-  const from = Math.max(0, k - AROUND);
-  const to = Math.min(steps, k + AROUND + 1);
+function usualSpeed(
+  times: Float64Array,
+  along: Float64Array,
+  k: number,
+  steps: number,
+  around: number,
+): number {
+  const from = Math.max(0, k - around);
+  const to = Math.min(steps, k + around + 1);
   const speeds = new Float64Array(to - from);
   for (let i = from; i < to; i++)
     speeds[i - from] =
@@ -98,7 +135,7 @@ function usualSpeed(times: Float64Array, along: Float64Array, k: number, steps: 
   return quantileOf(speeds, 0.5);
 }
 
-/** Median change from a step to the next, metres. */
+/** Median change from a step to the next, metres, as of equal steps: a long step after a short one multiplies noise. */
 function differences(times: Float64Array, east: Float64Array, north: Float64Array, steps: number): number {
   const changes = new Float64Array(steps - 1);
   for (let k = 0; k + 1 < steps; k++) {
@@ -113,7 +150,8 @@ function differences(times: Float64Array, east: Float64Array, north: Float64Arra
       (north[k + 2] as number) -
       (north[k + 1] as number) -
       share * ((north[k + 1] as number) - (north[k] as number));
-    changes[k] = Math.sqrt(dx * dx + dy * dy);
+    const noise = 1 + (1 + share) ** 2 + share * share;
+    changes[k] = Math.sqrt(((dx * dx + dy * dy) * OF_EQUAL_STEPS) / noise);
   }
   return quantileOf(changes, 0.5);
 }

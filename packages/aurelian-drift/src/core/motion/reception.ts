@@ -14,7 +14,7 @@ export interface ReceptionFigures {
   readonly gaps?: number;
 }
 
-/** From no error to a deep valley. */
+/** Receivers whose noise is new at every fix, from no error to a deep valley. */
 export const RECEPTIONS = Object.freeze({
   exact: { wander: 0, memory: 60, white: 0 },
   open: { wander: 3, memory: 60, white: 0.7 },
@@ -23,10 +23,25 @@ export const RECEPTIONS = Object.freeze({
   deep: { wander: 3, memory: 60, white: 0.7, gaps: 0.25 },
 }) satisfies Readonly<Record<string, ReceptionFigures>>;
 
-/** Conditions of reception of a pretend device: a name in `RECEPTIONS`. */
-export type Reception = keyof typeof RECEPTIONS;
-/** Names of the receptions in `RECEPTIONS`. */
-export const RECEPTION_NAMES = Object.keys(RECEPTIONS) as readonly Reception[];
+/** A reception with noise that is new at every fix: a name in `RECEPTIONS`. */
+export type FreshReception = keyof typeof RECEPTIONS;
+
+/** Motion of the user in metres. */
+interface Displacement {
+  readonly east: number;
+  readonly north: number;
+}
+
+/** Source of the error of each fix. */
+export interface ReceptionModel {
+  /**
+   * The error of the next fix; `undefined` during a silence.
+   *
+   * @param seconds time of the fix on any scale; it must not decrease. @param moved motion of the user since the fix
+   *   before.
+   */
+  next(seconds: number, moved?: Displacement): ReceptionError | undefined;
+}
 
 /** An error of reception: metres east and north of the true position, and the stated 95 % radius. */
 export interface ReceptionError {
@@ -34,6 +49,8 @@ export interface ReceptionError {
   readonly north: number;
   readonly up: number;
   readonly accuracy: number;
+  /** Standard deviation of the height in m. Default: from the accuracy. */
+  readonly upSpread?: number;
 }
 
 /** Altitudes are about one and a half times as uncertain as positions, because satellites are above only. */
@@ -41,8 +58,8 @@ export const UPRIGHT = 1.5;
 /** Factors by which the first fixes after a silence are coarser. */
 const AFTER_SILENCE = [12, 6, 3];
 
-/** The error of each fix; `undefined` during a silence. */
-export class ReceptionModel {
+/** Errors that wander, with white noise at every fix, displacements and silences. */
+export class FreshReceptionModel implements ReceptionModel {
   readonly #figures: ReceptionFigures;
   readonly #random: Random;
   readonly #wander: [number, number, number];
@@ -51,14 +68,13 @@ export class ReceptionModel {
   #coarse = 0;
   #time = NaN;
 
-  constructor(reception: Reception, random: Random) {
+  constructor(reception: FreshReception, random: Random) {
     this.#figures = RECEPTIONS[reception];
     this.#random = random;
     const { wander } = this.#figures;
     this.#wander = [random.normal() * wander, random.normal() * wander, random.normal() * wander * UPRIGHT];
   }
 
-  /** @param seconds time of the fix on any scale; it must not decrease. */
   next(seconds: number): ReceptionError | undefined {
     const { wander, memory, white } = this.#figures;
     const random = this.#random;

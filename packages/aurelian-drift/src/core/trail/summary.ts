@@ -141,11 +141,12 @@ export class RunningSummary {
   }
 
   summary(): Summary {
-    const { rawDistance, path, now, unsmoothed, wayOfMoving, provisionalSince } = this.#distance;
+    const { rawDistance, path, now, unsmoothed, provisionalSince } = this.#distance;
     const { distance, moving, topSpeed } = now;
     const start = this.#start;
     const end = this.#end;
     const duration = start === undefined || end === undefined ? undefined : (end - start) / 1000;
+    const wayOfMoving = this.#distance.wayOfMoving(duration ?? 0);
     const top = this.#topReported ?? topSpeed;
     const bounds = this.#bounds.bounds;
     const [gaps, gapCount] = [this.#gaps, this.#gaps.length];
