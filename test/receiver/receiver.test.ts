@@ -320,6 +320,26 @@ describe('a follow', () => {
     expect([follow.state, device.watches]).to.deep.equal(['stopped', 0]);
   });
 
+  it('keeps the position of a fix whose other numbers are unknown or impossible', async () => {
+    const { receiver, device, clock, warnings } = setUp({ permission: 'granted' });
+    const unknown = { accuracy: -1, altitude: 40, altitudeAccuracy: -1, course: -1, speed: NaN };
+    device.watch = (_demand, sink) => {
+      sink.fix({ time: clock.now(), lat: 44, lon: -33, ...unknown });
+      return () => {};
+    };
+    const fix = await clock.settle(receiver.fix());
+    expect(fix).to.deep.equal({ time: fix.time, lat: 44, lon: -33, origin: 'unknown' });
+    expect(warnings).to.deep.equal([]);
+    device.watch = (_demand, sink) => {
+      sink.fix({ time: clock.now(), lat: 44.1, lon: -33, speed: -7, course: 12 });
+      return () => {};
+    };
+    expect(await clock.settle(receiver.fix()))
+      .to.include({ lat: 44.1, course: 12 })
+      .and.not.to.have.key('speed');
+    expect(warnings[0]).to.include('a value is left out: speed must be 0…1000000, got -7');
+  });
+
   it('warns of an impossible fix from a source and leaves it out', async () => {
     const { receiver, device, clock, warnings } = setUp({ permission: 'granted' });
     device.watch = (_demand, sink) => {
@@ -328,7 +348,7 @@ describe('a follow', () => {
       return () => {};
     };
     expect(await clock.settle(receiver.fix())).to.include({ lat: 44, lon: -33 });
-    expect(warnings[0]).to.include('gave an impossible fix, which is left out: latitude 133');
+    expect(warnings[0]).to.include('gave an impossible fix; a fix is left out: latitude 133');
   });
 });
 

@@ -62,17 +62,18 @@ describe('a source that misbehaves', () => {
     for (const nonsense of [
       { time: NaN, ...hut },
       { time, lat: 144, lon: 0 },
-      { time, ...hut, accuracy: -4 },
+      { time: time + 1, lat: NaN, lon: 0 },
       { time: 17, ...hut },
       { time, lat: '44', lon: 3 },
-      { time, ...hut, acuracy: 4 },
+      { time: Infinity, ...hut },
+      { time, ...hut, acuracy: 4 }, // the position is kept: a duplicate
     ]) {
       sink!.fix(nonsense as never);
     }
     follow.stop();
     sink!.fix({ time: time + 1000, ...hut });
     sink!.end();
-    expect([received, follow.state]).to.deep.equal([1, 'stopped']);
+    expect([received, follow.state]).to.deep.equal([2, 'stopped']);
     expect(receiver.deliveries).to.include({ accepted: 1, impossible: 6, afterStop: 2 });
     expect(
       receiver.$diagnostics

@@ -1,6 +1,6 @@
-import { InputError } from '../core/check/input-error.js';
 import { FixOrder } from '../core/estimate/fix-order.js';
-import { fixFrom, marked, type Fix, type RawFix } from '../core/fix/fix.js';
+import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
+import { salvage } from '../core/fix/salvage.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
 import { inTurn } from '../live/turn.js';
 import type { AccessReading } from './access.js';
@@ -264,14 +264,14 @@ export class SharedWatch {
 
   /** The checked fix with its marks; `undefined` for data that is not a fix. */
   #checked(raw: RawFix, bundled: boolean): Fix | undefined {
-    let fix: Fix;
-    try {
-      fix = fixFrom(raw);
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      this.#counts.impossible++;
-      const text = `${this.#source.name} gave an impossible fix, which is left out: ${error.reason}`;
+    const { fix, problems } = salvage(raw);
+    const left = fix === undefined ? 'a fix' : 'a value';
+    for (const problem of problems) {
+      const text = `${this.#source.name} gave an impossible fix; ${left} is left out: ${problem}`;
       this.#diagnostics.report('impossible-fix', text);
+    }
+    if (fix === undefined) {
+      this.#counts.impossible++;
       return undefined;
     }
     const now = this.#clock.now();
