@@ -1,6 +1,6 @@
 import { fencesFrom, tracksFrom, readGpx } from 'aurelian-drift';
 import { expect } from 'chai';
-import { readFile, writeFile } from 'node:fs/promises';
+import { copyFile, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { PNG } from 'pngjs';
 import { spawnSync } from 'node:child_process';
@@ -116,6 +116,21 @@ describe('the command line', () => {
         'bounds',
       );
       expect(summary.start).to.equal('2026-05-14T08:00:00Z');
+    });
+
+    it('sums up lines without times, as far as they can be known', async () => {
+      await copyFile('demo/rounds.geojson', file('demo-lines.geojson'));
+      const { out } = await run('summary demo-lines.geojson');
+      expect(out)
+        .to.match(/^Tarn Round\npoints +85 in 1 part, without times\ndistance +5\.20 km\n/)
+        .and.to.include('unknown   duration, speeds, stops and gaps: they need times');
+      const [line] = (await run('summary demo-lines.geojson --json')).json();
+      expect(line)
+        .to.include({ name: 'Tarn Round', untimed: true, points: 85 })
+        .and.not.to.have.key('duration');
+      const { lines } = (await run('measure demo-lines.geojson --json')).json()[0];
+      expect(lines[0].distance).to.be.closeTo(line.distance, 0.001);
+      expect((await run('measure demo-lines.geojson 44,1')).err).to.include('positions, or one file');
     });
 
     it('reads standard input, and several files', async () => {
@@ -484,7 +499,7 @@ describe('the command line', () => {
       /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
     ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary',
       /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
-    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'summary',
+    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'report -o line.html',
       /its points have no times\n$/],
     ['an empty file', 'empty.gpx', '', 'summary', /^aurelian: empty\.gpx:1: the file is empty\n$/],
     ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary',

@@ -44,6 +44,7 @@ export { smoothTrail } from './core/estimate/smooth-trail.js';
 
 export { Trail, type Segment, type TrailLabels, type NumberColumn } from './core/trail/trail.js';
 export type { Extras } from './core/trail/extras.js';
+export { lineSummary, type LineSummary } from './core/trail/line-summary.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
 export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
 export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } from './core/trail/cut.js';

@@ -1,4 +1,4 @@
-import type { Crossing, Fix, Split, Summary } from 'aurelian-drift';
+import type { Crossing, Fix, LineSummary, Split, Summary } from 'aurelian-drift';
 import { timeText } from 'aurelian-drift/internal';
 
 /** One JSON value on a line of its own. */
@@ -16,17 +16,25 @@ function degrees(value: number): number {
   return Math.round(value * 1e6) / 1e6;
 }
 
-/** A summary with times as RFC 3339. */
-export function summaryJson(summary: Summary, name?: string): object {
-  const numbers = Object.fromEntries(
+/** Figures of a line, to a thousandth. */
+export function lineJson(summary: LineSummary): object {
+  return toThousandths(summary);
+}
+
+function toThousandths(summary: LineSummary | Summary): object {
+  return Object.fromEntries(
     Object.entries(summary).map(([key, value]) => [
       key,
       typeof value === 'number' ? thousandths(value) : (value as unknown),
     ]),
   );
+}
+
+/** A summary with times as RFC 3339. */
+export function summaryJson(summary: Summary, name?: string): object {
   return {
     ...(name !== undefined && { name }),
-    ...numbers,
+    ...toThousandths(summary),
     ...(summary.start !== undefined && { start: timeText(summary.start) }),
     ...(summary.end !== undefined && { end: timeText(summary.end) }),
     gaps: summary.gaps.map(({ start, end }) => ({

@@ -6,7 +6,9 @@ import {
   RunningSummary,
   SplitCounter,
   UNIT_SYSTEMS,
+  lineSummary,
   type Fence,
+  type Line,
   type GivenWay,
   type MeasureOptions,
   type PiecePlace,
@@ -20,10 +22,19 @@ import {
 import { streamTrackFile } from '../files/track-file.js';
 import { noTrail, readFences } from './files.js';
 import { sourceName } from '../files/text-file.js';
-import { printJson, splitJson, summaryJson } from './json.js';
+import { lineJson, printJson, splitJson, summaryJson } from './json.js';
 import { NoteReporter } from './notes.js';
 import { lengthArgument } from './quantities.js';
-import { INSIDE_HEAD, SPLIT_HEAD, insideRow, printable, splitRow, summaryRows, table } from './tables.js';
+import {
+  INSIDE_HEAD,
+  SPLIT_HEAD,
+  insideRow,
+  lineRows,
+  printable,
+  splitRow,
+  summaryRows,
+  table,
+} from './tables.js';
 
 interface Options {
   readonly raw?: boolean;
@@ -40,7 +51,10 @@ const PIECE = 4096;
 
 export function summaryCommand(): Command {
   return new Command('summary')
-    .description('print distance, times, speeds, climb, gaps and bounds of every trail in the files')
+    .description(
+      'print distance, times, speeds, climb, gaps and bounds of every trail in the files; of lines, the figures ' +
+        'that need no times',
+    )
     .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .option('--raw', 'measure from fix to fix, with all the noise')
     .addOption(new Option('--moving <way>', 'way of moving; inferred by default').choices(GIVEN_WAYS))
@@ -64,7 +78,7 @@ async function summariseFile(
   options: Options,
 ): Promise<void> {
   const notes = new NoteReporter(sourceName(file));
-  const others = { lines: [] as unknown[], routes: [] as unknown[], waypoints: [] as unknown[] };
+  const others = { lines: [] as Line[], routes: [] as Line[], waypoints: [] as unknown[] };
   let count: TrailCount | undefined;
   // Printed when the file has been read: nothing is printed of a refused one.
   const reported: (() => void)[] = [];
@@ -76,14 +90,15 @@ async function summariseFile(
       const whole = count;
       reported.push(() => print(whole, piece, file, options));
     },
-    line: (line) => others.lines.push(line.name),
-    route: (route) => others.routes.push(route.name),
+    line: (line) => others.lines.push(line),
+    route: (route) => others.routes.push(route),
     waypoint: (waypoint) => others.waypoints.push(waypoint.name),
     title: () => undefined,
     note: (note) => notes.report(note),
   };
   await streamTrackFile(file, sink, { strict: options.strict === true, pieceSize: PIECE });
   notes.end();
+  for (const line of [...others.lines, ...others.routes]) reported.push(() => printLine(line, file, options));
   if (reported.length === 0) throw noTrail(file, others);
   for (const report of reported) report();
 }
@@ -131,6 +146,17 @@ class TrailCount {
   get inside(): readonly TimeInside[] | undefined {
     return this.#times?.timeInside;
   }
+}
+
+/** Figures of a line: only those that need no times. */
+function printLine(line: Line, file: string, { json, units }: Options): void {
+  const summary = lineSummary(line);
+  if (json === true) {
+    printJson({ ...(line.name !== undefined && { name: line.name }), untimed: true, ...lineJson(summary) });
+    return;
+  }
+  const words = new Formatter({ locale: 'en-GB', timeZone: 'UTC', units });
+  process.stdout.write(`${printable(line.name ?? file)}\n${table(lineRows(summary, words))}\n`);
 }
 
 function print(count: TrailCount, { name, veiled }: Trail, file: string, { json, units }: Options): void {

@@ -4,12 +4,15 @@ import {
   durationText,
   Formatter,
   positionText,
+  type Bounds,
   type Crossing,
+  type LineSummary,
   type Split,
   type Summary,
   type TimeInside,
 } from 'aurelian-drift';
 import { timeText } from 'aurelian-drift/internal';
+import { counted } from './counted.js';
 
 const PLAIN = {
   top: '',
@@ -83,10 +86,7 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
     ['pace', movingSpeed === undefined ? undefined : `${words.pace(movingSpeed)} in motion`],
     ['top speed', topSpeed === undefined ? undefined : words.speed(topSpeed)],
-    [
-      'climb',
-      climb === undefined ? 'unknown' : `${words.altitude(climb)} up, ${words.altitude(descent ?? 0)} down`,
-    ],
+    ['climb', climbText(climb, descent, words)],
     [
       'gaps',
       summary.gaps.length === 0
@@ -94,10 +94,32 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
         : summary.gaps.map((gap) => words.duration((gap.end - gap.start) / 1000)).join(', '),
     ],
     ...stopRows(summary, words),
-    ['bounds', bounds === undefined ? undefined : bounds.map((degrees) => degrees.toFixed(5)).join(', ')],
+    ['bounds', bounds === undefined ? undefined : boundsText(bounds)],
     ['veiled', veiled === undefined ? undefined : `${veiled} ${veiled === 1 ? 'part' : 'parts'} cut out`],
   ];
   return rows.filter((row): row is [string, string] => row[1] !== undefined);
+}
+
+/** Rows of a line: its figures, and what cannot be known of it. */
+export function lineRows({ points, parts, distance, climb, descent, bounds }: LineSummary, words: Formatter) {
+  const rows: [string, string][] = [
+    ['points', `${points} in ${counted(parts, 'part')}, without times`],
+    ['distance', words.length(distance)],
+    ['climb', climbText(climb, descent, words)],
+    ['unknown', 'duration, speeds, stops and gaps: they need times'],
+  ];
+  if (bounds !== undefined) rows.push(['bounds', boundsText(bounds)]);
+  return rows;
+}
+
+function climbText(climb: number | undefined, descent: number | undefined, words: Formatter): string {
+  return climb === undefined
+    ? 'unknown'
+    : `${words.altitude(climb)} up, ${words.altitude(descent ?? 0)} down`;
+}
+
+function boundsText(bounds: Bounds): string {
+  return bounds.map((degrees) => degrees.toFixed(5)).join(', ');
 }
 
 /** What the distance was measured on, in brackets. */

@@ -21,7 +21,7 @@ export class ClimbCounter {
   #extreme: HeightBand = { altitude: 0, accuracy: 0 };
   #datum: AltitudeDatum | undefined;
 
-  add(fix: Fix): void {
+  add(fix: Pick<Fix, 'altitude' | 'altitudeAccuracy' | 'altitudeDatum'>): void {
     if (fix.altitude === undefined) return;
     const here = { altitude: fix.altitude, accuracy: fix.altitudeAccuracy ?? 0 };
     const datum = fix.altitudeDatum ?? 'unknown';
