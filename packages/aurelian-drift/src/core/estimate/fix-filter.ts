@@ -14,7 +14,10 @@ export interface FilterResult {
   readonly fix: Fix;
   /** Whether the raw fix was refused as an outlier. A refused fix does not change the estimate. */
   readonly refused: boolean;
-  /** Whether the path starts anew: the user has jumped, or there was no fix for five minutes. */
+  /**
+   * Whether the path starts anew: the user has jumped, there was no fix for five minutes, or the fixes before were far
+   * coarser, as from the network.
+   */
   readonly jump: boolean;
   /** The current rest; `undefined` in motion. */
   readonly rest: Rest | undefined;

@@ -52,6 +52,13 @@ const DOUBTFUL = 4;
  */
 const WITNESSES = 3;
 const WITNESSED = 15;
+/**
+ * Ratio of the accuracy of the fixes before to that of a fix, above which the path starts anew with it: a first position
+ * from the network says next to nothing beside one of a satellite receiver.
+ */
+const SHARPER = 3;
+/** Smallest accuracy that is believed, metres. */
+const FINEST = 1;
 /** Seconds of silence after which the estimate is useless. */
 const FORGOTTEN = 300;
 
@@ -64,7 +71,8 @@ export interface Velocity {
 }
 
 /**
- * Outcome of a fix: taken; refused, wholly or except for its stated velocity; or accepted as a jump, with a new path.
+ * Outcome of a fix: taken; refused, wholly or except for its stated velocity; or accepted as the start of a new path: after a
+ * jump, a long silence, or coarse fixes.
  */
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 
@@ -177,10 +185,11 @@ export class PathFilter {
   /** Takes the next fix. One that is older than the one before is refused. */
   take(raw: Fix): Outcome {
     const error = this.#error;
+    const sharper = this.#isSharper(raw);
     error.weigh(raw);
     const begun = !Number.isNaN(this.#time);
     const seconds = begun ? (raw.time - this.#time) / 1000 : 0;
-    if (!begun || seconds > FORGOTTEN) return this.#begin(raw, begun);
+    if (!begun || seconds > FORGOTTEN || (sharper && seconds >= 0)) return this.#begin(raw, begun);
     const estimate = this.#estimate;
     if (seconds < 0) {
       this.#ahead.set(estimate);
@@ -207,6 +216,13 @@ export class PathFilter {
       error.white += off / DOUBTFUL - expected;
     this.#take(estimate, at, velocity);
     return this.#accepted(raw);
+  }
+
+  /** Whether a fix is far more accurate than all before it, and than the estimate: those came from the network. */
+  #isSharper({ accuracy }: Fix): boolean {
+    if (accuracy === undefined || Number.isNaN(this.#time)) return false;
+    const known = RADIUS_IN_DEVIATIONS * Math.sqrt(this.#estimate[PP] as number);
+    return Math.min(known, this.#error.usual) > SHARPER * Math.max(FINEST, accuracy);
   }
 
   /** Starts a new segment. */

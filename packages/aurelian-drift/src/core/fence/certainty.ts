@@ -15,6 +15,14 @@ export function probabilityInside(depth: number, accuracy: number | undefined, s
 }
 
 /**
+ * Probability, 0…1, that the user is outside an area. The area is taken as unlimited beyond its nearest edge, so that a
+ * small one is not outside for a coarse fix whose spread covers it: such a fix cannot tell.
+ */
+export function probabilityOutside(depth: number, accuracy: number | undefined): number {
+  return 1 - probabilityInside(depth, accuracy, Infinity);
+}
+
+/**
  * Standard normal distribution function, error below 7.5e-8 (Abramowitz and Stegun, Handbook of Mathematical Functions,
  * 26.2.17).
  */

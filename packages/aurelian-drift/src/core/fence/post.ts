@@ -2,7 +2,7 @@ import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
 import { DEGREES, wrapBearing, wrapLongitude } from '../geodesy/wgs84.js';
-import { probabilityInside } from './certainty.js';
+import { probabilityInside, probabilityOutside } from './certainty.js';
 import type { Crossing, CrossingKind } from './crossing.js';
 import type { Fence, FenceShape } from './fence.js';
 import type { Plot } from './field.js';
@@ -73,8 +73,8 @@ export class Post {
   /** Whether a position is certainly outside, judged without any history. */
   isOutside(at: Seen, limits: CertaintyLimits): boolean {
     return (
-      1 - this.#probability(this.shape.depth(at.lat, at.lon), at.accuracy) >=
-      (this.fence.certainty ?? limits.certainty)
+      probabilityOutside(this.shape.depth(at.lat, at.lon), at.accuracy) >=
+      this.#outsideFrom(at, this.fence.certainty ?? limits.certainty)
     );
   }
 
@@ -92,12 +92,13 @@ export class Post {
   ): void {
     const { shape, memory } = this;
     const certainty = this.fence.certainty ?? limits.certainty;
-    const leaving = 1 - (1 - certainty) / 20;
+    const leaving = leavingFrom(certainty);
     // Beyond this distance an edge crossing is impossible, so the fence is skipped.
     const cuts = last === undefined || Math.abs(depth) > 1.01 * step ? NONE : cutsOf(shape, last, fix);
     const inside = this.#probability(depth, fix.accuracy);
-    const outsideFrom = memory.side === 'inside' ? leaving : certainty;
-    const side = inside >= certainty ? 'inside' : 1 - inside >= outsideFrom ? 'outside' : undefined;
+    const outside = probabilityOutside(depth, fix.accuracy);
+    const outsideFrom = memory.side === 'inside' ? leaving : this.#outsideFrom(fix, certainty);
+    const side = inside >= certainty ? 'inside' : outside >= outsideFrom ? 'outside' : undefined;
     let first = 0;
     if (memory.side !== undefined && last !== undefined && cuts.length > 1)
       first = this.#excursions(last, fix, cuts, { certainty, leaving, passes: limits.passes }, reported);
@@ -109,7 +110,12 @@ export class Post {
       else memory.lastOut = cut;
     }
     if (side !== undefined)
-      this.#settle(side, last, fix, side === 'inside' ? inside : 1 - inside, limits, reported);
+      this.#settle(side, last, fix, side === 'inside' ? inside : outside, limits, reported);
+  }
+
+  /** Certainty from which the user counts as outside: a higher one for a fix that is coarser than the fence. */
+  #outsideFrom({ accuracy = 0 }: Seen, certainty: number): number {
+    return accuracy > this.shape.size ? leavingFrom(certainty) : certainty;
   }
 
   #probability(depth: number, accuracy: number | undefined): number {
@@ -188,8 +194,8 @@ export class Post {
       if (first.inward !== (memory.side === 'outside')) continue;
       const halfway = alongStraight(from, to, (first.fraction + second.fraction) / 2);
       const accuracy = Math.max(from.accuracy ?? 0, to.accuracy ?? 0);
-      const inside = this.#probability(this.shape.depth(halfway.lat, halfway.lon), accuracy);
-      const certain = first.inward ? inside : 1 - inside;
+      const depth = this.shape.depth(halfway.lat, halfway.lon);
+      const certain = first.inward ? this.#probability(depth, accuracy) : probabilityOutside(depth, accuracy);
       if (certain < (first.inward ? certainty : leaving)) continue;
       const report = (kind: CrossingKind, cut: Cut, entered?: number) =>
         reported.push({ ...this.#crossing(kind, cut, to, certain, entered), course: cut.course });
@@ -233,6 +239,11 @@ export class Post {
       ...(entered !== undefined && { duration: (where.time - entered) / 1000 }),
     };
   }
+}
+
+/** Certainty from which the user counts as outside again: a twentieth of the doubt is left. */
+function leavingFrom(certainty: number): number {
+  return 1 - (1 - certainty) / 20;
 }
 
 const NONE: readonly Cut[] = [];
