@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
+import { climbRows } from './climb.js';
 import { distanceRows } from './distance.js';
 import { crossingRows, fenceRows } from './fences.js';
 import { gpxRow } from './gpx.js';
@@ -28,6 +29,7 @@ export async function measureAll(write: boolean): Promise<void> {
     ...streamingRows(),
     ...filterRows(),
     ...receiverRows(),
+    ...climbRows(),
     ...(await dutyCyclingRows()),
     ...fenceRows(),
     ...crossingRows(),

@@ -69,7 +69,7 @@ const STEP = 0.5;
 
 /**
  * Errors of a receiver that smooths its own positions: a slow error and a quick one, offsets near walls, and a low-pass
- * filter over all. Slow errors are sums of sine waves, quick ones are filtered noise: nothing of it follows the model of
+ * filter over all. Slow errors of positions are sums of sine waves, quick ones are filtered noise: nothing of it follows the model of
  * the filter.
  */
 export class SmoothedReception implements ReceptionModel {
@@ -77,7 +77,7 @@ export class SmoothedReception implements ReceptionModel {
   readonly #figures: SmoothedFigures;
   readonly #slow: readonly [Waves, Waves];
   readonly #quick: readonly [FilteredNoise, FilteredNoise];
-  readonly #height: Waves;
+  readonly #height: Drift;
   readonly #heightWhite: number;
   readonly #heightSpread: number;
   readonly #smoothing: number;
@@ -97,7 +97,7 @@ export class SmoothedReception implements ReceptionModel {
     this.#slow = [new Waves(slow, slowTime, random), new Waves(slow, slowTime, random)];
     this.#quick = [new FilteredNoise(quick, quickTime, random), new FilteredNoise(quick, quickTime, random)];
     const height = draw(figures.height);
-    this.#height = new Waves(height, draw(figures.heightTime), random);
+    this.#height = new Drift(height, draw(figures.heightTime), random);
     this.#heightWhite = draw(figures.heightWhite);
     this.#heightSpread = Math.hypot(height, this.#heightWhite);
     this.#east = this.#slow[0].at(0);
@@ -115,7 +115,7 @@ export class SmoothedReception implements ReceptionModel {
     return {
       east: this.#east,
       north: this.#north,
-      up: this.#height.at(seconds) + this.#heightWhite * this.#random.normal(),
+      up: this.#height.next(span) + this.#heightWhite * this.#random.normal(),
       accuracy: RADIUS_IN_DEVIATIONS * this.#spread,
       upSpread: this.#heightSpread,
     };
@@ -155,7 +155,7 @@ export class SmoothedReception implements ReceptionModel {
 
 const STILL = { east: 0, north: 0 };
 
-/** A slow error: a sum of sine waves of equal power, whose periods lie from 3 to 15 time constants. */
+/** A slow error: a sum of sine waves of equal power, whose periods lie from 1.5 to 15 time constants. */
 class Waves {
   readonly #waves: readonly { readonly rate: number; readonly phase: number }[];
   readonly #height: number;
@@ -163,7 +163,7 @@ class Waves {
   constructor(deviation: number, time: number, random: Random) {
     this.#height = deviation * Math.sqrt(2 / WAVES);
     this.#waves = Array.from({ length: WAVES }, () => ({
-      rate: (2 * Math.PI) / (time * 3 * 5 ** random.uniform()),
+      rate: (2 * Math.PI) / (time * 1.5 * 10 ** random.uniform()),
       phase: 2 * Math.PI * random.uniform(),
     }));
   }
@@ -172,6 +172,27 @@ class Waves {
     return (
       this.#height * this.#waves.reduce((sum, { rate, phase }) => sum + Math.sin(rate * seconds + phase), 0)
     );
+  }
+}
+
+/** A wander of heights: its next value is drawn towards zero, and away from it by chance. */
+class Drift {
+  readonly #deviation: number;
+  readonly #time: number;
+  readonly #random: Random;
+  #value: number;
+
+  constructor(deviation: number, time: number, random: Random) {
+    this.#deviation = deviation;
+    this.#time = time;
+    this.#random = random;
+    this.#value = deviation * random.normal();
+  }
+
+  next(seconds: number): number {
+    const keep = Math.exp(-seconds / this.#time);
+    const drawn = this.#deviation * Math.sqrt(1 - keep * keep) * this.#random.normal();
+    return (this.#value = this.#value * keep + drawn);
   }
 }
 

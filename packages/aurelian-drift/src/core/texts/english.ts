@@ -223,7 +223,7 @@ export const report: ReportTexts = {
       'is the distance divided by the duration. Moving speed and pace are for the time in motion.',
     ],
     ['Top speed', 'is the highest speed over two fixes in a row; a single outlier does not count.'],
-    ['Climb', 'and descent count swings of 3 m or more, or of 2.5 times the stated accuracy of the height.'],
+    ['Climb', 'and descent count rises and falls of 5 to 14 m or more, as the noise of the heights demands.'],
     ['Gaps', 'are pauses, and silences that are long beside the usual time between fixes.'],
     ['Stops', 'are rests of a minute or more, each at the mean of its positions.'],
     ['Profiles', 'show means of neighbouring fixes; they are broken where nothing is known.'],

@@ -1,91 +1,92 @@
 import type { AltitudeDatum, Fix } from '../fix/fix.js';
+import { HeightWindow } from './height-window.js';
+import { SwingCounter, type HeightBand } from './swings.js';
 
-/** Swing in metres after which an extreme of the altitude counts, when no accuracy is stated. */
+/** Swing in metres that counts where heights cannot be smoothed and state no accuracy. */
 const SWING = 3;
 /**
  * The same as a multiple of the stated 95 % accuracy. Errors wander during the whole trail, and the extremes of many
  * such movements lie far apart; below this threshold they would add up to a hill.
  */
 const SWING_IN_ACCURACY = 2.5;
+/** Seconds of heights after which some become final. */
+const WAITING = 90;
+/** Heights of a run that are kept until it is known whether they can be smoothed. */
+const UNDECIDED = 240;
+/** Weight of a coarser height in the usual accuracy. */
+const COARSER = 0.02;
+
+/** What is known of a height. */
+type Height = Pick<Fix, 'altitude' | 'altitudeAccuracy' | 'altitudeDatum'> & { readonly time?: number };
 
 /**
- * Sums up climb and descent with a threshold: an extreme counts when the altitude has left it by a swing that noise
- * seldom causes. Altitudes above different surfaces are never subtracted.
+ * Sums up climb and descent on smoothed heights, with a threshold from their own noise. Heights that are too few, too
+ * far apart, or without times, are counted as they are. Heights above different surfaces are never subtracted.
  */
 export class ClimbCounter {
-  #climb = 0;
-  #descent = 0;
+  readonly #swings = new SwingCounter();
+  readonly #window = new HeightWindow();
+  /** Heights of the run as they are, while it is not known whether they can be smoothed. */
+  #raw: HeightBand[] = [];
+  #kind: 'undecided' | 'plain' | 'smoothed' = 'undecided';
   #seen = 0;
-  /** Start of the current swing, and its extreme. */
-  #base: HeightBand | undefined;
-  #extreme: HeightBand = { altitude: 0, accuracy: 0 };
   #datum: AltitudeDatum | undefined;
+  /** Usual 95 % accuracy of the heights in metres; NaN where none is stated. */
+  #usual = NaN;
 
-  add(fix: Pick<Fix, 'altitude' | 'altitudeAccuracy' | 'altitudeDatum'>): void {
-    if (fix.altitude === undefined) return;
-    const here = { altitude: fix.altitude, accuracy: fix.altitudeAccuracy ?? 0 };
-    const datum = fix.altitudeDatum ?? 'unknown';
+  add(height: Height): void {
+    const { altitude, altitudeAccuracy, altitudeDatum = 'unknown', time = NaN } = height;
+    if (altitude === undefined) return;
+    if (altitudeDatum !== this.#datum) this.breakSegment();
+    this.#datum = altitudeDatum;
     this.#seen++;
-    const base = this.#base;
-    if (base === undefined || datum !== this.#datum || outdoes(here, base)) {
-      this.#settle();
-      this.#base = this.#extreme = here;
-      this.#datum = datum;
-      return;
+    const accuracy = altitudeAccuracy ?? 0;
+    if (accuracy > 0 && !(accuracy > this.#usual)) this.#usual = accuracy;
+    else if (accuracy > 0) this.#usual += (accuracy - this.#usual) * COARSER;
+    if (this.#kind !== 'plain' && !Number.isNaN(time)) {
+      const ratio = accuracy > 0 ? this.#usual / accuracy : 1;
+      this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio));
     }
-    const risen = this.#extreme.altitude - base.altitude;
-    const goesOn =
-      risen === 0 ||
-      (risen > 0 ? here.altitude >= this.#extreme.altitude : here.altitude <= this.#extreme.altitude);
-    if (goesOn) {
-      this.#extreme = here;
-    } else if (isSwing(this.#extreme, here)) {
-      this.#settle();
-      this.#base = this.#extreme;
-      this.#extreme = here;
-    }
+    if (this.#kind !== 'smoothed')
+      this.#takeRaw({ altitude, accuracy, threshold: Math.max(SWING, SWING_IN_ACCURACY * accuracy) });
+    else if (this.#window.waiting >= WAITING)
+      for (const smoothed of this.#window.take()) this.#swings.add({ ...smoothed, accuracy: 0 });
   }
 
   breakSegment(): void {
-    this.#settle();
-    this.#base = undefined;
+    this.#finish(this.#swings);
+    this.#swings.end();
+    this.#raw = [];
+    this.#kind = 'undecided';
+    this.#window.clear();
   }
 
   /** Absent when there were fewer than two altitudes. */
   get totals(): { climb?: number; descent?: number } {
     if (this.#seen < 2) return {};
-    const open = this.#open();
-    return { climb: this.#climb + Math.max(0, open), descent: this.#descent + Math.max(0, -open) };
+    const copy = this.#swings.fork();
+    this.#finish(copy);
+    return copy.totals;
   }
 
-  #open(): number {
-    const base = this.#base;
-    return base !== undefined && isSwing(base, this.#extreme) ? this.#extreme.altitude - base.altitude : 0;
+  #takeRaw(height: HeightBand): void {
+    if (this.#kind === 'plain') {
+      this.#swings.add(height);
+      return;
+    }
+    this.#raw.push(height);
+    if (this.#window.usable) this.#kind = 'smoothed';
+    else if (this.#raw.length > UNDECIDED) {
+      this.#finish(this.#swings);
+      this.#kind = 'plain';
+    } else return;
+    this.#raw = [];
   }
 
-  #settle(): void {
-    const swing = this.#open();
-    if (swing > 0) this.#climb += swing;
-    else this.#descent -= swing;
+  /** Counts what is held back. */
+  #finish(swings: SwingCounter): void {
+    if (this.#kind === 'smoothed')
+      for (const smoothed of this.#window.rest()) swings.add({ ...smoothed, accuracy: 0 });
+    else for (const height of this.#raw) swings.add(height);
   }
-}
-
-interface HeightBand {
-  readonly altitude: number;
-  /** 95 % accuracy in metres; 0 when none is stated. */
-  readonly accuracy: number;
-}
-
-/** Whether two altitudes differ by more than noise seldom causes, with the coarser accuracy of both. */
-function isSwing(from: HeightBand, to: HeightBand): boolean {
-  const swing = Math.max(SWING, SWING_IN_ACCURACY * Math.max(from.accuracy, to.accuracy));
-  return Math.abs(to.altitude - from.altitude) >= swing;
-}
-
-/**
- * Whether an altitude is much more accurate than the start of the swing, and no swing away from it: it replaces the
- * start.
- */
-function outdoes(here: HeightBand, base: HeightBand): boolean {
-  return here.accuracy > 0 && here.accuracy < base.accuracy / 1.5 && !isSwing(base, here);
 }

@@ -67,8 +67,9 @@ export interface Summary {
    */
   readonly topSpeed?: number;
   /**
-   * Climb and descent in metres; absent before two altitudes. Swings below 3 m, or below 2.5 times the stated altitude
-   * accuracy, do not count.
+   * Climb and descent in metres, of smoothed heights; absent before two altitudes. Swings below 5 to 14 m, as the noise
+   * of the heights demands, do not count. Heights that are fewer than 12 in a minute, or over 30 s apart, are not
+   * smoothed: of these, swings of 3 m count, or of 2.5 times the stated accuracy.
    */
   readonly climb?: number;
   readonly descent?: number;
