@@ -101,7 +101,8 @@ describe('fixes with positions and times only', function () {
         }
         return summaryOf(fixes);
       });
-      expect(median(all.map((summary) => summary.distance))).to.be.below(20);
+      // Offsets between walls look like some steps aside.
+      expect(median(all.map((summary) => summary.distance))).to.be.below(reception === 'town' ? 50 : 20);
       expect(median(all.map(({ stops }) => stops.length))).to.equal(1);
       expect(all[0]!.wayOfMoving).to.equal('standing');
     });

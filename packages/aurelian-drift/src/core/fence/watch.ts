@@ -2,6 +2,7 @@ import { checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import { PathFilter } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
+import { ClockOrder } from '../estimate/clock-order.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
 import { Silences, isSpared } from '../distance/silence.js';
@@ -67,6 +68,7 @@ export class FenceWatch {
   readonly #limits: CertaintyLimits;
   readonly #trusting: boolean;
   readonly #silences = new Silences();
+  readonly #order = new ClockOrder();
   readonly #filter = new PathFilter();
   #last: Seen | undefined;
   /** Whether a gap follows the last fix. */
@@ -158,12 +160,15 @@ export class FenceWatch {
 
   /**
    * Takes the next fix and returns the resulting events, in order of time. A fix marked `outlier`, `backwards` or
-   * `duplicate`, or older than the one before, changes nothing. A silence counts as a gap.
+   * `duplicate`, or older than the one before, changes nothing. Three older ones in a row, whose own times go forward,
+   * show a clock that was set back: they continue after a gap. A silence counts as a gap.
    */
   take(fix: Fix): Crossing[] {
     const { time } = fix;
-    const last = this.#last;
-    if (isUnsound(fix) || time < (last?.time ?? time)) return [];
+    if (isUnsound(fix)) return [];
+    const order = this.#order.judge(time);
+    if (order === 'older') return [];
+    if (order === 'set-back' || time < (this.#last?.time ?? time)) this.#restartClock();
     if (this.#silences.received(time, isSpared(fix))) {
       this.#filter.breakSegment();
       this.#break();
@@ -179,8 +184,16 @@ export class FenceWatch {
     return reported.length > 1 ? reported.sort((a, b) => a.time - b.time) : reported;
   }
 
+  /** The clock was set back: times before cannot be compared with those that follow. */
+  #restartClock(): void {
+    this.breakSegment();
+    for (const { memory } of this.#awake.values()) memory.entered = memory.since = memory.known = undefined;
+    this.#last = undefined;
+  }
+
   /** A pause or a gap: the path in between is unknown, so the fixes around it cut no edge. */
   breakSegment(): void {
+    this.#order.forget();
     this.#silences.breakSegment();
     this.#filter.breakSegment();
     this.#break();
@@ -220,6 +233,8 @@ export class FenceWatch {
     this.#filter.state = path;
     this.#lookAnew();
     this.#last = last;
+    this.#order.forget();
+    if (last !== undefined) this.#order.judge(last.time);
     this.#broken = broken;
     if (last !== undefined) this.#switch(last.time);
     this.#awake.clear();

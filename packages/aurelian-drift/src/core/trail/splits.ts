@@ -1,4 +1,5 @@
 import { InputError } from '../check/input-error.js';
+import { ClockOrder } from '../estimate/clock-order.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
@@ -58,6 +59,7 @@ export class SplitCounter {
   /** Climb at the fixes whose distance is not final yet. */
   readonly #climbs: { time: number; climb: number; descent: number }[] = [];
   readonly #climb = new ClimbCounter();
+  readonly #clock = new ClockOrder();
   readonly #splits: Split[] = [];
   #start: Count | undefined;
   #last: Count | undefined;
@@ -74,6 +76,9 @@ export class SplitCounter {
 
   take(fix: Fix): void {
     if (isUnsound(fix)) return;
+    const order = this.#clock.judge(fix.time);
+    if (order === 'older') return;
+    if (order === 'set-back') this.breakSegment();
     if (this.#distance.add(fix)) this.#climb.breakSegment();
     this.#climb.add(fix);
     const { climb, descent } = this.#climb.totals;
@@ -85,6 +90,7 @@ export class SplitCounter {
 
   breakSegment(): void {
     const end = this.#climbs.at(-1)?.time;
+    this.#clock.forget();
     // The distance that was held back counts now.
     this.#distance.breakSegment();
     this.#climb.breakSegment();

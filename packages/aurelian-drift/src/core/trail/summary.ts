@@ -1,4 +1,5 @@
 import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
+import { ClockOrder } from '../estimate/clock-order.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { WayOfMoving } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
@@ -28,11 +29,15 @@ export interface Gap {
  */
 export interface Summary {
   readonly fixes: number;
+  /** Runs of fixes; a clock that was set back begins one too. */
   readonly segments: number;
   /** Times of the first and the last fix, milliseconds since 1970 UTC; absent before the first accepted fix. */
   readonly start?: number;
   readonly end?: number;
-  /** Seconds from start to end, including pauses; absent before the first accepted fix. */
+  /**
+   * Seconds that have passed from fix to fix, including pauses: from start to end, unless the clock was set back
+   * meanwhile. Absent before the first accepted fix.
+   */
   readonly duration?: number;
   /** Seconds of `duration` in motion, at 0.4 m/s or more, without gaps. Absent when `duration` is. */
   readonly moving?: number;
@@ -100,6 +105,8 @@ export class RunningSummary {
   #reported: number | undefined;
   /** Milliseconds. */
   #inGaps = 0;
+  #elapsed = 0;
+  readonly #clock = new ClockOrder();
 
   constructor(options?: MeasureOptions) {
     this.#distance = new DistanceCounter(options);
@@ -113,11 +120,19 @@ export class RunningSummary {
       this.#broken = false;
     }
     if (isUnsound(fix)) return;
+    const order = this.#clock.judge(fix.time);
+    if (order === 'older') return;
+    if (order === 'set-back') {
+      this.breakSegment();
+      this.#broken = false;
+      this.#segments++;
+    }
     if (this.#distance.add(fix)) {
       this.#gapUntil(fix.time);
       this.#climb.breakSegment();
       this.#reported = undefined;
     }
+    this.#elapsed += Math.max(0, fix.time - (this.#end ?? fix.time));
     this.#start ??= fix.time;
     this.#end = fix.time;
     this.#bounds.add(fix.lat, fix.lon);
@@ -136,6 +151,7 @@ export class RunningSummary {
 
   breakSegment(): void {
     this.#broken = true;
+    this.#clock.forget();
     this.#reported = undefined;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
@@ -146,7 +162,7 @@ export class RunningSummary {
     const { distance, moving, topSpeed } = now;
     const start = this.#start;
     const end = this.#end;
-    const duration = start === undefined || end === undefined ? undefined : (end - start) / 1000;
+    const duration = start === undefined ? undefined : this.#elapsed / 1000;
     const wayOfMoving = this.#distance.wayOfMoving(duration ?? 0);
     const top = this.#topReported ?? topSpeed;
     const bounds = this.#bounds.bounds;
