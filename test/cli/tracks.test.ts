@@ -121,7 +121,8 @@ describe('the command line, with trails in files', function () {
         const { out, err } = await run('convert big.gpx big.geojson');
         expect([out, err]).to.deep.equal([`big.geojson: 1 trail with ${fixes} fixes\n`, '']);
         const [summary] = (await run('summary big.gpx --raw --json')).json();
-        expect(summary).to.include({ fixes, segments: 1, path: 'fixes' });
+        // Its times go back to the start again and again, as those of a clock that is set back.
+        expect(summary).to.include({ fixes, segments: times, path: 'fixes' });
       } finally {
         delete process.env['NODE_OPTIONS'];
       }

@@ -31,6 +31,8 @@ export class ClimbCounter {
   #kind: 'undecided' | 'plain' | 'smoothed' = 'undecided';
   #seen = 0;
   #datum: AltitudeDatum | undefined;
+  /** The totals, until they change. */
+  #totals: { readonly climb: number; readonly descent: number } | undefined;
   /** Usual 95 % accuracy of the heights in metres; NaN where none is stated. */
   #usual = NaN;
 
@@ -45,7 +47,7 @@ export class ClimbCounter {
     else if (accuracy > 0) this.#usual += (accuracy - this.#usual) * COARSER;
     if (this.#kind !== 'plain' && !Number.isNaN(time)) {
       const ratio = accuracy > 0 ? this.#usual / accuracy : 1;
-      this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio));
+      if (this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio))) this.#totals = undefined;
     }
     if (this.#kind !== 'smoothed')
       this.#takeRaw({ altitude, accuracy, threshold: Math.max(SWING, SWING_IN_ACCURACY * accuracy) });
@@ -54,8 +56,9 @@ export class ClimbCounter {
   }
 
   breakSegment(): void {
-    this.#finish(this.#swings);
+    this.#finish(this.#swings, true);
     this.#swings.end();
+    this.#totals = undefined;
     this.#raw = [];
     this.#kind = 'undecided';
     this.#window.clear();
@@ -64,12 +67,14 @@ export class ClimbCounter {
   /** Absent when there were fewer than two altitudes. */
   get totals(): { climb?: number; descent?: number } {
     if (this.#seen < 2) return {};
+    if (this.#totals !== undefined) return this.#totals;
     const copy = this.#swings.fork();
-    this.#finish(copy);
-    return copy.totals;
+    this.#finish(copy, false);
+    return (this.#totals = copy.totals);
   }
 
   #takeRaw(height: HeightBand): void {
+    this.#totals = undefined;
     if (this.#kind === 'plain') {
       this.#swings.add(height);
       return;
@@ -77,16 +82,16 @@ export class ClimbCounter {
     this.#raw.push(height);
     if (this.#window.usable) this.#kind = 'smoothed';
     else if (this.#raw.length > UNDECIDED) {
-      this.#finish(this.#swings);
+      this.#finish(this.#swings, true);
       this.#kind = 'plain';
     } else return;
     this.#raw = [];
   }
 
-  /** Counts what is held back. */
-  #finish(swings: SwingCounter): void {
+  /** Counts what is held back. @param all including the heights of the last seconds. */
+  #finish(swings: SwingCounter, all: boolean): void {
     if (this.#kind === 'smoothed')
-      for (const smoothed of this.#window.rest()) swings.add({ ...smoothed, accuracy: 0 });
+      for (const smoothed of this.#window.rest(all)) swings.add({ ...smoothed, accuracy: 0 });
     else for (const height of this.#raw) swings.add(height);
   }
 }

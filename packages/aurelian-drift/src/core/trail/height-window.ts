@@ -50,14 +50,20 @@ export class HeightWindow {
   #since = NaN;
   #sum = { time: 0, height: 0, weight: 0 };
 
-  /** @param time seconds. @param weight relative weight, above 0. */
-  add(time: number, height: number, weight: number): void {
-    if (time - this.#since >= TOGETHER) this.#close();
+  /**
+   * Takes the next height. Returns whether those before it are complete, so that the smoothed heights change.
+   *
+   * @param time seconds. @param weight relative weight, above 0.
+   */
+  add(time: number, height: number, weight: number): boolean {
+    const complete = time - this.#since >= TOGETHER;
+    if (complete) this.#close();
     if (Number.isNaN(this.#since)) this.#since = time;
     const sum = this.#sum;
     sum.time += time * weight;
     sum.height += height * weight;
     sum.weight += weight;
+    return complete;
   }
 
   /** Whether the heights are many and close enough to be smoothed. */
@@ -83,9 +89,9 @@ export class HeightWindow {
     return heights;
   }
 
-  /** All heights that are not final yet; the window stays as it is. */
-  rest(): SmoothedHeight[] {
-    if (this.#sum.weight === 0) return this.#smoothed(Infinity);
+  /** The heights that are not final yet; the window stays as it is. @param all including those of the last seconds. */
+  rest(all: boolean): SmoothedHeight[] {
+    if (!all || this.#sum.weight === 0) return this.#smoothed(Infinity);
     this.#push();
     const heights = this.#smoothed(Infinity);
     for (const column of [this.#times, this.#heights, this.#weights]) column.pop();
