@@ -1,4 +1,13 @@
-import { RunningSummary, Trail, ahead, distance, fixFrom, type Fix, type Summary } from 'aurelian-drift';
+import {
+  RunningSummary,
+  Trail,
+  ahead,
+  distance,
+  fixFrom,
+  smoothTrail,
+  type Fix,
+  type Summary,
+} from 'aurelian-drift';
 import {
   journey,
   randomFrom,
@@ -148,6 +157,31 @@ describe('fixes with positions and times only', function () {
       return Math.abs(summary.distance / way - 1);
     });
     expect(median(errors)).to.be.below(0.03);
+  });
+
+  it('have a smoothed path nearer to the truth, one fix for each, at its own time, and one place for a rest', () => {
+    for (const [reception, share] of [
+      ['street', 0.5],
+      ['trees', 0.95],
+    ] as const) {
+      const ratios = seeds.map((seed) => {
+        const raw = new Trail();
+        const truth: Fix[] = [];
+        const options = { seed, reception, rests, ...nothing };
+        for (const { truth: at, fix } of journey({ parts: [corners] }, options)) {
+          raw.append(fix!);
+          truth.push(at);
+        }
+        const path = [...smoothTrail(raw)];
+        expect(path.map(({ time }) => time)).to.deep.equal([...raw].map(({ time }) => time));
+        const resting = truth.findIndex(({ speed }) => speed === 0) + 100;
+        expect(path[resting]).to.include({ lat: path[resting + 20]!.lat, speed: 0 });
+        const off = (all: readonly Fix[]) =>
+          Math.sqrt(all.reduce((sum, fix, i) => sum + distance(fix, truth[i]!) ** 2, 0) / all.length);
+        return off(path) / off([...raw]);
+      });
+      expect(median(ratios)).to.be.below(share);
+    }
   });
 
   it('have the same distance whatever one accuracy they state, right or wrong by a factor of two', () => {

@@ -132,7 +132,7 @@ function curve({ east, north, eastward, northward }: SmoothedPath, k: number, se
 }
 
 /** Position of a path at a fix. */
-function placeOn(window: PositionWindow, { east, north }: SmoothedPath, k: number): Position {
+export function placeOn(window: PositionWindow, { east, north }: SmoothedPath, k: number): Position {
   return shifted(window.position(0), { east: east[k] as number, north: north[k] as number });
 }
 

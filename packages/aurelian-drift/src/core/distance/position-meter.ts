@@ -1,6 +1,7 @@
 import { isTooFar } from '../estimate/fix-order.js';
 import { WAYS, type GivenWay, type WayFigures } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
+import { FEW, MIN_FIXES, countsAsDense } from './density.js';
 import { FixMeter } from './fix-meter.js';
 import type { Meter } from './meter.js';
 import { countPath, type CountState } from './path-count.js';
@@ -17,11 +18,6 @@ const PAST = 90;
 /** Seconds between two looks while an excursion from a rest is undecided, and its length in metres. */
 const SOON = 10;
 const UNDECIDED = 25;
-/** Fixes that are needed to know the noise, and when it is known from an earlier run. */
-const MIN_FIXES = 12;
-const FEW = 5;
-/** Mean seconds between fixes beyond which movement cannot be told from noise. */
-const SPARSE = 12;
 /** Usual speed of a user who has not moved yet, m/s. */
 const STROLL = 1.35;
 /** Weight of a coarser fix in the usual accuracy. */
@@ -151,9 +147,8 @@ export class PositionMeter implements Meter {
 
   /** Whether there are fixes enough to know the noise. */
   get #enough(): boolean {
-    const { length, first, last } = this.#window;
-    const needed = this.#experienced ? FEW : MIN_FIXES;
-    return length >= needed && last - first <= SPARSE * 1000 * (length - 1);
+    const { fixes } = this.#window;
+    return countsAsDense(fixes.length, fixes[0], fixes.at(-1), this.#experienced ? FEW : MIN_FIXES);
   }
 
   /** Decides how the run is measured. Returns whether it is smoothed. @param ends whether no more fixes follow. */

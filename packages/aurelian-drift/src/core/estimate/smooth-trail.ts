@@ -1,6 +1,7 @@
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
 import { alongStraight } from '../geodesy/straight.js';
+import { smoothPositions } from '../distance/smooth-positions.js';
 import { labelsOf } from '../trail/part.js';
 import { Trail } from '../trail/trail.js';
 import { offsetTo, shifted } from './local-offset.js';
@@ -22,17 +23,25 @@ interface Run {
 }
 
 /**
- * Smooths a finished trail: runs `FixFilter` forward and a smoother backward, so that each position is estimated from
- * earlier and later fixes; a rest gets a single position, its mean. One fix for each of the trail, at its own time, in
+ * Smooths a finished trail. Where most fixes of a segment state their speed, runs `FixFilter` forward and a smoother
+ * backward, so that each position is estimated from
+ * earlier and later fixes; otherwise smooths the positions over some seconds, as their noise demands. A rest gets a
+ * single position, its mean. One fix for each of the trail, at its own time, in
  * the same segments; a jump begins a segment. A refused fix is placed on the path between its neighbours. The raw trail
  * stays unchanged.
  */
 export function smoothTrail(trail: Trail): Trail {
   const steady = new Trail(labelsOf(trail));
   for (const segment of trail.segments) {
+    const raws = [...trail.fixesOf(segment)];
+    const positions = statesSpeed(raws) ? undefined : smoothPositions(raws);
+    if (positions !== undefined) {
+      appendPlaces(steady, raws, positions);
+      continue;
+    }
     const filter = new FixFilter();
     let run: Run = { nodes: [], rests: [] };
-    for (const raw of trail.fixesOf(segment)) {
+    for (const raw of raws) {
       const { jump, rest } = filter.take(raw);
       if (jump) {
         appendRun(steady, run);
@@ -90,13 +99,27 @@ function appendRun(steady: Trail, { nodes, rests }: Run): void {
     const fix = new EstimateNumbers(estimated.origin, estimated.estimate).fixLike(raw, rest !== undefined);
     return rest === undefined ? fix : Object.freeze({ ...fix, ...rest });
   });
+  appendPlaces(
+    steady,
+    nodes.map(({ raw }) => raw),
+    places,
+  );
+}
+
+/** Whether most fixes state their speed. */
+function statesSpeed(fixes: readonly Fix[]): boolean {
+  return 2 * fixes.filter(({ speed }) => speed !== undefined).length > fixes.length;
+}
+
+/** Appends a segment; a fix without a place is put on the path between its neighbours. */
+function appendPlaces(steady: Trail, raws: readonly Fix[], places: readonly (Fix | undefined)[]): void {
   let before: Fix | undefined;
   let next = 0;
-  nodes.forEach(({ raw }, i) => {
+  raws.forEach((raw, i) => {
     const own = places[i];
     if (own === undefined) {
       next = Math.max(next, i);
-      while (next < nodes.length && places[next] === undefined) next++;
+      while (next < raws.length && places[next] === undefined) next++;
       steady.append(between(raw, before, places[next]));
     } else {
       steady.append(own);
