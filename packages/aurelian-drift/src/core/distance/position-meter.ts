@@ -1,5 +1,6 @@
 import { isTooFar } from '../estimate/fix-order.js';
-import { WAYS, type GivenWay, type WayFigures } from '../estimate/way-of-moving.js';
+import { usualAccuracy } from '../estimate/usual-accuracy.js';
+import { WAYS, type GivenWay } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
 import { FEW, MIN_FIXES, countsAsDense } from './density.js';
 import { FixMeter } from './fix-meter.js';
@@ -8,7 +9,7 @@ import { countPath, type CountState } from './path-count.js';
 import { PositionWindow } from './position-window.js';
 import type { Tally } from './tally.js';
 import { VelocityMeter } from './velocity-meter.js';
-import { WindowEstimator, type Experience } from './window-estimate.js';
+import { WindowEstimator, noExperience, type Experience } from './window-estimate.js';
 
 /** Seconds behind the last fix at which figures become final, and how often. */
 const LAG = 30;
@@ -18,10 +19,6 @@ const PAST = 90;
 /** Seconds between two looks while an excursion from a rest is undecided, and its length in metres. */
 const SOON = 10;
 const UNDECIDED = 25;
-/** Usual speed of a user who has not moved yet, m/s. */
-const STROLL = 1.35;
-/** Weight of a coarser fix in the usual accuracy. */
-const COARSER = 0.02;
 
 /** How a run of fixes is measured, and why not otherwise. */
 export type Decision = 'undecided' | 'smoothed' | 'sparse' | 'few-fixes';
@@ -42,7 +39,7 @@ export class PositionMeter implements Meter {
   readonly #window = new PositionWindow();
   readonly #estimator: WindowEstimator;
   #experience: Experience;
-  #state: CountState = { until: -Infinity, rest: undefined, usual: STROLL };
+  #state: CountState;
   #decision: Decision = 'undecided';
   /** Whether an earlier run was smoothed. */
   #experienced = false;
@@ -60,12 +57,8 @@ export class PositionMeter implements Meter {
     this.#tally = tally;
     const figures = WAYS.find(({ name }) => name === given);
     this.#estimator = new WindowEstimator(figures);
-    this.#experience = {
-      way: figures ?? (WAYS[0] as WayFigures),
-      level: 0,
-      usual: STROLL,
-      noise: new Map(),
-    };
+    this.#experience = noExperience(figures);
+    this.#state = { until: -Infinity, rest: undefined, usual: this.#experience.usual };
   }
 
   /** How the run is measured. */
@@ -140,9 +133,7 @@ export class PositionMeter implements Meter {
   #learnAccuracy({ accuracy }: Fix): void {
     if (accuracy === undefined) return;
     this.#stated = true;
-    // Follows finer fixes at once, and coarser ones slowly.
-    if (!(accuracy > this.#accuracy)) this.#accuracy = accuracy;
-    else this.#accuracy += (accuracy - this.#accuracy) * COARSER;
+    this.#accuracy = usualAccuracy(this.#accuracy, accuracy);
   }
 
   /** Whether there are fixes enough to know the noise. */

@@ -1,5 +1,4 @@
 import { isTooFar } from '../estimate/fix-order.js';
-import { WAYS, type WayFigures } from '../estimate/way-of-moving.js';
 import { SLOW } from '../estimate/estimate-numbers.js';
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
@@ -8,13 +7,11 @@ import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
 import { countsAsDense } from './density.js';
 import { placeOn } from './path-count.js';
 import { PositionWindow } from './position-window.js';
-import { WindowEstimator, calmSpeed, type Experience } from './window-estimate.js';
+import { WindowEstimator, calmSpeed, noExperience } from './window-estimate.js';
 
 /** Seconds that are smoothed at a time, and those before and after them that are looked at. */
 const TOGETHER = 60;
 const MARGIN = 90;
-/** Usual speed of a user who has not moved yet, m/s. */
-const STROLL = 1.35;
 
 /**
  * Smooths fixes that state no speed, each from those before and after it. At rest all have the mean place, speed 0 and
@@ -27,7 +24,7 @@ export function smoothPositions(fixes: readonly Fix[]): (Fix | undefined)[] | un
   const used = usable(fixes);
   if (!countsAsDense(used.length, fixes[used[0] ?? 0], fixes[used.at(-1) ?? 0])) return undefined;
   const estimator = new WindowEstimator();
-  let experience: Experience = { way: WAYS[0] as WayFigures, level: 0, usual: STROLL, noise: new Map() };
+  let experience = noExperience();
   const resting = new Set<number>();
   let next = 0;
   while (next < used.length) {

@@ -21,6 +21,8 @@ const ROUNDS = 3;
 const FASTER = 1.3;
 /** Share of the speeds of a window that the usual speed of its motion is above. */
 const OFTEN_REACHED = 0.8;
+/** Usual speed of a user who has not moved yet, m/s. */
+const STROLL = 1.35;
 /** Slowest usual speed that noise is compared with, m/s. */
 const SLOWEST = 1;
 /** Speed in m/s that divides rest from motion: a share of the usual speed, within limits. */
@@ -53,6 +55,11 @@ export interface Experience {
   /** Usual speed in motion, m/s. */
   readonly usual: number;
   readonly noise: NoiseMemory;
+}
+
+/** Nothing is known yet: a walker at a stroll. @param given the way of moving, when it is known. */
+export function noExperience(given?: WayFigures): Experience {
+  return { way: given ?? (WAYS[0] as WayFigures), level: 0, usual: STROLL, noise: new Map() };
 }
 
 /** The fixes of a window as three smoothed paths, the noise in them, and motion at each fix. */

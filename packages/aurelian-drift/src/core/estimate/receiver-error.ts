@@ -1,6 +1,7 @@
 import { numberOrNull } from '../check/number.js';
 import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import type { Fix } from '../fix/fix.js';
+import { usualAccuracy } from './usual-accuracy.js';
 
 /** Accuracy in metres where none is stated, and the smallest that is believed. */
 export const UNSTATED = 20;
@@ -49,8 +50,7 @@ export class ReceiverError {
   weigh({ accuracy = UNSTATED }: Fix): void {
     const spread = Math.max(MIN, accuracy) / RADIUS_IN_DEVIATIONS;
     // A fix that is much coarser than usual has more white noise.
-    if (Number.isNaN(this.#usual) || spread < this.#usual) this.#usual = spread;
-    else this.#usual += (spread - this.#usual) * 0.02;
+    this.#usual = usualAccuracy(this.#usual, spread);
     const min = Math.min(spread, this.#usual);
     this.#spread = spread * spread;
     this.wander = Math.max(OWN, 1 - this.#own) * min * min;

@@ -1,3 +1,4 @@
+import { usualAccuracy } from '../estimate/usual-accuracy.js';
 import type { AltitudeDatum, Fix } from '../fix/fix.js';
 import { HeightWindow } from './height-window.js';
 import { SwingCounter, type HeightBand } from './swings.js';
@@ -13,8 +14,6 @@ const SWING_IN_ACCURACY = 2.5;
 const WAITING = 90;
 /** Heights of a run that are kept until it is known whether they can be smoothed. */
 const UNDECIDED = 240;
-/** Weight of a coarser height in the usual accuracy. */
-const COARSER = 0.02;
 
 /** What is known of a height. */
 type Height = Pick<Fix, 'altitude' | 'altitudeAccuracy' | 'altitudeDatum'> & { readonly time?: number };
@@ -43,8 +42,7 @@ export class ClimbCounter {
     this.#datum = altitudeDatum;
     this.#seen++;
     const accuracy = altitudeAccuracy ?? 0;
-    if (accuracy > 0 && !(accuracy > this.#usual)) this.#usual = accuracy;
-    else if (accuracy > 0) this.#usual += (accuracy - this.#usual) * COARSER;
+    if (accuracy > 0) this.#usual = usualAccuracy(this.#usual, accuracy);
     if (this.#kind !== 'plain' && !Number.isNaN(time)) {
       const ratio = accuracy > 0 ? this.#usual / accuracy : 1;
       if (this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio))) this.#totals = undefined;
