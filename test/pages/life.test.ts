@@ -139,6 +139,34 @@ describe('a page that follows, in Chromium', function () {
     expect(found).to.equal('killed');
   });
 
+  it('does not take another page that runs for a killed one: a copy of its tab, a frame in it', async () => {
+    await start();
+    await reported('fix 44.2');
+    // A window that a page opens begins with a copy of its session storage, as a copied tab does.
+    const opened = context.waitForEvent('page');
+    await page.evaluate(() => {
+      const frame = document.body.appendChild(document.createElement('iframe'));
+      frame.src = location.href;
+      frame.allow = 'geolocation';
+      window.open(location.href);
+    });
+    const copy = await opened;
+    const frame = () => page.frames().find((each) => each !== page.mainFrame())!;
+    for (const run of [copy.mainFrame(), frame()]) {
+      await run.waitForFunction(
+        () => (globalThis as unknown as Partial<Reported>).reported?.includes('fix 44.2') === true,
+      );
+      const notes = await run.evaluate(() => Object.keys(sessionStorage));
+      expect(notes.length).to.be.above(1); // that of the first page among them
+      // The answer of a page that runs takes less time.
+      await run.evaluate(() => new Promise((resolve) => setTimeout(resolve, 1000)));
+      const life = await run.evaluate(
+        () => (globalThis as unknown as { receiver: { lifeLog: unknown[] } }).receiver.lifeLog.length,
+      );
+      expect(life).to.equal(0);
+    }
+  });
+
   it('of an insecure origin is reported, although the permission is granted', async () => {
     await start('', served.address.replace('127.0.0.1', 'hut.vanesk.test'));
     await reported('failed insecure');

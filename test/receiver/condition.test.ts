@@ -1,33 +1,8 @@
-import {
-  FenceWatch,
-  Recorder,
-  ahead,
-  fixFrom,
-  type FollowEvent,
-  type RawFix,
-  type SourceSink,
-} from 'aurelian-drift';
+import { FenceWatch, Recorder, ahead, fixFrom, type FollowEvent } from 'aurelian-drift';
 import { expect } from 'chai';
-import { hut, route, setUp } from '../support/device.js';
+import { hut, played, route, setUp } from '../support/device.js';
 
 const granted = { permission: 'granted', route } as const;
-
-/** A receiver whose source is driven by hand. */
-function played() {
-  const { device, clock, receiver, warnings } = setUp(granted);
-  let sink: SourceSink | undefined;
-  device.watch = (_demand, given) => {
-    sink = given;
-    return () => {};
-  };
-  const at = (seconds: number, metres: number, more: Partial<RawFix> = {}): RawFix => ({
-    ...ahead(hut, 90, metres),
-    time: clock.now() + seconds * 1000,
-    accuracy: 5,
-    ...more,
-  });
-  return { clock, receiver, warnings, at, sink: () => sink! };
-}
 
 describe('how a follow stands', () => {
   it('is waiting, live, still since the last move, silent since the last fix, and live again', async () => {
@@ -56,7 +31,7 @@ describe('how a follow stands', () => {
 
   it('continues after an outage by itself, and reports its start and its end once', async () => {
     const { receiver, device, clock } = setUp(granted);
-    const follow = receiver.follow();
+    const follow = receiver.follow({ silentAfter: 60 });
     const events: FollowEvent['kind'][] = [];
     follow.onFix(() => {});
     follow.onEvent(({ kind }) => kind !== 'visible-only' && events.push(kind));
@@ -66,6 +41,65 @@ describe('how a follow stands', () => {
     device.signal = true;
     await clock.advance(5);
     expect([events, follow.running]).to.deep.equal([['outage', 'recovered'], true]);
+  });
+
+  it('is silent when no fix ever comes, and reports each silence once, while it lasts', async () => {
+    const { receiver, device, clock } = setUp({ ...granted, warmUp: 40 });
+    const follow = receiver.follow();
+    const start = clock.now();
+    const events: FollowEvent[] = [];
+    follow.onFix(() => {});
+    follow.onEvent((event) => event.kind !== 'visible-only' && events.push(event));
+    await clock.advance(14);
+    expect([follow.state, events]).to.deep.equal(['waiting', []]);
+    await clock.advance(20);
+    const silent = { kind: 'silent', since: start } as const;
+    expect([follow.$status.get(), events]).to.deep.equal([{ state: 'silent', since: start }, [silent]]);
+    await clock.advance(10);
+    expect([follow.state, events]).to.deep.equal(['live', [silent, { kind: 'recovered' }]]);
+    const last = follow.latest!.time;
+    device.asleep = true; // fixes stay away, and nothing is said
+    await clock.advance(120);
+    expect(events.slice(2)).to.deep.equal([{ kind: 'silent', since: last }]);
+  });
+
+  it('reports a level and a precision that are lowered during the follow, once each', async () => {
+    const { receiver, device, clock } = setUp({ ...granted, level: 'background', background: 'by-level' });
+    const follow = receiver.follow({ background: true });
+    const events: FollowEvent[] = [];
+    follow.onFix(() => {});
+    follow.onEvent((event) => events.push(event));
+    await clock.advance(5);
+    device.grant('foreground');
+    await clock.advance(5);
+    expect(events).to.deep.equal([{ kind: 'less-than-asked', granted: 'foreground' }]);
+    device.grant('foreground', 'approximate');
+    await clock.advance(5);
+    expect(events.slice(1)).to.deep.equal([{ kind: 'approximate-only', radius: 3000 }]);
+    device.grant('foreground', 'approximate');
+    await clock.advance(5);
+    expect(events).to.have.length(2);
+  });
+
+  it('marks fixes that miss its demand coarse, and flags the first that a map may begin with', async () => {
+    const flagged = async (accuracies: readonly number[], demand?: number) => {
+      const { receiver, clock, at, sink } = played();
+      const follow = receiver.follow(demand === undefined ? {} : { accuracy: demand });
+      const seen: string[] = [];
+      follow.onFix(({ accuracy, marks }, { first }) =>
+        seen.push([accuracy, ...(marks ?? []), ...(first ? ['first'] : [])].join(' ')),
+      );
+      await clock.advance(0);
+      for (const accuracy of accuracies) {
+        sink().fix(at(0, 0, { accuracy }));
+        await clock.advance(5);
+      }
+      return seen;
+    };
+    expect(await flagged([1500, 300, 8], 80)).to.deep.equal(['1500 coarse', '300 coarse', '8 first']);
+    expect(await flagged([1500, 300, 8])).to.deep.equal(['1500', '300 first', '8']);
+    // Where nothing better comes, a map begins after 15 s.
+    expect(await flagged([900, 901, 902, 903, 904])).to.deep.equal(['900', '901', '902', '903 first', '904']);
   });
 
   it(
@@ -257,7 +291,7 @@ describe('fixes out of order', () => {
     const follow = receiver.follow();
     follow.onFix(() => {});
     await clock.advance(0);
-    sink().fix(at(86_400, 0));
+    sink().bundle([at(86_400, 0)]);
     for (let i = 0; i < 6; i++) {
       await clock.advance(1);
       sink().fix(at(0, i));

@@ -80,7 +80,7 @@ describe('the end of a recorder, a log of crossings and a place watch', () => {
         ];
         for (const step of [steps[0]!, pick(...steps), pick(...steps)]) {
           step();
-          await time.advance(pick(0, 3, 100));
+          await time.advance(pick(0, 3, 20));
         }
         const state = recorder.state;
         const failed = recorder.$error.get() !== undefined;

@@ -4,7 +4,9 @@ import {
   ahead,
   type FollowEvent,
   type NoFixKind,
+  type RawFix,
   type ReceiverOptions,
+  type SourceSink,
 } from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -25,6 +27,23 @@ export function setUp(options: SimulatedDeviceOptions = {}, more: Partial<Receiv
 
 /** A listener that handles failures. */
 export const takesOn = (event: FollowEvent) => event.kind === 'failed' && event.error;
+
+/** A receiver whose source is driven by hand. */
+export function played() {
+  const { device, clock, receiver, warnings } = setUp({ permission: 'granted', route });
+  let sink: SourceSink | undefined;
+  device.watch = (_demand, given) => {
+    sink = given;
+    return () => {};
+  };
+  const at = (seconds: number, metres: number, more: Partial<RawFix> = {}): RawFix => ({
+    ...ahead(hut, 90, metres),
+    time: clock.now() + seconds * 1000,
+    accuracy: 5,
+    ...more,
+  });
+  return { clock, receiver, warnings, at, sink: () => sink! };
+}
 
 export async function failureOf(promise: Promise<unknown>): Promise<NoFixError> {
   try {

@@ -37,7 +37,7 @@ const rawFix: fc.Arbitrary<Omit<RawFix, 'time'>> = fc.record({
   course: positive(359.9),
   speed: positive(100),
   origin: fc.constantFrom('unknown', 'satellite', 'network', 'simulated'),
-  marks: fc.subarray(['cached', 'coarse', 'late'] as const),
+  marks: fc.subarray(['cached', 'coarse', 'late', 'stale', 'clock-set'] as const),
 });
 
 /** Any trail a recorder may make, in segments, with or without a name. */

@@ -2,6 +2,7 @@ import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { Fix } from '../core/fix/fix.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { isTooCoarse, REVEAL_AFTER } from '../receiver/reveal.js';
 import type { FailureText, FailureTexts, MapTexts } from '../core/texts/texts.js';
 import type { MapNote } from './notes.js';
 
@@ -24,6 +25,10 @@ export class OwnPlace {
   readonly #sink: OwnPlaceSink;
   readonly #ends: (() => void)[] = [];
   #follow: Follow | undefined;
+  /** Whether a fix was shown, and the latest one that was too coarse to be the first, with its timer. */
+  #revealed = false;
+  #held: Fix | undefined;
+  #timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(receiver: Receiver, sink: OwnPlaceSink) {
     this.#receiver = receiver;
@@ -32,7 +37,7 @@ export class OwnPlace {
       receiver.$fix.subscribe((fix) => {
         // A place given by hand is always shown.
         const reported = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
-        if (fix !== undefined && reported) this.#sink.fix(fix);
+        if (fix !== undefined && reported) this.#take(fix);
       }),
       receiver.$status.subscribe((status) =>
         this.#report(status.state === 'failed' ? status.error : undefined, status.state),
@@ -60,7 +65,8 @@ export class OwnPlace {
   hide(): void {
     this.#follow?.stop();
     this.#follow = undefined;
-    this.#sink.fix(undefined);
+    this.#reveal(undefined);
+    this.#revealed = false;
     this.#sink.note('no-fix', undefined);
     this.#sink.note('refused', undefined);
     this.#sink.changed();
@@ -68,7 +74,29 @@ export class OwnPlace {
 
   close(): void {
     for (const end of this.#ends.splice(0)) end();
+    clearTimeout(this.#timer);
     this.#follow?.stop();
+  }
+
+  /** Shows a fix. A first one that is too coarse is held back for some seconds, as a better one may come. */
+  #take(fix: Fix): void {
+    if (this.#revealed || !isTooCoarse(fix)) {
+      this.#reveal(fix);
+      return;
+    }
+    this.#held = fix;
+    this.#timer ??= setTimeout(() => {
+      this.#reveal(this.#held);
+      this.refresh();
+    }, REVEAL_AFTER * 1000);
+    this.refresh();
+  }
+
+  #reveal(fix: Fix | undefined): void {
+    clearTimeout(this.#timer);
+    this.#timer = this.#held = undefined;
+    this.#revealed = true;
+    this.#sink.fix(fix);
   }
 
   /** Writes the notes again, after a change of language. */
@@ -87,7 +115,7 @@ export class OwnPlace {
     const act = error?.remedy.act;
     let note: MapNote | undefined;
     if (state === 'asking') note = noteOf(texts.map.waitingForAnswer);
-    else if (state === 'waiting') note = noteOf(texts.map.waitingForPosition);
+    else if (state === 'waiting' || this.#held !== undefined) note = noteOf(texts.map.waitingForPosition);
     else if (idle) note = noteOf(texts.map.noPosition, { label: texts.map.showPlace, run: show });
     else if (passing && failure !== undefined)
       note = noteOf(failure, { label: texts.map.tryAgain, run: show });

@@ -2,6 +2,11 @@
 export interface Clock {
   /** Milliseconds since 1970 UTC. */
   now(): number;
+  /**
+   * Milliseconds since any moment, by a clock that is never put forward or back. Left out where the platform has none:
+   * a clock that is put right is then known by the fixes alone.
+   */
+  steady?(): number;
   /** Calls `action` once after a number of seconds, unless the returned function is called first. */
   after(seconds: number, action: () => void): () => void;
 }
@@ -9,6 +14,7 @@ export interface Clock {
 /** The clock of the platform. */
 export const systemClock: Clock = {
   now: () => Date.now(),
+  ...(typeof performance !== 'undefined' && { steady: () => performance.now() }),
   after(seconds, action) {
     const timer = setTimeout(action, seconds * 1000);
     return () => clearTimeout(timer);
@@ -20,6 +26,7 @@ export function scaledClock(tempo: number, start: number, base: Clock = systemCl
   const origin = base.now();
   return {
     now: () => start + (base.now() - origin) * tempo,
+    ...(base.steady !== undefined && { steady: () => (base.steady?.() ?? NaN) * tempo }),
     after: (seconds, action) => base.after(seconds / tempo, action),
   };
 }

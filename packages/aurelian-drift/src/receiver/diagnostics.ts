@@ -15,6 +15,7 @@ export type DiagnosticKind =
   | 'less-than-asked'
   | 'unhandled-failure'
   | 'impossible-fix'
+  | 'stale-fix'
   | 'source-error'
   | 'listener-error';
 

@@ -10,7 +10,7 @@ export type FollowStatus =
   | { readonly state: 'live' }
   /** Fixes come, and the user has not left their place since that time. */
   | { readonly state: 'still'; readonly since: number }
-  /** Nothing has come since that time, though nothing was said to be wrong. */
+  /** Nothing has come since that time: the last fix, or the start of the watch. */
   | { readonly state: 'silent'; readonly since: number }
   /** The app is hidden, and this follow does not go on meanwhile. */
   | { readonly state: 'paused'; readonly since: number }
@@ -28,6 +28,12 @@ export type FollowEvent =
   | { readonly kind: 'gap' }
   /** The device has lost its position; the follow goes on by itself when it is back. */
   | { readonly kind: 'outage'; readonly error: NoFixError }
+  /**
+   * No fix has come since that time, milliseconds since 1970 UTC, for longer than `silentAfter`, whether or not an outage
+   * was reported. Told once, while it lasts; `recovered` follows with the next fix.
+   */
+  | { readonly kind: 'silent'; readonly since: number }
+  /** Fixes come again after an outage or a silence. */
   | { readonly kind: 'recovered' }
   /**
    * The receiver is left off until then, milliseconds since 1970 UTC: at rest, until the next fix that is asked for, or
@@ -41,9 +47,15 @@ export type FollowEvent =
   | { readonly kind: 'resumed' }
   /** Told at the start: this platform gives positions only while the app is visible. */
   | { readonly kind: 'visible-only'; readonly keepScreenOn?: () => Promise<boolean> }
-  /** The background was asked for, and less was granted; what that means will be told when the app is hidden. */
+  /**
+   * The background was asked for, and less is granted: at the start, or when the level is lowered during the follow. The
+   * events `paused` and `continues` tell what that means when the app is hidden.
+   */
   | { readonly kind: 'less-than-asked'; readonly granted: AccessLevel }
-  /** An accuracy was asked for that the user does not share: positions are this rough, in metres. */
+  /**
+   * The user shares approximate positions only, of this radius in metres: at the start, where a better accuracy was asked
+   * for, or when the precision is lowered during the follow.
+   */
   | { readonly kind: 'approximate-only'; readonly radius: number }
   /** The user closed the app, or the system ended it: the moment for cleaning up. */
   | { readonly kind: 'closed' }

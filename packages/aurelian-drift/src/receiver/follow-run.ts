@@ -11,6 +11,7 @@ import type { FollowEvent } from './follow-events.js';
 import type { Ladder } from './ladder.js';
 import type { WhenHidden } from './life.js';
 import { SILENT_AFTER } from './liveliness.js';
+import { isWithin } from './one-shot.js';
 import type { Diagnostics } from './diagnostics.js';
 import type { FollowOptions } from './options.js';
 import { samplingGate } from './sampling.js';
@@ -51,7 +52,10 @@ export class FollowRun implements WatchUser {
   /** Whether the owner has been in its document: it may not have been inserted yet. */
   #owned = false;
   #unowned = 0;
-  #approximate = false;
+  /** Whether approximate positions are shared, which is not reported yet: from the start, or since then. */
+  #approximate: 'no' | 'at-start' | 'lowered' = 'no';
+  /** The access of the last reading. */
+  #access: Access | undefined;
   #worked = false;
 
   constructor(options: FollowOptions, parts: FollowRunParts) {
@@ -90,12 +94,14 @@ export class FollowRun implements WatchUser {
     try {
       const access = await ladder.climb(this.demand, level);
       if (!this.follow.running) return;
-      this.#approximate = access.precision === 'approximate';
+      this.#access = access;
+      if (access.precision === 'approximate') this.#approximate = 'at-start';
       this.#tellReach(access);
       if (keepScreenOn === true) void this.#keepScreenOn();
       if (!this.#goesOn()) return;
       this.#parts.onJoined();
       this.#dutyCycle?.switchedOn(this.#parts.clock.now());
+      this.#controls.expect();
       this.#lifetime.add(watch.join(this)); // released at once if the source ended at once
     } catch (cause) {
       this.#fail(noFixError(cause));
@@ -112,17 +118,15 @@ export class FollowRun implements WatchUser {
     this.#worked = true;
     this.#parts.onFix(fix, more);
     const { accuracy } = this.#options;
-    if (
-      sound &&
-      this.#approximate &&
-      accuracy !== undefined &&
-      fix.accuracy !== undefined &&
-      fix.accuracy > accuracy
-    ) {
-      this.#approximate = false; // reported once
-      this.report({ kind: 'approximate-only', radius: fix.accuracy });
+    const sufficient = isWithin(fix, accuracy);
+    if (sound && this.#approximate !== 'no' && fix.accuracy !== undefined) {
+      if (this.#approximate === 'lowered' || !sufficient) {
+        this.#approximate = 'no'; // reported once
+        this.report({ kind: 'approximate-only', radius: fix.accuracy });
+      }
     }
-    const reported = sound && this.#spared > 0 ? marked(fix, 'planned-gap') : fix;
+    let reported = sound && this.#spared > 0 ? marked(fix, 'planned-gap') : fix;
+    if (sound && !sufficient) reported = marked(reported, 'coarse');
     if (sound) this.#spared = 0;
     const passes = sound && this.#passes(fix);
     this.#controls.push(reported, sound, passes || (sound && this.#dutyCycle?.guardsEdges === true));
@@ -146,6 +150,18 @@ export class FollowRun implements WatchUser {
     if (error.kind === 'no-signal' || error.kind === 'timed-out') {
       this.report({ kind: 'outage', error: this.#parts.ladder.remedied(error) });
     } else this.#fail(error);
+  }
+
+  /** The access was read again. A level or a precision that was lowered is told once. */
+  seeAccess(access: Access): void {
+    const before = this.#access;
+    if (before === undefined || access.permission !== 'granted' || !this.follow.running) return;
+    this.#access = access;
+    if (before.precision !== 'approximate' && access.precision === 'approximate')
+      this.#approximate = 'lowered';
+    if (access.precision === 'precise') this.#approximate = 'no';
+    if (before.level === 'background' && access.level !== before.level && access.level !== 'unknown')
+      this.#tellReach(access);
   }
 
   gap(): void {

@@ -11,10 +11,15 @@ import type { FollowEvent, FollowOutcome, FollowStatus } from './follow-events.j
 import { followStateAfter, goesOn, type FollowStep, type LastStep } from './follow-state.js';
 import { Liveliness } from './liveliness.js';
 import type { Diagnostics } from './diagnostics.js';
+import { isTooCoarse, REVEAL_AFTER } from './reveal.js';
 
 /** Information about a fix for its listener. */
 export interface FixContext {
-  /** Whether it is the first fix of this follow: the moment to reveal a map. */
+  /**
+   * Whether it is the first fix of this follow that is good enough to reveal a map: as accurate as demanded, or within
+   * 500 m where nothing is demanded. If none is within 15 s, the next fix is
+   * flagged, however coarse.
+   */
   readonly first: boolean;
 }
 
@@ -45,6 +50,8 @@ export interface FollowControls {
   push(fix: Fix, sound: boolean, passes: boolean): void;
   report(event: FollowEvent): void;
   step(step: FollowStep): void;
+  /** The device is watched from now on: fixes are expected. */
+  expect(): void;
   rename(reach: FollowReach): void;
   /** No fix is expected for a number of seconds: the receiver is off by plan. */
   spare(seconds: number): void;
@@ -98,12 +105,16 @@ export class Follow implements AsyncIterable<Fix> {
   #settleOver: (outcome: FollowOutcome) => void = () => {};
   #latest: Fix | undefined;
   #passed = 0;
+  /** Whether a fix was flagged as the first; and when the first of any accuracy passed, milliseconds since 1970 UTC. */
+  #revealed = false;
+  #begun = NaN;
   #missed = 0;
   #read = 0;
   /** Number of loops over this follow in progress. */
   #loops = 0;
   #received = false;
   #outage = false;
+  #silent = false;
   #reach: FollowReach = 'unknown';
 
   static {
@@ -113,6 +124,7 @@ export class Follow implements AsyncIterable<Fix> {
         push: (fix, sound, passes) => follow.#push(fix, sound, passes),
         report: (event) => follow.#report(event),
         step: (step) => follow.#step(step),
+        expect: () => follow.#liveliness.begin(),
         rename: (reach) => (follow.#reach = reach),
         spare: (seconds) => follow.#liveliness.spare(seconds),
         filter: follow.#liveliness.filter,
@@ -242,11 +254,13 @@ export class Follow implements AsyncIterable<Fix> {
 
   #push(fix: Fix, sound: boolean, passes: boolean): void {
     if (!this.running) return;
-    if (this.#outage) {
-      this.#outage = false;
-      this.#report({ kind: 'recovered' });
+    if (sound) {
+      if (this.#outage || this.#silent) {
+        this.#outage = this.#silent = false;
+        this.#report({ kind: 'recovered' });
+      }
+      this.#liveliness.add(fix);
     }
-    if (sound) this.#liveliness.add(fix);
     if (passes) {
       this.#passed++;
       this.#latest = fix;
@@ -257,9 +271,18 @@ export class Follow implements AsyncIterable<Fix> {
         this.#parts.diagnostics.report('nobody-listens', text);
       }
     }
-    const news = { first: passes && this.#passed === 1 };
+    const news = { first: passes && this.#reveals(fix) };
     this.#fixes.emit({ kind: passes ? 'passing' : sound ? 'held' : 'unsound', fix, news });
     this.#wake();
+  }
+
+  /** Whether a passing fix is the first that is good enough; asked once for each. */
+  #reveals(fix: Fix): boolean {
+    if (this.#revealed) return false;
+    const now = this.#parts.clock.now();
+    if (Number.isNaN(this.#begun)) this.#begun = now;
+    this.#revealed = !isTooCoarse(fix) || now - this.#begun >= REVEAL_AFTER * 1000;
+    return this.#revealed;
   }
 
   #report(event: FollowEvent): void {
@@ -279,7 +302,12 @@ export class Follow implements AsyncIterable<Fix> {
     if (state === before) return;
     inTurn(() => {
       this.#state.set(state);
+      if (state.state === 'silent') {
+        this.#silent = true;
+        this.#report({ kind: 'silent', since: state.since });
+      }
       if (state.state === 'paused' || !goesOn(state)) this.#liveliness.rest();
+      else if (step.step === 'resumes') this.#liveliness.begin();
       if (!goesOn(state)) this.#end(step as LastStep);
     });
   }

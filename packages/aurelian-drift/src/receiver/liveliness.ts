@@ -6,7 +6,7 @@ import type { FollowStep } from './follow-state.js';
 /** Seconds without a fix after which a follow is silent: several fixes of any source are missing. */
 export const SILENT_AFTER = 15;
 
-/** Tells a user at rest from a device that has fallen silent. */
+/** Tells a user at rest from a device that is silent: that has fallen silent, or has not given a fix yet. */
 export class Liveliness {
   readonly #clock: Clock;
   readonly #silentAfter: number;
@@ -25,15 +25,20 @@ export class Liveliness {
     this.#change = change;
   }
 
-  /** An accepted fix has arrived. */
-  add(fix: Fix): void {
+  /** Fixes are expected from now on. */
+  begin(): void {
     this.#arrived = this.#clock.now();
     this.#spared = 0;
+    // One alarm serves many fixes: when it rings, it checks whether to wait longer.
+    this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
+  }
+
+  /** An accepted fix has arrived. */
+  add(fix: Fix): void {
+    this.begin();
     this.filter.take(fix);
     const since = this.filter.rest?.since;
     this.#change(since === undefined ? { step: 'moves' } : { step: 'rests', since });
-    // One alarm serves many fixes: when it rings, it checks whether to wait longer.
-    this.#cancel ??= this.#clock.after(this.#silentAfter, () => this.#look());
   }
 
   /** The receiver is off for a number of seconds, by plan: that is not a silence. */
@@ -41,7 +46,7 @@ export class Liveliness {
     this.#spared = seconds;
   }
 
-  /** Suspends the judgement until the next fix. */
+  /** Suspends the judgement until fixes are expected again. */
   rest(): void {
     this.#cancel?.();
     this.#cancel = undefined;

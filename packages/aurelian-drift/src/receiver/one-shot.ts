@@ -11,24 +11,32 @@ export interface OneShot {
   readonly accuracy?: number | undefined;
   /** The call waits for as long as it lasts. */
   readonly patience: Patience;
+  /** Maximum age in seconds of a stored fix that may be the answer; it is then marked `cached`. */
+  readonly maxAge: number;
   readonly signal?: AbortSignalLike | undefined;
   /** Whether the user shares approximate positions only, so that waiting for better ones is useless. */
   readonly approximate: boolean;
 }
 
-/** A shared watch. The returned function leaves it. */
+/** A shared watch. */
 export interface Watchable {
+  /** The newest fix of the running watch. */
+  readonly newest?: { readonly fix: Fix } | undefined;
+  /** The returned function leaves the watch. */
   join(user: WatchUser): () => void;
 }
 
 /**
- * One fix from a watch: the first with sufficient accuracy; when patience ends, the best so far, marked `coarse`;
- * otherwise a `NoFixError`.
+ * One fix from a watch: the first new one with sufficient accuracy; when patience ends, the best new one so far, marked
+ * `coarse`; without any, the newest one of a watch that was running before, marked `cached`: some platforms give no fix
+ * while the device is still. Otherwise a `NoFixError`. A fix that the platform had stored, or held back, is an answer within `maxAge`
+ * only.
  */
 export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promise<Fix> {
-  const { accuracy, patience, signal, approximate } = options;
+  const { accuracy, patience, maxAge, signal, approximate } = options;
   return new Promise((resolve, reject) => {
     let best: Fix | undefined;
+    let stored: Fix | undefined;
     let signalError: NoFixError | undefined;
     let hidden = '';
     let leave = () => {};
@@ -41,14 +49,20 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
       signal?.removeEventListener('abort', abort);
       action();
     };
-    const offerBest = () =>
+    const offerBest = () => {
+      const newest = watch.newest?.fix; // before the watch is left
       finish(() => {
         if (best !== undefined) resolve(marked(best, 'coarse'));
+        else if (newest !== undefined && isWithin(newest, accuracy)) resolve(marked(newest, 'cached'));
         else
           reject(
-            signalError ?? new NoFixError('timed-out', { note: `after ${patience.seconds} s${hidden}` }),
+            signalError ??
+              new NoFixError('timed-out', {
+                note: `after ${patience.seconds} s${hidden}${onlyStored(stored, clock)}`,
+              }),
           );
       });
+    };
     // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- the reason is the caller's own
     const abort = () => finish(() => reject(signal?.reason));
     const cancel = clock.after(patience.left, offerBest);
@@ -56,8 +70,16 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
     leave = watch.join({
       demand: { maxAge: 0, ...(accuracy !== undefined && { accuracy }) },
       fix(fix, more) {
-        if (more || isUnsound(fix)) return;
-        if (accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy)) {
+        if (more) return;
+        const sufficient = accuracy === undefined || isWithin(fix, accuracy);
+        if (fix.marks?.some((mark) => mark === 'stale' || mark === 'late') === true) {
+          const age = (clock.now() - fix.time) / 1000;
+          if (sufficient && age >= 0 && age <= maxAge) {
+            finish(() => resolve(marked({ ...fix, marks: [] }, 'cached')));
+          } else stored = fix;
+        } else if (isUnsound(fix)) {
+          return;
+        } else if (sufficient) {
           finish(() => resolve(fix));
         } else if (approximate) {
           finish(() => reject(tooRough(fix, accuracy)));
@@ -78,6 +100,19 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
     });
     if (call.done) leave(); // a source that answered at once
   });
+}
+
+/** Whether a fix is as accurate as demanded. @param accuracy metres; `undefined`: any will do. */
+export function isWithin(fix: Fix, accuracy: number | undefined): boolean {
+  return accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy);
+}
+
+function onlyStored(stored: Fix | undefined, clock: Clock): string {
+  if (stored === undefined) return '';
+  const seconds = Math.round((clock.now() - stored.time) / 1000);
+  return seconds < 0
+    ? '; the platform gave only a fix that is dated in the future'
+    : `; the platform gave only a stored fix, ${seconds} s old: set maxAge to take one`;
 }
 
 function tooRough(fix: Fix, accuracy: number): NoFixError {

@@ -5,6 +5,7 @@ import type { Clock } from './clock.js';
 export function ownClock(clock: Clock, lifetime: Lifetime): Clock {
   return {
     now: () => clock.now(),
+    ...(clock.steady !== undefined && { steady: () => clock.steady?.() ?? NaN }),
     after(seconds, action) {
       if (lifetime.aborted) return () => {};
       const cancel = clock.after(seconds, () => {

@@ -19,8 +19,9 @@ import { FollowRun } from './follow-run.js';
 import { Ladder, READING_LIMIT } from './ladder.js';
 import type { LifeEntry, LifeEvent } from './life.js';
 import { limited } from './limited.js';
+import { SILENT_AFTER } from './liveliness.js';
 import { Diagnostics, type Diagnostic } from './diagnostics.js';
-import { oneShot } from './one-shot.js';
+import { isWithin, oneShot } from './one-shot.js';
 import {
   PATIENCE,
   checkFix,
@@ -283,13 +284,20 @@ export class Receiver {
         const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
         const access = await abortable(this.#ladder.climb(demand, 'foreground', patience), signal);
         const last = this.lastFix();
-        if (last !== undefined && maxAge > 0 && last.age <= maxAge && isWithin(last.fix, accuracy))
+        if (
+          last !== undefined &&
+          maxAge > 0 &&
+          last.age >= 0 &&
+          last.age <= maxAge &&
+          isWithin(last.fix, accuracy)
+        )
           return this.#ready(marked(last.fix, 'cached'));
+        const newest = this.#newestWithin(accuracy);
+        if (newest !== undefined) return this.#ready(newest);
         this.#startWaiting();
         const approximate = access.precision === 'approximate';
-        return this.#ready(
-          await oneShot(this.#watch, this.#clock, { accuracy, patience, signal, approximate }),
-        );
+        const shot = { accuracy, patience, maxAge, signal, approximate };
+        return this.#ready(await oneShot(this.#watch, this.#clock, shot));
       } catch (cause) {
         if (signal.aborted) {
           this.#settle();
@@ -300,6 +308,16 @@ export class Receiver {
         throw error;
       }
     }, options.signal);
+  }
+
+  /**
+   * The newest fix of the running follows, if it came within the last seconds: a second request would give no other,
+   * and none at all on a platform that is silent at rest.
+   */
+  #newestWithin(accuracy: number | undefined): Fix | undefined {
+    const { newest } = this.#watch;
+    const isNew = newest !== undefined && this.#clock.now() - newest.arrived <= SILENT_AFTER * 1000;
+    return isNew && isWithin(newest.fix, accuracy) ? newest.fix : undefined;
   }
 
   /** Runs a call with a signal that aborts when the receiver is closed or when the caller's signal aborts. */
@@ -428,6 +446,7 @@ export class Receiver {
       before.permission === 'granted' && access.permission !== 'granted' && access.permission !== 'unknown';
     inTurn(() => {
       this.#access.set(access);
+      for (const run of [...this.#runs]) run.seeAccess(access);
       if (lost && this.#runs.size > 0) this.#watch.fail(this.#ladder.failure('withdrawn', access));
     });
   }
@@ -470,9 +489,4 @@ export class Receiver {
     this.#standing = standingAfter(this.#standing, step);
     this.#status.set(statusOf(this.#standing));
   }
-}
-
-/** Whether a fix meets the demands. */
-function isWithin(fix: Fix, accuracy: number | undefined): boolean {
-  return accuracy === undefined || (fix.accuracy !== undefined && fix.accuracy <= accuracy);
 }

@@ -1,4 +1,5 @@
 import { FixOrder } from '../core/estimate/fix-order.js';
+import { CLOCK_SLACK, Freshness } from '../core/estimate/freshness.js';
 import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { salvage } from '../core/fix/salvage.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
@@ -22,6 +23,12 @@ export interface WatchUser {
   hidden(outcome: WhenHidden | undefined): void;
 }
 
+/** The newest fix of a watch that is open, and the time at which it came, milliseconds since 1970 UTC. */
+export interface Newest {
+  readonly fix: Fix;
+  readonly arrived: number;
+}
+
 /** Counts of the deliveries of the source. */
 export interface Deliveries {
   /** Fixes without a problem. */
@@ -31,6 +38,8 @@ export interface Deliveries {
   readonly duplicate: number;
   readonly backwards: number;
   readonly outlier: number;
+  /** Stored by the platform before it was asked for, or dated in the future. */
+  readonly stale: number;
   /** Data that is not a fix; left out. */
   readonly impossible: number;
   /** Deliveries after the stop of the watch; left out. */
@@ -63,6 +72,7 @@ export class SharedWatch {
   readonly #levelOf: () => AccessReading['level'];
   readonly #meter: UsageMeter;
   readonly #order = new FixOrder();
+  readonly #freshness = new Freshness();
   readonly #users = new Set<WatchUser>();
   readonly #paused = new Set<WatchUser>();
   /** Users that need no fix for a while, with the function that cancels their waking. */
@@ -73,13 +83,19 @@ export class SharedWatch {
     duplicate: 0,
     backwards: 0,
     outlier: 0,
+    stale: 0,
     impossible: 0,
     afterStop: 0,
     problems: 0,
   };
   #hidden = false;
-  /** Time of the latest arrival, and the seconds between it and the one before. */
-  #arrival = { time: NaN, interval: 0 };
+  /** Time at which the first user joined, milliseconds since 1970 UTC. */
+  #since = NaN;
+  /** Time of the latest arrival, also by the steady clock, and the seconds between it and the one before. */
+  #arrival = { time: NaN, steady: NaN, interval: 0 };
+  #newest: Newest | undefined;
+  /** Whether the clock was put forward or back since the last accepted fix. */
+  #clockSet = false;
   #doubt = () => {};
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
 
@@ -97,6 +113,14 @@ export class SharedWatch {
     return this.#open !== undefined;
   }
 
+  /**
+   * The newest accepted fix of the running watch; `undefined` when the watch is not open, has given none yet, or has
+   * lost its position since.
+   */
+  get newest(): Newest | undefined {
+    return this.open ? this.#newest : undefined;
+  }
+
   get usage() {
     return this.#meter.usage;
   }
@@ -110,6 +134,7 @@ export class SharedWatch {
    * device is released.
    */
   join(user: WatchUser): () => void {
+    if (this.#users.size === 0) this.#since = this.#clock.now();
     this.#users.add(user);
     if (this.#hidden) this.#hide(user);
     this.#adjust();
@@ -169,7 +194,10 @@ export class SharedWatch {
 
   #show(user: WatchUser): void {
     user.hidden(undefined);
-    if (this.#paused.delete(user)) user.gap();
+    if (!this.#paused.delete(user)) return;
+    // The platform may begin with its last fix, which is of use after a pause.
+    if (!this.open) this.#order.forget();
+    user.gap();
   }
 
   #adjust(): void {
@@ -197,14 +225,14 @@ export class SharedWatch {
     };
     try {
       const release = this.#source.watch(demand, {
-        fix: (raw) => live(() => this.#take([raw])),
-        bundle: (raws) => live(() => this.#take(inOrder(raws))),
-        error: (error) => live(() => this.#report((user) => user.error(noFixError(error)))),
-        gap: () =>
+        fix: (raw) => live(() => this.#take([raw], false)),
+        bundle: (raws) => live(() => this.#take(inOrder(raws), true)),
+        error: (error) =>
           live(() => {
-            this.#order.forget();
-            this.#report((user) => user.gap());
+            this.#newest = undefined;
+            this.#report((user) => user.error(noFixError(error)));
           }),
+        gap: () => live(() => this.#breakSegment()),
         end: () =>
           live(() => {
             this.#close();
@@ -233,7 +261,9 @@ export class SharedWatch {
     watch.live = false;
     this.#meter.stop();
     if (watch.release !== undefined) this.#guard(watch.release);
+    if (this.#users.size > 0) return; // it is opened again for the same users, with another demand or after a pause
     // A watch that is opened later may begin with the last fix of this one: it is new to its users.
+    this.#newest = undefined;
     this.#order.forget();
     this.#doubt();
   }
@@ -255,9 +285,10 @@ export class SharedWatch {
     );
   }
 
-  #take(raws: readonly RawFix[]): void {
+  /** @param bundled the fixes were held back while the app or the device slept. */
+  #take(raws: readonly RawFix[], bundled: boolean): void {
     raws.forEach((raw, i) => {
-      const fix = this.#checked(raw, raws.length > 1);
+      const fix = this.#checked(raw, bundled);
       if (fix !== undefined) this.#report((user) => user.fix(fix, i < raws.length - 1));
     });
   }
@@ -275,17 +306,62 @@ export class SharedWatch {
       return undefined;
     }
     const now = this.#clock.now();
-    this.#arrival = { time: now, interval: (now - this.#arrival.time) / 1000 || 0 };
+    this.#arrive(now);
+    const asMeasured = bundled || this.#source.keepsTimes === true;
+    const freshness = asMeasured ? 'fresh' : this.#freshness.judge(fix.time, now, this.#since);
+    if (freshness === 'stale') return this.#stale(fix, now);
+    if (freshness === 'clocks-differ') this.#breakAtClock();
     this.#doubt();
     const { mark, jump } = this.#order.judge(fix, now);
-    if (jump) this.#report((user) => user.gap());
+    if (jump !== undefined) this.#report((user) => user.gap());
+    if (jump === 'clock') this.#clockSet = true;
     if (mark === 'outlier') this.#waitForContradiction(fix);
     if (mark !== undefined) this.#counts[mark]++;
     else this.#counts.accepted++;
     const late = bundled && now - fix.time > LATE_AFTER * 1000;
     if (late && mark === undefined) this.#counts.late++;
     const remarked = late ? marked(fix, 'late') : fix;
-    return mark === undefined ? remarked : marked(remarked, mark);
+    if (mark !== undefined) return marked(remarked, mark);
+    const accepted = this.#clockSet ? marked(remarked, 'clock-set') : remarked;
+    this.#clockSet = false;
+    if (!late) this.#newest = { fix: accepted, arrived: now };
+    return accepted;
+  }
+
+  /** Notes the time of a delivery. A clock that was put forward or back meanwhile begins a new segment. */
+  #arrive(now: number): void {
+    const before = this.#arrival;
+    const steady = this.#clock.steady?.() ?? NaN;
+    this.#arrival = { time: now, steady, interval: (now - before.time) / 1000 || 0 };
+    const put = now - before.time - (steady - before.steady);
+    if (Math.abs(put) > CLOCK_SLACK) {
+      this.#since += put;
+      this.#breakAtClock();
+    }
+  }
+
+  #stale(fix: Fix, now: number): Fix {
+    this.#counts.stale++;
+    const seconds = Math.round((now - fix.time) / 1000);
+    const when = seconds > 0 ? 'from before it was asked for' : 'dated in the future';
+    this.#diagnostics.report(
+      'stale-fix',
+      `${this.#source.name} gave a fix ${when}, which is marked "stale"; a source that plays an old recording ` +
+        `sets keepsTimes: true`,
+    );
+    return marked(fix, 'stale');
+  }
+
+  /** The clock was put forward or back. */
+  #breakAtClock(): void {
+    this.#clockSet = true;
+    this.#breakSegment();
+  }
+
+  /** The next fix does not continue the path. */
+  #breakSegment(): void {
+    this.#order.forget();
+    this.#report((user) => user.gap());
   }
 
   #waitForContradiction(fix: Fix): void {
@@ -293,6 +369,7 @@ export class SharedWatch {
     this.#doubt = this.#clock.after(wait, () => {
       this.#order.accept(fix);
       this.#counts.accepted++;
+      this.#newest = { fix, arrived: this.#clock.now() };
       this.#report((user) => user.gap());
       this.#report((user) => user.fix(fix, false));
     });

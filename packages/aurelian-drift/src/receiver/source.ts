@@ -81,6 +81,11 @@ export interface Source {
   readonly life?: Life;
   /** What the platform does with a watch while the app is hidden, at the granted level. */
   whenHidden?(demand: Demand, level: AccessReading['level']): WhenHidden;
+  /**
+   * Whether its fixes keep the times of a recording, which may be long ago: none of them counts as stored. Default
+   * false.
+   */
+  readonly keepsTimes?: boolean;
   /** Minimum seconds between fixes. */
   readonly minInterval?: number;
 }

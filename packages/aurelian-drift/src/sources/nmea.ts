@@ -44,6 +44,7 @@ export function nmeaSource(
   return {
     name,
     supported: true,
+    keepsTimes: true, // the feed may be a log
     readAccess: () => Promise.resolve(OPEN_ACCESS),
     onEvent: (listener) => events.onEvent(listener),
     prompt: () => Promise.resolve(),

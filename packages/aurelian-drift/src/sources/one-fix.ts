@@ -1,7 +1,8 @@
 import type { Texts } from '../core/texts/texts.js';
 import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
-import { fixFrom, type Fix, type RawFix } from '../core/fix/fix.js';
+import { Freshness } from '../core/estimate/freshness.js';
+import { fixFrom, marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { abortable } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
@@ -56,7 +57,8 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
     const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
     const access = await abortable(ladder.climb(demand, 'foreground', patience), signal);
     const approximate = access.precision === 'approximate';
-    return await oneShot(watchOf(source), clock, { accuracy, patience, signal, approximate });
+    const shot = { accuracy, patience, maxAge: 0, signal, approximate };
+    return await oneShot(watchOf(source, clock), clock, shot);
   } catch (cause) {
     throwIfAborted(signal);
     throw ladder.remedied(noFixError(cause));
@@ -64,12 +66,17 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
 }
 
 /** The watch of a source, for one user: fixes are checked, and other data is left out. */
-function watchOf(source: Source): Watchable {
+function watchOf(source: Source, clock: Clock): Watchable {
   return {
     join(user) {
+      const since = clock.now();
+      const freshness = new Freshness();
       const take = (raw: RawFix) => {
         try {
-          user.fix(fixFrom(raw), false);
+          const fix = fixFrom(raw);
+          const isStale =
+            source.keepsTimes !== true && freshness.judge(fix.time, clock.now(), since) === 'stale';
+          user.fix(isStale ? marked(fix, 'stale') : fix, false);
         } catch (error) {
           if (!(error instanceof InputError)) throw error;
           consoleWarn(`${source.name} gave an impossible fix, which is left out: ${error.reason}`);

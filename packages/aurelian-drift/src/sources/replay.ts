@@ -13,6 +13,7 @@ export function replaySource(trail: Trail, clock: Clock): Source {
   return {
     name: trail.name === undefined ? 'the recording' : `the recording "${trail.name}"`,
     supported: true,
+    keepsTimes: true,
     readAccess: () => Promise.resolve(OPEN_ACCESS),
     prompt: () => Promise.resolve(),
     watch(_demand, sink) {

@@ -1,7 +1,9 @@
 import { anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { numberProblem } from '../core/check/number.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
-import { positionOf } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import { JOURNEY_RULES, type Moment } from '../core/motion/journey.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import { DISPOSE } from '../live/dispose.js';
@@ -28,6 +30,11 @@ export interface SimulatedDeviceOptions extends MotionOptions, ConsentOptions {
    * each at once.
    */
   readonly bundle?: number;
+  /**
+   * A fix that the platform has stored and gives first, as a watch starts: its age in seconds, negative for one that is
+   * dated in the future, and its place. Default: none.
+   */
+  readonly storedFix?: { readonly age: number; readonly at: Position };
   /** Radius in metres of an approximate position. Default 3000. */
   readonly roughness?: number;
   /**
@@ -59,6 +66,9 @@ export class SimulatedDevice implements Source {
   readonly #motion: SimulatedMotion;
   readonly #events = new Emitter<SourceEvent>(warnOfListener('a simulated device', consoleWarn));
   readonly #sinks = new Map<SourceSink, Demand>();
+  /** Watches whose first fix has come, and the function that cancels the alarm for their next one. */
+  readonly #warm = new Set<SourceSink>();
+  #cancelNext: (() => void) | undefined;
   /** Collected fixes of a watch, and the function that cancels their delivery. */
   readonly #held = new Map<SourceSink, { readonly fixes: RawFix[]; readonly cancel: () => void }>();
   readonly #opened: ('app' | 'switch')[] = [];
@@ -66,6 +76,8 @@ export class SimulatedDevice implements Source {
   #asleep = false;
   #screenHolds = 0;
   #lastFix: RawFix | undefined;
+  /** Milliseconds by which the clock of the receiver is ahead of that of the device. */
+  #ahead = 0;
 
   /** @throws {InputError} for a misspelt option or a value out of range. */
   constructor(options: SimulatedDeviceOptions = {}) {
@@ -89,6 +101,7 @@ export class SimulatedDevice implements Source {
       access: anything,
       inSettings: anything,
       bundle: numberFrom(1, 3600, 'seconds'),
+      storedFix: isStoredFix,
     });
     for (const one of Array.isArray(answer) ? (answer as readonly Answer[]) : []) {
       checkOptions('SimulatedDevice', { answer: one }, { answer: oneOf(...ANSWERS) });
@@ -192,10 +205,20 @@ export class SimulatedDevice implements Source {
     this.#motion.walk(route);
   }
 
-  /** The user grants the permission in the settings. */
-  grant(level: AccessLevel = 'foreground'): void {
+  /**
+   * Puts the clock of the receiver forward by a number of seconds, or back: later fixes carry other times, as after a
+   * clock was put right, or a rollover of the week.
+   */
+  putClock(seconds: number): void {
+    const problem = numberProblem('seconds', seconds);
+    if (problem !== undefined) throw new InputError('bad-value', `putClock: ${problem}`);
+    this.#ahead += seconds * 1000;
+  }
+
+  /** The user grants the permission in the settings, or changes its level or precision there. */
+  grant(level: AccessLevel = 'foreground', precision: 'precise' | 'approximate' = 'precise'): void {
     this.#consent.permission = 'granted';
-    this.#consent.precision = 'precise';
+    this.#consent.precision = precision;
     this.#consent.level = level;
     this.#changed();
   }
@@ -338,34 +361,57 @@ export class SimulatedDevice implements Source {
       return () => {};
     }
     this.#sinks.set(sink, demand);
+    this.#deliverStored(sink);
     if (!this.#signal) sink.error(new NoFixError('no-signal'));
-    let cancel = this.#clock.after(this.#options.warmUp ?? 1, () => {
-      this.#motion.begin();
-      // Fixes from before the watch are not delivered: only the current one.
-      const { moments, ended } = this.#motion.due();
-      next(moments.slice(-1), ended);
-    });
-    const next = (moments: readonly Moment[], ended: boolean) => {
-      for (const moment of moments) this.#deliver(sink, moment);
-      if (!this.#sinks.has(sink)) return;
-      if (ended) sink.end();
-      else cancel = this.#clock.after(this.#motion.untilNext, tick);
-    };
-    const tick = () => {
-      const { moments, ended } = this.#motion.due();
-      next(moments, ended);
-    };
+    const cancel = this.#clock.after(this.#options.warmUp ?? 1, () => this.#warmUp(sink));
     return () => {
-      this.#sinks.delete(sink);
-      this.#drop(sink);
       cancel();
+      this.#drop(sink);
     };
+  }
+
+  /** The first fix of a watch has come. Fixes from before it are for earlier watches: it gets the current one. */
+  #warmUp(sink: SourceSink): void {
+    this.#motion.begin();
+    const { moments, ended } = this.#motion.due();
+    this.#deliverAll(moments);
+    for (const moment of moments.slice(-1)) this.#deliver(sink, moment);
+    if (this.#sinks.has(sink)) this.#warm.add(sink);
+    this.#next(ended);
+  }
+
+  /** Sets the alarm for the next fix, which goes to every watch, or ends all watches. */
+  #next(ended: boolean): void {
+    this.#cancelNext?.();
+    this.#cancelNext = undefined;
+    if (ended) {
+      for (const sink of [...this.#warm]) sink.end();
+    } else if (this.#warm.size > 0) {
+      this.#cancelNext = this.#clock.after(this.#motion.untilNext, () => {
+        const due = this.#motion.due();
+        this.#deliverAll(due.moments);
+        this.#next(due.ended);
+      });
+    }
+  }
+
+  #deliverAll(moments: readonly Moment[]): void {
+    for (const moment of moments) for (const sink of [...this.#warm]) this.#deliver(sink, moment);
+  }
+
+  #deliverStored(sink: SourceSink): void {
+    const { storedFix } = this.#options;
+    if (storedFix === undefined) return;
+    const { age, at } = storedFix;
+    const time = this.#clock.now() + this.#ahead - age * 1000;
+    sink.fix({ lat: at.lat, lon: at.lon, time, accuracy: STORED_ACCURACY, origin: 'simulated' });
   }
 
   #deliver(sink: SourceSink, { fix }: Moment): void {
     if (fix === undefined || !this.#signal || !this.#sinks.has(sink)) return;
     const { roughness = 3000 } = this.#options;
-    const raw: RawFix = this.#consent.precision === 'approximate' ? roughly(fix, roughness) : fix;
+    const known: RawFix = this.#consent.precision === 'approximate' ? roughly(fix, roughness) : fix;
+    const raw = this.#ahead === 0 ? known : { ...known, time: known.time + this.#ahead };
     const { bundle } = this.#options;
     if (this.#asleep || bundle !== undefined) {
       const held = this.#held.get(sink);
@@ -385,12 +431,23 @@ export class SimulatedDevice implements Source {
   #handOver(sink: SourceSink): void {
     const held = this.#held.get(sink);
     if (this.#asleep || held === undefined) return;
-    this.#drop(sink);
+    this.#forget(sink);
     this.#lastFix = held.fixes.at(-1);
     if (this.#sinks.has(sink)) sink.bundle(held.fixes);
   }
 
+  /** Ends a watch. */
   #drop(sink: SourceSink): void {
+    this.#sinks.delete(sink);
+    this.#warm.delete(sink);
+    this.#forget(sink);
+    if (this.#warm.size > 0) return;
+    this.#cancelNext?.();
+    this.#cancelNext = undefined;
+  }
+
+  /** Drops the collected fixes of a watch. */
+  #forget(sink: SourceSink): void {
     this.#held.get(sink)?.cancel();
     this.#held.delete(sink);
   }
@@ -405,15 +462,14 @@ export class SimulatedDevice implements Source {
 
   /** Listeners of this run are removed, after pending events are delivered. */
   #over(): void {
-    this.#sinks.clear();
-    for (const sink of [...this.#held.keys()]) this.#drop(sink);
+    for (const sink of [...this.#sinks.keys()]) this.#drop(sink);
     this.life.end();
     this.#events.finish();
   }
 
   #endAll(error: NoFixError): void {
     for (const sink of [...this.#sinks.keys()]) {
-      this.#sinks.delete(sink);
+      this.#drop(sink);
       sink.error(error);
     }
   }
@@ -421,6 +477,15 @@ export class SimulatedDevice implements Source {
   #changed(): void {
     this.#events.emit({ kind: 'access' });
   }
+}
+
+/** Metres: accuracy of a stored fix. */
+const STORED_ACCURACY = 10;
+
+function isStoredFix(value: unknown): string | undefined {
+  const { age, at } = (value ?? {}) as { age?: unknown; at?: unknown };
+  const known = typeof age === 'number' && Number.isFinite(age) && typeof at === 'object' && at !== null;
+  return known ? undefined : 'must be an age in seconds and a place: { age, at }';
 }
 
 /** An approximate fix: a position on a coarse grid, with its radius. */

@@ -1,3 +1,5 @@
+import type { Fix } from '../fix/fix.js';
+
 /** Older fixes in a row, each newer than the one before, after which the clock counts as set back. */
 const WITNESSES = 3;
 
@@ -11,10 +13,14 @@ export class ClockOrder {
   #count = 0;
 
   /**
-   * Takes the time of the next fix, in milliseconds since 1970 UTC. `older` fixes are to be ignored; after `set-back`
-   * the fix begins a new run, in which nothing before it counts.
+   * Takes the next fix. `older` fixes are to be ignored. `set`: the clock was put back, or forward if the fix is marked
+   * so; the fix begins a new run, and the time before it is unknown.
    */
-  judge(time: number): 'forward' | 'older' | 'set-back' {
+  judge({ time, marks }: Pick<Fix, 'time' | 'marks'>): 'forward' | 'older' | 'set' {
+    if (marks?.includes('clock-set') === true) {
+      this.#accept(time);
+      return 'set';
+    }
     if (time >= this.#last) {
       this.#accept(time);
       return 'forward';
@@ -23,7 +29,7 @@ export class ClockOrder {
     this.#older = time;
     if (this.#count < WITNESSES) return 'older';
     this.#accept(time);
-    return 'set-back';
+    return 'set';
   }
 
   /** Starts a new run: the next fix is not compared with the one before. */

@@ -166,9 +166,9 @@ export class FenceWatch {
   take(fix: Fix): Crossing[] {
     const { time } = fix;
     if (isUnsound(fix)) return [];
-    const order = this.#order.judge(time);
+    const order = this.#order.judge(fix);
     if (order === 'older') return [];
-    if (order === 'set-back' || time < (this.#last?.time ?? time)) this.#restartClock();
+    if (order === 'set' || time < (this.#last?.time ?? time)) this.#restartClock();
     if (this.#silences.received(time, isSpared(fix))) {
       this.#filter.breakSegment();
       this.#break();
@@ -234,7 +234,7 @@ export class FenceWatch {
     this.#lookAnew();
     this.#last = last;
     this.#order.forget();
-    if (last !== undefined) this.#order.judge(last.time);
+    if (last !== undefined) this.#order.judge({ time: last.time });
     this.#broken = broken;
     if (last !== undefined) this.#switch(last.time);
     this.#awake.clear();

@@ -18,7 +18,9 @@ export type AltitudeDatum = (typeof DATUMS)[number];
  *
  * `cached`: older than the request. `coarse`: less accurate than requested. `late`: delivered in a bundle after its
  * time. `duplicate`: same time and place as the fix before. `backwards`: older than the fix before. `outlier`: implies
- * an impossible speed. `planned-gap`: the receiver was off by plan before it, so its delay is not a silence.
+ * an impossible speed. `planned-gap`: the receiver was off by plan before it, so its delay is not a silence. `stale`:
+ * stored by the platform before it was asked for, or dated in the future. `clock-set`: the clock was put forward or back
+ * since the fix before, so the time between them is unknown.
  */
 export const MARKS = [
   'cached',
@@ -28,6 +30,8 @@ export const MARKS = [
   'backwards',
   'outlier',
   'planned-gap',
+  'stale',
+  'clock-set',
 ] as const;
 /** Mark on a fix that needs care: a value in `MARKS`, which explains each. */
 export type Mark = (typeof MARKS)[number];

@@ -10,8 +10,9 @@ export type SteeringMode = (typeof STEERINGS)[number];
 /** Options of `Steering`. */
 export interface SteeringOptions {
   /**
-   * Width in metres that the first fix is shown with, across the narrow side of the map. Default: four times its
-   * accuracy ring.
+   * Width in metres that the first fix is shown with, across the narrow side of the map; at least four times the
+   * accuracy of the fix. Default: four times its accuracy. When a fix three times as accurate comes, the width is set
+   * again, until the user or the program chooses a zoom.
    */
   readonly firstWidth?: number | undefined;
   /**
@@ -23,6 +24,8 @@ export interface SteeringOptions {
   readonly resumeAfter?: number | undefined;
 }
 
+/** A fix that is so many times as accurate as the first sets the zoom again. */
+const SHARPER = 3;
 /** Maximum zoom for a first fix. */
 const CLOSEST_FIRST = 16.5;
 
@@ -35,13 +38,14 @@ export class Steering {
   readonly #options: SteeringOptions;
   #suspended = false;
   #touched = 0;
-  #placed = false;
+  /** Metres: accuracy of the fix that set the zoom; Infinity before the first, 0 once the zoom was chosen. */
+  #placedBy: number;
   #fix: Fix | undefined;
 
   constructor(mode: SteeringMode, options: SteeringOptions = {}, placed = false) {
     this.mode = mode;
     this.#options = options;
-    this.#placed = placed;
+    this.#placedBy = placed ? 0 : Infinity;
   }
 
   /** Whether the view follows the user now. */
@@ -68,7 +72,7 @@ export class Steering {
 
   /** The zoom was chosen, by the user or a stored view: the first fix keeps it. */
   keepZoom(): void {
-    this.#placed = true;
+    this.#placedBy = 0;
   }
 
   /** The camera after a fix, or after some time; the same one when it stays. */
@@ -84,8 +88,7 @@ export class Steering {
   /** The camera with the own place where it belongs. */
   place(camera: Camera, fix: Fix): Camera {
     const { ahead = 0.2 } = this.#options;
-    const sized = this.#placed ? camera : this.#first(camera, fix);
-    this.#placed = true;
+    const sized = this.#sized(camera, fix);
     const turn = this.mode === 'course-up' && fix.course !== undefined ? fix.course : sized.turn;
     const turned = turn === sized.turn ? sized : sized.with({ turn });
     const lift = this.mode === 'course-up' ? ahead : 0;
@@ -97,9 +100,13 @@ export class Steering {
     return this.active && this.#fix !== undefined ? camera.pixelOf(this.#fix) : undefined;
   }
 
-  #first(camera: Camera, fix: Fix): Camera {
+  /** The camera with the zoom for a first fix, or for one that is far more accurate than the first. */
+  #sized(camera: Camera, fix: Fix): Camera {
+    const accuracy = Math.max(fix.accuracy ?? 0, 1);
+    if (accuracy * SHARPER > this.#placedBy) return camera;
+    this.#placedBy = accuracy;
     const { firstWidth } = this.#options;
-    const wanted = firstWidth ?? Math.max(fix.accuracy ?? 0, 1) * 4;
+    const wanted = Math.max(firstWidth ?? 0, accuracy * 4);
     const at = camera.with({ centre: { lat: fix.lat, lon: wrapLongitude(fix.lon) } });
     const metres = at.metresPerPixel * Math.min(camera.width, camera.height);
     const max = firstWidth === undefined ? CLOSEST_FIRST : MAX_ZOOM;

@@ -44,7 +44,11 @@ const KEPT_MARKS: readonly Mark[] = [
   'backwards',
   'outlier',
   'planned-gap',
+  'stale',
+  'clock-set',
 ];
+/** Bits of the byte of the datum that hold the datum; the marks beyond the eighth are above. */
+const DATUM_BITS = 4;
 
 /** A stored piece of a trail: fixes of one segment, a segment break, or a note. */
 export type FixRecord =
@@ -71,8 +75,9 @@ export function encodeRecord(record: FixRecord): Uint8Array {
       at += 8;
     }
     bytes[at] = KEPT_ORIGINS.indexOf(fix.origin);
-    bytes[at + 1] = KEPT_DATUMS.indexOf(fix.altitudeDatum ?? 'unknown');
-    bytes[at + 2] = (fix.marks ?? []).reduce((bits, mark) => bits | (1 << KEPT_MARKS.indexOf(mark)), 0);
+    const marks = (fix.marks ?? []).reduce((bits, mark) => bits | (1 << KEPT_MARKS.indexOf(mark)), 0);
+    bytes[at + 1] = KEPT_DATUMS.indexOf(fix.altitudeDatum ?? 'unknown') | ((marks >> 8) << DATUM_BITS);
+    bytes[at + 2] = marks & 0xff;
   });
   view.setUint32(SUM_AT, sumOf(bytes), true);
   return bytes;
@@ -109,11 +114,12 @@ export function decodeRecord(bytes: Uint8Array): FixRecord {
 function fixAt(bytes: Uint8Array, view: DataView, start: number): Fix {
   const numbers = Object.fromEntries(NUMBERS.map((name, i) => [name, view.getFloat64(start + i * 8, true)]));
   const at = start + NUMBERS.length * 8;
-  const bits = bytes[at + 2] as number;
+  const kind = bytes[at + 1] as number;
+  const bits = (bytes[at + 2] as number) | ((kind >> DATUM_BITS) << 8);
   return fixFrom({
     ...(numbers as Record<(typeof NUMBERS)[number], number>),
     origin: KEPT_ORIGINS[bytes[at] as number],
-    altitudeDatum: KEPT_DATUMS[bytes[at + 1] as number],
+    altitudeDatum: KEPT_DATUMS[kind & ((1 << DATUM_BITS) - 1)],
     marks: KEPT_MARKS.filter((_mark, i) => (bits & (1 << i)) !== 0),
   });
 }

@@ -76,9 +76,9 @@ export class SplitCounter {
 
   take(fix: Fix): void {
     if (isUnsound(fix)) return;
-    const order = this.#clock.judge(fix.time);
+    const order = this.#clock.judge(fix);
     if (order === 'older') return;
-    if (order === 'set-back') this.breakSegment();
+    if (order === 'set') this.breakSegment();
     if (this.#distance.add(fix)) this.#climb.breakSegment();
     this.#climb.add(fix);
     const { climb, descent } = this.#climb.totals;

@@ -96,6 +96,8 @@ export class RunningSummary {
   #start: number | undefined;
   #end: number | undefined;
   #broken = true;
+  /** Whether no fix of the segment was used yet. */
+  #afterGap = false;
   readonly #gaps: Gap[] = [];
   readonly #bounds = new BoundsGatherer();
   readonly #distance: DistanceCounter;
@@ -114,19 +116,17 @@ export class RunningSummary {
 
   take(fix: Fix): void {
     this.#fixes++;
-    if (this.#broken) {
-      this.#segments++;
-      this.#gapUntil(fix.time);
-      this.#broken = false;
-    }
+    if (this.#broken) this.#beginSegment();
     if (isUnsound(fix)) return;
-    const order = this.#clock.judge(fix.time);
+    const order = this.#clock.judge(fix);
     if (order === 'older') return;
-    if (order === 'set-back') {
+    if (order === 'set' && !this.#afterGap && this.#end !== undefined) {
       this.breakSegment();
-      this.#broken = false;
-      this.#segments++;
+      this.#beginSegment();
     }
+    if (order === 'set') this.#end = undefined; // the time since then is unknown
+    if (this.#afterGap) this.#gapUntil(fix.time);
+    this.#afterGap = false;
     if (this.#distance.add(fix)) {
       this.#gapUntil(fix.time);
       this.#climb.breakSegment();
@@ -140,6 +140,12 @@ export class RunningSummary {
     if (fix.speed !== undefined && this.#reported !== undefined)
       this.#topReported = Math.max(this.#topReported ?? 0, Math.min(this.#reported, fix.speed));
     this.#reported = fix.speed;
+  }
+
+  #beginSegment(): void {
+    this.#segments++;
+    this.#broken = false;
+    this.#afterGap = true;
   }
 
   #gapUntil(time: number): void {

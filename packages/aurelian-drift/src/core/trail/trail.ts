@@ -43,13 +43,13 @@ class Chunk {
   /** Index into ORIGINS in the low five bits, index into DATUMS above. */
   readonly kinds: Uint8Array;
   /** One bit for each of MARKS. */
-  readonly marks: Uint8Array;
+  readonly marks: Uint16Array;
 
   constructor(size: number) {
     this.size = size;
     this.numbers = new Float64Array(size * NUMBERS.length);
     this.kinds = new Uint8Array(size);
-    this.marks = new Uint8Array(size);
+    this.marks = new Uint16Array(size);
   }
 
   /** A chunk of twice the size with the same content. */
@@ -268,7 +268,8 @@ export class Trail {
   #swapWithPrevious(index: number): void {
     const [here, there] = [index, index - 1].map((at) => this.#chunks[at >> CHUNK_BITS]) as [Chunk, Chunk];
     const [to, from] = [index & CHUNK_MASK, (index - 1) & CHUNK_MASK];
-    const swap = (a: Float64Array | Uint8Array, i: number, b: Float64Array | Uint8Array, j: number) => {
+    type Column = Float64Array | Uint8Array | Uint16Array;
+    const swap = (a: Column, i: number, b: Column, j: number) => {
       const value = a[i] as number;
       a[i] = b[j] as number;
       b[j] = value;
