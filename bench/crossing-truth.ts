@@ -2,7 +2,6 @@ import {
   FenceWatch,
   ahead,
   distance,
-  type Crossing,
   type Fence,
   type Fix,
   type Position,
@@ -167,23 +166,16 @@ function walked(seed: number, reception: Reception, every: number): { truth: Fix
 }
 
 function reportedBy(fences: readonly Fence[], fixes: readonly Fix[]): Map<string, Event[]> {
-  const watch = new FenceWatch(fences);
+  const watch = new FenceWatch(fences, { passes: 'pair' });
   const reported = new Map<string, Event[]>(fences.map(({ id }) => [id, []]));
   for (const fix of fixes) {
     for (const crossing of watch.take(fix)) {
-      for (const event of eventsOfCrossing(crossing)) reported.get(crossing.fence)?.push(event);
+      const { kind, time, lat, lon, notBefore } = crossing;
+      if (kind === 'enter' || kind === 'exit')
+        reported.get(crossing.fence)?.push({ kind, time, lat, lon, notBefore });
     }
   }
   return reported;
-}
-
-function eventsOfCrossing({ kind, time, lat, lon, notBefore, duration = 0 }: Crossing): Event[] {
-  if (kind === 'pass')
-    return [
-      { kind: 'enter', time, lat, lon },
-      { kind: 'exit', time: time + duration * 1000, lat, lon },
-    ];
-  return kind === 'enter' || kind === 'exit' ? [{ kind, time, lat, lon, notBefore }] : [];
 }
 
 /** The first fix on the other side. */

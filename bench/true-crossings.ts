@@ -7,7 +7,12 @@ import { renewMeasured } from './page.js';
 
 const measured: readonly Reported[] = (['open', 'trees', 'street', 'deep'] as const)
   .map((reception) => crossingsUnder(reception))
-  .concat(crossingsUnder('open', 20), crossingsUnder('street', 20));
+  .concat(
+    crossingsUnder('open', 20),
+    crossingsUnder('street', 20),
+    crossingsUnder('open', 60),
+    crossingsUnder('street', 60),
+  );
 
 const rows: readonly (readonly [string, (each: Reported) => string])[] = [
   ['true crossings', (each) => String(each.true)],

@@ -49,6 +49,25 @@ describe('one fix and nothing else', () => {
     ).to.equal('approximate-only');
   });
 
+  it('takes no stored fix for a new one, and believes a clock that is wrong by its second fix', async () => {
+    const storedFix = { age: 3600, at: { lat: 44.3, lon: -33.6 } };
+    const { device, clock } = setUp({ permission: 'granted', storedFix });
+    expect((await clock.settle(oneFix({ source: device, clock }))).lat).to.equal(hut.lat);
+    device.putClock(-7200);
+    const fix = await clock.settle(oneFix({ source: device, clock }));
+    expect(clock.now() - fix.time).to.equal(7_200_000);
+  });
+
+  it('keeps a position whose other numbers are unknown', async () => {
+    const { device, clock } = setUp({ permission: 'granted' });
+    device.watch = (_demand, sink) => {
+      sink.fix({ time: clock.now(), ...hut, accuracy: 8, speed: -1, course: 400 });
+      return () => {};
+    };
+    const { accuracy, speed, course } = await clock.settle(oneFix({ source: device, clock }));
+    expect([accuracy, speed, course]).to.deep.equal([8, undefined, undefined]);
+  });
+
   it('ends with the signal’s own reason, even while the user is asked, and refuses a misspelt option', async () => {
     const { device, clock } = setUp({ answer: 'ignore' });
     const abort = new AbortController();

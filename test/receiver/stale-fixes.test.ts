@@ -42,7 +42,7 @@ describe('a fix that the platform had stored', () => {
       receiver.fix({ patience: 10 }).catch((error: unknown) => error as Error),
     );
     expect(failure).to.include({ kind: 'timed-out' });
-    expect((failure as Error).message).to.include('only a stored fix, 3610 s old');
+    expect((failure as Error).message).to.include('only a stored fix came, 3610 s old');
     expect(device.watches).to.equal(0);
   });
 

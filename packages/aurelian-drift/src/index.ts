@@ -71,6 +71,7 @@ export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
+export { smallestFence, type TooSmallFence } from './core/fence/too-small.js';
 export type { FenceWatchState } from './core/fence/watch-state.js';
 
 export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/track-document.js';

@@ -10,6 +10,7 @@ import {
   type Fence,
   type FenceWatchOptions,
   type TimeInside,
+  type TooSmallFence,
   type Trail,
 } from 'aurelian-drift';
 import { CROSSING_KINDS, passThrough, suggestion } from 'aurelian-drift/internal';
@@ -17,6 +18,7 @@ import { FileOutput } from '../files/file-output.js';
 import { readFences, readTrails } from './files.js';
 import { crossingJson, printJson } from './json.js';
 import { Misuse } from './misuse.js';
+import { reportTooSmall } from './notes.js';
 import { timeArgument } from './quantities.js';
 import { CROSSING_LOG_HEAD, INSIDE_HEAD, PLAIN_WORDS, crossingLogRow, insideRow, table } from './tables.js';
 
@@ -67,7 +69,8 @@ export function crossingsCommand(): Command {
       for (const name of options.fence ?? []) checkName(name, fences, options.fences);
       const trails: Trail[] = [];
       for (const file of files) trails.push(...(await readTrails(file)));
-      const watched = trails.map((trail) => watchTrail(trail, fences, options));
+      const onTooSmall = reportTooSmall();
+      const watched = trails.map((trail) => watchTrail(trail, fences, options, onTooSmall));
       const crossings = watched.flatMap(({ crossings }) =>
         selectCrossings(crossings, {
           fences: options.fence,
@@ -117,11 +120,13 @@ export function watchTrail(
   trail: Trail,
   fences: readonly Fence[],
   { certainty, trusting, pairs }: Pick<Options, 'certainty' | 'trusting' | 'pairs'> = {},
+  onTooSmall?: (fence: TooSmallFence) => void,
 ): { crossings: Crossing[]; inside: TimeInside[] } {
   const watchOptions: FenceWatchOptions = {
     ...(certainty !== undefined && { certainty }),
     ...(trusting === true && { mode: 'trusting' as const }),
     ...(pairs === true && { passes: 'pair' as const }),
+    ...(onTooSmall !== undefined && { onTooSmall }),
   };
   const times = new FenceTimes(fences, watchOptions);
   const crossings: Crossing[] = [];

@@ -22,7 +22,7 @@ import { crossingJson, fixJson, printJson } from './json.js';
 import { FencePanel } from './fence-panel.js';
 import { feedOf } from './feeds.js';
 import { Misuse } from './misuse.js';
-import { NoteReporter } from './notes.js';
+import { NoteReporter, reportTooSmall } from './notes.js';
 import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
 import { clockText, printable, whenText } from './tables.js';
 
@@ -71,7 +71,7 @@ export function followCommand(): Command {
       const notes = new NoteReporter(sourceName(input));
       const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.report(note));
       const fences = options.fences === undefined ? undefined : await readFences(options.fences);
-      const watch = fences && new FenceWatch(fences);
+      const watch = fences && new FenceWatch(fences, { onTooSmall: reportTooSmall() });
       const view = options.view ?? (process.stdout.isTTY && !json ? 'panel' : 'lines');
       const print = (text: string) => void process.stdout.write(text);
       const panel = watch && view === 'panel' ? new FencePanel(watch, fences, print) : undefined;

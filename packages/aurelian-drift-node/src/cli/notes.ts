@@ -1,4 +1,4 @@
-import type { Note } from 'aurelian-drift';
+import type { Note, TooSmallFence } from 'aurelian-drift';
 import { printable } from './tables.js';
 
 /** Maximum number of notes that are listed; more are counted. */
@@ -22,4 +22,13 @@ export class NoteReporter {
     if (this.#count > REPORTED)
       process.stderr.write(`aurelian: ${this.#source}: ${this.#count - REPORTED} more notes\n`);
   }
+}
+
+/** Returns a function that reports fences that are too small for the fixes on standard error, each once. */
+export function reportTooSmall(): (fence: TooSmallFence) => void {
+  const told = new Set<string>();
+  return ({ fence, text }) => {
+    if (!told.has(fence)) process.stderr.write(`aurelian: ${printable(text)}\n`);
+    told.add(fence);
+  };
 }

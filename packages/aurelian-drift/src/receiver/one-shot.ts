@@ -110,9 +110,7 @@ export function isWithin(fix: Fix, accuracy: number | undefined): boolean {
 function onlyStored(stored: Fix | undefined, clock: Clock): string {
   if (stored === undefined) return '';
   const seconds = Math.round((clock.now() - stored.time) / 1000);
-  return seconds < 0
-    ? '; the platform gave only a fix that is dated in the future'
-    : `; the platform gave only a stored fix, ${seconds} s old: set maxAge to take one`;
+  return `; only a stored fix came, ${seconds < 0 ? 'dated in the future' : `${seconds} s old`}`;
 }
 
 function tooRough(fix: Fix, accuracy: number): NoFixError {

@@ -43,6 +43,8 @@ export class CrossingLog {
   readonly #crossings = liveValue<readonly Crossing[]>([]);
   readonly #lifetime = new Lifetime(warnOfListener('a CrossingLog', consoleWarn));
   #last: number | undefined;
+  /** Number of the watch's fences that are too small and were reported. */
+  #small = 0;
 
   /** @param recorder recorder of the trail; without one the crossings are in memory only. */
   constructor(watch: FenceWatch, recorder?: Recorder) {
@@ -160,7 +162,10 @@ export class CrossingLog {
 
   #advance(fix: Fix): Crossing[] {
     this.#last = Math.max(this.#last ?? fix.time, fix.time);
-    return this.#keep(this.#watch.take(fix));
+    const crossings = this.#watch.take(fix);
+    const { tooSmall } = this.#watch;
+    for (; this.#small < tooSmall.length; this.#small++) consoleWarn(tooSmall[this.#small]?.text ?? '');
+    return this.#keep(crossings);
   }
 
   #keep(crossings: Crossing[]): Crossing[] {

@@ -1,8 +1,8 @@
 import type { Texts } from '../core/texts/texts.js';
 import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
-import { InputError } from '../core/check/input-error.js';
-import { Freshness } from '../core/estimate/freshness.js';
-import { fixFrom, marked, type Fix, type RawFix } from '../core/fix/fix.js';
+import { CLOCK_SLACK, isInStep, type Arrival } from '../core/estimate/freshness.js';
+import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
+import { salvage } from '../core/fix/salvage.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
 import { abortable } from '../receiver/abortable.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
@@ -69,18 +69,19 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
 function watchOf(source: Source, clock: Clock): Watchable {
   return {
     join(user) {
-      const since = clock.now();
-      const freshness = new Freshness();
+      let doubted: Arrival | undefined;
       const take = (raw: RawFix) => {
-        try {
-          const fix = fixFrom(raw);
-          const isStale =
-            source.keepsTimes !== true && freshness.judge(fix.time, clock.now(), since) === 'stale';
-          user.fix(isStale ? marked(fix, 'stale') : fix, false);
-        } catch (error) {
-          if (!(error instanceof InputError)) throw error;
-          consoleWarn(`${source.name} gave an impossible fix, which is left out: ${error.reason}`);
-        }
+        const { fix, problems } = salvage(raw);
+        for (const problem of problems)
+          consoleWarn(`${source.name} gave an impossible fix or value, which is left out: ${problem}`);
+        if (fix === undefined) return;
+        const { time } = fix;
+        const now = clock.now();
+        // A device whose clock is wrong is known by its second fix: it arrives as long after the first as its time says.
+        const isStale =
+          source.keepsTimes !== true && Math.abs(now - time) > CLOCK_SLACK && !isInStep(doubted, time, now);
+        if (isStale) doubted = { time, now };
+        user.fix(isStale ? marked(fix, 'stale') : fix, false);
       };
       return source.watch(user.demand, {
         fix: take,

@@ -1,4 +1,4 @@
-import { checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { callable, checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import { PathFilter } from '../estimate/path-filter.js';
 import type { Fix } from '../fix/fix.js';
@@ -15,6 +15,7 @@ import { FLAT, LONG, flatDistance, gapTo } from './plane.js';
 import { Post, closing, type Seen, type CertaintyLimits } from './post.js';
 import { shapeOf } from './shape.js';
 import type { SharedFences } from './shared-fences.js';
+import { SizeCheck, type TooSmallFence } from './too-small.js';
 import { watchMemoryOf, watchStateOf, type FenceWatchState, type WatchMemory } from './watch-state.js';
 
 /** Options of `FenceWatch`. */
@@ -35,6 +36,11 @@ export interface FenceWatchOptions {
    * Index of the fences: `fenceIndex()` for thousands. Default: all fences are searched. Shared fences have their own.
    */
   readonly index?: FenceIndex;
+  /**
+   * Receives fences that are too small for the accuracy of the fixes, each once: after the first ten fixes, when one is
+   * added later, or when the user is near one for a minute without a certain side. They are also listed in `tooSmall`.
+   */
+  readonly onTooSmall?: (fence: TooSmallFence) => void;
 }
 
 /** Minimum search radius in metres, and in steps as long as the last one, so that it includes the next fixes. */
@@ -67,6 +73,9 @@ export class FenceWatch {
   readonly #off = new Set<Plot>();
   readonly #limits: CertaintyLimits;
   readonly #trusting: boolean;
+  readonly #sizes: SizeCheck;
+  /** Whether the fences are those of many users, which are not all checked for each. */
+  readonly #shared: boolean;
   readonly #silences = new Silences();
   readonly #order = new ClockOrder();
   readonly #filter = new PathFilter();
@@ -90,10 +99,13 @@ export class FenceWatch {
       mode: oneOf('certain', 'trusting'),
       passes: oneOf('pass', 'pair'),
       initial: oneOf('initial', 'enter'),
+      onTooSmall: callable,
       index: (value) =>
         value instanceof Object && !shared ? undefined : 'must be fenceIndex(), where fences are not shared',
     });
-    const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, index } = options;
+    const { certainty = 0.95, passes = 'pass', initial = 'initial', mode, index, onTooSmall } = options;
+    this.#sizes = new SizeCheck(certainty, onTooSmall);
+    this.#shared = shared;
     this.#limits = { certainty, passes, initial };
     this.#trusting = mode === 'trusting';
     this.#field = shared
@@ -121,6 +133,11 @@ export class FenceWatch {
     return (side === 'inside' ? lastOut : lastIn) === undefined ? (side ?? 'uncertain') : 'uncertain';
   }
 
+  /** Fences that turned out too small for the accuracy of the fixes, in the order in which they were found. */
+  get tooSmall(): readonly TooSmallFence[] {
+    return this.#sizes.found;
+  }
+
   /** Metres from a position to the nearest edge of any fence, on either side; `Infinity` without fences. */
   nearestEdge({ lat, lon }: Position): number {
     let min = Infinity;
@@ -142,6 +159,7 @@ export class FenceWatch {
     const reported = this.remove(fence.id);
     this.#field.add(plot);
     this.#begin(plot);
+    this.#sizes.check(plot, this.#last?.accuracy);
     return reported;
   }
 
@@ -155,6 +173,7 @@ export class FenceWatch {
     if (plot === undefined) return [];
     this.#field.remove(plot);
     this.#off.delete(plot);
+    this.#sizes.forget(plot);
     return this.#end(plot, this.#last);
   }
 
@@ -181,6 +200,8 @@ export class FenceWatch {
       this.#advance(seen, reported, true);
     this.#last = seen;
     this.#broken = false;
+    if (this.#sizes.count() && !this.#shared)
+      for (const plot of this.#field.near(seen, ALL)) this.#sizes.check(plot, seen.accuracy);
     return reported.length > 1 ? reported.sort((a, b) => a.time - b.time) : reported;
   }
 
@@ -367,6 +388,7 @@ export class FenceWatch {
     const side = known === fix.time ? latest : undefined;
     if (side === 'outside') this.#awake.delete(plot);
     else this.#awake.set(plot, post);
+    this.#sizes.compared(plot, fix.accuracy, side !== undefined, fix.time);
     const lingers = side === 'inside' && plot.fence.linger !== undefined && lingered !== true;
     return side === undefined || lingers ? 0 : Math.abs(depth);
   }
