@@ -1,13 +1,14 @@
 import {
   accuracyText,
-  courseText,
   durationText,
   lengthText,
+  motionText,
   positionText,
   speedText,
   type Crossing,
   type Fix,
   type FollowStatus,
+  type Motion,
   type Summary,
 } from 'aurelian-drift';
 import { element, write } from '../shared/page.js';
@@ -17,8 +18,13 @@ import { element, write } from '../shared/page.js';
 export function writeFix(fix: Fix): void {
   write('position', positionText(fix));
   write('accuracy', accuracyText(fix.accuracy) || '–');
-  write('speed', fix.speed === undefined ? '–' : speedText(fix.speed));
-  write('course', fix.course === undefined ? '–' : courseText(fix.course));
+}
+
+/** Speed and course; where the fixes state none, those that their positions show, with their uncertainty. */
+export function writeMotion(motion: Motion | undefined): void {
+  const { speed, course } = motionText(motion);
+  write('speed', speed);
+  write('course', course);
 }
 
 export function writeSummary({ distance, duration, averageSpeed, fixes }: Summary): void {

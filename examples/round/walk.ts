@@ -3,6 +3,7 @@ import {
   FenceWatch,
   Recorder,
   ageText,
+  motionOf,
   writeCrossingsCsv,
   fencesFrom,
   positionText,
@@ -22,7 +23,7 @@ import { answerText, placeService, readingText } from '../shared/places.js';
 import { ShareDesk } from './share-desk.js';
 import { FenceDesk, keptFences } from './fence-desk.js';
 import { button, element, write } from '../shared/page.js';
-import { writeCrossing, writeFix, writeStanding, writeSummary } from './book.js';
+import { writeCrossing, writeFix, writeMotion, writeStanding, writeSummary } from './book.js';
 
 const find = document.querySelector('aurelian-find') as FindElement;
 
@@ -147,6 +148,7 @@ export async function walk({
     map.showFix(fix);
     writeFix(fix);
   });
+  motionOf(follow).subscribe(writeMotion);
   const began = clock.now();
   follow.$status.subscribe((state) => writeStanding(state, began));
   void follow.outcome.then(() => (button('keep-on').hidden = true));

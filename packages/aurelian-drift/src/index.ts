@@ -39,6 +39,9 @@ export {
 } from './core/fix/words.js';
 
 export { FixFilter } from './core/estimate/fix-filter.js';
+export { MotionMeter } from './core/estimate/motion-meter.js';
+export { motionText, type Motion } from './core/fix/motion.js';
+export { motionOf } from './receiver/motion-of.js';
 export type { FilterResult } from './core/estimate/fix-filter.js';
 export { smoothTrail } from './core/estimate/smooth-trail.js';
 

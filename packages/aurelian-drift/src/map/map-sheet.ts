@@ -1,5 +1,6 @@
 import { checkOptions } from '../core/check/options.js';
 import type { Fence } from '../core/fence/fence.js';
+import { MotionMeter } from '../core/estimate/motion-meter.js';
 import type { Fix } from '../core/fix/fix.js';
 import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
@@ -66,6 +67,8 @@ export class MapSheet {
   readonly #events: Emitter<MapEvent>;
   readonly #sizes: ResizeObserver;
   #fix: Fix | undefined;
+  /** Derives the course of the kite where the fixes state none. */
+  readonly #motion = new MotionMeter();
   #kiteOpen = false;
   /** Nothing is shown before the first fix: an unrelated place would be misleading. */
   #veiled: boolean;
@@ -212,11 +215,17 @@ export class MapSheet {
 
   /** Sets the own place: the kite moves there. `undefined` removes the kite; the view stays. */
   showFix(fix: Fix | undefined): void {
-    this.#fix = fix;
+    this.#fix = fix && this.#withCourse(fix);
     if (fix === undefined) this.#kiteOpen = false;
     else this.#unveil();
     this.#view.steer(this.#fix);
     this.#schedule();
+  }
+
+  /** The fix, with the course that its positions show if it states none. */
+  #withCourse(fix: Fix): Fix {
+    const course = fix.course ?? this.#motion.take(fix)?.course;
+    return course === undefined || course === fix.course ? fix : { ...fix, course };
   }
 
   /**
