@@ -123,14 +123,22 @@ describe('the command line', () => {
       const { out } = await run('summary demo-lines.geojson');
       expect(out)
         .to.match(/^Tarn Round\npoints +85 in 1 part, without times\ndistance +5\.20 km\n/)
-        .and.to.include('unknown   duration, speeds, stops and gaps: they need times');
+        .and.to.include('duration, speeds, stops and gaps: they need times');
       const [line] = (await run('summary demo-lines.geojson --json')).json();
       expect(line)
         .to.include({ name: 'Tarn Round', untimed: true, points: 85 })
         .and.not.to.have.key('duration');
       const { lines } = (await run('measure demo-lines.geojson --json')).json()[0];
       expect(lines[0].distance).to.be.closeTo(line.distance, 0.001);
+      expect((await run('report demo-lines.geojson -o lines.html')).out).to.match(/^lines\.html: \d lines, /);
+      expect(await readFile(file('lines.html'), 'utf8')).to.include('The points have no times');
       expect((await run('measure demo-lines.geojson 44,1')).err).to.include('positions, or one file');
+    });
+
+    it('measures along the slope on request', async () => {
+      const { distance, slopeDistance } = (await run('summary walk.gpx --slope --json')).json()[0];
+      expect(slopeDistance / distance).to.be.within(1, 1.005);
+      expect((await run('summary walk.gpx --slope')).out).to.match(/\nalong the slope +5\.\d\d km\n/);
     });
 
     it('reads standard input, and several files', async () => {
@@ -499,7 +507,7 @@ describe('the command line', () => {
       /^aurelian: far\.gpx:4:\d+: latitude 133\.6 is outside −90…90; latitude and longitude swapped\?\n$/],
     ['waypoints only', 'points.gpx', '<gpx><wpt lat="1" lon="2"/></gpx>', 'summary',
       /^aurelian: points\.gpx: there is no trail in it: it has waypoints only\n$/],
-    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'report -o line.html',
+    ['a track without times', 'line.gpx', '<gpx><trk><trkpt lat="1" lon="2"/></trk></gpx>', 'crossings --fences demo',
       /its points have no times\n$/],
     ['an empty file', 'empty.gpx', '', 'summary', /^aurelian: empty\.gpx:1: the file is empty\n$/],
     ['broken JSON', 'broken.geojson', '{\n"type": "FeatureCollection",\n"features": [}', 'summary',

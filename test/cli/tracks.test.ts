@@ -282,8 +282,8 @@ describe('the command line, with trails in files', function () {
         expect(await page.locator('.sheet svg').count()).to.equal(2);
         expect(await page.locator('.sheet svg').first().isVisible()).to.equal(true);
         expect(await page.locator('.chart figcaption').allTextContents()).to.deep.equal([
-          'Height over distance m above the sea',
-          'Height over time m above the sea',
+          'Height over distance m above the sea · thin line: as measured',
+          'Height over time m above the sea · thin line: as measured',
           'Speed over distance km/h',
           'Speed over time km/h',
         ]);

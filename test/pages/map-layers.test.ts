@@ -1,3 +1,4 @@
+import type { Receiver } from 'aurelian-drift';
 import { expect } from 'chai';
 import pixelmatch from 'pixelmatch';
 import type { Page } from 'playwright-core';
@@ -417,6 +418,9 @@ describe('tiles', function () {
   }
 });
 
+/** A page with a map bound to a receiver. */
+type Revealed = MapWindow & { receiver: Receiver };
+
 describe('a map that has nothing to show', function () {
   this.timeout(240_000);
   const { open, sheet } = mapPages();
@@ -471,6 +475,36 @@ describe('a map that has nothing to show', function () {
       await refused.context.close(); // tiles have tests of their own, above
     },
   );
+
+  it('is not revealed by a coarse fix from the network, but by the first good one', async () => {
+    const { page, context } = await bound({
+      networkFirst: [1500, 1500, 1500],
+      reception: 'open',
+      permission: 'granted',
+    });
+    const seen = page.evaluate(() => {
+      const { receiver, sheet } = window as unknown as Revealed;
+      return new Promise<string[]>((resolve) => {
+        const seen: string[] = [];
+        receiver.$fix.listen((fix) =>
+          requestAnimationFrame(() => {
+            seen.push(`±${fix!.accuracy!} ${sheet.describe()}`);
+            if (fix!.accuracy! < 100) resolve(seen);
+          }),
+        );
+      });
+    });
+    await page.getByRole('button', { name: 'Own place' }).click();
+    await note(page, 'Waiting for your position.').waitFor();
+    const texts = await seen;
+    expect(texts.length).to.be.above(2);
+    for (const text of texts.slice(0, -1)) expect(text).to.match(/^±1500 .*own place unknown/);
+    expect(texts.at(-1)).to.match(/own place 44\.\d+° N/);
+    const zoom = await page.evaluate(() => (window as unknown as Revealed).sheet.$view.get()!.zoom);
+    expect(zoom).to.be.above(15);
+    expect(await note(page, 'Waiting for your position.').count()).to.equal(0);
+    await context.close();
+  });
 
   it('shows nothing unrelated before the first fix, and then the own place at once', async () => {
     const { page, context } = await bound({});

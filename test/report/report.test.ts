@@ -1,5 +1,6 @@
 import { Trail, ahead, type CircleFence, type RawFix } from 'aurelian-drift';
 import { reportPage, type ReportOptions } from 'aurelian-drift/report';
+import { randomFrom } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 
 const start = Date.UTC(2026, 4, 14, 22, 30);
@@ -98,6 +99,39 @@ describe('a report', () => {
       expect(Number(low)).to.be.closeTo(20, 1);
       expect(Number(high)).to.be.closeTo(80, 1);
     }
+  });
+
+  it('draws the smoothed heights over the measured ones', () => {
+    const random = randomFrom(8);
+    const noisy = report(walk((i) => ({ altitude: 50 + Math.sin(i / 300) * 30 + 4 * random.normal() })));
+    const [height] = noisy.match(/<figure class="chart">.*?<\/figure>/s)!;
+    expect(height).to.include('thin line: as measured');
+    // The measured line first, then the area and the line of the smoothed heights.
+    const lengths = [...height.matchAll(/<path d="([^"]*C[^"]*)" (?:fill="none" stroke="(#\w+)"|fill)/g)].map(
+      ([, path = '']) => {
+        const ys = [...path.matchAll(/,(-?[\d.]+)(?=[CLMZ]|$)/g)].map(([, y]) => Number(y));
+        return ys.reduce((sum, y, i) => (i === 0 ? 0 : sum + Math.abs(y - ys[i - 1]!)), 0);
+      },
+    );
+    expect(lengths).to.have.length(3);
+    expect(lengths[0]! / lengths[2]!).to.be.above(1.5);
+  });
+
+  it('of a line without times has length, climb, points and height, and says what cannot be known', () => {
+    const part = [0, 40, 10].map((altitude, i) => ({ ...ahead(hut, 0, 500 * i), altitude: 20 + altitude }));
+    const text = words(reportPage({ trails: [], lines: [{ name: 'Planned <way>', parts: [part] }] }));
+    for (const figure of [
+      'Planned &lt;way&gt;',
+      'Distance 1.00 km',
+      'Along the slope 1.00 km',
+      'Climb 40 m',
+      'Descent 30 m',
+      'Points 3',
+      'The points have no times',
+      'From 20.0 to 60.0 m.',
+    ])
+      expect(text).to.include(figure);
+    expect(text).not.to.include('Raw distance');
   });
 
   it('leaves out a height that is coarse beside the others, and draws no line through a gap', () => {

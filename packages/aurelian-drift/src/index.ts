@@ -51,6 +51,7 @@ export { lineSummary, type LineSummary } from './core/trail/line-summary.js';
 export type { Line, LinePoint, Waypoint } from './core/trail/line.js';
 export { nearestOnTrail, placeAt, resampleTrail, type TrailPoint } from './core/trail/along.js';
 export { cutTrail, joinTrails, splitTrail, type SplitOptions, type TimeSpan } from './core/trail/cut.js';
+export { SlopeCounter, slopeLength } from './core/trail/slope-counter.js';
 export { splitsOf, SplitCounter, type Split } from './core/trail/splits.js';
 export { Veil, type Veiled, type VeilOptions } from './core/trail/veil.js';
 export { thinTrail, type ThinOptions } from './core/trail/thin.js';

@@ -3,7 +3,7 @@ import { UNIT_SYSTEMS, Veil, type UnitSystem } from 'aurelian-drift';
 import { reportPage } from 'aurelian-drift/report';
 import { FileOutput } from '../files/file-output.js';
 import { creditOf } from './demo.js';
-import { readClosedFences, readFences, readGround, readTrails } from './files.js';
+import { readClosedFences, readFences, noTrail, readGround, readTracks } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { lengthArgument } from './quantities.js';
@@ -47,12 +47,16 @@ export function reportCommand(): Command {
     .action(async (file: string, options: Options) => {
       const { out, base, fences, veil, splits, title, units, locale, zone, force = false } = options;
       if (!/\.html?$/i.test(out)) throw new Misuse(`${out}: a report is written as .html`);
-      const read = await readTrails(file, options);
+      const read = await readTracks(file, options);
+      const planned = [...read.lines, ...read.routes];
+      if (read.trails.length + planned.length === 0) throw noTrail(file, read);
       const areas = veil === undefined ? undefined : new Veil(await readFences(veil));
-      const trails = areas === undefined ? read : read.map((trail) => areas.trail(trail));
+      const trails = areas === undefined ? read.trails : read.trails.map((trail) => areas.trail(trail));
+      const lines = areas === undefined ? planned : planned.flatMap((line) => areas.line(line) ?? []);
       const page = reportPage(
         {
           trails,
+          lines,
           ...(fences !== undefined && {
             fences: await readFences(fences),
             closed: await readClosedFences(fences),
@@ -77,13 +81,29 @@ export function reportCommand(): Command {
       const reported = {
         out,
         trails: trails.length,
+        ...(lines.length > 0 && { lines: lines.length }),
         fixes: trails.reduce((sum, { length }) => sum + length, 0),
       };
       if (options.json === true) printJson({ ...reported, bytes: Buffer.byteLength(page) });
       else
         process.stdout.write(
-          `${out}: ${counted(reported.trails, 'trail')} with ${counted(reported.fixes, 'fix', 'fixes')}, ` +
-            `${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
+          `${out}: ${contentText(reported)}, ` + `${Math.round(Buffer.byteLength(page) / 1000)} kB\n`,
         );
     });
+}
+
+function contentText({
+  trails,
+  lines = 0,
+  fixes,
+}: {
+  readonly trails: number;
+  readonly lines?: number;
+  readonly fixes: number;
+}): string {
+  const parts = [
+    ...(trails > 0 ? [`${counted(trails, 'trail')} with ${counted(fixes, 'fix', 'fixes')}`] : []),
+    ...(lines > 0 ? [counted(lines, 'line')] : []),
+  ];
+  return parts.join(', ');
 }

@@ -4,6 +4,7 @@ import {
   Formatter,
   GIVEN_WAYS,
   RunningSummary,
+  SlopeCounter,
   SplitCounter,
   UNIT_SYSTEMS,
   lineSummary,
@@ -40,6 +41,7 @@ interface Options {
   readonly raw?: boolean;
   readonly moving?: GivenWay;
   readonly splits?: number;
+  readonly slope?: boolean;
   readonly fences?: string;
   readonly strict?: boolean;
   readonly units: UnitSystem;
@@ -59,6 +61,7 @@ export function summaryCommand(): Command {
     .option('--raw', 'measure from fix to fix, with all the noise')
     .addOption(new Option('--moving <way>', 'way of moving; inferred by default').choices(GIVEN_WAYS))
     .option('--splits <length>', 'also print splits of this length, like 1km or 1mi', lengthArgument)
+    .option('--slope', 'also print the length along the slope, with the smoothed heights')
     .option(
       '--fences <file>',
       'also print the time in each fence of this GeoJSON file; demo for the sections of the island',
@@ -107,12 +110,14 @@ async function summariseFile(
 class TrailCount {
   readonly #summary: RunningSummary;
   readonly #splits: SplitCounter | undefined;
+  readonly #slope: SlopeCounter | undefined;
   readonly #times: FenceTimes | undefined;
 
-  constructor(fences: readonly Fence[] | undefined, { raw = false, moving, splits }: Options) {
+  constructor(fences: readonly Fence[] | undefined, { raw = false, moving, splits, slope = false }: Options) {
     const options: MeasureOptions = { path: raw ? 'fixes' : undefined, moving };
     this.#summary = new RunningSummary(options);
     this.#splits = splits === undefined ? undefined : new SplitCounter(splits, options);
+    if (slope) this.#slope = new SlopeCounter(options);
     this.#times = fences === undefined ? undefined : new FenceTimes(fences);
   }
 
@@ -123,6 +128,7 @@ class TrailCount {
       for (const fix of piece.fixesOf(segment)) {
         this.#summary.take(fix);
         this.#splits?.take(fix);
+        this.#slope?.take(fix);
         this.#times?.take(fix);
       }
     });
@@ -132,7 +138,13 @@ class TrailCount {
   #break(): void {
     this.#summary.breakSegment();
     this.#splits?.breakSegment();
+    this.#slope?.breakSegment();
     this.#times?.breakSegment();
+  }
+
+  /** Metres along the slope, if asked for. */
+  get slope(): number | undefined {
+    return this.#slope?.metres;
   }
 
   get summary(): Summary {
@@ -161,17 +173,18 @@ function printLine(line: Line, file: string, { json, units }: Options): void {
 
 function print(count: TrailCount, { name, veiled }: Trail, file: string, { json, units }: Options): void {
   const summary = { ...count.summary, ...(veiled !== undefined && { veiled }) };
-  const { splits, inside } = count;
+  const { splits, inside, slope } = count;
   if (json === true) {
     printJson({
       ...summaryJson(summary, name),
+      ...(slope !== undefined && { slopeDistance: Math.round(slope * 1000) / 1000 }),
       ...(splits !== undefined && { splits: splits.map(splitJson) }),
       ...(inside !== undefined && { inside }),
     });
     return;
   }
   const words = new Formatter({ locale: 'en-GB', timeZone: 'UTC', units });
-  process.stdout.write(`${printable(name ?? file)}\n${table(summaryRows(summary, words))}\n`);
+  process.stdout.write(`${printable(name ?? file)}\n${table(summaryRows(summary, words, slope))}\n`);
   if (splits !== undefined)
     process.stdout.write(
       `${table(

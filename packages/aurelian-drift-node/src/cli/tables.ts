@@ -58,7 +58,7 @@ export function printable(text: string): string {
 export const PLAIN_WORDS = new Formatter({ locale: 'en-GB', timeZone: 'UTC' });
 
 /** A summary as names and values, without unknown ones. */
-export function summaryRows(summary: Summary, words: Formatter): [string, string][] {
+export function summaryRows(summary: Summary, words: Formatter, slope?: number): [string, string][] {
   const {
     start,
     end,
@@ -81,6 +81,7 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
     ['moving', moving === undefined ? undefined : words.duration(moving)],
     ['resting', resting === undefined ? undefined : words.duration(resting)],
     ['distance', `${words.length(summary.distance)}${pathNote(summary, words)}`],
+    ['along the slope', slope === undefined ? undefined : words.length(slope)],
     ['way of moving', summary.wayOfMoving],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],
@@ -101,10 +102,16 @@ export function summaryRows(summary: Summary, words: Formatter): [string, string
 }
 
 /** Rows of a line: its figures, and what cannot be known of it. */
-export function lineRows({ points, parts, distance, climb, descent, bounds }: LineSummary, words: Formatter) {
+export function lineRows(
+  { points, parts, distance, slopeDistance, climb, descent, bounds }: LineSummary,
+  words: Formatter,
+) {
   const rows: [string, string][] = [
     ['points', `${points} in ${counted(parts, 'part')}, without times`],
     ['distance', words.length(distance)],
+    ...(slopeDistance === undefined
+      ? []
+      : [['along the slope', words.length(slopeDistance)] satisfies [string, string]]),
     ['climb', climbText(climb, descent, words)],
     ['unknown', 'duration, speeds, stops and gaps: they need times'],
   ];

@@ -3,12 +3,16 @@ import { area, curveMonotoneX, line } from 'd3-shape';
 import { xmlText } from '../core/formats/xml.js';
 import { LOOK } from '../core/scene/look.js';
 
+type Runs = readonly (readonly (readonly [x: number, y: number])[])[];
+
 /** Content of a chart, in the units that it writes. */
 export interface ChartContent {
   readonly title: string;
   /** Description for people who do not see it. */
   readonly description: string;
-  readonly runs: readonly (readonly (readonly [x: number, y: number])[])[];
+  readonly runs: Runs;
+  /** A thin line below: the values as they were measured. */
+  readonly raw?: Runs;
   readonly x: { readonly unit: string; readonly ticks?: readonly number[]; textOf?(value: number): string };
   readonly y: {
     readonly unit: string;
@@ -24,9 +28,10 @@ const HEIGHT = 190;
 const MARGIN = { left: 44, right: 12, top: 10, bottom: 34 };
 
 /** A profile as SVG: a line with the area below it, broken where nothing is known. */
-export function chart({ title, description, runs, x, y, colour }: ChartContent): string {
-  const xs = runs.flat().map(([value]) => value);
-  const ys = runs.flat().map(([, value]) => value);
+export function chart({ title, description, runs, raw = [], x, y, colour }: ChartContent): string {
+  const all = [...runs, ...raw].flat();
+  const xs = all.map(([value]) => value);
+  const ys = all.map(([, value]) => value);
   const xScale = scaleLinear([Math.min(...xs), Math.max(...xs)], [MARGIN.left, WIDTH - MARGIN.right]);
   const [low, high] = spanOf(y.fromZero === true ? [0, ...ys] : ys, y.span, y.fromZero === true);
   const yScale = scaleLinear([low, high], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(4);
@@ -54,6 +59,11 @@ export function chart({ title, description, runs, x, y, colour }: ChartContent):
       `text-anchor="middle">${xmlText(x.textOf?.(tick) ?? String(tick))}</text>`
     );
   });
+  const measured = raw.map(
+    (run) =>
+      `<path d="${stroke([...run]) ?? ''}" fill="none" stroke="${LOOK.ink}" stroke-opacity="0.45" ` +
+      `stroke-width="0.7"/>`,
+  );
   const drawn = runs.map(
     (run) =>
       `<path d="${fill([...run]) ?? ''}" fill="${colour}" fill-opacity="0.22"/>` +
@@ -64,7 +74,7 @@ export function chart({ title, description, runs, x, y, colour }: ChartContent):
     `<figure class="chart"><figcaption>${xmlText(title)} <span class="unit">${xmlText(y.unit)}</span></figcaption>` +
     `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" ` +
     `role="img"><title>${xmlText(title)}</title><desc>${xmlText(description)}</desc>` +
-    `${grid.join('')}${drawn.join('')}<path d="M${MARGIN.left},${floor}H${WIDTH - MARGIN.right}" ` +
+    `${grid.join('')}${measured.join('')}${drawn.join('')}<path d="M${MARGIN.left},${floor}H${WIDTH - MARGIN.right}" ` +
     `stroke="${LOOK.ink}" stroke-width="1"/>${ticks.join('')}` +
     `<text x="${WIDTH - MARGIN.right}" y="${HEIGHT - 3}" text-anchor="end" ` +
     `class="unit">${xmlText(x.unit)}</text></svg></figure>\n`

@@ -1,6 +1,7 @@
 import { isUnsound } from '../core/estimate/fix-order.js';
 import { DistanceCounter } from '../core/distance/distance-counter.js';
 import type { Fix } from '../core/fix/fix.js';
+import { HeightSmoother, type HeightAt } from '../core/trail/smooth-heights.js';
 import type { Trail } from '../core/trail/trail.js';
 
 /** A point along a trail. */
@@ -11,6 +12,8 @@ export interface ProfilePoint {
   readonly elapsed: number;
   /** Metres; absent when unknown. */
   readonly altitude?: number;
+  /** The smoothed altitude, of which climb and descent are counted; absent where heights are too few to be smoothed. */
+  readonly smoothAltitude?: number;
   /** Metres per second; absent when unknown. */
   readonly speed?: number;
 }
@@ -38,6 +41,7 @@ export function profileOf(trail: Trail): ProfilePoint[][] {
   const reports = trail.column('speed').some((speed) => !Number.isNaN(speed));
   return runsOf(trail).map((run) => {
     const points: ProfilePoint[] = [];
+    const smoothAt = smoothHeightsOf(run);
     let behind = 0;
     for (const { fix, distance } of run) {
       const elapsed = (fix.time - start) / 1000;
@@ -49,16 +53,34 @@ export function profileOf(trail: Trail): ProfilePoint[][] {
           ? undefined
           : (distance - from.distance) / span;
       const speed = fix.speed ?? derived;
+      const smoothAltitude = smoothAt(fix.time);
       points.push({
         distance,
         elapsed,
         ...(fix.altitude !== undefined &&
           !((fix.altitudeAccuracy ?? 0) > coarse) && { altitude: fix.altitude }),
+        ...(smoothAltitude !== undefined && { smoothAltitude }),
         ...(speed !== undefined && { speed }),
       });
     }
     return points;
   });
+}
+
+/** Smoothed heights of a run, by time in increasing order; `undefined` before the first and after the last. */
+function smoothHeightsOf(run: readonly Reached[]): (time: number) => number | undefined {
+  const heights: HeightAt[] = [];
+  const smoother = new HeightSmoother((height) => heights.push(height));
+  for (const { fix } of run) smoother.take(fix);
+  smoother.breakSegment();
+  let next = 0;
+  return (time) => {
+    while (next < heights.length && (heights[next] as HeightAt).time < time) next++;
+    const [from, to] = [heights[next - 1], heights[next]];
+    if (from === undefined || to === undefined) return to?.time === time ? to.altitude : undefined;
+    const share = (time - from.time) / (to.time - from.time);
+    return from.altitude + (to.altitude - from.altitude) * share;
+  };
 }
 
 /** The accepted fixes in runs without a gap, with their distances. */

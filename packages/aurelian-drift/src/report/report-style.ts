@@ -30,6 +30,7 @@ p{margin:.3rem 0}
 .sheet{margin:0}.narrow{display:none}
 .sheet svg{display:block;width:100%;height:auto;border:1px solid ${LOOK.ink}}
 .charts{display:grid;grid-template-columns:repeat(auto-fit,minmax(min(26rem,100%),1fr));gap:1rem 1.5rem}
+.charts.one{grid-template-columns:minmax(0,40rem)}
 .chart{margin:0}
 .chart svg{display:block;width:100%;height:auto}
 .chart figcaption{font-weight:600;margin-bottom:.15rem}

@@ -16,15 +16,19 @@ import { splitsOf, type Split } from '../core/trail/splits.js';
 import { report } from '../core/texts/english.js';
 import { counted, filled, partOf } from '../core/texts/part.js';
 import type { ReportTexts, Texts } from '../core/texts/texts.js';
+import type { Line } from '../core/trail/line.js';
 import type { Summary } from '../core/trail/summary.js';
 import type { Trail } from '../core/trail/trail.js';
 import { chart } from './chart.js';
+import { lineFigures, lineProfile } from './line-figures.js';
 import { meansOf, profileOf, type ProfilePoint } from './profile.js';
 import { reportStyle, type ReportFont } from './report-style.js';
 
 /** Content of a report. */
 export interface ReportContent {
   readonly trails: readonly Trail[];
+  /** Lines without times, such as planned routes: length, climb, points, and what cannot be known. */
+  readonly lines?: readonly Line[];
   /** Fences whose crossings and times are in the report. */
   readonly fences?: readonly Fence[];
   /** Ids of the fences that are drawn as closed. */
@@ -66,6 +70,7 @@ const SHEETS = { wide: { width: 1060, height: 640 }, narrow: { width: 420, heigh
 export function reportPage(content: ReportContent, options: ReportOptions = {}): string {
   checkOptions('reportPage', content, {
     trails: anything,
+    lines: anything,
     fences: anything,
     closed: anything,
     ground: anything,
@@ -81,20 +86,32 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
     texts: anything,
   });
   const trails = content.trails.filter((trail) => trail.length > 0);
-  if (trails.length === 0) throw new InputError('nothing-inside', 'there is no fix to report');
-  const { units = 'metric', timeZone = 'UTC', font, texts } = options;
-  const translated = texts?.report !== undefined;
-  const locale = options.locale ?? (translated ? texts.language : 'en-GB');
-  const own = partOf(texts, 'report', report);
-  const language = translated ? texts.language : 'en';
+  const lines = (content.lines ?? []).filter(({ parts }) => parts.flat().length > 0);
+  if (trails.length + lines.length === 0) throw new InputError('nothing-inside', 'there is no fix to report');
+  const { units = 'metric', timeZone = 'UTC', font } = options;
+  const own = partOf(options.texts, 'report', report);
+  const language = options.texts?.report === undefined ? undefined : options.texts.language;
+  const locale = options.locale ?? language ?? 'en-GB';
   const words = new Formatter({ locale, timeZone, units });
-  const title = options.title ?? trails.map(({ name = own.trail }) => name).join(', ');
-  const parts = new Report(content, words, units, options.splits ?? UNITS[units].large.size, own, language);
-  const several = trails.length > 1;
-  const section = (trail: Trail) =>
-    `<section><h2>${xmlText(trail.name ?? own.trail)}</h2>\n${parts.trail(trail, false)}</section>`;
+  const names = [...trails.map(({ name = own.trail }) => name), ...lines.map(({ name = own.line }) => name)];
+  const title = options.title ?? names.join(', ');
+  const parts = new Report(
+    content,
+    words,
+    units,
+    options.splits ?? UNITS[units].large.size,
+    own,
+    language ?? 'en',
+  );
+  const several = names.length > 1;
+  const texts = [
+    ...trails.map((trail) => parts.trail(trail, !several)),
+    ...lines.map((line) => parts.line(line, !several)),
+  ];
+  const section = (text: string, i: number) =>
+    `<section><h2>${xmlText(names[i] ?? '')}</h2>\n${text}</section>`;
   return `<!doctype html>
-<html lang="${xmlText(language)}">
+<html lang="${xmlText(language ?? 'en')}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
@@ -106,7 +123,7 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
 <body>
 <header><h1>${xmlText(title)}</h1></header>
 <main>
-${several ? `${parts.sheet(trails)}\n${trails.map(section).join('\n')}` : parts.trail(trails[0] as Trail, true)}
+${several ? `${parts.sheet(trails, lines)}\n${texts.map(section).join('\n')}` : texts.join('')}
 ${definitionsText(own)}
 </main>
 </body>
@@ -161,27 +178,45 @@ class Report {
       (trail.description === undefined ? '' : `<p>${xmlText(trail.description)}</p>\n`) +
       this.#figures(summary) +
       this.#remarks(summary) +
-      (withMap ? this.sheet([trail]) : '') +
+      (withMap ? this.sheet([trail], []) : '') +
       this.#profiles(trail, level) +
       `<div class="tables">${this.#splits(splitsOf(trail, this.#splitLength))}` +
       `${this.#stops(summary)}${this.#fences(trail, level)}</div>\n`
     );
   }
 
+  /** Everything about one line. */
+  line(line: Line, withMap: boolean): string {
+    const chart = lineProfile(line, this.#units, this.#texts);
+    const level = withMap ? 'h2' : 'h3';
+    return (
+      (line.description === undefined ? '' : `<p>${xmlText(line.description)}</p>\n`) +
+      figuresText(lineFigures(line, this.#words, this.#texts)) +
+      `<p>${xmlText(this.#texts.noTimes)}</p>\n` +
+      (withMap ? this.sheet([], [line]) : '') +
+      (chart === ''
+        ? ''
+        : `<${level} class="part">${xmlText(this.#texts.profiles)}</${level}>\n` +
+          `<div class="charts one">${chart}</div>\n`)
+    );
+  }
+
   /** The map. */
-  sheet(trails: readonly Trail[]): string {
+  sheet(trails: readonly Trail[], lines: readonly Line[]): string {
     const { ground, fences, closed = new Set<string>(), credit } = this.#content;
     const last = trails.at(-1)?.at(-1);
-    const bounds = boundsOf(trails.flatMap((trail) => [...trail]));
+    const points = lines.flatMap(({ parts }) => parts.flat());
+    const bounds = boundsOf([...trails.flatMap((trail) => [...trail]), ...points]);
     if (bounds === undefined) return '';
     const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
     const content: SheetContent = {
       layers: [
         ...trails.map((trail) => ({ kind: 'trail' as const, trail })),
+        ...lines.map((line) => ({ kind: 'line' as const, line })),
         ...(ground === undefined ? [] : [{ kind: 'ground' as const, ground }]),
         ...(fences === undefined ? [] : [{ kind: 'fences' as const, fences, paint: { toneOf } }]),
       ],
-      ...(last !== undefined && trails.length === 1 && { fix: last }),
+      ...(last !== undefined && trails.length + lines.length === 1 && { fix: last }),
       margin: { units: this.#units, credit: credit ?? this.#texts.noBackground },
     };
     const pictures = (['wide', 'narrow'] as const).map((kind) => {
@@ -224,10 +259,7 @@ class Report {
       [names.stops, summary.stops.length === 0 ? none : String(summary.stops.length)],
       [names.rawDistance, words.length(summary.rawDistance)],
     ];
-    const cells = figures.map(
-      ([name, value]) => `<div><dt>${xmlText(name)}</dt><dd>${xmlText(value)}</dd></div>`,
-    );
-    return `<dl class="figures">${cells.join('')}</dl>\n`;
+    return figuresText(figures);
   }
 
   /** What a reader must know to take the figures rightly. */
@@ -257,14 +289,20 @@ class Report {
       },
       time: { read: (point: ProfilePoint) => point.elapsed / 60, x: clockAxis(runs, texts.timeAxis) },
     };
+    const smooth = runs.flat().filter(({ smoothAltitude }) => smoothAltitude !== undefined).length > 1;
     const shown = {
       height: {
-        read: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
+        read: ({ smoothAltitude, altitude }: ProfilePoint) => {
+          const shownAltitude = smooth ? smoothAltitude : altitude;
+          return shownAltitude === undefined ? undefined : shownAltitude / small.size;
+        },
+        raw: ({ altitude }: ProfilePoint) => (altitude === undefined ? undefined : altitude / small.size),
         y: { unit: `${small.sign}${datumText(trail, texts)}`, span: 20 / small.size },
         colour: LOOK.gold,
       },
       speed: {
         read: (point: ProfilePoint) => (point.speed === undefined ? undefined : point.speed / speed.size),
+        raw: undefined,
         y: { unit: speed.sign, span: 1 / speed.size, fromZero: true },
         colour: LOOK.violet,
       },
@@ -274,7 +312,8 @@ class Report {
         const means = meansOf(runs, over[along].read, shown[what].read);
         if (means.flat().length < 2) return '';
         const ys = means.flat().map(([, y]) => y);
-        const { y, colour } = shown[what];
+        const { y, colour, raw } = shown[what];
+        const measured = smooth && raw !== undefined ? meansOf(runs, over[along].read, raw) : undefined;
         return chart({
           title: TITLES[what][along](texts),
           description: filled(texts.range, {
@@ -283,8 +322,9 @@ class Report {
             unit: y.unit,
           }),
           runs: means,
+          ...(measured !== undefined && { raw: measured }),
           x: over[along].x,
-          y,
+          y: measured === undefined ? y : { ...y, unit: `${y.unit} · ${texts.measuredLine}` },
           colour,
         });
       }),
@@ -410,6 +450,13 @@ class Report {
       rows,
     );
   }
+}
+
+function figuresText(figures: readonly (readonly [name: string, value: string])[]): string {
+  const cells = figures.map(
+    ([name, value]) => `<div><dt>${xmlText(name)}</dt><dd>${xmlText(value)}</dd></div>`,
+  );
+  return `<dl class="figures">${cells.join('')}</dl>\n`;
 }
 
 function tableText(

@@ -160,7 +160,11 @@ export const report: ReportTexts = {
     gaps: 'Gaps',
     stops: 'Stops',
     rawDistance: 'Raw distance',
+    slope: 'Along the slope',
+    points: 'Points',
   },
+  line: 'Line',
+  noTimes: 'The points have no times: duration, speeds, stops and gaps cannot be known.',
   none: 'none',
   gapRemark: {
     one: 'The path is unknown for {duration} in {count} gap: this time is counted in the duration only.',
@@ -173,6 +177,7 @@ export const report: ReportTexts = {
   filterRemark: 'The distance is measured without the noise; the plain sum from fix to fix is {distance}.',
   noBackground: 'No background',
   profiles: 'Profiles',
+  measuredLine: 'thin line: as measured',
   noHeight: 'No height is known.',
   heightOverDistance: 'Height over distance',
   heightOverTime: 'Height over time',
@@ -214,8 +219,8 @@ export const report: ReportTexts = {
   definitions: [
     [
       'Distance',
-      'is the length of the path without its noise and without rests. Where fixes are too few or too far apart, it is ' +
-        'the sum from fix to fix.',
+      'is the length of the path on the ellipsoid, without its noise and without rests. Where fixes are too few or too ' +
+        'far apart, it is the sum from fix to fix. Along the slope, the heights count too.',
     ],
     ['Moving', 'is the time at 0.4 m/s or more. Resting is the other time, without gaps.'],
     [

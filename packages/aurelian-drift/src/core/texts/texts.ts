@@ -100,8 +100,11 @@ export interface SharingTexts {
 
 /** Texts of a report: headings, names of figures, remarks, and the definitions at its end. */
 export interface ReportTexts {
-  /** Name of a trail without one. */
+  /** Names of a trail and of a line without one. */
   readonly trail: string;
+  readonly line: string;
+  /** Remark at a line. */
+  readonly noTimes: string;
   /** `{start}` and `{end}`: dates with times. */
   readonly when: string;
   readonly figures: Readonly<Record<ReportFigure, string>>;
@@ -114,6 +117,8 @@ export interface ReportTexts {
   readonly filterRemark: string;
   readonly noBackground: string;
   readonly profiles: string;
+  /** Below the profile of smoothed heights. */
+  readonly measuredLine: string;
   readonly noHeight: string;
   readonly heightOverDistance: string;
   readonly heightOverTime: string;
@@ -167,7 +172,9 @@ export type ReportFigure =
   | 'fixes'
   | 'gaps'
   | 'stops'
-  | 'rawDistance';
+  | 'rawDistance'
+  | 'slope'
+  | 'points';
 
 /** The parts of a table of texts. */
 export interface TextParts {

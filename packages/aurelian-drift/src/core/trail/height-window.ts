@@ -26,8 +26,9 @@ const SWING_MAX = 14;
 const MIN_HEIGHTS = 12;
 const SPARSE = 30;
 
-/** A smoothed height in metres, and the swing in metres that its noise seldom causes. */
+/** A smoothed height in metres, its time in seconds, and the swing in metres that its noise seldom causes. */
 export interface SmoothedHeight {
+  readonly seconds: number;
   readonly altitude: number;
   readonly threshold: number;
 }
@@ -163,7 +164,8 @@ export class HeightWindow {
     const threshold = Math.min(SWING_MAX, Math.max(SWING_MIN, SWING * noise));
     const found: SmoothedHeight[] = [];
     this.#times.forEach((time, k) => {
-      if (time > this.#final && time <= until) found.push({ altitude: path.east[k] as number, threshold });
+      if (time > this.#final && time <= until)
+        found.push({ seconds: time, altitude: path.east[k] as number, threshold });
     });
     return found;
   }

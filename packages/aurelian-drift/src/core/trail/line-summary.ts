@@ -9,6 +9,8 @@ export interface LineSummary {
   readonly parts: number;
   /** Metres along the points, without the gaps between the parts. */
   readonly distance: number;
+  /** Metres along the slope; absent before two altitudes. */
+  readonly slopeDistance?: number;
   /** Metres; absent before two altitudes. */
   readonly climb?: number;
   readonly descent?: number;
@@ -20,11 +22,15 @@ export interface LineSummary {
 export function lineSummary({ parts }: Line): LineSummary {
   const bounds = new BoundsGatherer();
   const climb = new ClimbCounter();
-  let [points, metres] = [0, 0];
+  let [points, metres, sloping] = [0, 0, 0];
   for (const part of parts) {
     part.forEach((point, i) => {
       const before = part[i - 1];
-      if (before !== undefined) metres += distance(before, point);
+      if (before !== undefined) {
+        const along = distance(before, point);
+        metres += along;
+        sloping += Math.hypot(along, (point.altitude ?? NaN) - (before.altitude ?? NaN) || 0);
+      }
       bounds.add(point.lat, point.lon);
       climb.add(point);
       points++;
@@ -36,6 +42,7 @@ export function lineSummary({ parts }: Line): LineSummary {
     points,
     parts: parts.length,
     distance: metres,
+    ...(climb.totals.climb !== undefined && { slopeDistance: sloping }),
     ...climb.totals,
     ...(found !== undefined && { bounds: found }),
   };
