@@ -10,6 +10,7 @@ import { mapRows } from './map.js';
 import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
+import { liveRows } from './live-figures.js';
 import { receiverRows } from './receivers.js';
 import { recordingRow } from './recording.js';
 import { filterRows } from './filter.js';
@@ -29,6 +30,7 @@ export async function measureAll(write: boolean): Promise<void> {
     ...streamingRows(),
     ...filterRows(),
     ...receiverRows(),
+    ...liveRows(),
     ...climbRows(),
     ...(await dutyCyclingRows()),
     ...fenceRows(),

@@ -1,11 +1,4 @@
-import {
-  FenceWatch,
-  ahead,
-  distance,
-  type Fence,
-  type Fix,
-  type Position,
-} from 'aurelian-drift';
+import { FenceWatch, ahead, distance, type Fence, type Fix, type Position } from 'aurelian-drift';
 import { journey, randomFrom, type Reception } from 'aurelian-drift/testing';
 import { RESTS, ROUTE, medianOf } from './walks.js';
 

@@ -1,4 +1,5 @@
 /* npm run receivers: measures fixes without a speed, and updates the table of docs/true-path.md. */
+import { liveFigures, type LiveFigures } from './live-figures.js';
 import { renewMeasured } from './page.js';
 import { KINDS, NOTHING, STEPS, figuresOf, standingOf, type Figures } from './receivers.js';
 
@@ -15,6 +16,8 @@ const measured = KINDS.map((reception) => ({
   cycle: figuresOf({ reception, gait: 'cycle', rests: RESTS }, NOTHING),
   drive: figuresOf({ reception, gait: 'drive', rests: RESTS }, NOTHING),
   standing: standingOf(reception, {}),
+  stated: liveFigures(reception, 'true'),
+  bare: liveFigures(reception, 'absent'),
 }));
 
 const footRow = (title: string, step: number, read: (figures: Figures) => string): [string, string[]] => [
@@ -39,12 +42,27 @@ const rows: [string, string[]][] = [
   ['at worst', measured.map(({ standing }) => `${standing.most.toFixed(0)} m`)],
 ];
 
-renewMeasured(
-  'true-path.md',
-  'npm run receivers',
+const whole = (share: number) => `${(100 * share).toFixed(0)} %`;
+const liveRow = (name: string, read: (of: { stated: LiveFigures; bare: LiveFigures }) => string) =>
+  [name, measured.map(read)] as const;
+const live = [
+  liveRow('filtered place within its stated radius, with speeds', ({ stated }) => whole(stated.inside)),
+  liveRow('radius by median error', ({ stated }) => (stated.radius / stated.error).toFixed(2)),
+  liveRow('the same without speeds: within the radius', ({ bare }) => whole(bare.inside)),
+  liveRow('radius by median error', ({ bare }) => (bare.radius / bare.error).toFixed(2)),
+  liveRow('**derived speed**, off by', ({ bare }) => `**${whole(bare.speed)}**`),
+  liveRow('**derived course**, off by', ({ bare }) => `**${bare.course.toFixed(0)}°**`),
+  liveRow('known in motion', ({ bare }) => whole(bare.known)),
+  liveRow('speeds within their stated error', ({ bare }) => whole(bare.within)),
+  liveRow('shown at rest', ({ bare }) => whole(bare.shownAtRest)),
+];
+
+const tableOf = (content: readonly (readonly [string, readonly string[]])[]) =>
   [
     `| | ${measured.map(({ reception }) => `\`${reception}\``).join(' | ')} |`,
     `| --- |${measured.map(() => ' ---: |').join('')}`,
-    ...rows.map(([name, cells]) => `| ${name} | ${cells.join(' | ')} |`),
-  ].join('\n'),
-);
+    ...content.map(([name, cells]) => `| ${name} | ${cells.join(' | ')} |`),
+  ].join('\n');
+
+renewMeasured('true-path.md', 'npm run receivers', tableOf(rows));
+renewMeasured('true-path.md', 'npm run receivers, live', tableOf(live));

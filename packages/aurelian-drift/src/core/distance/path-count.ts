@@ -10,6 +10,12 @@ import { calmSpeed, speedAt, type WindowEstimate } from './window-estimate.js';
 
 /** The way in which a user comes to rest or sets off is at most so long, in scales at the speed at its edge. */
 const EDGE = 4;
+/**
+ * A path is at most this many times as long as the sum from fix to fix, plus some metres: a receiver that smooths cuts
+ * corners, but a path that is much longer has swung beyond a jump.
+ */
+const LONGER = 1.15;
+const SLACK = 20;
 /** Seconds over which the usual speed follows. */
 const USUAL = 200;
 
@@ -45,6 +51,7 @@ export function countPath(
 ): CountState {
   const { moving, middle, quiet, quietSpread, spread } = estimate;
   let { until, rest, usual } = state;
+  let [raw, counted] = [0, 0];
   const { times, seconds } = window;
   for (let k = 0; k < window.length; k++) {
     const time = times[k] as number;
@@ -58,6 +65,7 @@ export function countPath(
       continue;
     }
     const step = (seconds[k] as number) - (seconds[k - 1] as number);
+    raw += rawStep(window, k);
     if (estimate.exact) {
       rest = countExact(window, estimate, k, rest, tally);
       continue;
@@ -69,8 +77,12 @@ export function countPath(
           ? restFrom(window, estimate, k, (before + time) / 2)
           : joined(rest, window, estimate, k);
     } else {
-      if (rest === undefined) tally.advance(before, time, stepTo(estimate, k, step));
-      else {
+      const room = LONGER * raw + SLACK - counted;
+      if (rest === undefined) {
+        const metres = Math.min(stepTo(estimate, k, step), Math.max(0, room));
+        counted += metres;
+        tally.advance(before, time, metres);
+      } else {
         const edge = comingToRest(rest, estimate) + settingOff(rest, window, estimate, k);
         // The rest ends half way between the fixes.
         tally.stops.add(rest, (before + time) / 2);
@@ -83,6 +95,15 @@ export function countPath(
     tally.stops.add(rest, time);
   }
   return { until, rest, usual };
+}
+
+/** Metres from the fix before, as measured. */
+function rawStep({ east, north }: PositionWindow, k: number): number {
+  const [dx, dy] = [
+    (east[k] as number) - (east[k - 1] as number),
+    (north[k] as number) - (north[k - 1] as number),
+  ];
+  return Math.sqrt(dx * dx + dy * dy);
 }
 
 /** Fixes without noise count as they are. Returns the rest after the fix. */

@@ -18,8 +18,11 @@ export class EstimateNumbers {
   readonly #eastward: number;
   readonly #northward: number;
   readonly #variance: number;
+  readonly #doubt: number;
 
-  constructor(origin: Position, estimate: Estimate) {
+  /** @param doubt factor by which the 95 % radius is larger than the variance says. */
+  constructor(origin: Position, estimate: Estimate, doubt = 1) {
+    this.#doubt = doubt;
     this.#origin = origin;
     this.#east = estimate[PLACE] as number;
     this.#north = estimate[PLACE + 1] as number;
@@ -34,7 +37,7 @@ export class EstimateNumbers {
     const speed = resting ? 0 : Math.hypot(eastward, northward);
     const { course: _, ...rest } = raw;
     const { lat, lon } = shifted(this.#origin, { east: this.#east, north: this.#north });
-    const accuracy = RADIUS_IN_DEVIATIONS * Math.sqrt(this.#variance);
+    const accuracy = this.#doubt * RADIUS_IN_DEVIATIONS * Math.sqrt(this.#variance);
     // Numbers of the filter need no checks.
     return Object.freeze(
       speed < SLOW

@@ -45,7 +45,14 @@ export class FixFilter {
     const { position, velocity, accuracy } = filter;
     if (outcome === 'jump') this.#stillness.forget();
     if (outcome !== 'refused') this.#stillness.add(raw.time, position, velocity, accuracy);
-    return new FilterReading(raw, position, filter.estimated(outcome), outcome, this.#stillness.rest);
+    return new FilterReading(
+      raw,
+      position,
+      filter.estimated(outcome),
+      outcome,
+      this.#stillness.rest,
+      filter.doubt,
+    );
   }
 
   /** Starts a new segment: the next fix does not continue the path. */
@@ -96,8 +103,15 @@ class FilterReading extends EstimateNumbers implements FilterResult {
   readonly #raw: Fix;
   #fix: Fix | undefined;
 
-  constructor(raw: Fix, origin: Position, estimate: Estimate, outcome: Outcome, rest: Rest | undefined) {
-    super(origin, estimate);
+  constructor(
+    raw: Fix,
+    origin: Position,
+    estimate: Estimate,
+    outcome: Outcome,
+    rest: Rest | undefined,
+    doubt: number,
+  ) {
+    super(origin, estimate, doubt);
     this.#raw = raw;
     this.refused = outcome === 'refused' || outcome === 'velocity';
     this.jump = outcome === 'jump';

@@ -182,6 +182,11 @@ export class PathFilter {
     return Math.max(this.#error.usual, RADIUS_IN_DEVIATIONS * Math.sqrt(this.#estimate[PP] as number));
   }
 
+  /** Factor by which the 95 % radius of the estimate is larger than its variance says. */
+  get doubt(): number {
+    return this.#error.doubt;
+  }
+
   /** Takes the next fix. One that is older than the one before is refused. */
   take(raw: Fix): Outcome {
     const error = this.#error;

@@ -9,6 +9,10 @@ const MIN = 1;
 /** Share of white noise in the variance of a receiver: minimum and maximum. */
 const OWN = 0.05;
 const MAX = 4;
+/** Share of white noise that is ordinary; growth of the doubt above it, and its maximum. */
+const ORDINARY = 0.15;
+const DOUBT = 3.6;
+const DOUBT_MAX = 2;
 /** Minimum variance of a stated velocity along each axis, m²/s²: of 0.15 m/s. */
 const VELOCITY_ERROR = 0.15 ** 2;
 /** Weight of one fix in the error model, and the maximum of its squared normalised error: outliers count no more. */
@@ -44,6 +48,16 @@ export class ReceiverError {
   /** Usual 95 % radius in metres. */
   get usual(): number {
     return this.#usual * RADIUS_IN_DEVIATIONS;
+  }
+
+  /**
+   * Factor by which the radius of an estimate is larger than its variance says: fixes that jump about by more than they
+   * state have other errors than those of the model, such as echoes, which no filter can weigh.
+   */
+  get doubt(): number {
+    const jumping = Math.min(DOUBT_MAX, Math.sqrt(1 + DOUBT * Math.max(0, this.#own - ORDINARY)));
+    // White noise beyond the stated accuracy is in the variance already.
+    return Math.max(1, jumping / Math.sqrt(Math.max(1, this.#own / 2)));
   }
 
   /** Sets the error of the next fix. */

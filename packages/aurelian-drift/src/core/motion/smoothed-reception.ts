@@ -83,6 +83,8 @@ export class SmoothedReception implements ReceptionModel {
   readonly #smoothing: number;
   readonly #spread: number;
   #offset: { readonly until: number; readonly east: number; readonly north: number } | undefined;
+  /** Metres by which smoothing stays behind the motion, east and north. */
+  #lag = { east: 0, north: 0 };
   #east: number;
   #north: number;
   #time = NaN;
@@ -116,7 +118,8 @@ export class SmoothedReception implements ReceptionModel {
       east: this.#east,
       north: this.#north,
       up: this.#height.next(span) + this.#heightWhite * this.#random.normal(),
-      accuracy: RADIUS_IN_DEVIATIONS * this.#spread,
+      // Of both axes: the errors, and how far the smoothed position is behind the user. Offsets are not known to it.
+      accuracy: RADIUS_IN_DEVIATIONS * Math.hypot(this.#spread, this.#behind / Math.SQRT2),
       upSpread: this.#heightSpread,
     };
   }
@@ -131,10 +134,18 @@ export class SmoothedReception implements ReceptionModel {
     const share = 1 - Math.exp(-span / this.#smoothing);
     const wanted = (axis: 0 | 1) => this.#slow[axis].at(seconds) + this.#quick[axis].next(span);
     // The smoothed position stays behind by the part of the motion that it has not followed yet.
+    this.#lag = {
+      east: (1 - share) * (this.#lag.east + truth.east / steps),
+      north: (1 - share) * (this.#lag.north + truth.north / steps),
+    };
     const east = this.#east - truth.east / steps;
     const north = this.#north - truth.north / steps;
     this.#east = east + share * (wanted(0) + (this.#offset?.east ?? 0) - east);
     this.#north = north + share * (wanted(1) + (this.#offset?.north ?? 0) - north);
+  }
+
+  get #behind(): number {
+    return Math.hypot(this.#lag.east, this.#lag.north);
   }
 
   #startOffset(seconds: number, span: number): void {

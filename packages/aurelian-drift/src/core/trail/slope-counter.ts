@@ -6,6 +6,9 @@ import { passThrough } from './part.js';
 import { HeightSmoother, type HeightAt } from './smooth-heights.js';
 import type { Trail } from './trail.js';
 
+/** Steepest way that is believed: metres up for each metre along. */
+const STEEPEST = 2;
+
 /** Distance along the path at a time. */
 interface Reached {
   /** Milliseconds since 1970 UTC. */
@@ -80,10 +83,15 @@ export class SlopeCounter {
     let before: { readonly distance: number; readonly altitude: number } | undefined;
     for (const { time, altitude } of heights) {
       const distance = distanceAt(time);
-      const along = distance - (before?.distance ?? distance);
-      // A height that changes at rest is noise.
-      if (before !== undefined && along > 0)
-        this.#more += Math.hypot(along, altitude - before.altitude) - along;
+      if (before === undefined) {
+        before = { distance, altitude };
+        continue;
+      }
+      const along = distance - before.distance;
+      const rise = altitude - before.altitude;
+      // A height that changes at rest is noise, and no way is so steep.
+      if (along > 0 && Math.abs(rise) > STEEPEST * along) continue;
+      if (along > 0) this.#more += Math.hypot(along, rise) - along;
       before = { distance, altitude };
     }
   }
