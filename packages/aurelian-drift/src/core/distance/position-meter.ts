@@ -15,7 +15,7 @@ import { WindowEstimator, noExperience, type Experience } from './window-estimat
 const LAG = 30;
 const EVERY = 30;
 /** Seconds before the final figures that are kept for smoothing. */
-const PAST = 90;
+const PAST = 60;
 /** Seconds between two looks while an excursion from a rest is undecided, and its length in metres. */
 const SOON = 10;
 const UNDECIDED = 25;

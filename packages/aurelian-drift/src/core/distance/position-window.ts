@@ -7,6 +7,9 @@ export class PositionWindow {
   /** Milliseconds since 1970 UTC. */
   readonly times: number[] = [];
   readonly #fixes: Fix[] = [];
+  /** Metres east and north from the fix before. */
+  readonly #eastward: number[] = [];
+  readonly #northward: number[] = [];
   #size = 0;
   /** Seconds since the first fix, metres east and north of it, and weights; filled by `unfold`. */
   seconds = new Float64Array(0);
@@ -31,6 +34,10 @@ export class PositionWindow {
   }
 
   add(fix: Fix): void {
+    const before = this.#fixes.at(-1);
+    const { east, north } = offsetTo(before ?? fix, fix);
+    this.#eastward.push(east);
+    this.#northward.push(north);
     this.times.push(fix.time);
     this.#fixes.push(fix);
   }
@@ -39,8 +46,7 @@ export class PositionWindow {
   forgetBefore(time: number): void {
     let count = 0;
     while (count < this.length && (this.times[count] as number) < time) count++;
-    this.times.splice(0, count);
-    this.#fixes.splice(0, count);
+    for (const column of [this.times, this.#fixes, this.#eastward, this.#northward]) column.splice(0, count);
   }
 
   clear(): void {
@@ -64,13 +70,14 @@ export class PositionWindow {
       const column = () => new Float64Array(this.#size);
       [this.seconds, this.east, this.north, this.weights] = [column(), column(), column(), column()];
     }
-    const origin = this.position(0);
+    let [x, y] = [0, 0];
     const start = this.first;
     for (let k = 0; k < count; k++) {
-      const { east, north } = offsetTo(origin, this.position(k));
+      x += k === 0 ? 0 : (this.#eastward[k] as number);
+      y += k === 0 ? 0 : (this.#northward[k] as number);
       this.seconds[k] = ((this.times[k] as number) - start) / 1000;
-      this.east[k] = east;
-      this.north[k] = north;
+      this.east[k] = x;
+      this.north[k] = y;
       const ratio = usual / ((this.#fixes[k] as Fix).accuracy ?? NaN);
       this.weights[k] = ratio < 1 ? Math.max(1e-9, ratio * ratio) : 1;
     }
