@@ -14,8 +14,10 @@ import { WindowEstimator, noExperience, type Experience } from './window-estimat
 /** Seconds behind the last fix at which figures become final, and how often. */
 const LAG = 30;
 const EVERY = 30;
-/** Seconds before the final figures that are kept for smoothing. */
-const PAST = 60;
+/** Fixes before the final figures that are kept for smoothing, and limits of that in seconds. */
+const PAST_FIXES = 70;
+const PAST_MIN = 70;
+const PAST_MAX = 90;
 /** Seconds between two looks while an excursion from a rest is undecided, and its length in metres. */
 const SOON = 10;
 const UNDECIDED = 25;
@@ -92,7 +94,9 @@ export class PositionMeter implements Meter {
     this.#measure(fix.time - LAG * 1000, this.#tally, true);
     const { until } = this.#state;
     this.#next = Math.max(fix.time + SOON * 1000, until + (LAG + EVERY) * 1000);
-    window.forgetBefore(until - PAST * 1000);
+    const step = (window.last - window.first) / (window.length - 1);
+    const past = Math.min(PAST_MAX * 1000, Math.max(PAST_MIN * 1000, PAST_FIXES * step));
+    window.forgetBefore(until - past);
   }
 
   end(): void {
