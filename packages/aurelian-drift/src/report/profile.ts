@@ -100,8 +100,9 @@ function runsOf(trail: Trail): Reached[][] {
     for (const fix of trail.fixesOf(segment)) {
       if (isUnsound(fix)) continue;
       const reached = { fix, distance: NaN };
-      const silent = counter.add(fix);
-      if (silent) runs.push((run = []));
+      const continuation = counter.add(fix);
+      if (continuation === 'older') continue;
+      if (continuation !== 'continues') runs.push((run = []));
       all.push(reached);
       run.push(reached);
     }

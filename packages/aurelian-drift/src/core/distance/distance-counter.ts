@@ -1,3 +1,4 @@
+import { ClockOrder } from '../estimate/clock-order.js';
 import { wayAt, type GivenWay, type WayOfMoving } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
 import { distance } from '../geodesy/distance.js';
@@ -17,6 +18,12 @@ const LITTLE_SHARE = 0.03;
 
 /** What a distance was measured on. */
 export type MeasuredPath = 'fixes' | 'filtered' | 'smoothed';
+
+/**
+ * How a fix continues the path: after a `gap`, a silence in which the path is unknown; after the clock was put right
+ * (`clock-set`), so that the time before it is unknown too; or not at all, because it is `older` than the one before.
+ */
+export type Continuation = 'continues' | 'gap' | 'clock-set' | 'older';
 
 /**
  * Why a distance is the plain sum from fix to fix: there are too few fixes to tell movement from noise, or they are too
@@ -43,6 +50,7 @@ export class DistanceCounter {
   /** What is final. */
   readonly tally: Tally;
   readonly #silences = new Silences();
+  readonly #clock = new ClockOrder();
   readonly #given: GivenWay | undefined;
   readonly #positions: PositionMeter;
   readonly #velocities: VelocityMeter;
@@ -103,8 +111,11 @@ export class DistanceCounter {
     return (this.#now = copy);
   }
 
-  /** Returns whether there was a silence before the fix: the path in it is unknown, and not counted. */
-  add(fix: Fix): boolean {
+  /** Takes the next fix; an older one is ignored. */
+  add(fix: Fix): Continuation {
+    const order = this.#clock.judge(fix);
+    if (order === 'older') return 'older';
+    if (order === 'set') this.breakSegment();
     this.#now = undefined;
     const silent = this.#silences.received(fix.time, isSpared(fix));
     if (silent) this.#endRun();
@@ -112,11 +123,12 @@ export class DistanceCounter {
     this.#last = fix;
     if (last !== undefined) this.rawDistance += distance(last, fix);
     this.#choose(fix, last).add(fix);
-    return silent;
+    return order === 'set' ? 'clock-set' : silent ? 'gap' : 'continues';
   }
 
   breakSegment(): void {
     this.#now = undefined;
+    this.#clock.forget();
     this.#silences.breakSegment();
     this.#endRun();
   }

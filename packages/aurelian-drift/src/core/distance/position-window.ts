@@ -1,3 +1,4 @@
+import { bufferSize } from '../estimate/buffer-size.js';
 import { offsetTo } from '../estimate/local-offset.js';
 import type { Fix } from '../fix/fix.js';
 import type { Position } from '../geodesy/position.js';
@@ -66,7 +67,7 @@ export class PositionWindow {
   unfold(usual: number): void {
     const count = this.length;
     if (count > this.#size) {
-      this.#size = Math.max(256, 2 ** Math.ceil(Math.log2(count)));
+      this.#size = bufferSize(count);
       const column = () => new Float64Array(this.#size);
       [this.seconds, this.east, this.north, this.weights] = [column(), column(), column(), column()];
     }

@@ -1,3 +1,4 @@
+import { bufferSize } from '../estimate/buffer-size.js';
 import { markJumps, weighResiduals } from '../estimate/displaced.js';
 import { PositionSmoother, errorsOf, newPath, type SmoothedPath } from '../estimate/position-smoother.js';
 import { quantileOf } from '../estimate/quantile.js';
@@ -242,7 +243,7 @@ export class WindowEstimator {
 
   #reserve(count: number): void {
     if (count <= this.#size) return;
-    this.#size = Math.max(256, 2 ** Math.ceil(Math.log2(count)));
+    this.#size = bufferSize(count);
     this.#weights = new Float64Array(this.#size);
     this.#errors = new Float64Array(this.#size);
     this.#paths = [newPath(this.#size), newPath(this.#size), newPath(this.#size)];

@@ -1,3 +1,5 @@
+import { bufferSize } from './buffer-size.js';
+
 /** Positions and velocities of a smoothed path, at each fix of a window: metres and m/s east and north. */
 export interface SmoothedPath {
   readonly east: Float64Array;
@@ -147,7 +149,7 @@ export class PositionSmoother {
 
   #reserve(count: number): void {
     if (count <= this.#size) return;
-    const size = (this.#size = Math.max(256, 2 ** Math.ceil(Math.log2(count))));
+    const size = (this.#size = bufferSize(count));
     const column = () => new Float64Array(size);
     [this.#pp, this.#pv, this.#vv] = [column(), column(), column()];
     [this.#aheadPp, this.#aheadPv, this.#aheadVv] = [column(), column(), column()];

@@ -66,19 +66,9 @@ export const JOURNEY_RULES = {
 
 /** The options of a journey among others. */
 export function journeyOptionsOf(options: JourneyOptions): JourneyOptions {
-  const { gait, every, everyUpTo, statedAccuracy: accuracy, statedSpeed: speed } = options;
-  const { networkFirst, reception, seed, rests } = options;
-  return {
-    ...(gait !== undefined && { gait }),
-    ...(every !== undefined && { every }),
-    ...(everyUpTo !== undefined && { everyUpTo }),
-    ...(accuracy !== undefined && { statedAccuracy: accuracy }),
-    ...(speed !== undefined && { statedSpeed: speed }),
-    ...(networkFirst !== undefined && { networkFirst }),
-    ...(reception !== undefined && { reception }),
-    ...(seed !== undefined && { seed }),
-    ...(rests !== undefined && { rests }),
-  };
+  return Object.fromEntries(
+    Object.entries(options).filter(([name, value]) => name in JOURNEY_RULES && value !== undefined),
+  );
 }
 
 function checkJourney(options: JourneyOptions): void {

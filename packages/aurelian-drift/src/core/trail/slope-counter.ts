@@ -1,5 +1,4 @@
 import { DistanceCounter, type MeasureOptions } from '../distance/distance-counter.js';
-import { ClockOrder } from '../estimate/clock-order.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { passThrough } from './part.js';
@@ -24,7 +23,6 @@ interface Reached {
  */
 export class SlopeCounter {
   readonly #distance: DistanceCounter;
-  readonly #clock = new ClockOrder();
   readonly #smoother = new HeightSmoother((height) => this.#heights.push(height));
   /** Of the segment. */
   #heights: HeightAt[] = [];
@@ -47,15 +45,13 @@ export class SlopeCounter {
 
   take(fix: Fix): void {
     if (isUnsound(fix)) return;
-    const order = this.#clock.judge(fix);
-    if (order === 'older') return;
-    if (order === 'set') this.breakSegment();
-    if (this.#distance.add(fix)) this.#finish();
+    const continuation = this.#distance.add(fix);
+    if (continuation === 'older') return;
+    if (continuation !== 'continues') this.#finish();
     this.#smoother.take(fix);
   }
 
   breakSegment(): void {
-    this.#clock.forget();
     this.#distance.breakSegment();
     this.#finish();
   }

@@ -1,5 +1,4 @@
 import { InputError } from '../check/input-error.js';
-import { ClockOrder } from '../estimate/clock-order.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Fix } from '../fix/fix.js';
 import { ClimbCounter } from './climb.js';
@@ -59,7 +58,6 @@ export class SplitCounter {
   /** Climb at the fixes whose distance is not final yet. */
   readonly #climbs: { time: number; climb: number; descent: number }[] = [];
   readonly #climb = new ClimbCounter();
-  readonly #clock = new ClockOrder();
   readonly #splits: Split[] = [];
   #start: Count | undefined;
   #last: Count | undefined;
@@ -76,10 +74,11 @@ export class SplitCounter {
 
   take(fix: Fix): void {
     if (isUnsound(fix)) return;
-    const order = this.#clock.judge(fix);
-    if (order === 'older') return;
-    if (order === 'set') this.breakSegment();
-    if (this.#distance.add(fix)) this.#climb.breakSegment();
+    const end = this.#climbs.at(-1)?.time;
+    const continuation = this.#distance.add(fix);
+    if (continuation === 'older') return;
+    if (continuation !== 'continues') this.#climb.breakSegment();
+    if (continuation === 'clock-set') this.#settle(end);
     this.#climb.add(fix);
     const { climb, descent } = this.#climb.totals;
     this.#altitudes ||= climb !== undefined;
@@ -90,10 +89,13 @@ export class SplitCounter {
 
   breakSegment(): void {
     const end = this.#climbs.at(-1)?.time;
-    this.#clock.forget();
-    // The distance that was held back counts now.
     this.#distance.breakSegment();
     this.#climb.breakSegment();
+    this.#settle(end);
+  }
+
+  /** The distance that was held back counts now. @param end time of the last fix, milliseconds since 1970 UTC. */
+  #settle(end: number | undefined): void {
     this.#assign();
     if (end !== undefined) this.#last = this.#count(end);
   }

@@ -1,5 +1,4 @@
 import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
-import { ClockOrder } from '../estimate/clock-order.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { WayOfMoving } from '../estimate/way-of-moving.js';
 import type { Fix } from '../fix/fix.js';
@@ -108,7 +107,6 @@ export class RunningSummary {
   /** Milliseconds. */
   #inGaps = 0;
   #elapsed = 0;
-  readonly #clock = new ClockOrder();
 
   constructor(options?: MeasureOptions) {
     this.#distance = new DistanceCounter(options);
@@ -118,17 +116,15 @@ export class RunningSummary {
     this.#fixes++;
     if (this.#broken) this.#beginSegment();
     if (isUnsound(fix)) return;
-    const order = this.#clock.judge(fix);
-    if (order === 'older') return;
-    if (order === 'set' && !this.#afterGap && this.#end !== undefined) {
-      this.breakSegment();
-      this.#beginSegment();
+    const continuation = this.#distance.add(fix);
+    if (continuation === 'older') return;
+    if (continuation === 'clock-set') {
+      if (!this.#afterGap && this.#end !== undefined) this.#segments++;
+      this.#end = undefined; // the time since then is unknown
     }
-    if (order === 'set') this.#end = undefined; // the time since then is unknown
-    if (this.#afterGap) this.#gapUntil(fix.time);
+    if (this.#afterGap || continuation === 'gap') this.#gapUntil(fix.time);
     this.#afterGap = false;
-    if (this.#distance.add(fix)) {
-      this.#gapUntil(fix.time);
+    if (continuation !== 'continues') {
       this.#climb.breakSegment();
       this.#reported = undefined;
     }
@@ -157,7 +153,6 @@ export class RunningSummary {
 
   breakSegment(): void {
     this.#broken = true;
-    this.#clock.forget();
     this.#reported = undefined;
     this.#distance.breakSegment();
     this.#climb.breakSegment();
