@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url';
 import { aurelian, started, workFolder } from '../support/aurelian.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
-const main = join(root, 'packages/aurelian-drift-node/dist/cli/main.js');
+const main = join(root, 'packages/aurelian-drift-node/dist/bin/aurelian.js');
 
 /**
  * Runs Node in a shell that limits files to some kilobytes: the system then writes a part of the data and refuses the

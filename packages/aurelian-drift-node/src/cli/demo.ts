@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url';
 
 /**
  * Folder of the demo island: packing copies it into the package; in a checkout it is at the root. The same from src/cli
- * and from dist/cli.
+ * and from dist/bin.
  */
 const DEMO = ['../../demo/', '../../../../demo/']
   .map((path) => fileURLToPath(new URL(path, import.meta.url)))
