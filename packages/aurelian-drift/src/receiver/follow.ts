@@ -26,7 +26,7 @@ export interface FixContext {
 /** Options of `Follow.onFix`. */
 export interface OnFixOptions {
   /**
-   * Include fixes marked `backwards`, `duplicate` or `outlier`, which no readout should show. For recording. Default
+   * Include fixes marked `backwards`, `duplicate`, `outlier` or `stale`, which no readout should show. For recording. Default
    * false.
    */
   readonly all?: boolean;

@@ -87,7 +87,7 @@ export interface Summary {
 
 /**
  * Sums up fixes one by one, at a constant cost. `summary()` may be read at any time, and equals the summary of the
- * fixes so far. Fixes marked `outlier`, `backwards` or `duplicate` are counted and otherwise ignored.
+ * fixes so far. Fixes marked `outlier`, `backwards`, `duplicate` or `stale` are counted and otherwise ignored.
  */
 export class RunningSummary {
   #fixes = 0;
