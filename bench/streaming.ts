@@ -63,7 +63,9 @@ function writeBig(path: string): number {
 
 /** Runs a command. Returns its peak memory in bytes, and seconds. */
 function run(words: readonly string[]): { peak: number; seconds: number } {
-  const main = fileURLToPath(new URL('../packages/aurelian-drift-node/dist/bin/aurelian.js', import.meta.url));
+  const main = fileURLToPath(
+    new URL('../packages/aurelian-drift-node/dist/bin/aurelian.js', import.meta.url),
+  );
   const report =
     `data:text/javascript,process.on('exit',()=>process.stderr.write('peak ` +
     `'+process.resourceUsage().maxRSS))`;

@@ -4,7 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
-const main = fileURLToPath(new URL('../../packages/aurelian-drift-node/dist/bin/aurelian.js', import.meta.url));
+const main = fileURLToPath(
+  new URL('../../packages/aurelian-drift-node/dist/bin/aurelian.js', import.meta.url),
+);
 
 export interface Outcome {
   readonly code: number | null;

@@ -197,7 +197,7 @@ export class PositionMeter implements Meter {
     if (moving[k] === 0) return to;
     while (k > 0 && moving[k] === 1) k--;
     const started = times[k] as number;
-    if (moving[k] === 1 || to - started > LAG * 1000) return to;
+    if (moving[k] === 1 || to - started > (LAG - SOON) * 1000) return to;
     const far = Math.hypot(
       (east[last] as number) - (east[k] as number),
       (north[last] as number) - (north[k] as number),
