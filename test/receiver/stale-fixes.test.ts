@@ -1,4 +1,4 @@
-import { Receiver, Recorder, ahead, type Fix, type FollowEvent, type RawFix } from 'aurelian-drift';
+import { Receiver, Recorder, oneFix, ahead, type Fix, type FollowEvent, type RawFix } from 'aurelian-drift';
 import { SimulatedDevice, VirtualClock, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import { hut, kindOf, played, route, setUp } from '../support/device.js';
@@ -24,6 +24,37 @@ describe('a fix that the platform had stored', () => {
       expect(warnings.join()).to.include(age > 0 ? 'from before it was asked for' : 'dated in the future');
     });
   }
+
+  it('is believed after 5 s, marked cached, where the platform vouches for it and gives no other', async () => {
+    const vouching = (warmUp: number) => {
+      const { clock, device, start } = setUp({
+        storedFix: { age: HOUR, at: far },
+        permission: 'granted',
+        warmUp,
+      });
+      Object.assign(device, { honoursMaxAge: true });
+      return { clock, receiver: start(), one: () => oneFix({ source: device, clock }) };
+    };
+    for (const [warmUp, lat, marks] of [
+      [4, hut.lat, undefined],
+      [20, far.lat, ['cached']],
+    ] as const) {
+      const { clock, receiver, one } = vouching(warmUp);
+      for (const asked of [() => receiver.fix(), one]) {
+        const from = clock.now();
+        const fix = await clock.settle(asked());
+        expect([fix.lat, fix.marks]).to.deep.equal([lat, marks]);
+        expect((clock.now() - from) / 1000).to.be.within(4, 5);
+      }
+    }
+    // In a follow, what comes then does not continue it.
+    const { clock, receiver } = vouching(20);
+    const recorder = new Recorder();
+    recorder.start(receiver.follow());
+    await clock.advance(30);
+    expect(marksOf(recorder.trail).slice(0, 3)).to.deep.equal(['stale', 'cached', 'clock-set']);
+    expect(recorder.$summary.get().distance).to.be.below(1);
+  });
 
   it('is an answer marked cached, within maxAge and the accuracy', async () => {
     const device = { storedFix: { age: 30, at: far } };

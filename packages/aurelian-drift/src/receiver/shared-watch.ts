@@ -1,5 +1,5 @@
 import { FixOrder } from '../core/estimate/fix-order.js';
-import { CLOCK_SLACK, Freshness } from '../core/estimate/freshness.js';
+import { CLOCK_SLACK, Freshness, UNANSWERED } from '../core/estimate/freshness.js';
 import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { salvage } from '../core/fix/salvage.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
@@ -97,6 +97,8 @@ export class SharedWatch {
   /** Whether the clock was put forward or back since the last accepted fix. */
   #clockSet = false;
   #doubt = () => {};
+  /** Cancels the acceptance of a stale fix. */
+  #unanswered = () => {};
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
 
   constructor(source: Source, clock: Clock, diagnostics: Diagnostics, levelOf: () => AccessReading['level']) {
@@ -266,6 +268,7 @@ export class SharedWatch {
     this.#newest = undefined;
     this.#order.forget();
     this.#doubt();
+    this.#unanswered();
   }
 
   #guard(release: () => void): void {
@@ -312,6 +315,7 @@ export class SharedWatch {
     if (freshness === 'stale') return this.#stale(fix, now);
     if (freshness === 'clocks-differ') this.#breakAtClock();
     this.#doubt();
+    this.#unanswered();
     const { mark, jump } = this.#order.judge(fix, now);
     if (jump !== undefined) this.#report((user) => user.gap());
     if (jump === 'clock') this.#clockSet = true;
@@ -349,7 +353,26 @@ export class SharedWatch {
       `${this.#source.name} gave a fix ${when}, which is marked "stale"; a source that plays an old recording ` +
         `sets keepsTimes: true`,
     );
+    if (this.#source.honoursMaxAge === true) this.#waitForAnother(fix);
     return marked(fix, 'stale');
+  }
+
+  /** Accepts a stale fix that the platform vouches for, if no other one comes. What follows does not continue it. */
+  #waitForAnother(fix: Fix): void {
+    this.#unanswered();
+    this.#unanswered = this.#clock.after(UNANSWERED, () => {
+      this.#accept(marked(fix, 'cached'));
+      this.#breakAtClock();
+    });
+  }
+
+  /** Accepts a doubtful fix after all. */
+  #accept(fix: Fix): void {
+    this.#order.accept(fix);
+    this.#counts.accepted++;
+    this.#newest = { fix, arrived: this.#clock.now() };
+    this.#report((user) => user.gap());
+    this.#report((user) => user.fix(fix, false));
   }
 
   /** The clock was put forward or back. */
@@ -366,13 +389,7 @@ export class SharedWatch {
 
   #waitForContradiction(fix: Fix): void {
     const wait = Math.max(UNCONTESTED, 2 * this.#arrival.interval);
-    this.#doubt = this.#clock.after(wait, () => {
-      this.#order.accept(fix);
-      this.#counts.accepted++;
-      this.#newest = { fix, arrived: this.#clock.now() };
-      this.#report((user) => user.gap());
-      this.#report((user) => user.fix(fix, false));
-    });
+    this.#doubt = this.#clock.after(wait, () => this.#accept(fix));
   }
 
   /** Over a copy: a user may leave meanwhile. Listeners are called after all users. */

@@ -86,6 +86,12 @@ export interface Source {
    * false.
    */
   readonly keepsTimes?: boolean;
+  /**
+   * Whether the platform itself gives no position older than `maxAge` allows. A fix with an odd date is then believed
+   * when no other one comes for 5 s: the clocks differ, as in tests with a clock of their own. It is marked `cached`.
+   * Default false: such a fix is never the answer to a request for a new one.
+   */
+  readonly honoursMaxAge?: boolean;
   /** Minimum seconds between fixes. */
   readonly minInterval?: number;
 }

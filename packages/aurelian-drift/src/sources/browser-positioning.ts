@@ -45,6 +45,7 @@ export function browserPositioning(): BrowserPositioning {
   return {
     name: 'the browser',
     supported: geolocation !== undefined,
+    honoursMaxAge: true,
 
     async readAccess() {
       const state = geolocation === undefined ? undefined : (await permissionStatus())?.state;

@@ -1,6 +1,6 @@
 import type { Texts } from '../core/texts/texts.js';
 import { abortSignal, anything, checkOptions, numberFrom, patienceSeconds } from '../core/check/options.js';
-import { CLOCK_SLACK, isInStep, type Arrival } from '../core/estimate/freshness.js';
+import { CLOCK_SLACK, UNANSWERED, isInStep, type Arrival } from '../core/estimate/freshness.js';
 import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
 import { salvage } from '../core/fix/salvage.js';
 import { noFixError } from '../core/fix/no-fix-error.js';
@@ -70,6 +70,7 @@ function watchOf(source: Source, clock: Clock): Watchable {
   return {
     join(user) {
       let doubted: Arrival | undefined;
+      let unanswered = () => {};
       const take = (raw: RawFix) => {
         const { fix, problems } = salvage(raw);
         for (const problem of problems)
@@ -80,16 +81,25 @@ function watchOf(source: Source, clock: Clock): Watchable {
         // A device whose clock is wrong is known by its second fix: it arrives as long after the first as its time says.
         const isStale =
           source.keepsTimes !== true && Math.abs(now - time) > CLOCK_SLACK && !isInStep(doubted, time, now);
-        if (isStale) doubted = { time, now };
+        unanswered();
+        if (isStale) {
+          doubted = { time, now };
+          if (source.honoursMaxAge === true)
+            unanswered = clock.after(UNANSWERED, () => user.fix(marked(fix, 'cached'), false));
+        }
         user.fix(isStale ? marked(fix, 'stale') : fix, false);
       };
-      return source.watch(user.demand, {
+      const release = source.watch(user.demand, {
         fix: take,
         bundle: (raws) => raws.forEach(take),
         error: (error) => user.error(error),
         gap() {},
         end: () => user.end(),
       });
+      return () => {
+        unanswered();
+        release();
+      };
     },
   };
 }

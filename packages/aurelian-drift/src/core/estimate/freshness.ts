@@ -1,5 +1,7 @@
 /** Milliseconds by which the time of a new fix may differ from the clock. */
 export const CLOCK_SLACK = 10_000;
+/** Seconds after which a fix with an odd date is believed if its platform vouches for it and gives no other. */
+export const UNANSWERED = 5;
 /** Milliseconds by which two fixes of one clock may arrive more or less apart than their times say. */
 const STEP_SLACK = 2_000;
 /** Minimum milliseconds between the arrivals of fixes that come as they are measured. */
