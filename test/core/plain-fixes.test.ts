@@ -217,8 +217,8 @@ describe('fixes with positions and times only', function () {
       if (i % 397 !== 0) return;
       const live = running.summary();
       expect({ ...live }).to.deep.equal({ ...Trail.from(fixes.slice(0, i + 1)).summary() });
-      expect(fix.time - live.provisionalSince!).to.be.at.most(100_000);
-      if (i > 200) expect(fix.time - live.provisionalSince!).to.be.at.most(90_000);
+      expect(fix.time - live.provisionalSince!).to.be.at.most(70_000);
+      if (i > 200) expect(fix.time - live.provisionalSince!).to.be.at.most(61_000);
     });
   });
 
