@@ -10,6 +10,7 @@ import { mapRows } from './map.js';
 import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
+import { planRows } from './plans.js';
 import { liveRows } from './live-figures.js';
 import { receiverRows } from './receivers.js';
 import { recordingRow } from './recording.js';
@@ -31,6 +32,7 @@ export async function measureAll(write: boolean): Promise<void> {
     ...filterRows(),
     ...receiverRows(),
     ...liveRows(),
+    ...planRows(),
     ...climbRows(),
     ...(await dutyCyclingRows()),
     ...fenceRows(),

@@ -75,6 +75,11 @@ export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
+export { planFrom, type Plan, type PlanOptions, type Station } from './core/plan/plan.js';
+export { PlanWatch, progressOf, type PlanEvent, type Progress } from './core/plan/plan-watch.js';
+export type { PlanWatchState } from './core/plan/plan-state.js';
+export type { Stretches } from './core/plan/stretches.js';
+export type { IndexedLine, LinePlace } from './core/geodesy/indexed-line.js';
 export { smallestFence, type TooSmallFence } from './core/fence/too-small.js';
 export type { FenceWatchState } from './core/fence/watch-state.js';
 

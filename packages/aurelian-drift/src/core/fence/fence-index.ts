@@ -1,5 +1,5 @@
 import Flatbush from 'flatbush';
-import type { Bounds } from '../geodesy/bounds.js';
+import { plainBoxes, type Bounds } from '../geodesy/bounds.js';
 import type { Position } from '../geodesy/position.js';
 import { widenedBy } from './bounds.js';
 import type { Plot } from './field.js';
@@ -83,15 +83,6 @@ class FenceTree<Item> implements FenceSearch<Item> {
     for (const { box } of boxes) this.#tree.add(...box);
     this.#tree.finish();
   }
-}
-
-/** A box as boxes whose west edge is west of their east edge. */
-function plainBoxes([west, south, east, north]: Bounds): Bounds[] {
-  if (west <= east) return [[west, south, east, north]];
-  return [
-    [west, south, 180, north],
-    [-180, south, east, north],
-  ];
 }
 
 function meets(a: Bounds, b: Bounds): boolean {

@@ -57,3 +57,12 @@ export function boundsContain(bounds: Bounds, { lat, lon }: Position): boolean {
   if (!(lat >= south && lat <= north)) return false;
   return spans(west, east, lon);
 }
+
+/** A box as boxes whose west edge is west of their east edge: two where it spans the date line. */
+export function plainBoxes([west, south, east, north]: Bounds): Bounds[] {
+  if (west <= east) return [[west, south, east, north]];
+  return [
+    [west, south, 180, north],
+    [-180, south, east, north],
+  ];
+}

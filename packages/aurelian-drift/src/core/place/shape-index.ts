@@ -1,7 +1,7 @@
 import Flatbush from 'flatbush';
 import { polygonShape } from '../fence/polygon.js';
 import { ahead } from '../geodesy/ahead.js';
-import { BoundsGatherer, type Bounds } from '../geodesy/bounds.js';
+import { BoundsGatherer, plainBoxes, type Bounds } from '../geodesy/bounds.js';
 import { nearestOnLine } from '../geodesy/nearest-on-line.js';
 import type { Position } from '../geodesy/position.js';
 import type { PlaceShape } from './place.js';
@@ -33,7 +33,7 @@ export class ShapeIndex {
 
   constructor(shapes: Iterable<readonly [index: number, shape: PlaceShape]>) {
     this.#shapes = [...shapes].map(([index, shape]) => shapeOf(index, shape));
-    const boxes = this.#shapes.flatMap((shape) => flatBoxes(shape.bounds).map((box) => ({ shape, box })));
+    const boxes = this.#shapes.flatMap((shape) => plainBoxes(shape.bounds).map((box) => ({ shape, box })));
     this.#owners = boxes.map(({ shape }) => shape);
     if (boxes.length === 0) return;
     this.#boxes = new Flatbush(boxes.length);
@@ -74,22 +74,13 @@ export class ShapeIndex {
     const searched: Bounds =
       wide >= 180 ? [-180, bottom, 180, top] : [wrapped(at.lon - wide), bottom, wrapped(at.lon + wide), top];
     return new Set(
-      flatBoxes(searched).flatMap((box) => boxes.search(...box).map((i) => this.#owners[i] as Shape)),
+      plainBoxes(searched).flatMap((box) => boxes.search(...box).map((i) => this.#owners[i] as Shape)),
     );
   }
 }
 
 function wrapped(lon: number): number {
   return lon < -180 ? lon + 360 : lon > 180 ? lon - 360 : lon;
-}
-
-/** A box as one, or as two where it spans the date line. */
-function flatBoxes([west, south, east, north]: Bounds): [number, number, number, number][] {
-  if (west <= east) return [[west, south, east, north]];
-  return [
-    [west, south, 180, north],
-    [-180, south, east, north],
-  ];
 }
 
 function shapeOf(index: number, shape: PlaceShape): Shape {

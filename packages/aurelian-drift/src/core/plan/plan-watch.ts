@@ -1,0 +1,418 @@
+import { InputError } from '../check/input-error.js';
+import { MotionMeter } from '../estimate/motion-meter.js';
+import { PathFilter } from '../estimate/path-filter.js';
+import { isUnsound } from '../estimate/fix-order.js';
+import type { Crossing } from '../fence/crossing.js';
+import { cutsByDepth } from '../fence/cuts.js';
+import type { Fence } from '../fence/fence.js';
+import type { FenceField, Plot } from '../fence/field.js';
+import type { SharedFences } from '../fence/shared-fences.js';
+import { FenceWatch } from '../fence/watch.js';
+import type { Fix } from '../fix/fix.js';
+import { bearing, distance } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import { passThrough } from '../trail/part.js';
+import type { Trail } from '../trail/trail.js';
+import { LineMatcher, type LineMatch } from './line-matcher.js';
+import type { Plan, Station } from './plan.js';
+import { planMemoryOf, planStateOf, type PlanWatchState } from './plan-state.js';
+import { includes, lengthOf, withStretch, withoutStretches, type Stretches } from './stretches.js';
+
+/** Where a user is on a plan, at the last fix. */
+export interface Progress {
+  /** Time of the fix, milliseconds since 1970 UTC. */
+  readonly time: number;
+  /** Metres along the line at which the user is, or left it. */
+  readonly along: number;
+  /** Metres from there to the end of the plan: to its beginning, if it is walked backwards. */
+  readonly left: number;
+  /** Metres of the plan that were travelled, and their share of it, 0…1. */
+  readonly done: number;
+  readonly share: number;
+  readonly direction: 'forward' | 'backward';
+  /** Whether the user keeps to the plan; `undefined` before that is certain. */
+  readonly on: boolean | undefined;
+  /** Metres from the line; and on which side, seen along the line. */
+  readonly distance: number;
+  readonly side: 'left' | 'right';
+  /** Probability, 0…1, that the user is at this place of the line and not at another, such as another lap. */
+  readonly certainty: number;
+  /** Pace along the plan in motion, m/s; absent before it is known. */
+  readonly pace?: number;
+  /** Expected arrival at the end at that pace, milliseconds since 1970 UTC. */
+  readonly arrival?: number;
+  /** The next named point, with the metres along the line to it, its direction from here in degrees, and the arrival. */
+  readonly next?: {
+    readonly name: string;
+    readonly distance: number;
+    readonly bearing: number;
+    readonly arrival?: number;
+    /** Seconds by which the arrival is after its planned time; negative: before. */
+    readonly late?: number;
+  };
+  /** Stretches that were passed by, in metres along the line. */
+  readonly skipped: Stretches;
+  /** Metres that were travelled again. */
+  readonly repeated: number;
+}
+
+/** Events on a plan. Times are milliseconds since 1970 UTC, places metres along the line. */
+export type PlanEvent =
+  /** A named point was reached; `late`: seconds after its planned time. */
+  | {
+      readonly kind: 'reached';
+      readonly name: string;
+      readonly time: number;
+      readonly along: number;
+      readonly late?: number;
+    }
+  /** A named point was passed by. */
+  | { readonly kind: 'skipped'; readonly name: string; readonly time: number; readonly along: number }
+  /** The user left the corridor: at that time and place, on that side. */
+  | (Position & {
+      readonly kind: 'left';
+      readonly time: number;
+      readonly along: number;
+      readonly side: 'left' | 'right';
+      readonly certainty: number;
+    })
+  /** The user is back in the corridor. */
+  | (Position & {
+      readonly kind: 'back';
+      readonly time: number;
+      readonly along: number;
+      readonly certainty: number;
+    })
+  /** The end of the plan was reached. */
+  | { readonly kind: 'finished'; readonly time: number; readonly share: number };
+
+/** Probability from which a place of the line counts as that of the user. */
+const CERTAIN = 0.8;
+/** Metres between two stretches that count as one. */
+const SLACK = 15;
+/** A step along the line that is longer than this many times what was moved, and some metres, is a jump. */
+const JUMP = 3;
+const JUMP_MIN = 60;
+/** Seconds over which the pace follows, and m/s below which it is a rest. */
+const PACE_OVER = 300;
+const PACE_MIN = 0.3;
+/** Milliseconds for which coming back has to last: who is displaced towards the line by an echo is not back. */
+const BACK_FOR = 15_000;
+/** Metres behind a named point at which it counts as passed by. */
+const PASSED = 50;
+
+/**
+ * Follows a user along a plan, fix by fix: the place on the line by a probabilistic match that knows laps, crossings and
+ * ways back; what is done, skipped and repeated; the next named point and the expected arrival; leaving the corridor and
+ * coming back, as certainly as the accuracy allows and dated to when it happened.
+ */
+export class PlanWatch {
+  readonly plan: Plan;
+  readonly #matcher: LineMatcher;
+  readonly #corridor: FenceWatch;
+  readonly #filter = new PathFilter();
+  readonly #motion = new MotionMeter();
+  readonly #told = new Set<Station>();
+  #last: { readonly time: number; readonly at: Position } | undefined;
+  /** Place of the last certain match. */
+  #sure: number | undefined;
+  #covered: Stretches = [];
+  #repeated = 0;
+  #pace: number | undefined;
+  #finished = false;
+  #progress: Progress | undefined;
+  /** Coming back, until it has lasted for some seconds. */
+  #back: PlanEvent | undefined;
+
+  constructor(plan: Plan) {
+    this.plan = plan;
+    this.#matcher = new LineMatcher(plan.line, plan.corridor);
+    this.#corridor = new FenceWatch(corridorOf(plan));
+  }
+
+  /** `undefined` before the first fix near the plan. */
+  get progress(): Progress | undefined {
+    return this.#progress;
+  }
+
+  /** Takes the next fix, and returns the resulting events in order of time. Unsound fixes change nothing. */
+  take(fix: Fix): PlanEvent[] {
+    if (isUnsound(fix)) return [];
+    const last = this.#last;
+    if (last !== undefined && fix.time <= last.time) return [];
+    const motion = this.#motion.take(fix);
+    const crossings = this.#corridor.take(fix);
+    const outcome = this.#filter.take(fix);
+    if (outcome === 'refused') return this.#crossed(crossings, fix.time);
+    if (outcome === 'jump') this.#last = undefined;
+    const at = this.#filter.position;
+    const seconds = this.#last === undefined ? 0 : (fix.time - this.#last.time) / 1000;
+    const moved =
+      this.#last === undefined
+        ? undefined
+        : motion === undefined
+          ? Math.min(distance(this.#last.at, at), PACE_MIN * seconds)
+          : motion.speed * seconds;
+    const accuracy = this.#filter.accuracy;
+    // A derived course lags behind a turn: only a stated one tells the way out from the way back.
+    const course = motion?.derived === false ? motion.course : undefined;
+    const match = this.#matcher.take({ ...at, accuracy, moved, course });
+    this.#last = { time: fix.time, at };
+    if (match === undefined) return [];
+    const events = [
+      ...this.#crossed(crossings, fix.time),
+      ...this.#advance(match, fix.time, moved ?? 0, seconds, accuracy),
+    ];
+    this.#progress = this.#read(match, at, fix.time);
+    return events.sort((a, b) => a.time - b.time);
+  }
+
+  /** A pause or a gap: the user may have moved anywhere meanwhile. */
+  breakSegment(): void {
+    this.#back = undefined;
+    this.#last = undefined;
+    this.#sure = undefined;
+    this.#corridor.breakSegment();
+    this.#filter.breakSegment();
+    this.#motion.breakSegment();
+  }
+
+  /** The state to store, so that nothing is told twice after a restart. */
+  get state(): PlanWatchState {
+    return planStateOf({
+      length: this.plan.line.length,
+      guesses: this.#matcher.guesses,
+      sure: this.#sure,
+      covered: this.#covered,
+      repeated: this.#repeated,
+      pace: this.#pace,
+      finished: this.#finished,
+      told: this.plan.stations.flatMap((station, i) => (this.#told.has(station) ? [i] : [])),
+      corridor: this.#corridor.state,
+    });
+  }
+
+  /**
+   * Restores a stored state. The next fix does not continue the path.
+   *
+   * @throws {InputError} of kind `bad-value` for a value that is not a state, is damaged, or belongs to another plan;
+   *   the watch then stays as it was.
+   */
+  restore(state: PlanWatchState): void {
+    const memory = planMemoryOf(state);
+    if (Math.abs(memory.length - this.plan.line.length) > 1)
+      throw new InputError(
+        'bad-value',
+        'this is the state of another plan: the length of its line is different',
+      );
+    this.#corridor.restore(memory.corridor);
+    this.breakSegment();
+    this.#matcher.guesses = memory.guesses;
+    this.#sure = memory.sure;
+    this.#covered = memory.covered;
+    this.#repeated = memory.repeated;
+    this.#pace = memory.pace;
+    this.#finished = memory.finished;
+    this.#told.clear();
+    for (const i of memory.told) {
+      const station = this.plan.stations[i];
+      if (station !== undefined) this.#told.add(station);
+    }
+  }
+
+  /** Counts the step to a certain place. */
+  #advance(
+    { along, on, certainty, direction }: LineMatch,
+    time: number,
+    moved: number,
+    seconds: number,
+    accuracy: number,
+  ): PlanEvent[] {
+    if (on * certainty < CERTAIN) return [];
+    const events: PlanEvent[] = [];
+    const from = this.#sure;
+    this.#sure = along;
+    if (from !== undefined && Math.abs(along - from) <= JUMP * moved + JUMP_MIN) {
+      const step = Math.abs(along - from);
+      if ((along - from) * direction > 0) {
+        const fresh = lengthOf(withoutStretches(this.#covered, Math.min(from, along), Math.max(from, along)));
+        if (fresh < step && moved > 0.5 * step) this.#repeated += step - fresh;
+      }
+      this.#covered = withStretch(this.#covered, from, along, SLACK);
+      if (seconds > 0 && moved / seconds > PACE_MIN) {
+        const share = 1 - Math.exp(-seconds / PACE_OVER);
+        this.#pace =
+          this.#pace === undefined ? moved / seconds : this.#pace + (moved / seconds - this.#pace) * share;
+      }
+    } else this.#covered = withStretch(this.#covered, along, along, SLACK);
+    const reach = Math.max(this.plan.corridor, accuracy);
+    const { length } = this.plan.line;
+    for (const station of this.plan.stations) {
+      if (this.#told.has(station)) continue;
+      const late = station.time === undefined ? {} : { late: (time - station.time) / 1000 };
+      const { name } = station;
+      const isEnd = station.along > length - reach || station.along < reach;
+      if (includes(this.#covered, station.along) || (isEnd && Math.abs(along - station.along) <= reach)) {
+        this.#told.add(station);
+        events.push({ kind: 'reached', name, time, along: station.along, ...late });
+      } else if (
+        (along - station.along) * direction > PASSED + reach &&
+        this.#wasBefore(station, direction)
+      ) {
+        this.#told.add(station);
+        events.push({ kind: 'skipped', name, time, along: station.along });
+      }
+    }
+    const left = direction === 1 ? length - along : along;
+    const done = lengthOf(this.#covered);
+    if (!this.#finished && left <= reach && done > 2 * reach) {
+      this.#finished = true;
+      events.push({ kind: 'finished', time, share: Math.min(1, done / length) });
+    }
+    return events;
+  }
+
+  /** Whether the user was on the plan before a station, in the direction of travel. */
+  #wasBefore(station: Station, direction: 1 | -1): boolean {
+    return this.#covered.some(
+      ([from, to]) => ((direction === 1 ? from : to) - station.along) * direction < 0,
+    );
+  }
+
+  /** Events of the corridor: its first certain fix is no event of the plan. @param now time of the fix. */
+  #crossed(crossings: readonly Crossing[], now: number): PlanEvent[] {
+    const events: PlanEvent[] = [];
+    for (const { kind, time, lat, lon, certainty } of crossings) {
+      if (kind !== 'exit' && kind !== 'enter') continue;
+      const { along } = this.#nearTo({ lat, lon });
+      const at = { time, lat, lon, along, certainty };
+      if (kind === 'enter') this.#back = this.#sure === undefined ? undefined : { kind: 'back', ...at };
+      // Who leaves again at once was not back.
+      else if (this.#back !== undefined) this.#back = undefined;
+      else {
+        // By now the user is farther away: the side is clearer than at the edge.
+        const { aside } = this.#nearTo(this.#filter.position);
+        events.push({ kind: 'left', ...at, side: aside < 0 ? 'left' : 'right' });
+      }
+    }
+    const back = this.#back;
+    if (back === undefined || now - back.time < BACK_FOR) return events;
+    this.#back = undefined;
+    return [...events, back];
+  }
+
+  /** The place of the line near a position that is nearest to where the user was along it. */
+  #nearTo(at: Position) {
+    const { line, corridor } = this.plan;
+    const nearest = line.nearest(at);
+    const known = this.#sure ?? nearest.along;
+    return line
+      .near(at, nearest.distance + corridor)
+      .reduce((best, place) => (Math.abs(place.along - known) < Math.abs(best.along - known) ? place : best));
+  }
+
+  #read({ along, direction, certainty, on }: LineMatch, at: Position, time: number): Progress {
+    const { line, stations } = this.plan;
+    const side = this.#corridor.sideOf(PLAN);
+    const off = side === 'outside';
+    const near = off ? line.nearest(at) : this.#nearTo(at);
+    const forward = direction === 1;
+    const left = forward ? line.length - along : along;
+    const ahead = stations.filter(
+      (station) => !this.#told.has(station) && (station.along - along) * direction > 0,
+    );
+    const next = forward ? ahead[0] : ahead.at(-1);
+    const pace = this.#pace;
+    const done = lengthOf(this.#covered);
+    const furthest = this.#covered.at(-1)?.[1] ?? 0;
+    const first = this.#covered[0]?.[0] ?? 0;
+    const arrivalIn = (metres: number) =>
+      pace === undefined ? {} : { arrival: Math.round(time + (metres / pace) * 1000) };
+    return {
+      time,
+      along,
+      left,
+      done,
+      share: Math.min(1, done / line.length),
+      direction: forward ? 'forward' : 'backward',
+      on: side === 'uncertain' || side === undefined ? undefined : !off,
+      distance: near.distance,
+      side: near.aside < 0 ? 'left' : 'right',
+      certainty: on * certainty,
+      ...(pace !== undefined && { pace }),
+      ...arrivalIn(left),
+      ...(next !== undefined && { next: nextOf(next, at, Math.abs(next.along - along), arrivalIn) }),
+      skipped: withoutStretches(this.#covered, first, furthest).filter(([from, to]) => to - from > SLACK),
+      repeated: this.#repeated,
+    };
+  }
+}
+
+/** The progress at the end of a trail, and all events on the way: as they would have been live. */
+export function progressOf(
+  trail: Trail,
+  plan: Plan,
+): { readonly progress: Progress | undefined; readonly events: PlanEvent[] } {
+  const watch = new PlanWatch(plan);
+  const events: PlanEvent[] = [];
+  passThrough(trail, {
+    take: (fix) => events.push(...watch.take(fix)),
+    breakSegment: () => watch.breakSegment(),
+  });
+  return { progress: watch.progress, events };
+}
+
+function nextOf(
+  { name, lat, lon, time: planned }: Station,
+  at: Position,
+  metres: number,
+  arrivalIn: (metres: number) => { readonly arrival?: number },
+): NonNullable<Progress['next']> {
+  const { arrival } = arrivalIn(metres);
+  return {
+    name,
+    distance: metres,
+    bearing: bearing(at, { lat, lon }),
+    ...(arrival !== undefined && { arrival }),
+    ...(arrival !== undefined && planned !== undefined && { late: (arrival - planned) / 1000 }),
+  };
+}
+
+const PLAN = 'plan';
+/**
+ * Probability from which the user counts as in the corridor, also where it is narrower than the fixes are accurate:
+ * keeping to the plan is presumed. Having left it needs 0.975.
+ */
+const PRESUMED = 0.5;
+
+/** The corridor of a plan as the only fence of a watch, with the index of its line. */
+function corridorOf({ line, corridor, name = PLAN }: Plan): SharedFences {
+  const depth = (lat: number, lon: number) => corridor - line.nearest({ lat, lon }).distance;
+  const fence: Fence = {
+    kind: 'corridor',
+    id: PLAN,
+    name,
+    lines: [line.points],
+    halfWidth: corridor,
+    certainty: PRESUMED,
+  };
+  const plot: Plot = {
+    fence,
+    shape: {
+      size: corridor,
+      bounds: [-180, -90, 180, 90],
+      depth,
+      cuts: (from, to) => cutsByDepth(depth, from, to),
+    },
+  };
+  const field: FenceField & SharedFences = {
+    size: 1,
+    timed: new Map(),
+    plot: (id) => (id === PLAN ? plot : undefined),
+    near: () => [plot],
+    around: () => () => [plot],
+    add() {},
+    remove() {},
+  };
+  return field;
+}
