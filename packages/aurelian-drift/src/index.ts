@@ -118,7 +118,7 @@ export type { Diagnostic, DiagnosticKind } from './receiver/diagnostics.js';
 export type { FixOptions, FollowOptions, ReceiverOptions } from './receiver/options.js';
 export { PROFILES, type Profile, type ProfileName } from './receiver/profiles.js';
 export { Receiver, type LastFix } from './receiver/receiver.js';
-export type { Deliveries } from './receiver/shared-watch.js';
+export type { Deliveries } from './receiver/fix-intake.js';
 export type { Demand, Source, SourceEvent, SourceSink } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';

@@ -14,6 +14,7 @@ import { consoleWarn } from '../live/warn.js';
 import { abortable } from './abortable.js';
 import { ACCESS_LEVELS, accessOf, readingOf, type Access, type AccessLevel } from './access.js';
 import { systemClock, type Clock } from './clock.js';
+import type { Deliveries } from './fix-intake.js';
 import type { Follow } from './follow.js';
 import { FollowRun } from './follow-run.js';
 import { Ladder, READING_LIMIT } from './ladder.js';
@@ -35,7 +36,7 @@ import {
 import { ownClock } from './own-clock.js';
 import { Patience } from './patience.js';
 import { needlessDemands, withProfile } from './profiles.js';
-import { SharedWatch, type Deliveries } from './shared-watch.js';
+import { SharedWatch } from './shared-watch.js';
 import type { Source } from './source.js';
 import { IDLE, standingAfter, statusOf, type ReceiverStatus, type StatusStep } from './status.js';
 import { TrackingSign, type Tracking } from './tracking.js';

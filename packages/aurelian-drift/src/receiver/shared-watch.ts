@@ -1,13 +1,11 @@
-import { FixOrder } from '../core/estimate/fix-order.js';
-import { CLOCK_SLACK, Freshness, UNANSWERED } from '../core/estimate/freshness.js';
-import { marked, type Fix, type RawFix } from '../core/fix/fix.js';
-import { salvage } from '../core/fix/salvage.js';
+import type { Fix } from '../core/fix/fix.js';
 import { noFixError, type NoFixError } from '../core/fix/no-fix-error.js';
 import { inTurn } from '../live/turn.js';
 import type { AccessReading } from './access.js';
 import type { Clock } from './clock.js';
 import type { LifeEvent, WhenHidden } from './life.js';
 import type { Diagnostics } from './diagnostics.js';
+import { FixIntake, type Deliveries, type Newest } from './fix-intake.js';
 import type { Demand, Source } from './source.js';
 import { ROUGH_WILL_DO, UsageMeter } from './usage.js';
 
@@ -23,47 +21,12 @@ export interface WatchUser {
   hidden(outcome: WhenHidden | undefined): void;
 }
 
-/** The newest fix of a watch that is open, and the time at which it came, milliseconds since 1970 UTC. */
-export interface Newest {
-  readonly fix: Fix;
-  readonly arrived: number;
-}
-
-/** Counts of the deliveries of the source. */
-export interface Deliveries {
-  /** Fixes without a problem. */
-  readonly accepted: number;
-  /** Accepted fixes that were delivered after their time. */
-  readonly late: number;
-  readonly duplicate: number;
-  readonly backwards: number;
-  readonly outlier: number;
-  /** Stored by the platform before it was asked for, or dated in the future. */
-  readonly stale: number;
-  /** Data that is not a fix; left out. */
-  readonly impossible: number;
-  /** Deliveries after the stop of the watch; left out. */
-  readonly afterStop: number;
-  /** Errors that the source threw. */
-  readonly problems: number;
-}
-
-/** Seconds after which a fix is late. */
-const LATE_AFTER = 2;
-
-/**
- * Seconds after which an outlier is accepted when no fix contradicts it, and at least twice the time between fixes: a
- * source that is moved by hand reports a jump once, and then nothing.
- */
-const UNCONTESTED = 3;
-
 /** Seconds after which a source that threw is started again. */
 const AGAIN_AFTER = 5;
 
 /**
  * The one watch on the device, shared by all follows: open while there is one, with the strictest demands among them.
- * Raw fixes are checked here, once, and are marked when they cannot follow the fix before them. A source that
- * misbehaves is counted, and the watch continues.
+ * Raw fixes are checked once, by its intake. A source that misbehaves is counted, and the watch continues.
  */
 export class SharedWatch {
   readonly #source: Source;
@@ -71,34 +34,13 @@ export class SharedWatch {
   readonly #diagnostics: Diagnostics;
   readonly #levelOf: () => AccessReading['level'];
   readonly #meter: UsageMeter;
-  readonly #order = new FixOrder();
-  readonly #freshness = new Freshness();
+  readonly #intake: FixIntake;
   readonly #users = new Set<WatchUser>();
   readonly #paused = new Set<WatchUser>();
   /** Users that need no fix for a while, with the function that cancels their waking. */
   readonly #spared = new Map<WatchUser, () => void>();
-  readonly #counts = {
-    accepted: 0,
-    late: 0,
-    duplicate: 0,
-    backwards: 0,
-    outlier: 0,
-    stale: 0,
-    impossible: 0,
-    afterStop: 0,
-    problems: 0,
-  };
+  readonly #counts = { afterStop: 0, problems: 0 };
   #hidden = false;
-  /** Time at which the first user joined, milliseconds since 1970 UTC. */
-  #since = NaN;
-  /** Time of the latest arrival, also by the steady clock, and the seconds between it and the one before. */
-  #arrival = { time: NaN, steady: NaN, interval: 0 };
-  #newest: Newest | undefined;
-  /** Whether the clock was put forward or back since the last accepted fix. */
-  #clockSet = false;
-  #doubt = () => {};
-  /** Cancels the acceptance of a stale fix. */
-  #unanswered = () => {};
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
 
   constructor(source: Source, clock: Clock, diagnostics: Diagnostics, levelOf: () => AccessReading['level']) {
@@ -106,6 +48,10 @@ export class SharedWatch {
     this.#clock = clock;
     this.#diagnostics = diagnostics;
     this.#levelOf = levelOf;
+    this.#intake = new FixIntake(source, clock, diagnostics, {
+      fix: (fix, more) => this.#report((user) => user.fix(fix, more)),
+      gap: () => this.#report((user) => user.gap()),
+    });
     this.#meter = new UsageMeter(() => clock.now());
     this.#hidden = source.life?.hidden ?? false;
   }
@@ -120,7 +66,7 @@ export class SharedWatch {
    * lost its position since.
    */
   get newest(): Newest | undefined {
-    return this.open ? this.#newest : undefined;
+    return this.open ? this.#intake.newest : undefined;
   }
 
   get usage() {
@@ -128,7 +74,7 @@ export class SharedWatch {
   }
 
   get deliveries(): Deliveries {
-    return { ...this.#counts };
+    return { ...this.#intake.counts, ...this.#counts };
   }
 
   /**
@@ -136,7 +82,7 @@ export class SharedWatch {
    * device is released.
    */
   join(user: WatchUser): () => void {
-    if (this.#users.size === 0) this.#since = this.#clock.now();
+    if (this.#users.size === 0) this.#intake.begin();
     this.#users.add(user);
     if (this.#hidden) this.#hide(user);
     this.#adjust();
@@ -198,7 +144,7 @@ export class SharedWatch {
     user.hidden(undefined);
     if (!this.#paused.delete(user)) return;
     // The platform may begin with its last fix, which is of use after a pause.
-    if (!this.open) this.#order.forget();
+    if (!this.open) this.#intake.forget();
     user.gap();
   }
 
@@ -227,14 +173,14 @@ export class SharedWatch {
     };
     try {
       const release = this.#source.watch(demand, {
-        fix: (raw) => live(() => this.#take([raw], false)),
-        bundle: (raws) => live(() => this.#take(inOrder(raws), true)),
+        fix: (raw) => live(() => this.#intake.take([raw], false)),
+        bundle: (raws) => live(() => this.#intake.take(raws, true)),
         error: (error) =>
           live(() => {
-            this.#newest = undefined;
+            this.#intake.lose();
             this.#report((user) => user.error(noFixError(error)));
           }),
-        gap: () => live(() => this.#breakSegment()),
+        gap: () => live(() => this.#intake.breakSegment()),
         end: () =>
           live(() => {
             this.#close();
@@ -265,10 +211,7 @@ export class SharedWatch {
     if (watch.release !== undefined) this.#guard(watch.release);
     if (this.#users.size > 0) return; // it is opened again for the same users, with another demand or after a pause
     // A watch that is opened later may begin with the last fix of this one: it is new to its users.
-    this.#newest = undefined;
-    this.#order.forget();
-    this.#doubt();
-    this.#unanswered();
+    this.#intake.end();
   }
 
   #guard(release: () => void): void {
@@ -288,121 +231,12 @@ export class SharedWatch {
     );
   }
 
-  /** @param bundled the fixes were held back while the app or the device slept. */
-  #take(raws: readonly RawFix[], bundled: boolean): void {
-    raws.forEach((raw, i) => {
-      const fix = this.#checked(raw, bundled);
-      if (fix !== undefined) this.#report((user) => user.fix(fix, i < raws.length - 1));
-    });
-  }
-
-  /** The checked fix with its marks; `undefined` for data that is not a fix. */
-  #checked(raw: RawFix, bundled: boolean): Fix | undefined {
-    const { fix, problems } = salvage(raw);
-    const left = fix === undefined ? 'a fix' : 'a value';
-    for (const problem of problems) {
-      const text = `${this.#source.name} gave an impossible fix; ${left} is left out: ${problem}`;
-      this.#diagnostics.report('impossible-fix', text);
-    }
-    if (fix === undefined) {
-      this.#counts.impossible++;
-      return undefined;
-    }
-    const now = this.#clock.now();
-    this.#arrive(now);
-    const asMeasured = bundled || this.#source.keepsTimes === true;
-    const freshness = asMeasured ? 'fresh' : this.#freshness.judge(fix.time, now, this.#since);
-    if (freshness === 'stale') return this.#stale(fix, now);
-    if (freshness === 'clocks-differ') this.#breakAtClock();
-    this.#doubt();
-    this.#unanswered();
-    const { mark, jump } = this.#order.judge(fix, now);
-    if (jump !== undefined) this.#report((user) => user.gap());
-    if (jump === 'clock') this.#clockSet = true;
-    if (mark === 'outlier') this.#waitForContradiction(fix);
-    if (mark !== undefined) this.#counts[mark]++;
-    else this.#counts.accepted++;
-    const late = bundled && now - fix.time > LATE_AFTER * 1000;
-    if (late && mark === undefined) this.#counts.late++;
-    const remarked = late ? marked(fix, 'late') : fix;
-    if (mark !== undefined) return marked(remarked, mark);
-    const accepted = this.#clockSet ? marked(remarked, 'clock-set') : remarked;
-    this.#clockSet = false;
-    if (!late) this.#newest = { fix: accepted, arrived: now };
-    return accepted;
-  }
-
-  /** Notes the time of a delivery. A clock that was put forward or back meanwhile begins a new segment. */
-  #arrive(now: number): void {
-    const before = this.#arrival;
-    const steady = this.#clock.steady?.() ?? NaN;
-    this.#arrival = { time: now, steady, interval: (now - before.time) / 1000 || 0 };
-    const put = now - before.time - (steady - before.steady);
-    if (Math.abs(put) > CLOCK_SLACK) {
-      this.#since += put;
-      this.#breakAtClock();
-    }
-  }
-
-  #stale(fix: Fix, now: number): Fix {
-    this.#counts.stale++;
-    const seconds = Math.round((now - fix.time) / 1000);
-    const when = seconds > 0 ? 'from before it was asked for' : 'dated in the future';
-    this.#diagnostics.report(
-      'stale-fix',
-      `${this.#source.name} gave a fix ${when}, which is marked "stale"; a source that plays an old recording ` +
-        `sets keepsTimes: true`,
-    );
-    if (this.#source.honoursMaxAge === true) this.#waitForAnother(fix);
-    return marked(fix, 'stale');
-  }
-
-  /** Accepts a stale fix that the platform vouches for, if no other one comes. What follows does not continue it. */
-  #waitForAnother(fix: Fix): void {
-    this.#unanswered();
-    this.#unanswered = this.#clock.after(UNANSWERED, () => {
-      this.#accept(marked(fix, 'cached'));
-      this.#breakAtClock();
-    });
-  }
-
-  /** Accepts a doubtful fix after all. */
-  #accept(fix: Fix): void {
-    this.#order.accept(fix);
-    this.#counts.accepted++;
-    this.#newest = { fix, arrived: this.#clock.now() };
-    this.#report((user) => user.gap());
-    this.#report((user) => user.fix(fix, false));
-  }
-
-  /** The clock was put forward or back. */
-  #breakAtClock(): void {
-    this.#clockSet = true;
-    this.#breakSegment();
-  }
-
-  /** The next fix does not continue the path. */
-  #breakSegment(): void {
-    this.#order.forget();
-    this.#report((user) => user.gap());
-  }
-
-  #waitForContradiction(fix: Fix): void {
-    const wait = Math.max(UNCONTESTED, 2 * this.#arrival.interval);
-    this.#doubt = this.#clock.after(wait, () => this.#accept(fix));
-  }
-
   /** Over a copy: a user may leave meanwhile. Listeners are called after all users. */
   #report(action: (user: WatchUser) => void): void {
     inTurn(() => {
       for (const user of [...this.#users]) if (this.#users.has(user) && !this.#paused.has(user)) action(user);
     });
   }
-}
-
-/** A bundle in the order of its times; data without a time keeps its place, and is found impossible later. */
-function inOrder(raws: readonly RawFix[]): RawFix[] {
-  return raws.toSorted((a, b) => a.time - b.time || 0);
 }
 
 function strictest(demands: readonly Demand[]): Demand {
