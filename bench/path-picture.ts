@@ -99,7 +99,8 @@ export function pathPicture(): Uint8Array {
   });
   const legend = LOOKS.map(({ name, style }, i) => {
     const x = 40 + i * 190;
-    return `<path d="M${x} ${top + 8}h44" fill="none" ${style}/><text x="${x + 52}" y="${top + 13}" font-size="15">${name}</text>`;
+    const line = `<path d="M${x} ${top + 8}h44" fill="none" ${style}/>`;
+    return `${line}<text x="${x + 52}" y="${top + 13}" font-size="15">${name}</text>`;
   });
   const height = top + 34;
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}" height="${height}" font-family="Source Sans 3"

@@ -13,7 +13,8 @@ import type { Row } from './measure.js';
 import { medianOf } from './walks.js';
 
 /*
- * Plans: the place on lines that cross and repeat themselves, leaving the line by a detour, and the speed on a long one.
+ * Plans: the place on lines that cross and repeat themselves, leaving the line by a detour, and the speed on a long
+ * one.
  */
 
 const WALKS = 30;
@@ -27,7 +28,10 @@ const legs = (all: readonly (readonly [bearing: number, metres: number])[], from
     [from],
   );
 const LAP = legs([[90, 300], [0, 300], [270, 300]]); // prettier-ignore
-const EIGHT = legs([[45, 500], [0, 200], [270, 400], [180, 200], [135, 600], [180, 200], [270, 600], [0, 300]]); // prettier-ignore
+// prettier-ignore
+const EIGHT = legs([
+  [45, 500], [0, 200], [270, 400], [180, 200], [135, 600], [180, 200], [270, 600], [0, 300],
+]);
 const OUT = legs([[90, 600], [0, 400], [60, 300]]); // prettier-ignore
 const LINES = [[...LAP, ...LAP, ...LAP, HUT], EIGHT, [...OUT, ...OUT.slice(0, -1).reverse()]];
 const ROUND = legs([[90, 700], [10, 600], [280, 500], [0, 400], [80, 700]]); // prettier-ignore
@@ -98,7 +102,9 @@ function leavingRow(reception: Reception): Row {
   ).length;
   return {
     what: `leaving a plan by a detour of 60 m under \`${reception}\`, corridor 20 m`,
-    ours: `${good} of ${WALKS} told within 45 s and dated within 15 s and 40 m; ${wrong} false in ${hours.toFixed(0)} h`,
+    ours:
+      `${good} of ${WALKS} told within 45 s and dated within 15 s and 40 m; ` +
+      `${wrong} false in ${hours.toFixed(0)} h`,
     baseline: `median ${medianOf(late).toFixed(0)} s, ${medianOf(dated).toFixed(0)} s, ${medianOf(away).toFixed(0)} m`,
     ratio: percent(good / WALKS),
     goal: '≥ 95 %, ≤ 1 false in 10 h',

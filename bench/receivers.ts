@@ -172,7 +172,9 @@ export function receiverRows(): Row[] {
 function footRow(reception: Kind, stated: readonly AccuracyStatement[], goal: number): Row {
   const seen = figuresOf({ reception, rests: RESTS }, stated);
   return {
-    what: `distance without speeds under \`${reception}\`, ${stated === NOTHING ? 'positions and times only' : 'with an accuracy'}`,
+    what:
+      `distance without speeds under \`${reception}\`, ` +
+      (stated === NOTHING ? 'positions and times only' : 'with an accuracy'),
     ours:
       `off by ${percent(seen.distance)}, at worst ${percent(seen.distanceWorst)}; moving off by ` +
       `${percent(seen.moving)}, top speed by ${percent(seen.top)}, ${seen.wrongStops} of ${seen.stops} stops wrong`,

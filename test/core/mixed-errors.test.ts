@@ -183,7 +183,8 @@ describe('all kinds of errors, mixed', function () {
         const summary = running.summary();
         for (const number of numbersIn({ ...summary, bounds: undefined, stops: [] }))
           expect(number).to.be.at.least(0);
-        expect(numbersIn({ ...summary, stops: summary.stops, bounds: summary.bounds })).to.satisfy((all: number[]) => all.every(Number.isFinite)); // prettier-ignore
+        const { stops, bounds } = summary;
+        expect(numbersIn({ ...summary, stops, bounds }).every(Number.isFinite)).to.equal(true);
         expect(summary.distance).to.be.at.most(summary.rawDistance * 1.15 + 60);
         expect(summary.moving!).to.be.at.most(summary.duration! + 1);
         expect(summary.resting!).to.be.at.least(0);

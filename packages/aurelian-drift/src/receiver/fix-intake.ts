@@ -49,8 +49,8 @@ interface IntakeSink {
 }
 
 /**
- * Checks the raw fixes of a source, and marks those that cannot follow the fix before them, that the platform had stored,
- * or that come late. It remembers what it has seen while the device is opened again for the same users.
+ * Checks the raw fixes of a source, and marks those that cannot follow the fix before them, that the platform had
+ * stored, or that come late. It remembers what it has seen while the device is opened again for the same users.
  */
 export class FixIntake {
   readonly counts = {
@@ -114,7 +114,10 @@ export class FixIntake {
     this.#newest = undefined;
   }
 
-  /** Takes what the source delivers, in the order of its times. @param bundled held back while the app or the device slept. */
+  /**
+   * Takes what the source delivers, in the order of its times. @param bundled held back while the app or the device
+   * slept.
+   */
   take(raws: readonly RawFix[], bundled: boolean): void {
     inOrder(raws).forEach((raw, i) => {
       const fix = this.#checked(raw, bundled);

@@ -29,8 +29,8 @@ export type FollowEvent =
   /** The device has lost its position; the follow goes on by itself when it is back. */
   | { readonly kind: 'outage'; readonly error: NoFixError }
   /**
-   * No fix has come since that time, milliseconds since 1970 UTC, for longer than `silentAfter`, whether or not an outage
-   * was reported. Told once, while it lasts; `recovered` follows with the next fix.
+   * No fix has come since that time, milliseconds since 1970 UTC, for longer than `silentAfter`, whether or not an
+   * outage was reported. Told once, while it lasts; `recovered` follows with the next fix.
    */
   | { readonly kind: 'silent'; readonly since: number }
   /** Fixes come again after an outage or a silence. */
@@ -48,13 +48,13 @@ export type FollowEvent =
   /** Told at the start: this platform gives positions only while the app is visible. */
   | { readonly kind: 'visible-only'; readonly keepScreenOn?: () => Promise<boolean> }
   /**
-   * The background was asked for, and less is granted: at the start, or when the level is lowered during the follow. The
-   * events `paused` and `continues` tell what that means when the app is hidden.
+   * The background was asked for, and less is granted: at the start, or when the level is lowered during the follow.
+   * The events `paused` and `continues` tell what that means when the app is hidden.
    */
   | { readonly kind: 'less-than-asked'; readonly granted: AccessLevel }
   /**
-   * The user shares approximate positions only, of this radius in metres: at the start, where a better accuracy was asked
-   * for, or when the precision is lowered during the follow.
+   * The user shares approximate positions only, of this radius in metres: at the start, where a better accuracy was
+   * asked for, or when the precision is lowered during the follow.
    */
   | { readonly kind: 'approximate-only'; readonly radius: number }
   /** The user closed the app, or the system ended it: the moment for cleaning up. */

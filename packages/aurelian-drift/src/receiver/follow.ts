@@ -26,8 +26,8 @@ export interface FixContext {
 /** Options of `Follow.onFix`. */
 export interface OnFixOptions {
   /**
-   * Include fixes marked `backwards`, `duplicate`, `outlier` or `stale`, which no readout should show. For recording. Default
-   * false.
+   * Include fixes marked `backwards`, `duplicate`, `outlier` or `stale`, which no readout should show. For recording.
+   * Default false.
    */
   readonly all?: boolean;
   /**

@@ -29,8 +29,8 @@ export interface Watchable {
 /**
  * One fix from a watch: the first new one with sufficient accuracy; when patience ends, the best new one so far, marked
  * `coarse`; without any, the newest one of a watch that was running before, marked `cached`: some platforms give no fix
- * while the device is still. Otherwise a `NoFixError`. A fix that the platform had stored, or held back, is an answer within `maxAge`
- * only.
+ * while the device is still. Otherwise a `NoFixError`. A fix that the platform had stored, or held back, is an answer
+ * within `maxAge` only.
  */
 export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promise<Fix> {
   const { accuracy, patience, maxAge, signal, approximate } = options;

@@ -78,7 +78,8 @@ function watchOf(source: Source, clock: Clock): Watchable {
         if (fix === undefined) return;
         const { time } = fix;
         const now = clock.now();
-        // A device whose clock is wrong is known by its second fix: it arrives as long after the first as its time says.
+        // A device whose clock is wrong is known by its second fix, which arrives as long after the first as its time
+        // says.
         const isStale =
           source.keepsTimes !== true && Math.abs(now - time) > CLOCK_SLACK && !isInStep(doubted, time, now);
         unanswered();

@@ -6,8 +6,8 @@ const ANSWER_WITHIN = 400;
 
 /**
  * The run of this page, over all sources in it. A page that follows leaves a note for the next page of its tab, and
- * answers when it is asked for by the name of the note: a note whose page does not answer is from a page that the system
- * ended. Notes of pages that run (a frame in this one, the page that this tab was copied from) are left alone.
+ * answers when it is asked for by the name of the note: a note whose page does not answer is from a page that the
+ * system ended. Notes of pages that run (a frame in this one, the page that this tab was copied from) are left alone.
  */
 export class PageRun {
   readonly #name = `${RUNNING}${Math.random().toString(36).slice(2)}`;

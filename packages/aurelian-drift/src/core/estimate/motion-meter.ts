@@ -12,7 +12,9 @@ const WINDOWS = [4, 8, 16, 32] as const;
 const FEWEST = 4;
 /** Milliseconds between fixes after which the motion in between is unknown. */
 const SILENCE = 20_000;
-/** Weight of one comparison of two windows, and the multiple of the variance beyond which a difference counts no more. */
+/**
+ * Weight of one comparison of two windows, and the multiple of the variance beyond which a difference counts no more.
+ */
 const LEARNING = 0.1;
 const MEDIAN = Math.LN2;
 /** Deviations within which a longer window agrees with a shorter one, and within which a speed may be none at all. */
@@ -55,8 +57,8 @@ interface Velocity {
  *
  * Straight lines are laid through the last 4, 8, 16 and 32 s by least squares. How exact each is, is seen from how well
  * it agrees with the one of the same length before it, whatever the kind of noise. The longest that agrees with all
- * shorter ones is taken (O. V. Lepski, On a problem of adaptive estimation in Gaussian white noise, 1990): a long one on
- * a straight way, a short one after a turn.
+ * shorter ones is taken (O. V. Lepski, On a problem of adaptive estimation in Gaussian white noise, 1990): a long one
+ * on a straight way, a short one after a turn.
  */
 export class MotionMeter {
   readonly #lines = WINDOWS.map((seconds) => new Line(seconds));

@@ -53,8 +53,8 @@ const DOUBTFUL = 4;
 const WITNESSES = 3;
 const WITNESSED = 15;
 /**
- * Ratio of the accuracy of the fixes before to that of a fix, above which the path starts anew with it: a first position
- * from the network says next to nothing beside one of a satellite receiver.
+ * Ratio of the accuracy of the fixes before to that of a fix, above which the path starts anew with it: a first
+ * position from the network says next to nothing beside one of a satellite receiver.
  */
 const SHARPER = 3;
 /** Smallest accuracy that is believed, metres. */
@@ -71,8 +71,8 @@ export interface Velocity {
 }
 
 /**
- * Outcome of a fix: taken; refused, wholly or except for its stated velocity; or accepted as the start of a new path: after a
- * jump, a long silence, or coarse fixes.
+ * Outcome of a fix: taken; refused, wholly or except for its stated velocity; or accepted as the start of a new path:
+ * after a jump, a long silence, or coarse fixes.
  */
 export type Outcome = 'taken' | 'refused' | 'velocity' | 'jump';
 

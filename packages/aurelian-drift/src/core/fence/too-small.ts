@@ -7,8 +7,8 @@ export interface TooSmallFence {
   readonly fence: string;
   readonly name: string;
   /**
-   * `accuracy-known`: found when the accuracy of the fixes was known, or when the fence was added after that. `undecided`:
-   * the user was near it for a minute, and the fixes could not tell the side.
+   * `accuracy-known`: found when the accuracy of the fixes was known, or when the fence was added after that.
+   * `undecided`: the user was near it for a minute, and the fixes could not tell the side.
    */
   readonly when: 'accuracy-known' | 'undecided';
   /** 95 % radius of the fixes, metres. */
@@ -29,9 +29,9 @@ const ROUNDING = 1e-6;
 const UNDECIDED_AFTER = 60_000;
 
 /**
- * Least radius in metres of a circle that fixes of an accuracy can settle: the smallest that holds the share `certainty`
- * of their spread, r = σ √(−2 ln(1 − certainty)) (Rayleigh distribution). At a certainty of 0.95 it is the accuracy
- * itself.
+ * Least radius in metres of a circle that fixes of an accuracy can settle: the smallest that holds the share
+ * `certainty` of their spread, r = σ √(−2 ln(1 − certainty)) (Rayleigh distribution). At a certainty of 0.95 it is the
+ * accuracy itself.
  *
  * @param accuracy 95 % radius in metres. @param certainty 0.5…1 (1 excluded), default 0.95.
  */
@@ -97,8 +97,8 @@ export class SizeCheck {
       size: shape.size,
       needed,
       text:
-        `fence "${fence.name}" of ${size} m is too small for fixes of ±${radius} m: they cannot tell whether the user ` +
-        `is inside; make its radius or half its width ${least} m at least`,
+        `fence "${fence.name}" of ${size} m is too small for fixes of ±${radius} m: they cannot tell whether the ` +
+        `user is inside; make its radius or half its width ${least} m at least`,
     };
     this.found.push(found);
     this.#report?.(found);

@@ -178,7 +178,8 @@ export class FenceWatch {
   }
 
   /**
-   * Takes the next fix and returns the resulting events, in order of time. A fix marked `outlier`, `backwards`, `stale` or
+   * Takes the next fix and returns the resulting events, in order of time. A fix marked `outlier`, `backwards`, `stale`
+   * or
    * `duplicate`, or older than the one before, changes nothing. Three older ones in a row, whose own times go forward,
    * show a clock that was set back: they continue after a gap. A silence counts as a gap.
    */

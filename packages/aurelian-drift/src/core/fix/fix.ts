@@ -19,8 +19,8 @@ export type AltitudeDatum = (typeof DATUMS)[number];
  * `cached`: older than the request. `coarse`: less accurate than requested. `late`: delivered in a bundle after its
  * time. `duplicate`: same time and place as the fix before. `backwards`: older than the fix before. `outlier`: implies
  * an impossible speed. `planned-gap`: the receiver was off by plan before it, so its delay is not a silence. `stale`:
- * stored by the platform before it was asked for, or dated in the future. `clock-set`: the clock was put forward or back
- * since the fix before, so the time between them is unknown.
+ * stored by the platform before it was asked for, or dated in the future. `clock-set`: the clock was put forward or
+ * back since the fix before, so the time between them is unknown.
  */
 export const MARKS = [
   'cached',

@@ -69,8 +69,8 @@ const STEP = 0.5;
 
 /**
  * Errors of a receiver that smooths its own positions: a slow error and a quick one, offsets near walls, and a low-pass
- * filter over all. Slow errors of positions are sums of sine waves, quick ones are filtered noise: nothing of it follows the model of
- * the filter.
+ * filter over all. Slow errors of positions are sums of sine waves, quick ones are filtered noise: nothing of it
+ * follows the model of the filter.
  */
 export class SmoothedReception implements ReceptionModel {
   readonly #random: Random;

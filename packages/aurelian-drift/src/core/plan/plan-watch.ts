@@ -41,7 +41,9 @@ export interface Progress {
   readonly pace?: number;
   /** Expected arrival at the end at that pace, milliseconds since 1970 UTC. */
   readonly arrival?: number;
-  /** The next named point, with the metres along the line to it, its direction from here in degrees, and the arrival. */
+  /**
+   * The next named point, with the metres along the line to it, its direction from here in degrees, and the arrival.
+   */
   readonly next?: {
     readonly name: string;
     readonly distance: number;
@@ -102,9 +104,9 @@ const BACK_FOR = 15_000;
 const PASSED = 50;
 
 /**
- * Follows a user along a plan, fix by fix: the place on the line by a probabilistic match that knows laps, crossings and
- * ways back; what is done, skipped and repeated; the next named point and the expected arrival; leaving the corridor and
- * coming back, as certainly as the accuracy allows and dated to when it happened.
+ * Follows a user along a plan, fix by fix: the place on the line by a probabilistic match that knows laps, crossings
+ * and ways back; what is done, skipped and repeated; the next named point and the expected arrival; leaving the
+ * corridor and coming back, as certainly as the accuracy allows and dated to when it happened.
  */
 export class PlanWatch {
   readonly plan: Plan;

@@ -219,8 +219,8 @@ export const report: ReportTexts = {
   definitions: [
     [
       'Distance',
-      'is the length of the path on the ellipsoid, without its noise and without rests. Where fixes are too few or too ' +
-        'far apart, it is the sum from fix to fix. Along the slope, the heights count too.',
+      'is the length of the path on the ellipsoid, without its noise and without rests. Where fixes are too few or ' +
+        'too far apart, it is the sum from fix to fix. Along the slope, the heights count too.',
     ],
     ['Moving', 'is the time at 0.4 m/s or more. Resting is the other time, without gaps.'],
     [
