@@ -76,7 +76,8 @@ export { timetable, type Timetable, type TimetableOptions } from './core/fence/t
 export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-inside.js';
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 export { planFrom, type Plan, type PlanOptions, type Station } from './core/plan/plan.js';
-export { PlanWatch, progressOf, type PlanEvent, type Progress } from './core/plan/plan-watch.js';
+export { PlanWatch, progressOf } from './core/plan/plan-watch.js';
+export type { PlanEvent, Progress } from './core/plan/progress.js';
 export type { PlanWatchState } from './core/plan/plan-state.js';
 export type { Stretches } from './core/plan/stretches.js';
 export type { IndexedLine, LinePlace } from './core/geodesy/indexed-line.js';

@@ -17,8 +17,7 @@ import { isTooCoarse, REVEAL_AFTER } from './reveal.js';
 export interface FixContext {
   /**
    * Whether it is the first fix of this follow that is good enough to reveal a map: as accurate as demanded, or within
-   * 500 m where nothing is demanded. If none is within 15 s, the next fix is
-   * flagged, however coarse.
+   * 500 m where nothing is demanded. If none is within 15 s, the next fix is flagged, however coarse.
    */
   readonly first: boolean;
 }

@@ -134,16 +134,18 @@ export class IndexedLine {
     return places;
   }
 
+  /** The places that are nearest to a position, and those up to `slack` metres farther away, in order along the line. */
+  nearestPlaces(at: Position, slack: number): LinePlace[] {
+    for (let metres = Math.max(30, 2 * slack); ; metres *= 4) {
+      const found = this.near(at, metres);
+      const most = slack + found.reduce((least, place) => Math.min(least, place.distance), Infinity);
+      if (most <= metres) return found.filter((place) => place.distance <= most);
+    }
+  }
+
   /** The place of the line that is nearest to a position, however far away. */
   nearest(at: Position): LinePlace {
-    for (let metres = 30; ; metres *= 4) {
-      const found = this.near(at, metres);
-      const best = found.reduce<LinePlace | undefined>(
-        (least, place) => (least === undefined || place.distance < least.distance ? place : least),
-        undefined,
-      );
-      if (best !== undefined) return best;
-    }
+    return this.nearestPlaces(at, 0).reduce((best, place) => (place.distance < best.distance ? place : best));
   }
 
   /** A place on a step, `ex` and `ey` metres from the position; the step is `dx` and `dy` metres long. */

@@ -3,90 +3,19 @@ import { MotionMeter } from '../estimate/motion-meter.js';
 import { PathFilter } from '../estimate/path-filter.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import type { Crossing } from '../fence/crossing.js';
-import { cutsByDepth } from '../fence/cuts.js';
-import type { Fence } from '../fence/fence.js';
-import type { FenceField, Plot } from '../fence/field.js';
-import type { SharedFences } from '../fence/shared-fences.js';
 import { FenceWatch } from '../fence/watch.js';
 import type { Fix } from '../fix/fix.js';
 import { bearing, distance } from '../geodesy/distance.js';
+import type { LinePlace } from '../geodesy/indexed-line.js';
 import type { Position } from '../geodesy/position.js';
 import { passThrough } from '../trail/part.js';
 import type { Trail } from '../trail/trail.js';
 import { LineMatcher, type LineMatch } from './line-matcher.js';
 import type { Plan, Station } from './plan.js';
+import { PLAN, corridorOf } from './plan-corridor.js';
+import type { PlanEvent, Progress } from './progress.js';
 import { planMemoryOf, planStateOf, type PlanWatchState } from './plan-state.js';
 import { includes, lengthOf, withStretch, withoutStretches, type Stretches } from './stretches.js';
-
-/** Where a user is on a plan, at the last fix. */
-export interface Progress {
-  /** Time of the fix, milliseconds since 1970 UTC. */
-  readonly time: number;
-  /** Metres along the line at which the user is, or left it. */
-  readonly along: number;
-  /** Metres from there to the end of the plan: to its beginning, if it is walked backwards. */
-  readonly left: number;
-  /** Metres of the plan that were travelled, and their share of it, 0…1. */
-  readonly done: number;
-  readonly share: number;
-  readonly direction: 'forward' | 'backward';
-  /** Whether the user keeps to the plan; `undefined` before that is certain. */
-  readonly on: boolean | undefined;
-  /** Metres from the line; and on which side, seen along the line. */
-  readonly distance: number;
-  readonly side: 'left' | 'right';
-  /** Probability, 0…1, that the user is at this place of the line and not at another, such as another lap. */
-  readonly certainty: number;
-  /** Pace along the plan in motion, m/s; absent before it is known. */
-  readonly pace?: number;
-  /** Expected arrival at the end at that pace, milliseconds since 1970 UTC. */
-  readonly arrival?: number;
-  /**
-   * The next named point, with the metres along the line to it, its direction from here in degrees, and the arrival.
-   */
-  readonly next?: {
-    readonly name: string;
-    readonly distance: number;
-    readonly bearing: number;
-    readonly arrival?: number;
-    /** Seconds by which the arrival is after its planned time; negative: before. */
-    readonly late?: number;
-  };
-  /** Stretches that were passed by, in metres along the line. */
-  readonly skipped: Stretches;
-  /** Metres that were travelled again. */
-  readonly repeated: number;
-}
-
-/** Events on a plan. Times are milliseconds since 1970 UTC, places metres along the line. */
-export type PlanEvent =
-  /** A named point was reached; `late`: seconds after its planned time. */
-  | {
-      readonly kind: 'reached';
-      readonly name: string;
-      readonly time: number;
-      readonly along: number;
-      readonly late?: number;
-    }
-  /** A named point was passed by. */
-  | { readonly kind: 'skipped'; readonly name: string; readonly time: number; readonly along: number }
-  /** The user left the corridor: at that time and place, on that side. */
-  | (Position & {
-      readonly kind: 'left';
-      readonly time: number;
-      readonly along: number;
-      readonly side: 'left' | 'right';
-      readonly certainty: number;
-    })
-  /** The user is back in the corridor. */
-  | (Position & {
-      readonly kind: 'back';
-      readonly time: number;
-      readonly along: number;
-      readonly certainty: number;
-    })
-  /** The end of the plan was reached. */
-  | { readonly kind: 'finished'; readonly time: number; readonly share: number };
 
 /** Probability from which a place of the line counts as that of the user. */
 const CERTAIN = 0.8;
@@ -306,11 +235,9 @@ export class PlanWatch {
   /** The place of the line near a position that is nearest to where the user was along it. */
   #nearTo(at: Position) {
     const { line, corridor } = this.plan;
-    const nearest = line.nearest(at);
-    const known = this.#sure ?? nearest.along;
-    return line
-      .near(at, nearest.distance + corridor)
-      .reduce((best, place) => (Math.abs(place.along - known) < Math.abs(best.along - known) ? place : best));
+    const places = line.nearestPlaces(at, corridor);
+    const known = this.#sure;
+    return places.reduce((best, place) => (isNearer(place, best, known) ? place : best));
   }
 
   #read({ along, direction, certainty, on }: LineMatch, at: Position, time: number): Progress {
@@ -380,41 +307,8 @@ function nextOf(
   };
 }
 
-const PLAN = 'plan';
-/**
- * Probability from which the user counts as in the corridor, also where it is narrower than the fixes are accurate:
- * keeping to the plan is presumed. Having left it needs 0.975.
- */
-const PRESUMED = 0.5;
-
-/** The corridor of a plan as the only fence of a watch, with the index of its line. */
-function corridorOf({ line, corridor, name = PLAN }: Plan): SharedFences {
-  const depth = (lat: number, lon: number) => corridor - line.nearest({ lat, lon }).distance;
-  const fence: Fence = {
-    kind: 'corridor',
-    id: PLAN,
-    name,
-    lines: [line.points],
-    halfWidth: corridor,
-    certainty: PRESUMED,
-  };
-  const plot: Plot = {
-    fence,
-    shape: {
-      size: corridor,
-      bounds: [-180, -90, 180, 90],
-      depth,
-      cuts: (from, to) => cutsByDepth(depth, from, to),
-    },
-  };
-  const field: FenceField & SharedFences = {
-    size: 1,
-    timed: new Map(),
-    plot: (id) => (id === PLAN ? plot : undefined),
-    near: () => [plot],
-    around: () => () => [plot],
-    add() {},
-    remove() {},
-  };
-  return field;
+/** Whether a place is nearer along the line to where the user was, or to the user where that is not known. */
+function isNearer(place: LinePlace, than: LinePlace, known: number | undefined): boolean {
+  if (known === undefined) return place.distance < than.distance;
+  return Math.abs(place.along - known) < Math.abs(than.along - known);
 }

@@ -1,4 +1,3 @@
-import { usualAccuracy } from '../estimate/usual-accuracy.js';
 import type { AltitudeDatum, Fix } from '../fix/fix.js';
 import { HeightWindow } from './height-window.js';
 import { SwingCounter, type HeightBand } from './swings.js';
@@ -10,8 +9,6 @@ const SWING = 3;
  * such movements lie far apart; below this threshold they would add up to a hill.
  */
 const SWING_IN_ACCURACY = 2.5;
-/** Seconds of heights after which some become final. */
-const WAITING = 90;
 /** Heights of a run that are kept until it is known whether they can be smoothed. */
 const UNDECIDED = 240;
 
@@ -32,8 +29,6 @@ export class ClimbCounter {
   #datum: AltitudeDatum | undefined;
   /** The totals, until they change. */
   #totals: { readonly climb: number; readonly descent: number } | undefined;
-  /** Usual 95 % accuracy of the heights in metres; NaN where none is stated. */
-  #usual = NaN;
 
   add(height: Height): void {
     const { altitude, altitudeAccuracy, altitudeDatum = 'unknown', time = NaN } = height;
@@ -42,14 +37,12 @@ export class ClimbCounter {
     this.#datum = altitudeDatum;
     this.#seen++;
     const accuracy = altitudeAccuracy ?? 0;
-    if (accuracy > 0) this.#usual = usualAccuracy(this.#usual, accuracy);
-    if (this.#kind !== 'plain' && !Number.isNaN(time)) {
-      const ratio = accuracy > 0 ? this.#usual / accuracy : 1;
-      if (this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio))) this.#totals = undefined;
-    }
+    const weight = this.#window.weightOf(accuracy);
+    if (this.#kind !== 'plain' && !Number.isNaN(time) && this.#window.add(time / 1000, altitude, weight))
+      this.#totals = undefined;
     if (this.#kind !== 'smoothed')
       this.#takeRaw({ altitude, accuracy, threshold: Math.max(SWING, SWING_IN_ACCURACY * accuracy) });
-    else if (this.#window.waiting >= WAITING)
+    else if (this.#window.ready)
       for (const smoothed of this.#window.take()) this.#swings.add({ ...smoothed, accuracy: 0 });
   }
 

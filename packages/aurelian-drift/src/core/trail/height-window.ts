@@ -1,7 +1,10 @@
+import { usualAccuracy } from '../estimate/usual-accuracy.js';
 import { PositionSmoother, errorsOf, newPath } from '../estimate/position-smoother.js';
 
 /** Seconds of fixes that are taken together: heights change slowly. */
 const TOGETHER = 5;
+/** Seconds of heights after which some become final. */
+const WAITING = 90;
 /** Seconds behind the last height at which smoothed heights are final, and seconds kept before those. */
 const LAG = 60;
 const PAST = 150;
@@ -47,9 +50,18 @@ export class HeightWindow {
   #roots = 0;
   #differences = 0;
   #final = -Infinity;
+  /** Usual 95 % accuracy of the heights in metres; NaN where none is stated. */
+  #usual = NaN;
   /** Start in seconds, summed time, height and weight of the fixes that are being taken together. */
   #since = NaN;
   #sum = { time: 0, height: 0, weight: 0 };
+
+  /** Relative weight of the next height by its stated 95 % accuracy in metres, 0 when none is stated. */
+  weightOf(accuracy: number): number {
+    if (!(accuracy > 0)) return 1;
+    this.#usual = usualAccuracy(this.#usual, accuracy);
+    return Math.max(1e-6, (this.#usual / accuracy) ** 2);
+  }
 
   /**
    * Takes the next height. Returns whether those before it are complete, so that the smoothed heights change.
@@ -74,9 +86,10 @@ export class HeightWindow {
     return this.#final > -Infinity || (length >= MIN_HEIGHTS && span <= SPARSE * (length - 1));
   }
 
-  /** Seconds from the last final height to the last one. */
-  get waiting(): number {
-    return (this.#times.at(-1) ?? NaN) - Math.max(this.#final, this.#times[0] ?? NaN);
+  /** Whether heights have waited for long enough that some are final: see `take`. */
+  get ready(): boolean {
+    const [first = NaN, last = NaN] = [this.#times[0], this.#times.at(-1)];
+    return last - Math.max(this.#final, first) >= WAITING;
   }
 
   /** The heights that have become final. */

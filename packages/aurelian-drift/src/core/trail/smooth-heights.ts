@@ -1,9 +1,5 @@
-import { usualAccuracy } from '../estimate/usual-accuracy.js';
 import type { AltitudeDatum, Fix } from '../fix/fix.js';
 import { HeightWindow } from './height-window.js';
-
-/** Seconds of heights after which some become final. */
-const WAITING = 90;
 
 /** A height at a time. */
 export interface HeightAt {
@@ -22,7 +18,6 @@ export class HeightSmoother {
   readonly #onFinal: (height: HeightAt) => void;
   #raw: HeightAt[] = [];
   #datum: AltitudeDatum | undefined;
-  #usual = NaN;
 
   constructor(onFinal: (height: HeightAt) => void) {
     this.#onFinal = onFinal;
@@ -33,13 +28,11 @@ export class HeightSmoother {
     if (altitude === undefined) return;
     if (altitudeDatum !== this.#datum) this.breakSegment();
     this.#datum = altitudeDatum;
-    if (altitudeAccuracy > 0) this.#usual = usualAccuracy(this.#usual, altitudeAccuracy);
-    const ratio = altitudeAccuracy > 0 ? this.#usual / altitudeAccuracy : 1;
-    this.#window.add(time / 1000, altitude, Math.max(1e-6, ratio * ratio));
+    this.#window.add(time / 1000, altitude, this.#window.weightOf(altitudeAccuracy));
     this.#raw.push({ time, altitude });
     if (!this.#window.usable) return;
     this.#raw = [];
-    if (this.#window.waiting >= WAITING) this.#pass(this.#window.take());
+    if (this.#window.ready) this.#pass(this.#window.take());
   }
 
   /** Passes the rest on, and starts a new segment. */
