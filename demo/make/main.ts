@@ -4,7 +4,19 @@ import simplify from 'simplify-js';
 import { randomFrom } from 'aurelian-drift/testing';
 import { areaAround, areasAbove, type Area } from './areas.js';
 import { housesAlong, streetsOf, type Building } from './buildings.js';
-import { HAMLETS, HILLS, LANES, PATHS, ROUNDS, SPOTS, SPRINGS, VANESKAN, WATERS } from './plan.js';
+import {
+  FORD_LANE,
+  HAMLETS,
+  HILLS,
+  LANES,
+  ONE_WAY,
+  PATHS,
+  ROUNDS,
+  SPOTS,
+  SPRINGS,
+  VANESKAN,
+  WATERS,
+} from './plan.js';
 import { RoundPlanner, alongLine, lengthOf } from './rounds.js';
 import { drainage, streamFrom } from './streams.js';
 import { cellOf, makeTerrain, type Point } from './terrain.js';
@@ -18,6 +30,8 @@ const METRES_EAST = 79_955;
 
 const terrain = makeTerrain(SEED);
 const random = randomFrom(SEED + 1);
+/** Number of fords so far: the island has one. */
+let fords = 0;
 const { height, lake } = terrain;
 
 function lonLat([x, y]: Point): [number, number] {
@@ -46,6 +60,46 @@ function withJunctions(points: readonly Point[]): Point[] {
       .filter((start) => distanceOf(before, start) > 0.01 && distanceOf(start, point) > 0.01);
     return [...leaving.toSorted((a, b) => distanceOf(before, a) - distanceOf(before, b)), point];
   });
+}
+
+/** A lane in parts: where it meets a stream, twenty metres are a ford. */
+function withFord(name: string | undefined, points: Point[]): { part: Point[]; ford: boolean }[] {
+  const whole = [{ part: points, ford: false }];
+  if (name !== FORD_LANE) return whole;
+  for (let i = 1; i < points.length; i++) {
+    const [a, b] = [points[i - 1] as Point, points[i] as Point];
+    const met = streams.some(({ geometry }) => {
+      const stream = geometry.coordinates as [number, number][];
+      return stream.some(
+        (_, k) => k > 0 && crosses(lonLat(a), lonLat(b), stream[k - 1] as Point, stream[k] as Point),
+      );
+    });
+    if (!met || fords++ > 0) continue;
+    const length = distanceOf(a, b);
+    const share = (metres: number): Point => [
+      a[0] + ((b[0] - a[0]) * metres) / length,
+      a[1] + ((b[1] - a[1]) * metres) / length,
+    ];
+    const [start, end] = [share(Math.max(1, length / 2 - 10)), share(Math.min(length - 1, length / 2 + 10))];
+    return [
+      { part: [...points.slice(0, i), start], ford: false },
+      { part: [start, end], ford: true },
+      { part: [end, ...points.slice(i)], ford: false },
+    ];
+  }
+  return whole;
+}
+
+function crosses(a: Point, b: Point, c: Point, d: Point): boolean {
+  const side = ([px, py]: Point, [qx, qy]: Point, [rx, ry]: Point) =>
+    Math.sign((qx - px) * (ry - py) - (qy - py) * (rx - px));
+  return side(a, b, c) !== side(a, b, d) && side(c, d, a) !== side(c, d, b);
+}
+
+/** The point of a line that is nearest to a place some metres along it. */
+function nearestOf(line: readonly Point[], metres: number): Point {
+  const { at } = alongLine(line, metres);
+  return line.toSorted((a, b) => distanceOf(a, at) - distanceOf(b, at))[0] as Point;
 }
 
 /** A ring that is closed and oriented as RFC 7946 requires: counter-clockwise outside, clockwise inside. */
@@ -97,7 +151,7 @@ function save(name: string, features: readonly Feature[], more: object = {}): vo
 // Ways: lanes between the hamlets first, then paths, which join them.
 const network = new WayNetwork(terrain);
 const placeOf = (name: string) => HAMLETS.find((hamlet) => hamlet.name === name)?.at as Point;
-for (const [from, to] of LANES) network.lay('lane', placeOf(from), placeOf(to));
+for (const [from, to, name] of LANES) network.lay('lane', placeOf(from), placeOf(to), name);
 for (const path of PATHS) path.slice(1).forEach((to, i) => network.lay('path', path[i] as Point, to));
 const ways = network.ways();
 const planner = new RoundPlanner(ways);
@@ -172,15 +226,15 @@ const wet = new Set<number>();
 const down = drainage(terrain);
 for (const spring of SPRINGS) ground.push(lineFeature('stream', streamFrom(spring, down, terrain, wet)));
 for (const way of ways) ground.push(lineFeature(way.kind, withJunctions(way.points)));
-for (const { name, locality, points } of streets.filter(
+const sideStreets = streets.filter(
   (street) =>
     !ways.some(
       (way) =>
         way.points.includes(street.points[0] as Point) && way.points.includes(street.points[1] as Point),
     ),
-)) {
+);
+for (const { name, locality, points } of sideStreets)
   ground.push(lineFeature('lane', points, { name, locality }));
-}
 for (const { outline } of houses) ground.push(areaFeature('building', [outline]));
 for (const { name, at } of HAMLETS) ground.push(pointFeature('hamlet', at, { name }));
 for (const { name, at } of HILLS) {
@@ -244,6 +298,30 @@ for (const { id, name, past, sections: plans, banks = [] } of ROUNDS) {
   }
 }
 save('rounds', rounds);
+save(
+  'banks',
+  sections.filter(({ properties }) => properties['kind'] === 'bank'),
+);
+
+// The network: lanes and paths by name, a ford, a street with one direction, and an old path over a closed bank.
+const streams = ground.filter(({ properties }) => properties['kind'] === 'stream');
+const lanes: Feature[] = ways.flatMap(({ kind, name, points }) =>
+  withFord(name, withJunctions(points)).map(({ part, ford }) =>
+    lineFeature(kind, part, { ...(name !== undefined && { name }), ...(ford && { ford }) }),
+  ),
+);
+for (const { name, points } of sideStreets)
+  lanes.push(lineFeature('street', points, { name, ...(name === ONE_WAY && { oneway: true }) }));
+for (const { id, banks = [], past } of ROUNDS.slice(1, 2)) {
+  const line = planner.line(past);
+  const [bank] = banks;
+  if (bank === undefined) throw new Error(`${id} has no bank`);
+  const { at, dx, dy } = alongLine(line, bank.at * lengthOf(line));
+  const joins = [-1, 1].map((side) => nearestOf(line, bank.at * lengthOf(line) + side * 260));
+  const over: Point = [at[0] - dy * bank.left, at[1] + dx * bank.left];
+  lanes.push(lineFeature('path', [joins[0] as Point, over, joins[1] as Point], { name: 'Old Bank Path' }));
+}
+save('lanes', lanes);
 save('sections', sections);
 
 // Addresses.

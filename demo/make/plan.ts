@@ -11,15 +11,19 @@ export const HAMLETS: readonly { name: string; at: Point; streets: readonly stri
   { name: 'Hasp End', at: [2450, -1150], streets: ['Hasp Lane', 'Lantern Street'] },
 ];
 
-/** Lanes between hamlets, by name. */
-export const LANES: readonly (readonly [string, string])[] = [
-  ['Wick Orrin', 'Tolvay'],
-  ['Tolvay', 'Skerrin'],
-  ['Wick Orrin', 'Nethery'],
-  ['Tolvay', 'Hasp End'],
-  ['Sallowick', 'Tolvay'],
-  ['Nethery', 'Sallowick'],
+/** Lanes between hamlets, with their names. */
+export const LANES: readonly (readonly [from: string, to: string, name: string])[] = [
+  ['Wick Orrin', 'Tolvay', 'Long Lane'],
+  ['Tolvay', 'Skerrin', 'Sandy Lane'],
+  ['Wick Orrin', 'Nethery', 'Shore Lane'],
+  ['Tolvay', 'Hasp End', 'Thistle Lane'],
+  ['Sallowick', 'Tolvay', 'Saddle Lane'],
+  ['Nethery', 'Sallowick', 'Carn Lane'],
 ];
+
+/** The lane that fords a stream, and the street that may be entered from one end only. */
+export const FORD_LANE = 'Shore Lane';
+export const ONE_WAY = 'Chandler’s Row';
 
 /** Paths past these places. */
 export const PATHS: readonly (readonly Point[])[] = [

@@ -14,6 +14,7 @@ export type WayKind = 'lane' | 'path';
 /** A part of a lane or path between two junctions. */
 export interface Way {
   readonly kind: WayKind;
+  readonly name?: string;
   readonly points: readonly Point[];
 }
 
@@ -21,6 +22,7 @@ export interface Way {
 export class WayNetwork {
   readonly #terrain: Terrain;
   readonly #kinds = new Map<number, WayKind>();
+  readonly #names = new Map<number, string>();
   readonly #links = new Map<number, Set<number>>();
   /** Ends of ways: junctions even if nothing else joins there. */
   readonly #ends = new Set<number>();
@@ -30,10 +32,11 @@ export class WayNetwork {
   }
 
   /** The easiest way between two points, along cells, added to the network. */
-  lay(kind: WayKind, from: Point, to: Point): void {
+  lay(kind: WayKind, from: Point, to: Point, name?: string): void {
     const cells = this.#route(from, to);
     this.#ends.add(cellOf(from)).add(cellOf(to));
     for (const cell of cells) if (this.#kinds.get(cell) !== 'lane') this.#kinds.set(cell, kind);
+    if (name !== undefined) for (const cell of cells) if (!this.#names.has(cell)) this.#names.set(cell, name);
     for (let i = 0; i + 1 < cells.length; i++) this.#link(cells[i] as number, cells[i + 1] as number);
   }
 
@@ -115,9 +118,12 @@ export class WayNetwork {
         const [last, beforeLast] = [cells.at(-1) as number, cells.at(-2) as number];
         done.add(`${cell}-${first}`);
         done.add(`${last}-${beforeLast}`);
-        const kind = this.#kinds.get(cells[Math.floor(cells.length / 2)] as number) as WayKind;
+        const middle = cells[Math.floor(cells.length / 2)] as number;
+        const kind = cells.length === 2 ? this.#pairKind(cell, first) : (this.#kinds.get(middle) as WayKind);
+        const name = kind === 'lane' ? this.#names.get(middle) : undefined;
         ways.push({
-          kind: cells.length === 2 ? this.#pairKind(cell, first) : kind,
+          kind,
+          ...(name !== undefined && { name }),
           points: smooth(cells.map(pointOf)),
         });
       }

@@ -17,4 +17,5 @@ export type {
   SharingTexts,
   TextParts,
   Texts,
+  WayTexts,
 } from '../core/texts/texts.js';

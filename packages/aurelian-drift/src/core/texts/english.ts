@@ -11,6 +11,7 @@ import type {
   PlaceFailureTexts,
   ReportTexts,
   SharingTexts,
+  WayTexts,
 } from './texts.js';
 
 export const failures: FailureTexts = {
@@ -124,6 +125,33 @@ export const find: FindTexts = {
   nothing: 'No place has this name.',
   similar: 'No place has this name. Similar names:',
   position: 'Position',
+};
+
+export const ways: WayTexts = {
+  turns: {
+    start: { plain: 'Set out', onto: 'Set out on {lane}' },
+    straight: { plain: 'Go straight on', onto: 'Go straight on along {lane}' },
+    'slight-left': { plain: 'Keep left', onto: 'Keep left onto {lane}' },
+    left: { plain: 'Turn left', onto: 'Turn left onto {lane}' },
+    'sharp-left': { plain: 'Turn sharp left', onto: 'Turn sharp left onto {lane}' },
+    'slight-right': { plain: 'Keep right', onto: 'Keep right onto {lane}' },
+    right: { plain: 'Turn right', onto: 'Turn right onto {lane}' },
+    'sharp-right': { plain: 'Turn sharp right', onto: 'Turn sharp right onto {lane}' },
+    back: { plain: 'Turn round', onto: 'Turn round on {lane}' },
+    via: { plain: 'Pass the place on the way', onto: 'Pass the place on the way, and go on along {lane}' },
+    arrive: { plain: 'You have arrived', onto: 'You have arrived, on {lane}' },
+  },
+  kinds: {
+    road: 'a road',
+    street: 'a street',
+    lane: 'a lane',
+    track: 'a track',
+    path: 'a path',
+    steps: 'steps',
+  },
+  step: '{text}, {length}',
+  noWay: 'No way leads there. The nearest place that can be reached is {length} from it.',
+  offNetwork: 'There is no lane near. The nearest is {length} away.',
 };
 
 export const sharing: SharingTexts = {

@@ -71,4 +71,36 @@ export const spanish: Texts = {
       help: 'Inténtelo de nuevo; si continúa, avise a quienes hicieron la aplicación.',
     },
   },
+  ways: {
+    turns: {
+      start: { plain: 'Salir', onto: 'Salir por {lane}' },
+      straight: { plain: 'Seguir recto', onto: 'Seguir recto por {lane}' },
+      'slight-left': { plain: 'Mantenerse a la izquierda', onto: 'Mantenerse a la izquierda por {lane}' },
+      left: { plain: 'Girar a la izquierda', onto: 'Girar a la izquierda por {lane}' },
+      'sharp-left': {
+        plain: 'Girar del todo a la izquierda',
+        onto: 'Girar del todo a la izquierda por {lane}',
+      },
+      'slight-right': { plain: 'Mantenerse a la derecha', onto: 'Mantenerse a la derecha por {lane}' },
+      right: { plain: 'Girar a la derecha', onto: 'Girar a la derecha por {lane}' },
+      'sharp-right': { plain: 'Girar del todo a la derecha', onto: 'Girar del todo a la derecha por {lane}' },
+      back: { plain: 'Dar la vuelta', onto: 'Dar la vuelta en {lane}' },
+      via: {
+        plain: 'Pasar por el punto intermedio',
+        onto: 'Pasar por el punto intermedio y seguir por {lane}',
+      },
+      arrive: { plain: 'Ha llegado', onto: 'Ha llegado a {lane}' },
+    },
+    kinds: {
+      road: 'una carretera',
+      street: 'una calle',
+      lane: 'un camino vecinal',
+      track: 'una pista',
+      path: 'un sendero',
+      steps: 'unas escaleras',
+    },
+    step: '{text}, {length}',
+    noWay: 'Ningún camino lleva allí. El lugar accesible más cercano está a {length}.',
+    offNetwork: 'No hay ningún camino cerca. El más cercano está a {length}.',
+  },
 };

@@ -1,3 +1,4 @@
+import type { Turn } from '../network/turns.js';
 import type { NoFixKind } from '../fix/no-fix-kinds.js';
 import type { PlaceErrorKind } from '../place/place-error-kinds.js';
 
@@ -77,6 +78,20 @@ export interface FindTexts {
   readonly similar: string;
   /** Before a position that was typed in numbers. */
   readonly position: string;
+}
+
+/** Texts of a way and its steps. */
+export interface WayTexts {
+  /** What to do at a turn: where the next lane has no name, and where it has one or its kind is known (`{lane}`). */
+  readonly turns: Readonly<Record<Turn, { readonly plain: string; readonly onto: string }>>;
+  /** Lanes without a name by their kind, as they stand behind the turns. Other kinds are not named. */
+  readonly kinds: Readonly<Record<'road' | 'street' | 'lane' | 'track' | 'path' | 'steps', string>>;
+  /** `{text}` of the turn, and the `{length}` to the next. */
+  readonly step: string;
+  /** `{length}` from the nearest place that can be reached to the target. */
+  readonly noWay: string;
+  /** `{length}` from the nearest lane. */
+  readonly offNetwork: string;
 }
 
 /** Sentences of the terms of sharing. */
@@ -185,6 +200,7 @@ export interface TextParts {
   readonly map: MapTexts;
   readonly find: FindTexts;
   readonly sharing: SharingTexts;
+  readonly ways: WayTexts;
   readonly report: ReportTexts;
 }
 

@@ -1,0 +1,121 @@
+import { bearing } from '../geodesy/distance.js';
+import type { Position } from '../geodesy/position.js';
+import { RADIANS } from '../geodesy/wgs84.js';
+import type { Network } from './network.js';
+import type { Travel } from './travel.js';
+import type { Turn } from './turns.js';
+import type { WayStep } from './way.js';
+import type { Stretch } from './way-search.js';
+
+/** Metres of a lane before and after a junction by which a turn is judged. */
+const LOOK = 15;
+/** Degrees up to which a turn is straight on, slight, a turn, sharp. */
+const STRAIGHT = 25;
+const SLIGHT = 50;
+const TURN = 120;
+const SHARP = 160;
+
+/** A leg of a way, from one of its given places to the next. */
+export interface Leg {
+  readonly stretches: readonly Stretch[];
+}
+
+/** Steps of a way: where a choice is made, and where the name of the lane changes. */
+export function stepsOf(travel: Travel, legs: readonly Leg[]): WayStep[] {
+  const { network } = travel;
+  const steps: WayStep[] = [];
+  let along = 0;
+  let seconds = 0;
+  let end: Position | undefined;
+  let course = 0;
+  const begin = (turn: Turn, stretch: Stretch) => {
+    const { name, kind } = network.lane(stretch.edge);
+    course = courseAt(network, stretch, 'start');
+    steps.push({
+      turn,
+      at: network.placeOn(stretch.edge, stretch.from),
+      along,
+      metres: along,
+      seconds,
+      course,
+      ...(typeof name === 'string' && name !== '' && { name }),
+      ...(typeof kind === 'string' && { kind }),
+    });
+  };
+  legs.forEach(({ stretches }, leg) => {
+    stretches.forEach((stretch, i) => {
+      const before = stretches[i - 1];
+      if (before === undefined) begin(leg === 0 ? 'start' : 'via', stretch);
+      else {
+        const turn = turnAt(travel, before, stretch);
+        if (turn !== undefined) begin(turn, stretch);
+      }
+      const metres = Math.abs(stretch.to - stretch.from);
+      along += metres;
+      seconds += metres / (travel.speed(arcOf(stretch)) || Infinity);
+      end = network.placeOn(stretch.edge, stretch.to);
+      course = courseAt(network, stretch, 'end');
+    });
+  });
+  if (end !== undefined) steps.push({ turn: 'arrive', at: end, along, metres: along, seconds, course });
+  // Each step carried the sums at its start; it lasts to the next.
+  return steps.map((step, i) => {
+    const next = steps[i + 1] ?? step;
+    return { ...step, metres: next.metres - step.metres, seconds: next.seconds - step.seconds };
+  });
+}
+
+/** The arc that a stretch travels. */
+export function arcOf({ edge, from, to }: Stretch): number {
+  return 2 * edge + Number(to < from);
+}
+
+/** The turn between two stretches; `undefined` where nobody needs to be told. */
+function turnAt(travel: Travel, before: Stretch, after: Stretch): Turn | undefined {
+  const { network } = travel;
+  const node = network.headOf(arcOf(before));
+  const came = courseAt(network, before, 'end');
+  const angle = angleBetween(came, courseAt(network, after, 'start'));
+  if (before.edge === after.edge) return 'back';
+  const others = exits(travel, node).filter((arc) => arc !== arcOf(after) && arc >> 1 !== before.edge);
+  const [from, to] = [network.lane(before.edge), network.lane(after.edge)];
+  const changes = from['name'] !== to['name'] || (to['name'] === undefined && from['kind'] !== to['kind']);
+  if (others.length === 0) return changes ? turnOf(angle) : undefined;
+  const isClear = others.every((arc) => {
+    const length = network.lengths[arc >> 1] as number;
+    const other = { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
+    return Math.abs(angleBetween(came, courseAt(network, other, 'start'))) > Math.abs(angle) + STRAIGHT;
+  });
+  if (!changes && Math.abs(angle) <= STRAIGHT) return undefined;
+  if (!changes && isClear && Math.abs(angle) <= SLIGHT && from['name'] !== undefined) return undefined;
+  return turnOf(angle);
+}
+
+/** Arcs that leave a node and are open. */
+function exits(travel: Travel, node: number): number[] {
+  const { starts, items } = travel.network.arcs;
+  return [...items.subarray(starts[node], starts[node + 1])].filter((arc) => travel.speed(arc) > 0);
+}
+
+function turnOf(angle: number): Turn {
+  const size = Math.abs(angle);
+  if (size <= STRAIGHT) return 'straight';
+  if (size > SHARP) return 'back';
+  const side = angle < 0 ? 'left' : 'right';
+  return size <= SLIGHT ? `slight-${side}` : size <= TURN ? side : `sharp-${side}`;
+}
+
+/** Degrees from one course to another: negative to the left. */
+function angleBetween(from: number, to: number): number {
+  const turned = (to - from) * RADIANS;
+  return Math.atan2(Math.sin(turned), Math.cos(turned)) / RADIANS;
+}
+
+/** Direction of travel over the first or last metres of a stretch. */
+function courseAt(network: Network, { edge, from, to }: Stretch, where: 'start' | 'end'): number {
+  const sign = Math.sign(to - from) || 1;
+  const reach = Math.min(LOOK, Math.abs(to - from) || LOOK);
+  const [a, b] = where === 'start' ? [from, from + sign * reach] : [to - sign * reach, to];
+  const course = bearing(network.placeOn(edge, a), network.placeOn(edge, b));
+  return Number.isNaN(course) ? 0 : course;
+}
