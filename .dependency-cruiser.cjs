@@ -1,10 +1,10 @@
 /*
  * The floors of the house: an import goes down towards core, never up, and not between neighbours of one floor.
- * core <- live <- receiver <- recorder <- {sources, stores, map, …} <- elements, and above them the Node package: its wings <- cli
+ * core <- live <- receiver <- {recorder, service} <- {sources, stores, map, …} <- elements, and above them the Node package: its wings <- cli
  */
 const BROWSER = 'packages/aurelian-drift/src';
 const NODE = 'packages/aurelian-drift-node/src';
-const WINGS = ['texts', 'sources', 'stores', 'places', 'presence', 'preflight', 'map', 'report'];
+const WINGS = ['texts', 'sources', 'stores', 'places', 'ways', 'presence', 'preflight', 'map', 'report'];
 const NODE_WINGS = ['files', 'services', 'stores', 'preflight'];
 
 /** Of the files in one folder of a package: imports within the package lead to the folder itself and to the allowed ones. */
@@ -35,8 +35,9 @@ module.exports = {
     only(BROWSER, 'live', []),
     only(BROWSER, 'receiver', ['core', 'live']),
     only(BROWSER, 'recorder', ['core', 'live', 'receiver']),
-    ...WINGS.map((wing) => only(BROWSER, wing, ['core', 'live', 'receiver', 'recorder'])),
-    only(BROWSER, 'elements', ['core', 'live', 'receiver', 'recorder', ...WINGS]),
+    only(BROWSER, 'service', ['core', 'live', 'receiver']),
+    ...WINGS.map((wing) => only(BROWSER, wing, ['core', 'live', 'receiver', 'recorder', 'service'])),
+    only(BROWSER, 'elements', ['core', 'live', 'receiver', 'recorder', 'service', ...WINGS]),
     ...NODE_WINGS.map((wing) => only(NODE, wing, [])),
     {
       name: 'core-is-pure',
@@ -73,7 +74,7 @@ module.exports = {
       from: { path: `^${NODE}/` },
       to: {
         path: `^${BROWSER}/`,
-        pathNot: `^${BROWSER}/(index|formats|testing|internal|(map|places|presence|stores|report|texts)/index)\\.ts$`,
+        pathNot: `^${BROWSER}/(index|formats|testing|internal|(map|places|ways|presence|stores|report|texts)/index)\\.ts$`,
       },
     },
     {

@@ -12,7 +12,7 @@ import {
 import 'aurelian-drift/elements';
 import type { FindElement } from 'aurelian-drift/elements';
 import { MapSheet } from 'aurelian-drift/map';
-import { PlaceError, addressOnTap, type PlaceAnswer } from 'aurelian-drift/places';
+import { ServiceError, addressOnTap, type PlaceAnswer } from 'aurelian-drift/places';
 import { CREDIT, groundAt } from '../shared/island.js';
 import { answerText, originText, placeService, serviceAddress } from '../shared/places.js';
 import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
@@ -127,7 +127,7 @@ async function tellPlace(fix: Fix, known: PlaceAnswer | undefined): Promise<void
     if (!own.signal.aborted) place.textContent = answerText(answers);
   } catch (error) {
     if (own.signal.aborted) return;
-    if (!(error instanceof PlaceError)) throw error;
+    if (!(error instanceof ServiceError)) throw error;
     place.textContent = error.userText;
   }
 }

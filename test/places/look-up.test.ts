@@ -1,12 +1,12 @@
 import { VirtualClock } from 'aurelian-drift/testing';
 import {
   PlaceLookUp,
-  PlaceError,
+  ServiceError,
   gazetteerPlaces,
   Gazetteer,
   type PlaceLookUpOptions,
   type PlaceProvider,
-  type PlaceErrorKind,
+  type ServiceErrorKind,
 } from 'aurelian-drift/places';
 import { ahead, distance } from 'aurelian-drift';
 import { expect } from 'chai';
@@ -20,13 +20,13 @@ function setUp(provider: PlaceProvider, options: Partial<PlaceLookUpOptions> = {
   return { clock, client: new PlaceLookUp({ provider, clock, ...options }) };
 }
 
-const failure = async (promise: Promise<unknown>): Promise<PlaceError> => {
+const failure = async (promise: Promise<unknown>): Promise<ServiceError> => {
   const error: unknown = await promise.then(
     () => undefined,
     (reason: unknown) => reason,
   );
-  expect(error).to.be.instanceOf(PlaceError);
-  return error as PlaceError;
+  expect(error).to.be.instanceOf(ServiceError);
+  return error as ServiceError;
 };
 /** A provider that returns the next item of a list: an answer, an error, or nothing ever. */
 function provider(...steps: (object[] | Error | 'never')[]) {
@@ -106,7 +106,7 @@ describe('looking up places with a provider', () => {
       {
         at: () => {
           times.push(clock.now());
-          return Promise.reject(new PlaceError('failing', { note: '503' }));
+          return Promise.reject(new ServiceError('failing', { note: '503' }));
         },
       },
       { retries: 3 },
@@ -116,17 +116,17 @@ describe('looking up places with a provider', () => {
     const error = await asked;
     expect(error).to.include({
       kind: 'failing',
-      userText: 'The service for place names has a problem. Try again later.',
+      userText: 'The service has a problem. Try again later.',
     });
     expect(error.message).to.match(/^failing: .*\(503\)$/);
     expect(times.slice(1).map((time, i) => (time - times[i]!) / 1000)).to.deep.equal([1, 2, 4]);
   });
 
   it('does not retry permanent failures, and waits as long as a busy service asks', async () => {
-    const { seen, own } = provider(new PlaceError('refused'));
+    const { seen, own } = provider(new ServiceError('refused'));
     expect((await failure(setUp(own).client.at(hut))).kind).to.equal('refused');
     expect(seen).to.have.length(1);
-    const busy = provider(new PlaceError('busy', { retryAfter: 7 }), [wick]);
+    const busy = provider(new ServiceError('busy', { retryAfter: 7 }), [wick]);
     const { clock, client } = setUp(busy.own);
     const asked = client.at(hut);
     await clock.advance(6.9);
@@ -134,7 +134,7 @@ describe('looking up places with a provider', () => {
     await clock.advance(0.2);
     expect((await asked)[0]!.text).to.equal('Wick');
     // Nobody waits half an hour.
-    const long = provider(new PlaceError('busy', { retryAfter: 1800 }));
+    const long = provider(new ServiceError('busy', { retryAfter: 1800 }));
     expect((await failure(setUp(long.own).client.at(hut))).kind).to.equal('busy');
     const odd = await failure(setUp({ at: () => Promise.reject(new Error('odd')) }).client.at(hut));
     expect(odd.kind).to.equal('unknown');
@@ -142,7 +142,7 @@ describe('looking up places with a provider', () => {
   });
 
   it('is cancelled at once, with the reason, while it asks and while it waits', async () => {
-    for (const step of ['never', new PlaceError('failing')] as const) {
+    for (const step of ['never', new ServiceError('failing')] as const) {
       const { seen, own } = provider(step);
       const { clock, client } = setUp(own);
       const control = new AbortController();
@@ -246,7 +246,7 @@ describe('looking up places with a provider', () => {
     it(`accepts no answer that does not fit the question: ${what}`, async () => {
       const { own } = provider(step as object[]);
       const error = await failure(ask(setUp(own).client));
-      expect(error.kind).to.equal('unfit' satisfies PlaceErrorKind);
+      expect(error.kind).to.equal('unfit' satisfies ServiceErrorKind);
       expect(error.message).to.include(note);
     });
   }

@@ -3,7 +3,7 @@ import { placesServer } from 'aurelian-drift-node';
 import {
   Gazetteer,
   PlaceLookUp,
-  PlaceError,
+  ServiceError,
   httpPlaces,
   placesFrom,
   gazetteerPlaces,
@@ -128,8 +128,8 @@ describe('a service of places that behaves badly', () => {
   const failure = async (patience = 5) => {
     const client = new PlaceLookUp({ provider: httpPlaces(address), retries: 0, patience });
     const error: unknown = await client.at(hut).catch((reason: unknown) => reason);
-    expect(error).to.be.instanceOf(PlaceError);
-    const { kind, message } = error as PlaceError;
+    expect(error).to.be.instanceOf(ServiceError);
+    const { kind, message } = error as ServiceError;
     expect(message).not.to.include('\n');
     return { kind, message };
   };
@@ -224,9 +224,9 @@ describe('a service of places that behaves badly', () => {
 
   it('is not there, or is no address', async () => {
     const client = new PlaceLookUp({ provider: httpPlaces('http://127.0.0.1:9'), retries: 0 });
-    const error = (await client.at(hut).catch((reason: unknown) => reason)) as PlaceError;
+    const error = (await client.at(hut).catch((reason: unknown) => reason)) as ServiceError;
     expect(error.kind).to.equal('unreachable');
-    expect(error.userText).to.equal('The place names cannot be loaded. Check that you are connected.');
+    expect(error.userText).to.equal('The service cannot be reached. Check that you are connected.');
     expect(() => httpPlaces('places.example')).to.throw('Give one like https://places.example.');
   });
 

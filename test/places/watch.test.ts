@@ -2,7 +2,7 @@ import { ahead, fixFrom, readPosition, type Fix } from 'aurelian-drift';
 import {
   Gazetteer,
   PlaceLookUp,
-  PlaceError,
+  ServiceError,
   PlaceWatch,
   gazetteerPlaces,
   type PlaceAnswer,
@@ -150,7 +150,7 @@ describe('look-ups while following', () => {
       expect(watch.$reading.get()).to.include({ state: 'known', fix: first });
       expect(watch.$reading.get().moved).to.be.closeTo(30, 0.01);
       walk(80);
-      asked[1]!.fail(new PlaceError('unreachable'));
+      asked[1]!.fail(new ServiceError('unreachable'));
       await settle();
       const reading = watch.$reading.get();
       expect(reading.state).to.equal('failed');

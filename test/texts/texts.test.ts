@@ -1,5 +1,5 @@
 import { NO_FIX_KINDS, fixFrom, Receiver, Trail, oneFix, type NoFixError } from 'aurelian-drift';
-import { PLACE_ERROR_KINDS, PlaceError, PlaceLookUp } from 'aurelian-drift/places';
+import { SERVICE_ERROR_KINDS, ServiceError, PlaceLookUp } from 'aurelian-drift/places';
 import { termsText, type SharingTerms } from 'aurelian-drift/presence';
 import { reportPage } from 'aurelian-drift/report';
 import { SimulatedDevice, VirtualClock } from 'aurelian-drift/testing';
@@ -9,7 +9,7 @@ import { expect } from 'chai';
 const OWN: Texts = textsFrom({
   language: 'nl',
   failures: { refused: { happened: 'Niet toegestaan.', help: 'Druk nog eens.' } },
-  placeFailures: { failing: 'De dienst heeft een probleem.' },
+  serviceFailures: { failing: 'De dienst heeft een probleem.' },
   sharing: { recipients: 'Gezien door {recipients}.', trail: 'Uw weg van de laatste {duration}.' },
   report: {
     ...ENGLISH.report,
@@ -41,7 +41,7 @@ describe('the texts that users read', () => {
         expect(happened, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
         expect(help, `${table!.language} ${kind}`).to.match(/\p{Ll}{3}.*[.!]$/u);
       }
-    expect(Object.keys(ENGLISH.placeFailures)).to.have.members([...PLACE_ERROR_KINDS]);
+    expect(Object.keys(ENGLISH.serviceFailures)).to.have.members([...SERVICE_ERROR_KINDS]);
   });
 
   it('are in the failures and remedies of a receiver and of one fix; the developer’s message stays', async () => {
@@ -64,10 +64,10 @@ describe('the texts that users read', () => {
 
   it('are in failed look-ups', async () => {
     const provider = {
-      near: () => Promise.reject(new PlaceError('failing', { note: '500', retryAfter: 3 })),
+      near: () => Promise.reject(new ServiceError('failing', { note: '500', retryAfter: 3 })),
     };
     const places = new PlaceLookUp({ provider, retries: 0, texts: OWN });
-    const error = await failureOf<PlaceError>(places.near({ lat: 0, lon: 0 }));
+    const error = await failureOf<ServiceError>(places.near({ lat: 0, lon: 0 }));
     expect([error.userText, error.retryAfter]).to.deep.equal(['De dienst heeft een probleem.', 3]);
     expect(error.message).to.include('(500)');
   });

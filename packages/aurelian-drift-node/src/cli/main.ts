@@ -1,7 +1,7 @@
 #!/usr/bin/env node
 import { CommanderError } from 'commander';
 import { InputError } from 'aurelian-drift';
-import { PlaceError } from 'aurelian-drift/places';
+import { ServiceError } from 'aurelian-drift/places';
 import { program } from './program.js';
 import { refuseUnknownCommand } from './subcommands.js';
 import { Misuse } from './misuse.js';
@@ -33,7 +33,7 @@ function exitCodeOf(error: unknown): number {
     process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
     return 1;
   }
-  if (error instanceof PlaceError) {
+  if (error instanceof ServiceError) {
     process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
     return 1;
   }

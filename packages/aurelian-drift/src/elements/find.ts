@@ -3,9 +3,9 @@ import { readPosition } from '../core/fix/read-position.js';
 import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { PlaceAnswer } from '../core/place/place.js';
-import { placeError } from '../core/place/place-error.js';
-import type { PlaceErrorKind } from '../core/place/place-error-kinds.js';
-import { find, placeFailures } from '../core/texts/english.js';
+import { serviceError } from '../core/service/service-error.js';
+import type { ServiceErrorKind } from '../core/service/service-error-kinds.js';
+import { find, serviceFailures } from '../core/texts/english.js';
 import { partOf } from '../core/texts/part.js';
 import type { FindTexts, Texts } from '../core/texts/texts.js';
 import { ElementTexts } from './element-texts.js';
@@ -217,8 +217,8 @@ export class FindElement extends PaperElement {
     return partOf(this.#language.current, 'find', find);
   }
 
-  #failureText(kind: PlaceErrorKind): string {
-    return this.#language.current?.placeFailures?.[kind] ?? placeFailures[kind];
+  #failureText(kind: ServiceErrorKind): string {
+    return this.#language.current?.serviceFailures?.[kind] ?? serviceFailures[kind];
   }
 
   get #field(): HTMLInputElement | null {
@@ -246,7 +246,7 @@ export class FindElement extends PaperElement {
       this.view = { kind: 'open', choices, active: -1, note };
     } catch (cause) {
       if (cancel.signal.aborted) return;
-      this.view = { kind: 'open', choices: [], active: -1, note: this.#failureText(placeError(cause).kind) };
+      this.view = { kind: 'open', choices: [], active: -1, note: this.#failureText(serviceError(cause).kind) };
     }
   }
 

@@ -2,7 +2,7 @@ import { positionText } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { AtOptions } from '../core/place/gazetteer.js';
 import type { PlaceAnswer } from '../core/place/place.js';
-import { placeError, type PlaceError } from '../core/place/place-error.js';
+import { serviceError, type ServiceError } from '../core/service/service-error.js';
 import type { PlaceService } from './place-service.js';
 
 /** The part of a map that is needed to look up a tapped address; a `MapSheet` has it. */
@@ -33,7 +33,7 @@ export interface TapBoard {
 export interface Tapped {
   readonly at: Position;
   readonly answers?: readonly PlaceAnswer[];
-  readonly error?: PlaceError;
+  readonly error?: ServiceError;
 }
 
 /** Id and group of the pin. */
@@ -65,7 +65,7 @@ export function addressOnTap(
     } catch (cause) {
       if (own.signal.aborted) return;
       map.pins.change(PIN, { text: `${numbers} (no address found)` });
-      onTapped({ at, error: placeError(cause) });
+      onTapped({ at, error: serviceError(cause) });
     }
   };
   const unsubscribe = map.onEvent(({ kind, at, pin, kite }) => {

@@ -27,8 +27,8 @@ export { answersToGeoJson, answersFrom } from '../core/formats/geojson/geojson-a
 export { placesFrom, type GeoJsonPlaces } from '../core/formats/geojson/geojson-places.js';
 export { httpPlaces } from './http-places.js';
 export { PlaceLookUp, type PlaceLookUpOptions } from './place-look-up.js';
-export { PLACE_ERROR_KINDS, type PlaceErrorKind } from '../core/place/place-error-kinds.js';
-export { PlaceError, type PlaceErrorDetail } from '../core/place/place-error.js';
+export { SERVICE_ERROR_KINDS, type ServiceErrorKind } from '../core/service/service-error-kinds.js';
+export { ServiceError, type ServiceErrorDetail } from '../core/service/service-error.js';
 export { gazetteerPlaces, type Cancel, type PlaceProvider, type PlaceService } from './place-service.js';
 export { PlaceWatch, type PlaceReading, type PlaceWatchOptions } from './place-watch.js';
 export { addressOnTap, type TapBoard, type Tapped } from './address-on-tap.js';

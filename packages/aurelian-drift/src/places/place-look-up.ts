@@ -13,9 +13,9 @@ import {
 } from '../core/place/gazetteer.js';
 import { isCoarserOrSame, type Place, type PlaceAnswer, type PlaceLevel } from '../core/place/place.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
-import { AnswerCache } from './answer-cache.js';
-import { Asking } from './asking.js';
-import { PlaceError } from '../core/place/place-error.js';
+import { AnswerCache } from '../service/answer-cache.js';
+import { Asking } from '../service/asking.js';
+import { ServiceError } from '../core/service/service-error.js';
 import type { Cancel, PlaceProvider, PlaceService } from './place-service.js';
 
 /** Options of `PlaceLookUp`. */
@@ -69,7 +69,7 @@ export class PlaceLookUp implements PlaceService {
   readonly #provider: PlaceProvider;
   readonly #rounding: number | undefined;
   readonly #sameWithin: number;
-  readonly #cache: AnswerCache;
+  readonly #cache: AnswerCache<PlaceAnswer>;
   readonly #asking: Asking;
 
   /** @throws {InputError} for a misspelt or impossible option. */
@@ -93,7 +93,7 @@ export class PlaceLookUp implements PlaceService {
     this.#rounding = rounding;
     this.#sameWithin = sameWithin;
     this.#cache = new AnswerCache(clock, keep, keepFor);
-    this.#asking = new Asking({ patience, retries, every, clock, texts: options.texts?.placeFailures });
+    this.#asking = new Asking({ patience, retries, every, clock, texts: options.texts?.serviceFailures });
   }
 
   /** Number of requests to the provider, each try counted. */
@@ -138,11 +138,11 @@ export class PlaceLookUp implements PlaceService {
     const reach = within === undefined ? Infinity : within + 2 * blur + this.#sameWithin;
     for (const { distance = 0, kind, text } of seen) {
       if (distance > reach)
-        throw new PlaceError('unfit', {
+        throw new ServiceError('unfit', {
           note: `asked within ${within} m, "${text}" is ${Math.round(distance)} m away`,
         });
       if (kinds?.includes(kind) === false)
-        throw new PlaceError('unfit', { note: `asked for ${kinds.join(', ')}, "${text}" is a ${kind}` });
+        throw new ServiceError('unfit', { note: `asked for ${kinds.join(', ')}, "${text}" is a ${kind}` });
     }
     const inside = seen.filter(({ distance = 0 }) => within === undefined || distance <= within);
     if (by !== 'prominence') inside.sort((a, b) => (a.distance ?? 0) - (b.distance ?? 0));
@@ -190,7 +190,7 @@ export class PlaceLookUp implements PlaceService {
     const kept = this.#cache.get(key);
     if (kept !== undefined) return kept;
     const found = await this.#asking.ask(ask, signal);
-    if (!Array.isArray(found)) throw new PlaceError('unfit', { note: 'it is not a list of places' });
+    if (!Array.isArray(found)) throw new ServiceError('unfit', { note: 'it is not a list of places' });
     const answers = (found as readonly (Place | PlaceAnswer)[]).map((place) => {
       positionOf(place);
       return answerOf(place, pattern);
@@ -209,8 +209,10 @@ export class PlaceLookUp implements PlaceService {
 function checkLevel(answer: PlaceAnswer, level: PlaceLevel | undefined, reported: Position): void {
   const { level: own, text, relation } = answer;
   if (level !== undefined && !isCoarserOrSame(own, level))
-    throw new PlaceError('unfit', { note: `asked for a ${level}, "${text}" is a ${own}` });
+    throw new ServiceError('unfit', { note: `asked for a ${level}, "${text}" is a ${own}` });
   const far = seenFrom(reported, answer).distance ?? 0;
   if (relation !== 'off' && !isCoarserOrSame(own, 'locality') && far > ELSEWHERE)
-    throw new PlaceError('unfit', { note: `"${text}" is ${Math.round(far / 1000)} km from what was asked` });
+    throw new ServiceError('unfit', {
+      note: `"${text}" is ${Math.round(far / 1000)} km from what was asked`,
+    });
 }

@@ -8,7 +8,7 @@ export interface Cancel {
 }
 
 /**
- * A service for places: data of the app, or a service over the network. Each call rejects with a `PlaceError`, the
+ * A service for places: data of the app, or a service over the network. Each call rejects with a `ServiceError`, the
  * reason of the signal, or an `InputError` for an invalid question.
  */
 export interface PlaceService {

@@ -10,7 +10,7 @@ export type {
   FindTexts,
   MapTexts,
   PageTexts,
-  PlaceFailureTexts,
+  ServiceFailureTexts,
   PluralText,
   ReportFigure,
   ReportTexts,

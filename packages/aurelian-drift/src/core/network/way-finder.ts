@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { anything, checkOptions, numberFrom, oneOf } from '../check/options.js';
+import { anything, checkOptions, numberFrom } from '../check/options.js';
 import { suggestion } from '../check/suggest.js';
 import { positionOf, type Position } from '../geodesy/position.js';
 import type { EdgePlace, Network } from './network.js';
@@ -7,6 +7,7 @@ import { raisedBy, raisedLength, type Raised, type RaisedPart } from './raised.j
 import { TRAVEL_KINDS, TRAVEL_RULES, type TravelRule } from './travel-kinds.js';
 import { Travel, type Preference } from './travel.js';
 import { NoWayError, type Way, type WayRequest } from './way.js';
+import { checkWayRequest } from './way-request.js';
 import { WaySearch, type FoundWay, type Stretch } from './way-search.js';
 import { arcOf, stepsOf } from './way-steps.js';
 
@@ -71,7 +72,7 @@ export class WayFinder {
    * @throws {InputError} for an impossible position, an unknown kind of travel, and a misspelt option.
    */
   find(request: WayRequest): readonly Way[] {
-    checkRequest(request);
+    checkWayRequest(request);
     const {
       by = TRAVEL_KINDS[0],
       prefer = 'fastest',
@@ -198,19 +199,6 @@ export class WayFinder {
       enters: [...new Set(all.flatMap((stretch) => entered(raised, stretch)))],
     };
   }
-}
-
-function checkRequest(request: WayRequest): void {
-  checkOptions('way', request, {
-    from: anything,
-    to: anything,
-    via: anything,
-    by: anything,
-    prefer: oneOf('fastest', 'shortest'),
-    avoid: anything,
-    closed: anything,
-    choices: numberFrom(1, 5, ''),
-  });
 }
 
 function nameOf(i: number, count: number): string {

@@ -23,21 +23,34 @@ export interface Plan {
   readonly corridor: number;
 }
 
+/** A named point to be placed on the line of a plan. */
+export type GivenStation = Position & {
+  readonly name?: string;
+  readonly time?: number;
+  readonly along?: number;
+};
+
 /** Options of `planFrom`. */
 export interface PlanOptions {
   /** Default: the name of the line. */
   readonly name?: string;
   /**
-   * Named points near the line, with planned times where there are any. Each is at the place of the line nearest to it,
-   * after the one before. Default: the named points of the line.
+   * Named points near the line, with planned times where there are any. Each is at the place of the line nearest to it:
+   * where the line passes several times, the passage nearest to `along` in metres, else the first after the station
+   * before. Default: the named points of the line.
    */
-  readonly stations?: Iterable<Position & { readonly name?: string; readonly time?: number }>;
+  readonly stations?: Iterable<GivenStation>;
   /** Metres to both sides of the line, 1 to 10 000. Default 20. */
   readonly corridor?: number;
 }
 
 /** Metres from the line within which a station is a part of the plan, at least; twice the corridor if that is more. */
 const NEAR = 100;
+
+/** Metres from the line within which a point may be a station, for a corridor. */
+export function stationReach(corridor: number): number {
+  return Math.max(NEAR, 2 * corridor);
+}
 
 /**
  * Makes a plan of a line, such as a route or a track of a file. Its parts are one line, in their order; repeated points
@@ -60,16 +73,12 @@ export function planFrom(line: Line, options: PlanOptions = {}): Plan {
   return Object.freeze({
     ...(name !== undefined && { name }),
     line: indexed,
-    stations: Object.freeze(stationsOn(indexed, given, Math.max(NEAR, 2 * corridor))),
+    stations: Object.freeze(stationsOn(indexed, given, stationReach(corridor))),
     corridor,
   });
 }
 
-function stationsOn(
-  line: IndexedLine,
-  given: readonly (Position & { readonly name?: string; readonly time?: number })[],
-  metres: number,
-): Station[] {
+function stationsOn(line: IndexedLine, given: readonly GivenStation[], metres: number): Station[] {
   const stations: Station[] = [];
   given.forEach((point, i) => {
     const name = point.name ?? String(i + 1);
@@ -78,7 +87,11 @@ function stationsOn(
     const after = stations.at(-1)?.along ?? -1;
     // A line that passes several times: the first passage after the station before.
     const close = places.filter((place) => place.distance <= least + 1);
-    const place = close.find(({ along }) => along > after) ?? close.at(-1);
+    const { along: wanted } = point;
+    const place =
+      wanted === undefined
+        ? (close.find(({ along }) => along > after) ?? close.at(-1))
+        : close.toSorted((a, b) => Math.abs(a.along - wanted) - Math.abs(b.along - wanted))[0];
     if (place === undefined)
       throw new InputError(
         'bad-value',

@@ -8,7 +8,7 @@ import type {
   FindTexts,
   MapTexts,
   PageTexts,
-  PlaceFailureTexts,
+  ServiceFailureTexts,
   ReportTexts,
   SharingTexts,
   WayTexts,
@@ -69,15 +69,15 @@ export const failures: FailureTexts = {
   },
 };
 
-export const placeFailures: PlaceFailureTexts = {
-  'timed-out': 'The place names did not arrive in time.',
-  unreachable: 'The place names cannot be loaded. Check that you are connected.',
-  busy: 'Too many place names were requested. Try again in a moment.',
-  failing: 'The service for place names has a problem. Try again later.',
-  refused: 'The service for place names refused the request.',
-  unfit: 'The service for place names gave an answer that cannot be used.',
-  unsupported: 'Place names cannot be looked up here.',
-  unknown: 'Something went wrong while looking up the place.',
+export const serviceFailures: ServiceFailureTexts = {
+  'timed-out': 'The answer did not arrive in time.',
+  unreachable: 'The service cannot be reached. Check that you are connected.',
+  busy: 'Too many requests were sent. Try again in a moment.',
+  failing: 'The service has a problem. Try again later.',
+  refused: 'The service refused the request.',
+  unfit: 'The service gave an answer that cannot be used.',
+  unsupported: 'The service does not answer such a question.',
+  unknown: 'Something went wrong with the request.',
 };
 
 export const page: PageTexts = {

@@ -1,6 +1,6 @@
 import type { Turn } from '../network/turns.js';
 import type { NoFixKind } from '../fix/no-fix-kinds.js';
-import type { PlaceErrorKind } from '../place/place-error-kinds.js';
+import type { ServiceErrorKind } from '../service/service-error-kinds.js';
 
 /** A text with a singular and a plural, chosen by `Intl.PluralRules`. */
 export interface PluralText {
@@ -19,8 +19,8 @@ export interface FailureText {
 /** Texts of `NoFixError.userText` and of the remedies, by the kind of failure. */
 export type FailureTexts = Readonly<Record<NoFixKind, FailureText>>;
 
-/** Texts of `PlaceError.userText`, by the kind of failure. */
-export type PlaceFailureTexts = Readonly<Record<PlaceErrorKind, string>>;
+/** Texts of `ServiceError.userText`, by the kind of failure. */
+export type ServiceFailureTexts = Readonly<Record<ServiceErrorKind, string>>;
 
 /** Texts that any page may show: the remedy before the first prompt, and the note about an unhandled failure. */
 export interface PageTexts {
@@ -194,7 +194,7 @@ export type ReportFigure =
 /** The parts of a table of texts. */
 export interface TextParts {
   readonly failures: FailureTexts;
-  readonly placeFailures: PlaceFailureTexts;
+  readonly serviceFailures: ServiceFailureTexts;
   readonly page: PageTexts;
   readonly consent: ConsentTexts;
   readonly map: MapTexts;

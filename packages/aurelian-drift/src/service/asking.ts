@@ -1,14 +1,16 @@
-import type { PlaceFailureTexts } from '../core/texts/texts.js';
+import type { ServiceFailureTexts } from '../core/texts/texts.js';
 import { abortable } from '../receiver/abortable.js';
 import type { Clock } from '../receiver/clock.js';
-import { PlaceError, placeError } from '../core/place/place-error.js';
+import { ServiceError, serviceError } from '../core/service/service-error.js';
 
 export interface AskingOptions {
   readonly patience: number;
   readonly retries: number;
   readonly every: number;
   readonly clock: Clock;
-  readonly texts: Partial<PlaceFailureTexts> | undefined;
+  readonly texts: Partial<ServiceFailureTexts> | undefined;
+  /** Whether an error is an answer, such as that there is no way: it is passed on as it is. */
+  readonly isAnswer?: (cause: unknown) => boolean;
 }
 
 /** Seconds before the second try; each later pause is twice as long. */
@@ -38,7 +40,7 @@ export class Asking {
   /**
    * Resolves with the result of `ask`, from one of the tries.
    *
-   * @throws {PlaceError} of the last try, or the reason of the signal.
+   * @throws {ServiceError} of the last try, or the reason of the signal.
    */
   async ask<Answer>(
     ask: (ends: AbortSignal) => Promise<Answer> | undefined,
@@ -51,7 +53,8 @@ export class Asking {
         return await this.#try(ask, signal);
       } catch (cause) {
         signal?.throwIfAborted();
-        const failure = placeError(cause);
+        if (this.#options.isAnswer?.(cause) === true) throw cause;
+        const failure = serviceError(cause);
         const error = texts === undefined ? failure : failure.with(texts);
         const pause = error.retryAfter ?? FIRST_PAUSE * 2 ** tries;
         if (!error.passing || tries >= this.#options.retries || pause > LONGEST_PAUSE) throw error;
@@ -78,12 +81,12 @@ export class Asking {
     signal?.addEventListener('abort', cancel, { once: true });
     const { clock, patience } = this.#options;
     const stopWaiting = clock.after(patience, () =>
-      ends.abort(new PlaceError('timed-out', { note: `${patience} s` })),
+      ends.abort(new ServiceError('timed-out', { note: `${patience} s` })),
     );
     this.#count++;
     try {
       const answer = ask(ends.signal);
-      if (answer === undefined) throw new PlaceError('unsupported');
+      if (answer === undefined) throw new ServiceError('unsupported');
       // A provider that ignores its signal is not waited for.
       return await abortable(answer, ends.signal);
     } catch (cause) {

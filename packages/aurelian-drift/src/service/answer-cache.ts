@@ -1,17 +1,16 @@
 import type { Clock } from '../receiver/clock.js';
-import type { PlaceAnswer } from '../core/place/place.js';
 
-interface Kept {
-  readonly answers: readonly PlaceAnswer[];
+interface Kept<Answer> {
+  readonly answers: readonly Answer[];
   readonly until: number;
 }
 
 /** Answers by question, for a limited time; when there are too many, the least recently used one is dropped. */
-export class AnswerCache {
+export class AnswerCache<Answer> {
   readonly #clock: Clock;
   readonly #max: number;
   readonly #seconds: number;
-  readonly #kept = new Map<string, Kept>();
+  readonly #kept = new Map<string, Kept<Answer>>();
 
   constructor(clock: Clock, max: number, seconds: number) {
     this.#clock = clock;
@@ -19,7 +18,7 @@ export class AnswerCache {
     this.#seconds = seconds;
   }
 
-  get(key: string): readonly PlaceAnswer[] | undefined {
+  get(key: string): readonly Answer[] | undefined {
     const kept = this.#kept.get(key);
     if (kept === undefined) return undefined;
     this.#kept.delete(key);
@@ -28,7 +27,7 @@ export class AnswerCache {
     return kept.answers;
   }
 
-  set(key: string, answers: readonly PlaceAnswer[]): void {
+  set(key: string, answers: readonly Answer[]): void {
     if (this.#max === 0) return;
     this.#kept.delete(key);
     if (this.#kept.size >= this.#max) this.#kept.delete(this.#kept.keys().next().value ?? '');

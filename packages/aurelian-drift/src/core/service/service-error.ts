@@ -1,9 +1,9 @@
-import type { PlaceErrorKind } from './place-error-kinds.js';
-import { placeFailures } from '../texts/english.js';
-import type { PlaceFailureTexts } from '../texts/texts.js';
+import type { ServiceErrorKind } from './service-error-kinds.js';
+import { serviceFailures } from '../texts/english.js';
+import type { ServiceFailureTexts } from '../texts/texts.js';
 
 /** Texts for the developer. The user's texts are in `core/texts`. */
-const DEVELOPER_TEXTS: Readonly<Record<PlaceErrorKind, string>> = {
+const DEVELOPER_TEXTS: Readonly<Record<ServiceErrorKind, string>> = {
   'timed-out': 'the service did not answer within the patience; a slow drip counts as no answer',
   unreachable: 'no connection to the service, or its answer may not be read from this origin (CORS)',
   busy: 'the service answered 429; ask less often, or set every',
@@ -16,10 +16,10 @@ const DEVELOPER_TEXTS: Readonly<Record<PlaceErrorKind, string>> = {
 };
 
 /** Failures that may pass by themselves, so that another try makes sense. */
-const PASSING: ReadonlySet<PlaceErrorKind> = new Set(['timed-out', 'unreachable', 'busy', 'failing']);
+const PASSING: ReadonlySet<ServiceErrorKind> = new Set(['timed-out', 'unreachable', 'busy', 'failing']);
 
 /** Details of a failed look-up beside its kind. */
-export interface PlaceErrorDetail {
+export interface ServiceErrorDetail {
   /** The error that the service or the platform gave. */
   readonly cause?: unknown;
   /** For the developer, in brackets after the message. */
@@ -27,33 +27,33 @@ export interface PlaceErrorDetail {
   /** Seconds that the service asks to wait before the next request. */
   readonly retryAfter?: number;
   /** Texts of another language than English. */
-  readonly texts?: Partial<PlaceFailureTexts> | undefined;
+  readonly texts?: Partial<ServiceFailureTexts> | undefined;
 }
 
 /** Failure of a look-up. The position that was looked up is still valid. */
-export class PlaceError extends Error {
-  override readonly name = 'PlaceError';
-  readonly kind: PlaceErrorKind;
+export class ServiceError extends Error {
+  override readonly name = 'ServiceError';
+  readonly kind: ServiceErrorKind;
   readonly userText: string;
   /** Seconds that the service asks to wait before the next request. */
   readonly retryAfter: number | undefined;
-  readonly #detail: PlaceErrorDetail;
+  readonly #detail: ServiceErrorDetail;
 
-  constructor(kind: PlaceErrorKind, detail: PlaceErrorDetail = {}) {
+  constructor(kind: ServiceErrorKind, detail: ServiceErrorDetail = {}) {
     const note = detail.note === undefined ? '' : ` (${detail.note})`;
     super(
       `${kind}: ${DEVELOPER_TEXTS[kind]}${note}`,
       detail.cause === undefined ? undefined : { cause: detail.cause },
     );
     this.kind = kind;
-    this.userText = detail.texts?.[kind] ?? placeFailures[kind];
+    this.userText = detail.texts?.[kind] ?? serviceFailures[kind];
     this.retryAfter = detail.retryAfter;
     this.#detail = detail;
   }
 
   /** The same failure, with texts of another language. */
-  with(texts: Partial<PlaceFailureTexts>): PlaceError {
-    return new PlaceError(this.kind, { ...this.#detail, texts });
+  with(texts: Partial<ServiceFailureTexts>): ServiceError {
+    return new ServiceError(this.kind, { ...this.#detail, texts });
   }
 
   /** Whether another try may succeed later. */
@@ -62,7 +62,7 @@ export class PlaceError extends Error {
   }
 }
 
-/** Converts any error to a `PlaceError`: an unknown one becomes kind `unknown`, with the original as its cause. */
-export function placeError(cause: unknown): PlaceError {
-  return cause instanceof PlaceError ? cause : new PlaceError('unknown', { cause });
+/** Converts any error to a `ServiceError`: an unknown one becomes kind `unknown`, with the original as its cause. */
+export function serviceError(cause: unknown): ServiceError {
+  return cause instanceof ServiceError ? cause : new ServiceError('unknown', { cause });
 }
