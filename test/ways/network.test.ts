@@ -83,7 +83,7 @@ function leastCosts(
   start: number,
   rule: TravelRule,
   prefer: 'fastest' | 'shortest',
-  isOpen: (points: readonly Position[]) => boolean = () => true,
+  isOpen: (points: Position[]) => boolean = () => true,
 ): number[] {
   const cost = nodes.map((_, i) => (i === start ? 0 : Infinity));
   for (let changed = true; changed;) {

@@ -1,5 +1,15 @@
 /* Ways: a network of lanes, the ways over it, and services for ways. */
 
+export {
+  LaneWatch,
+  matchTrail,
+  trailMatchOf,
+  type MatchOptions,
+  type MatchedPart,
+  type TrailMatch,
+  type TravelledLane,
+} from '../core/network/match-trail.js';
+export type { LaneMatch, LaneSight } from '../core/network/lane-matcher.js';
 export { networkFrom, type NetworkOptions } from '../core/network/network-builder.js';
 export { faultText, type NetworkFault, type NetworkFaultKind } from '../core/network/network-faults.js';
 export type { EdgePlace, Network } from '../core/network/network.js';

@@ -26,6 +26,9 @@ export const RECEPTIONS = Object.freeze({
 /** A reception with noise that is new at every fix: a name in `RECEPTIONS`. */
 export type FreshReception = keyof typeof RECEPTIONS;
 
+/** Seconds between fixes from which events may begin and end unseen: as long as the longest burst. */
+const LONG_STEP = 10;
+
 /** Motion of the user in metres. */
 interface Displacement {
   readonly east: number;
@@ -85,7 +88,10 @@ export class FreshReceptionModel implements ReceptionModel {
     this.#wander[0] = this.#wander[0] * keep + renew * random.normal();
     this.#wander[1] = this.#wander[1] * keep + renew * random.normal();
     this.#wander[2] = this.#wander[2] * keep + renew * random.normal() * UPRIGHT;
-    this.#startEvents(seconds, step);
+    // An event within a long step is usually over at its end: such a step is gone through second by second.
+    if (step > LONG_STEP)
+      for (let past = Math.floor(step); past > 0; past--) this.#startEvents(seconds - past, 1);
+    this.#startEvents(seconds, step > LONG_STEP ? step % 1 : step);
     if (seconds < this.#silentUntil) return undefined;
     const coarse = AFTER_SILENCE[AFTER_SILENCE.length - this.#coarse] ?? 1;
     if (this.#coarse > 0) this.#coarse--;
