@@ -19,8 +19,11 @@ export function creditOf(base: string): string {
   return base === 'demo' ? 'Vanesk, an island that does not exist' : base;
 }
 
+/** Files of the demo island. */
+export type DemoFile = 'vanesk' | 'sections' | 'banks' | 'rounds' | 'places' | 'lanes';
+
 /** A path, or the file of the demo island for the word `demo`. */
-export function orDemo(path: string, name: 'vanesk' | 'sections' | 'rounds' | 'places'): string {
+export function orDemo(path: string, name: DemoFile): string {
   return path === 'demo' ? demoPath(`${name}.geojson`) : path;
 }
 

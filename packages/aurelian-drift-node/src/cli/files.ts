@@ -6,6 +6,7 @@ import {
   type Line,
   type TrackDocument,
   type Trail,
+  type Waypoint,
 } from 'aurelian-drift';
 import { groundFrom, type Ground } from 'aurelian-drift/map';
 import { placesFrom, type GeoJsonPlaces } from 'aurelian-drift/places';
@@ -61,8 +62,12 @@ export function noTrail(
   return new InputError('nothing-inside', `there is no trail in it: ${found}`, { source: sourceName(path) });
 }
 
-export async function readFences(path: string): Promise<readonly Fence[]> {
-  const { text, source } = await readText(orDemo(path, 'sections'));
+/** The fences of a file, or of the island for `demo`. */
+export async function readFences(
+  path: string,
+  demo: 'sections' | 'banks' = 'sections',
+): Promise<readonly Fence[]> {
+  const { text, source } = await readText(orDemo(path, demo));
   return fromJson(text, source, (document) =>
     fencesFrom(document, {
       timetable,
@@ -104,9 +109,20 @@ export async function readClosedFences(path: string): Promise<ReadonlySet<string
 
 /** `FILE`, `FILE:NAME` for one of several lines, or `demo` and `demo:NAME` for the island's rounds. */
 export async function readRoute(argument: string): Promise<Line> {
+  return (await readRouteFile(argument)).line;
+}
+
+/** As `readRoute`, with the waypoints of the file and its path. */
+export async function readRouteFile(
+  argument: string,
+): Promise<{ readonly line: Line; readonly waypoints: readonly Waypoint[]; readonly path: string }> {
   const [path, name] = splitName(argument);
-  const { lines, routes, trails } = await readTracks(orDemo(path, 'rounds'));
-  const all: Line[] = [...lines, ...routes, ...trails.map(lineOf)];
+  const { lines, routes, trails, waypoints } = await readTracks(orDemo(path, 'rounds'));
+  return { line: chosen([...routes, ...lines, ...trails.map(lineOf)], path, name), waypoints, path };
+}
+
+/** The line with a name; without one the only line, or the first of the island. */
+function chosen(all: readonly Line[], path: string, name: string | undefined): Line {
   if (all.length === 0)
     throw new InputError('nothing-inside', 'there is no line in it to go along', { source: path });
   if (name === undefined) {

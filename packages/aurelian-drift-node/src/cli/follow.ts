@@ -6,6 +6,7 @@ import {
   FenceWatch,
   lengthText,
   memoryStore,
+  PlanWatch,
   positionText,
   Receiver,
   Recorder,
@@ -24,7 +25,8 @@ import { feedOf } from './feeds.js';
 import { Misuse } from './misuse.js';
 import { NoteReporter, reportTooSmall } from './notes.js';
 import { durationArgument, lengthArgument, tempoArgument } from './quantities.js';
-import { clockText, printable, whenText } from './tables.js';
+import { planEventJson, planLine, progressRows, readPlan } from './plans.js';
+import { clockText, printable, table, whenText } from './tables.js';
 
 interface Options {
   every?: number;
@@ -32,6 +34,7 @@ interface Options {
   accuracy?: number;
   record?: string;
   fences?: string;
+  plan?: string;
   view?: 'panel' | 'lines';
   tempo?: number;
   json?: boolean;
@@ -53,6 +56,7 @@ export function followCommand(): Command {
       '--fences <file>',
       'also report crossings of the fences in this GeoJSON file; demo for the sections of the island',
     )
+    .option('--plan <file>', 'also report progress on a plan: a file of a route, FILE:NAME, or demo:NAME')
     .addOption(
       new Option(
         '--view <view>',
@@ -72,6 +76,8 @@ export function followCommand(): Command {
       const { source, clock, label } = await feedOf(input, options.tempo, (note) => notes.report(note));
       const fences = options.fences === undefined ? undefined : await readFences(options.fences);
       const watch = fences && new FenceWatch(fences, { onTooSmall: reportTooSmall() });
+      const plan = options.plan === undefined ? undefined : await readPlan(options.plan, undefined);
+      const planned = plan && new PlanWatch(plan);
       const view = options.view ?? (process.stdout.isTTY && !json ? 'panel' : 'lines');
       const print = (text: string) => void process.stdout.write(text);
       const panel = watch && view === 'panel' ? new FencePanel(watch, fences, print) : undefined;
@@ -87,7 +93,11 @@ export function followCommand(): Command {
         ...(beyond !== undefined && { beyond }),
       });
       recorder?.start(follow);
-      follow.onEvent(({ kind }) => kind === 'gap' && watch?.breakSegment());
+      follow.onEvent(({ kind }) => {
+        if (kind !== 'gap') return;
+        watch?.breakSegment();
+        planned?.breakSegment();
+      });
       // A failure is reported at the end, by the thrown error.
       follow.onEvent((event) => event.kind === 'failed' && event.error);
       // Fences take every fix, also those that are not shown.
@@ -98,6 +108,9 @@ export function followCommand(): Command {
             if (json) printJson(crossingJson(crossing));
             else report(crossingLine(crossing));
           panel?.draw(fix, fixLine(fix), crossings);
+          for (const event of planned?.take(fix) ?? [])
+            if (json) printJson(planEventJson(event));
+            else report(planLine(event));
         },
         { all: true },
       );
@@ -109,6 +122,8 @@ export function followCommand(): Command {
       void asked().then(() => follow.stop());
       await (clock instanceof VirtualClock ? clock.settle(follow.outcome) : follow.outcome);
       notes.end();
+      if (plan !== undefined && planned?.progress !== undefined && !json)
+        process.stdout.write(`\n${table(progressRows({ plan, progress: planned.progress }))}`);
       if (follow.error !== undefined)
         throw follow.error.kind === 'unknown' ? follow.error.cause : follow.error;
       if (recorder === undefined) return;

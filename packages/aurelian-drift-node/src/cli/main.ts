@@ -2,6 +2,7 @@
 import { CommanderError } from 'commander';
 import { InputError } from 'aurelian-drift';
 import { ServiceError } from 'aurelian-drift/places';
+import { NoWayError } from 'aurelian-drift/ways';
 import { program } from './program.js';
 import { refuseUnknownCommand } from './subcommands.js';
 import { Misuse } from './misuse.js';
@@ -33,7 +34,7 @@ function exitCodeOf(error: unknown): number {
     process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
     return 1;
   }
-  if (error instanceof ServiceError) {
+  if (error instanceof ServiceError || error instanceof NoWayError) {
     process.stderr.write(`aurelian: ${oneLine(error.message)}\n`);
     return 1;
   }

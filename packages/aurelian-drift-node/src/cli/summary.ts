@@ -20,10 +20,13 @@ import {
   type Trail,
   type UnitSystem,
 } from 'aurelian-drift';
+import { TrackGatherer } from 'aurelian-drift/internal';
+import { matchTrail, type Network, type TrailMatch } from 'aurelian-drift/ways';
 import { streamTrackFile } from '../files/track-file.js';
 import { noTrail, readFences } from './files.js';
 import { sourceName } from '../files/text-file.js';
 import { lineJson, printJson, splitJson, summaryJson } from './json.js';
+import { readNetwork } from './networks.js';
 import { NoteReporter } from './notes.js';
 import { lengthArgument } from './quantities.js';
 import {
@@ -43,6 +46,7 @@ interface Options {
   readonly splits?: number;
   readonly slope?: boolean;
   readonly fences?: string;
+  readonly network?: string;
   readonly strict?: boolean;
   readonly units: UnitSystem;
   readonly json?: boolean;
@@ -66,20 +70,27 @@ export function summaryCommand(): Command {
       '--fences <file>',
       'also print the time in each fence of this GeoJSON file; demo for the sections of the island',
     )
+    .option(
+      '--network <file>',
+      'also print the length on the lanes of this GeoJSON file, and off them; demo for the island',
+    )
     .option('--strict', 'refuse content instead of leaving it out with a note')
     .addOption(new Option('--units <units>', 'units of the text').choices(UNIT_SYSTEMS).default('metric'))
     .option('--json', 'print one JSON value per trail')
     .action(async (files: string[], options: Options) => {
       const fences = options.fences === undefined ? undefined : await readFences(options.fences);
-      for (const file of files) await summariseFile(file, fences, options);
+      const network = options.network === undefined ? undefined : await readNetwork(options.network);
+      for (const file of files) await summariseFile(file, { fences, network }, options);
     });
 }
 
-async function summariseFile(
-  file: string,
-  fences: readonly Fence[] | undefined,
-  options: Options,
-): Promise<void> {
+/** What trails are compared with. */
+interface Beside {
+  readonly fences: readonly Fence[] | undefined;
+  readonly network: Network | undefined;
+}
+
+async function summariseFile(file: string, beside: Beside, options: Options): Promise<void> {
   const notes = new NoteReporter(sourceName(file));
   const others = { lines: [] as Line[], routes: [] as Line[], waypoints: [] as unknown[] };
   let count: TrailCount | undefined;
@@ -87,7 +98,7 @@ async function summariseFile(
   const reported: (() => void)[] = [];
   const sink: TrackSink = {
     trail(piece, place) {
-      if (place.first || count === undefined) count = new TrailCount(fences, options);
+      if (place.first || count === undefined) count = new TrailCount(beside, options);
       count.add(piece, place);
       if (!place.last) return;
       const whole = count;
@@ -112,16 +123,22 @@ class TrailCount {
   readonly #splits: SplitCounter | undefined;
   readonly #slope: SlopeCounter | undefined;
   readonly #times: FenceTimes | undefined;
+  readonly #network: Network | undefined;
+  /** The trail as a whole, for the network. */
+  readonly #whole = new TrackGatherer();
 
-  constructor(fences: readonly Fence[] | undefined, { raw = false, moving, splits, slope = false }: Options) {
+  constructor({ fences, network }: Beside, { raw = false, moving, splits, slope = false }: Options) {
     const options: MeasureOptions = { path: raw ? 'fixes' : undefined, moving };
     this.#summary = new RunningSummary(options);
     this.#splits = splits === undefined ? undefined : new SplitCounter(splits, options);
     if (slope) this.#slope = new SlopeCounter(options);
     this.#times = fences === undefined ? undefined : new FenceTimes(fences);
+    this.#network = network;
   }
 
-  add(piece: Trail, { first, last, joined }: PiecePlace): void {
+  add(piece: Trail, place: PiecePlace): void {
+    const { first, last, joined } = place;
+    if (this.#network !== undefined) this.#whole.trail(piece, place);
     if (!first && !joined) this.#break();
     piece.segments.forEach((segment, s) => {
       if (s > 0) this.#break();
@@ -145,6 +162,12 @@ class TrailCount {
   /** Metres along the slope, if asked for. */
   get slope(): number | undefined {
     return this.#slope?.metres;
+  }
+
+  /** The trail on the network, if there is one. */
+  get match(): TrailMatch | undefined {
+    const [trail] = this.#whole.document.trails;
+    return this.#network === undefined || trail === undefined ? undefined : matchTrail(trail, this.#network);
   }
 
   get summary(): Summary {
@@ -173,18 +196,21 @@ function printLine(line: Line, file: string, { json, units }: Options): void {
 
 function print(count: TrailCount, { name, veiled }: Trail, file: string, { json, units }: Options): void {
   const summary = { ...count.summary, ...(veiled !== undefined && { veiled }) };
-  const { splits, inside, slope } = count;
+  const { splits, inside, slope, match } = count;
   if (json === true) {
     printJson({
       ...summaryJson(summary, name),
       ...(slope !== undefined && { slopeDistance: Math.round(slope * 1000) / 1000 }),
+      ...(match !== undefined && { onLanes: Math.round(match.on), offLanes: Math.round(match.off) }),
       ...(splits !== undefined && { splits: splits.map(splitJson) }),
       ...(inside !== undefined && { inside }),
     });
     return;
   }
   const words = new Formatter({ locale: 'en-GB', timeZone: 'UTC', units });
-  process.stdout.write(`${printable(name ?? file)}\n${table(summaryRows(summary, words, slope))}\n`);
+  process.stdout.write(
+    `${printable(name ?? file)}\n${table(summaryRows(summary, words, { slope, match }))}\n`,
+  );
   if (splits !== undefined)
     process.stdout.write(
       `${table(

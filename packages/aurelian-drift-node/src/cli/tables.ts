@@ -57,8 +57,20 @@ export function printable(text: string): string {
 /** Default format of the command line: the same on every machine. */
 export const PLAIN_WORDS = new Formatter({ locale: 'en-GB', timeZone: 'UTC' });
 
+/** Figures beside a summary, where they were asked for. */
+export interface SummaryExtras {
+  /** Metres along the slope. */
+  readonly slope?: number | undefined;
+  /** Metres on lanes, and off them. */
+  readonly match?: { readonly on: number; readonly off: number } | undefined;
+}
+
 /** A summary as names and values, without unknown ones. */
-export function summaryRows(summary: Summary, words: Formatter, slope?: number): [string, string][] {
+export function summaryRows(
+  summary: Summary,
+  words: Formatter,
+  { slope, match }: SummaryExtras = {},
+): [string, string][] {
   const {
     start,
     end,
@@ -82,6 +94,10 @@ export function summaryRows(summary: Summary, words: Formatter, slope?: number):
     ['resting', resting === undefined ? undefined : words.duration(resting)],
     ['distance', `${words.length(summary.distance)}${pathNote(summary, words)}`],
     ['along the slope', slope === undefined ? undefined : words.length(slope)],
+    [
+      'on lanes',
+      match === undefined ? undefined : `${words.length(match.on)}, and ${words.length(match.off)} off them`,
+    ],
     ['way of moving', summary.wayOfMoving],
     ['average speed', averageSpeed === undefined ? undefined : words.speed(averageSpeed)],
     ['moving speed', movingSpeed === undefined ? undefined : words.speed(movingSpeed)],

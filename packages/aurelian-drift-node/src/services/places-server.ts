@@ -1,12 +1,21 @@
 import type { FastifyInstance, FastifyReply } from 'fastify';
-import { InputError, position, type Position } from 'aurelian-drift';
+import { InputError, fencesFrom, position, timetable, type Position } from 'aurelian-drift';
 import { answersToGeoJson, type Gazetteer, type PlaceAnswer } from 'aurelian-drift/places';
+import {
+  NoWayError,
+  noWayToGeoJson,
+  waysToGeoJson,
+  type WayRequest,
+  type WayService,
+} from 'aurelian-drift/ways';
 import { formatValue, suggestion } from 'aurelian-drift/internal';
 
 /** Options of `placesServer`. */
 export interface PlacesServerOptions {
   /** Places that the service answers from. */
   readonly gazetteer: Gazetteer;
+  /** Ways for the route `/ways`. Default: there is no such route. */
+  readonly ways?: WayService;
   /** Folder of pages to serve at `/`. */
   readonly pages?: string;
   /** Maximum requests per second from one address; more get 429. Default 50. */
@@ -66,11 +75,11 @@ const ROUTES: Readonly<
 
 /**
  * A small HTTP service of a gazetteer: `/places/at`, `/places/near` and `/places/named`, with the option names of the
- * library as parameters, answering in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a
+ * library as parameters, and of ways: `POST /ways`. It answers in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a
  * network; it has no users and no keys.
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
-  const { gazetteer, pages, maxRate = 50, log = false } = options;
+  const { gazetteer, ways, pages, maxRate = 50, log = false } = options;
   // Loaded when it is needed: a program that imports the package for a store does not load a server.
   const [{ default: fastify }, { default: helmet }, { default: rateLimit }, { default: statics }] =
     await Promise.all([
@@ -102,7 +111,7 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
   await server.register(rateLimit, {
     max: maxRate,
     timeWindow: 1000,
-    allowList: ({ url }) => !url.startsWith('/places/'),
+    allowList: ({ url }) => !/^\/(?:places\/|ways)/.test(url),
   });
   server.setErrorHandler((error: Error & { statusCode?: number }, _request, reply) =>
     refuse(reply, error instanceof InputError ? 400 : (error.statusCode ?? 500), error.message),
@@ -123,16 +132,44 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
         .send(JSON.stringify(answersToGeoJson(ask(gazetteer, query))));
     });
   }
+  const routes = [...Object.keys(ROUTES), ...(ways === undefined ? [] : ['/ways'])];
+  if (ways !== undefined) addWays(server, ways);
   if (pages !== undefined) await server.register(statics, { root: pages });
-  else server.get('/', (_request, reply) => reply.send({ routes: Object.keys(ROUTES) }));
+  else server.get('/', (_request, reply) => reply.send({ routes }));
   server.setNotFoundHandler((request, reply) =>
-    refuse(
-      reply,
-      404,
-      `there is no ${request.url.split('?')[0] ?? ''}; there are ${Object.keys(ROUTES).join(', ')}`,
-    ),
+    refuse(reply, 404, `there is no ${request.url.split('?')[0] ?? ''}; there are ${routes.join(', ')}`),
   );
   return server;
+}
+
+/** `POST /ways` with a question as JSON, areas as GeoJSON. The answer is GeoJSON; pages of any origin may ask. */
+function addWays(server: FastifyInstance, ways: WayService): void {
+  const open = (reply: FastifyReply) => reply.header('access-control-allow-origin', '*');
+  server.options('/ways', (_request, reply) =>
+    open(reply)
+      .header('access-control-allow-methods', 'POST')
+      .header('access-control-allow-headers', 'content-type, accept')
+      .header('access-control-max-age', '86400')
+      .code(204)
+      .send(),
+  );
+  server.post('/ways', async (request, reply) => {
+    const { body } = request;
+    if (typeof body !== 'object' || body === null || Array.isArray(body))
+      throw new InputError('bad-value', 'the body must be a question as JSON, like {"from":{"lat":44.2,"lon":-33.6},"to":…}'); // prettier-ignore
+    const { avoid, closed, ...question } = body as { avoid?: unknown; closed?: unknown };
+    const answer = await ways
+      .ways({
+        ...(question as unknown as WayRequest),
+        ...(avoid !== undefined && { avoid: fencesFrom(avoid, { timetable }) }),
+        ...(closed !== undefined && { closed: fencesFrom(closed, { timetable }) }),
+      })
+      .then(waysToGeoJson, (error: unknown) => {
+        if (error instanceof NoWayError) return noWayToGeoJson(error);
+        throw error;
+      });
+    return open(reply).type('application/geo+json').send(JSON.stringify(answer));
+  });
 }
 
 function refuse(reply: FastifyReply, status: number, message: string): FastifyReply {

@@ -24,7 +24,7 @@ export type { Preference } from '../core/network/travel.js';
 export { TURNS, type Turn } from '../core/network/turns.js';
 export { NoWayError, type NoWayKind, type Way, type WayRequest, type WayStep } from '../core/network/way.js';
 export { WayFinder, type WayFinderOptions } from '../core/network/way-finder.js';
-export { waysFrom, waysToGeoJson } from '../core/network/way-geojson.js';
+export { noWayToGeoJson, waysFrom, waysToGeoJson } from '../core/network/way-geojson.js';
 export { noWayText, stepText, type WayTextOptions } from '../core/network/way-text.js';
 export { SERVICE_ERROR_KINDS, type ServiceErrorKind } from '../core/service/service-error-kinds.js';
 export { ServiceError, type ServiceErrorDetail } from '../core/service/service-error.js';
