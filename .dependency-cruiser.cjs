@@ -85,7 +85,7 @@ module.exports = {
       to: {
         path: '^packages/',
         pathNot: [
-          `^${BROWSER}/(index|internal|testing|(map|elements|places|presence|stores|report|texts)/index)\\.ts$`,
+          `^${BROWSER}/(index|internal|testing|(map|elements|places|ways|presence|stores|report|texts)/index)\\.ts$`,
           `^${NODE}/index\\.ts$`,
         ],
       },

@@ -5,8 +5,16 @@ import {
   ahead,
   distance,
   fixFrom,
+  planContent,
   planFrom,
+  plansOf,
   progressOf,
+  readGeoJson,
+  readGpx,
+  readKml,
+  writeGeoJson,
+  writeGpx,
+  writeKml,
   type Fix,
   type Plan,
   type PlanEvent,
@@ -322,5 +330,45 @@ describe('the line of a plan', () => {
     // Doubled points and a jump are a line.
     const jump = planFrom({ parts: [[hut, hut, there[1]!], [ahead(hut, 0, 5000)]] });
     expect(jump.line.length).to.be.above(5000);
+  });
+});
+
+describe('a plan in a file', () => {
+  const round = planOf([...there, ...there.slice(0, -1).reverse()], {
+    name: 'Out & back <1>',
+    corridor: 35,
+    stations: [
+      { ...there[1]!, name: 'Ford', time: Date.UTC(2026, 4, 14, 8) },
+      { ...there[3]!, name: 'Tower' },
+      { ...there[1]!, name: 'Ford again', time: Date.UTC(2026, 4, 14, 9, 30) },
+    ],
+  });
+
+  for (const [format, write, read] of [
+    ['GPX', writeGpx, readGpx],
+    ['GeoJSON', writeGeoJson, readGeoJson],
+    ['KML', writeKml, readKml],
+  ] as const)
+    it(`comes back from ${format} as it was: name, line, corridor, stations at their passage, and times`, () => {
+      const [back] = plansOf(read(write(planContent(round)))) as [Plan];
+      expect(back).to.deep.include({ name: round.name, corridor: 35 });
+      expect(back.line.length).to.be.closeTo(round.line.length, 0.01);
+      expect(back.stations.map(({ name, time }) => [name, time])).to.deep.equal(round.stations.map(({ name, time }) => [name, time])); // prettier-ignore
+      back.stations.forEach(({ along }, i) => expect(along).to.be.closeTo(round.stations[i]!.along, 0.01));
+    });
+
+  it('may be a route, a line or a recorded track of others, with the waypoints near it as stations', () => {
+    const trail = new Trail({ name: 'Recorded' });
+    for (const { fix } of journey({ parts: [there] }, { seed: 2, reception: 'exact' }))
+      if (fix) trail.append(fix);
+    const waypoints = [
+      { ...there[1]!, name: 'Ford' },
+      { ...ahead(hut, 270, 5000), name: 'Elsewhere' },
+    ];
+    const plans = plansOf({ trails: [trail], routes: [{ name: 'Route', parts: [there] }], waypoints });
+    expect(plans.map(({ name }) => name)).to.deep.equal(['Route', 'Recorded']);
+    for (const { stations } of plans) expect(stations.map(({ name }) => name)).to.deep.equal(['Ford']);
+    expect(() => plansOf({ waypoints })).to.throw('there is no route, track or line in it');
+    expect(plansOf({ routes: [{ parts: [there] }] }, { corridor: 8 })[0]!.corridor).to.equal(8);
   });
 });

@@ -1,11 +1,11 @@
 import { Trail, ahead, distance, type Position } from 'aurelian-drift';
 import {
   LaneWatch,
-  WayFinder,
   matchTrail,
   networkFrom,
   trailMatchOf,
   type LaneMatch,
+  type MatchOptions,
 } from 'aurelian-drift/ways';
 import { journey, randomFrom, type JourneyOptions } from 'aurelian-drift/testing';
 import { expect } from 'chai';
@@ -81,12 +81,12 @@ describe('matching a trail to lanes', () => {
     ];
     const network = networkOf(features);
     const trail = recorded([east(0, 8), east(800, 8)], { seed: 5, reception: 'exact', gait: 'drive' });
-    const names = (travel?: ReturnType<WayFinder['travel']>) =>
-      matchTrail(trail, network, travel === undefined ? {} : { travel }).parts.flatMap(({ lanes }) =>
-        lanes.map(({ name }) => name),
-      );
+    const names = (options: MatchOptions = {}) =>
+      matchTrail(trail, network, options).parts.flatMap(({ lanes }) => lanes.map(({ name }) => name));
     expect(names()).to.include('One Way');
-    expect(names(new WayFinder(network).travel('drive', 'shortest'))).not.to.include('One Way');
+    expect(names({ by: 'drive' })).not.to.include('One Way');
+    expect(names({ rule: ({ name }) => (name === 'One Way' ? 'closed' : 1) })).not.to.include('One Way');
+    expect(() => names({ bye: 1 } as never)).to.throw('did you mean "by"?');
   });
 
   it('is the same live, after the lag, as far as the live filter sees', () => {

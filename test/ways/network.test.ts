@@ -122,10 +122,10 @@ describe('ways over a network', () => {
         (seed, side, by, prefer) => {
           const made = town(seed, side);
           if (made.edges.length === 0) return;
-          const rule = TRAVEL_RULES[by as keyof typeof TRAVEL_RULES];
+          const rule = TRAVEL_RULES[by];
           const finder = finderOf(made.features);
           for (const start of [0, Math.floor(side / 2), side * side - 1]) {
-            const costs = leastCosts(made, start, rule, prefer as 'fastest');
+            const costs = leastCosts(made, start, rule, prefer);
             for (const end of [side - 1, side * side - 1, 1]) {
               if (start === end || ![start, end].every((node) => isOnLane(made, node, rule))) continue;
               const request = { from: made.nodes[start]!, to: made.nodes[end]!, by, prefer } as WayRequest;

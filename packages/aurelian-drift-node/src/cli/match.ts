@@ -1,18 +1,24 @@
-import { Command } from 'commander';
+import { Command, Option } from 'commander';
 import { durationText, lengthText } from 'aurelian-drift';
 import { timeText } from 'aurelian-drift/internal';
-import { WayFinder, matchTrail, type MatchOptions, type TrailMatch } from 'aurelian-drift/ways';
+import {
+  TRAVEL_KINDS,
+  matchTrail,
+  type MatchOptions,
+  type TrailMatch,
+  type TravelKind,
+} from 'aurelian-drift/ways';
 import { readTrails } from './files.js';
 import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
-import { KINDS, readNetwork } from './networks.js';
+import { readNetwork } from './networks.js';
 import { clockText, printable, table } from './tables.js';
 import { checkEnding, writeTracks } from './track-output.js';
 import { counted } from './counted.js';
 
 interface Options {
   readonly network: string;
-  readonly by?: string;
+  readonly by?: TravelKind;
   readonly out?: string;
   readonly force?: boolean;
   readonly json?: boolean;
@@ -23,7 +29,11 @@ export function matchCommand(): Command {
     .description('find the lanes that trails were on, with the length on them and off the network')
     .argument('<files...>', 'GPX, GeoJSON, KML, CSV or NMEA 0183; - for standard input')
     .option('--network <file>', 'GeoJSON of lanes, or demo for the island', 'demo')
-    .option('--by <kind>', `only lanes that are open to a kind of travel, in its directions: ${KINDS}`)
+    .addOption(
+      new Option('--by <kind>', 'only lanes that are open to a kind of travel, in its directions').choices(
+        TRAVEL_KINDS,
+      ),
+    )
     .option('-o, --out <file>', 'write the path over the lanes, as .gpx, .geojson or .kml')
     .option('--force', 'overwrite an existing file')
     .option('--json', 'print one JSON value per trail')
@@ -31,8 +41,7 @@ export function matchCommand(): Command {
       if (out === undefined && force) throw new Misuse('--force goes with -o');
       if (out !== undefined) checkEnding(out);
       const network = await readNetwork(path);
-      const options: MatchOptions =
-        by === undefined ? {} : { travel: new WayFinder(network).travel(by, 'shortest') };
+      const options: MatchOptions = by === undefined ? {} : { by };
       const matched: { readonly name: string; readonly match: TrailMatch }[] = [];
       for (const file of files)
         for (const trail of await readTrails(file))

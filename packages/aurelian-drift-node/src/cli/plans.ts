@@ -34,16 +34,23 @@ export function checkCorridor(metres: number): number {
 
 /** An event of a plan as a line of text. */
 export function planLine(event: PlanEvent): string {
-  const { kind, time, along } = { along: undefined, ...event };
-  const words =
-    event.kind === 'left'
-      ? `left the plan to the ${event.side}, at ${positionText(event)}`
-      : event.kind === 'back'
-        ? `back on the plan, at ${positionText(event)}`
-        : event.kind === 'finished'
-          ? `finished, ${(100 * event.share).toFixed(0)} % of it done`
-          : `${kind} ${printable(event.name)}${'late' in event && event.late !== undefined ? `, ${lateText(event.late)}` : ''}`;
-  return `${clockText(time)}  -- ${words}${along === undefined ? '' : `, ${lengthText(along)} along it`}`;
+  const along = event.kind === 'finished' ? '' : `, ${lengthText(event.along)} along it`;
+  return `${clockText(event.time)}  -- ${wordsOf(event)}${along}`;
+}
+
+function wordsOf(event: PlanEvent): string {
+  switch (event.kind) {
+    case 'left':
+      return `left the plan to the ${event.side}, at ${positionText(event)}`;
+    case 'back':
+      return `back on the plan, at ${positionText(event)}`;
+    case 'finished':
+      return `finished, ${(100 * event.share).toFixed(0)} % of it done`;
+    case 'reached':
+      return `reached ${printable(event.name)}${event.late === undefined ? '' : `, ${lateText(event.late)}`}`;
+    case 'skipped':
+      return `skipped ${printable(event.name)}`;
+  }
 }
 
 /** An event of a plan as plain data. */

@@ -246,7 +246,12 @@ export class FindElement extends PaperElement {
       this.view = { kind: 'open', choices, active: -1, note };
     } catch (cause) {
       if (cancel.signal.aborted) return;
-      this.view = { kind: 'open', choices: [], active: -1, note: this.#failureText(serviceError(cause).kind) };
+      this.view = {
+        kind: 'open',
+        choices: [],
+        active: -1,
+        note: this.#failureText(serviceError(cause).kind),
+      };
     }
   }
 

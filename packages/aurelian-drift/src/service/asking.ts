@@ -49,6 +49,7 @@ export class Asking {
     const { texts } = this.#options;
     for (let tries = 0; ; tries++) {
       await this.#turn(signal);
+      signal?.throwIfAborted();
       try {
         return await this.#try(ask, signal);
       } catch (cause) {

@@ -125,7 +125,9 @@ export class FollowedQuestion<Answer> {
   /** Whether a fix is really somewhere else than the last that was asked for. */
   #hasLeft(fix: Fix): boolean {
     const asked = this.#asked;
-    return asked === undefined || this.#options.hasLeft(fix, asked, this.#reading.answer);
+    // After a failure the answer is that of an earlier question.
+    const answer = this.#failures > 0 ? undefined : this.#reading.answer;
+    return asked === undefined || this.#options.hasLeft(fix, asked, answer);
   }
 
   async #put(fix: Fix): Promise<void> {

@@ -9,7 +9,7 @@ import type { Texts } from '../core/texts/texts.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import { AnswerCache } from '../service/answer-cache.js';
 import { Asking } from '../service/asking.js';
-import { wholeWay, type WayProvider, type WayService } from './way-service.js';
+import { wholeWay, type PlainWay, type WayProvider, type WayService } from './way-service.js';
 
 /** Options of `WayLookUp`. */
 export interface WayLookUpOptions {
@@ -93,10 +93,10 @@ export class WayLookUp implements WayService {
     const key = JSON.stringify(asked);
     let ways = this.#cache.get(key);
     if (ways === undefined) {
-      const found = await this.#asking.ask((ends) => this.#provider.ways(asked, ends), signal);
+      const found: unknown = await this.#asking.ask((ends) => this.#provider.ways(asked, ends), signal);
       if (!Array.isArray(found) || found.length === 0)
         throw new ServiceError('unfit', { note: 'it is not a list of ways' });
-      ways = found.map((each) => {
+      ways = (found as readonly (Way | PlainWay)[]).map((each) => {
         const way = wholeWay(each, asked);
         checkWay(way, asked);
         return way;

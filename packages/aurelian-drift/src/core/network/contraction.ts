@@ -1,3 +1,4 @@
+import { lists } from './int-lists.js';
 import { eliminationOrder, type PlaneGraph } from './elimination-order.js';
 
 /** Costs of the arcs of a contraction: upwards from the lower end to the higher one, and downwards. */
@@ -128,24 +129,4 @@ function eliminated(rank: Int32Array, [tails, heads]: PlaneGraph['ends']) {
   }
   starts[count] = size;
   return { starts, heads: found.slice(0, size) };
-}
-
-/** Lists of numbers in one array: list k is `items` from `starts[k]` to `starts[k + 1]`, excluded. */
-export function lists(
-  count: number,
-  entries: number,
-  entry: (i: number) => readonly [list: number, item: number] | undefined,
-): { readonly starts: Int32Array; readonly items: Int32Array } {
-  const starts = new Int32Array(count + 2);
-  for (let i = 0; i < entries; i++) {
-    const [list] = entry(i) ?? [];
-    if (list !== undefined) starts[list + 2]!++;
-  }
-  for (let k = 2; k < count + 2; k++) starts[k]! += starts[k - 1] as number;
-  const items = new Int32Array(starts[count + 1] as number);
-  for (let i = 0; i < entries; i++) {
-    const [list, item = 0] = entry(i) ?? [];
-    if (list !== undefined) items[starts[list + 1]!++] = item;
-  }
-  return { starts: starts.subarray(0, count + 1), items };
 }

@@ -1,3 +1,4 @@
+import { addTo } from './int-lists.js';
 import { leastSeparator } from './least-separator.js';
 
 /** Edges of an undirected graph with nodes on a plane. */
@@ -141,8 +142,8 @@ function thinnest(values: Float64Array, edges: Int32Array): Cut {
   const change = new Int32Array(size + 1);
   for (let i = 0; i < edges.length; i += 2) {
     const [a, b] = [place[edges[i] as number] as number, place[edges[i + 1] as number] as number];
-    change[Math.min(a, b) + 1]!++;
-    change[Math.max(a, b) + 1]!--;
+    addTo(change, Math.min(a, b) + 1, 1);
+    addTo(change, Math.max(a, b) + 1, -1);
   }
   const least = Math.floor(BALANCE * size);
   let best = { place, at: size >> 1, crossed: Infinity };

@@ -2,7 +2,7 @@ import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { NearWays } from './near-ways.js';
-import type { EdgePlace, Network } from './network.js';
+import type { EdgePlace, LaneGraph } from './lane-graph.js';
 import type { Stretch } from './way-search.js';
 
 /** A position that is to be matched. */
@@ -74,7 +74,7 @@ interface Candidate {
  * likely sequence of all is kept (A. Viterbi, 1967).
  */
 export class LaneMatcher {
-  readonly #network: Network;
+  readonly #network: LaneGraph;
   readonly #isOpen: (arc: number) => boolean;
   readonly #ways: NearWays;
   readonly #lag: number;
@@ -88,7 +88,7 @@ export class LaneMatcher {
    * @param isOpen whether an arc may be travelled.
    * @param lag seconds after which a match is given out, whatever comes.
    */
-  constructor(network: Network, isOpen: (arc: number) => boolean, lag: number) {
+  constructor(network: LaneGraph, isOpen: (arc: number) => boolean, lag: number) {
     this.#network = network;
     this.#isOpen = isOpen;
     this.#ways = new NearWays(network, isOpen);

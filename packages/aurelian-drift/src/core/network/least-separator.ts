@@ -1,3 +1,5 @@
+import { addTo } from './int-lists.js';
+
 /** A part of a graph between two sides. */
 export interface Band {
   /** Number of nodes in it: 0 to `size` − 1. */
@@ -71,8 +73,8 @@ export function leastSeparator({ size, edges, low, high }: Band): Uint8Array {
     for (;;) {
       if (node === sink) {
         for (const i of path) {
-          capacity[i]!--;
-          capacity[i ^ 1]!++;
+          addTo(capacity, i, -1);
+          addTo(capacity, i ^ 1, 1);
         }
         path.length = 0;
         node = source;

@@ -2,8 +2,9 @@ import { BoundsGatherer, plainBoxes, type Bounds } from '../geodesy/bounds.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
 import { UNITS, boxAround, boxIndex, searchBoxes } from './boxes.js';
-import type { DrawnLines } from './network-builder.js';
-import { labelOf } from './network.js';
+import type { DrawnLines } from './drawn-lines.js';
+import { addTo } from './int-lists.js';
+import { labelOf } from './lane-graph.js';
 import type { NetworkFault } from './network-faults.js';
 
 /** Metres up to which an end that was not joined is reported. */
@@ -27,7 +28,7 @@ interface Touch {
 export function looseEnds(lines: DrawnLines, join: number): NetworkFault[] {
   const { points, starts, laneOf, lanes, table } = lines;
   const uses = new Int32Array(table.size);
-  for (const point of points) uses[point]!++;
+  for (const point of points) addTo(uses, point, 1);
   const ends: { readonly line: number; readonly at: number }[] = [];
   for (let line = 0; line < laneOf.length; line++)
     for (const at of [starts[line] as number, (starts[line + 1] as number) - 1])

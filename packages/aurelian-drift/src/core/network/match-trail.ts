@@ -1,4 +1,4 @@
-import { anything, checkOptions, numberFrom } from '../check/options.js';
+import { callable, checkOptions, numberFrom, oneOf } from '../check/options.js';
 import { isUnsound } from '../estimate/fix-order.js';
 import { PathFilter } from '../estimate/path-filter.js';
 import { smoothTrail } from '../estimate/smooth-trail.js';
@@ -7,9 +7,11 @@ import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import type { Trail } from '../trail/trail.js';
 import { LaneMatcher, type LaneMatch, type LaneSight } from './lane-matcher.js';
-import type { EdgePlace, Network } from './network.js';
+import type { EdgePlace, LaneGraph } from './lane-graph.js';
 import { withoutSpurs, type TimedStretch } from './spurs.js';
-import type { Travel } from './travel.js';
+import { graphOf, type Network } from './network.js';
+import { TRAVEL_KINDS, TRAVEL_RULES, type TravelKind, type TravelRule } from './travel-kinds.js';
+import { Travel } from './travel.js';
 
 /** A lane that was travelled. */
 export interface TravelledLane {
@@ -46,8 +48,10 @@ export interface TrailMatch {
 
 /** Options of a match. */
 export interface MatchOptions {
-  /** Which lanes may be travelled in which direction: a kind of travel of a `WayFinder`. Default: all. */
-  readonly travel?: Travel;
+  /** Only lanes that are open to a kind of travel, in its directions: `foot`, `cycle`, `drive`. Default: all. */
+  readonly by?: TravelKind;
+  /** The same by an own rule. */
+  readonly rule?: TravelRule;
   /** Seconds after which a live match is final, 5 to 3600. Default 60. */
   readonly lag?: number;
 }
@@ -75,20 +79,22 @@ export function matchTrail(trail: Trail, network: Network, options: MatchOptions
 
 /** The lane on which a user is, fix by fix, and the lanes that are certain after a lag. */
 export class LaneWatch {
-  readonly #network: Network;
+  readonly #graph: LaneGraph;
   readonly #matcher: LaneMatcher;
   readonly #filter = new PathFilter();
 
   /** @throws {InputError} for a misspelt or impossible option. */
   constructor(network: Network, options: MatchOptions = {}) {
-    checkOptions('LaneWatch', options, { travel: anything, lag: numberFrom(5, 3600, 'seconds') });
-    const { travel, lag = 60 } = options;
-    this.#network = network;
-    this.#matcher = new LaneMatcher(
-      network,
-      travel === undefined ? () => true : (arc) => travel.speed(arc) > 0,
-      lag,
-    );
+    checkOptions('LaneWatch', options, {
+      by: oneOf(...TRAVEL_KINDS),
+      rule: callable,
+      lag: numberFrom(5, 3600, 'seconds'),
+    });
+    const { by, rule = by && TRAVEL_RULES[by], lag = 60 } = options;
+    this.#graph = graphOf(network);
+    const travel = rule && new Travel(this.#graph, rule, 'shortest');
+    const isOpen = (arc: number) => travel === undefined || travel.speed(arc) > 0;
+    this.#matcher = new LaneMatcher(this.#graph, isOpen, lag);
   }
 
   /** The most likely place on the network now; `undefined` off it. It may change until the lag has passed. */
@@ -98,7 +104,7 @@ export class LaneWatch {
 
   /** Name of the lane at the place, if it has one. */
   get lane(): string | undefined {
-    const name = this.place === undefined ? undefined : this.#network.lane(this.place.edge)['name'];
+    const name = this.place === undefined ? undefined : this.#graph.lane(this.place.edge)['name'];
     return typeof name === 'string' ? name : undefined;
   }
 
@@ -135,7 +141,8 @@ export function trailMatchOf(network: Network, matches: readonly LaneMatch[]): T
   const parts: MatchedPart[] = [];
   let open: { on: boolean; matches: LaneMatch[] } | undefined;
   const close = () => {
-    if (open !== undefined && open.matches.length > 1) parts.push(partOf(network, open.on, open.matches));
+    if (open !== undefined && open.matches.length > 1)
+      parts.push(partOf(graphOf(network), open.on, open.matches));
   };
   for (const match of matches) {
     const on = match.place !== undefined;
@@ -151,7 +158,7 @@ export function trailMatchOf(network: Network, matches: readonly LaneMatch[]): T
   return { parts, on: sum(true), off: sum(false) };
 }
 
-function partOf(network: Network, on: boolean, matches: readonly LaneMatch[]): MatchedPart {
+function partOf(graph: LaneGraph, on: boolean, matches: readonly LaneMatch[]): MatchedPart {
   const [start = 0, end = 0] = [matches[0]?.sight.time, matches.at(-1)?.sight.time];
   if (!on) {
     const line = matches.map(({ sight }) => ({ lat: sight.lat, lon: sight.lon }));
@@ -172,8 +179,8 @@ function partOf(network: Network, on: boolean, matches: readonly LaneMatch[]): M
   for (const { edge, from, to, time } of stretches) {
     const metres = Math.abs(to - from);
     all += metres;
-    line.push(...network.stretch(edge, from, to).slice(line.length === 0 ? 0 : 1));
-    const { name, kind } = network.lane(edge);
+    line.push(...graph.stretch(edge, from, to).slice(line.length === 0 ? 0 : 1));
+    const { name, kind } = graph.lane(edge);
     const labels = { ...(typeof name === 'string' && { name }), ...(typeof kind === 'string' && { kind }) };
     const last = lanes.at(-1);
     if (last !== undefined && last.name === labels.name && last.kind === labels.kind)

@@ -1,10 +1,10 @@
 import FlatQueue from 'flatqueue';
-import type { Network } from './network.js';
+import type { LaneGraph } from './lane-graph.js';
 import type { OnEdge, Stretch } from './way-search.js';
 
 /** Shortest ways from a place to places near it: a search of everything within some metres (E. Dijkstra, 1959). */
 export class NearWays {
-  readonly #network: Network;
+  readonly #network: LaneGraph;
   readonly #isOpen: (arc: number) => boolean;
   readonly #metres: Float64Array;
   readonly #by: Int32Array;
@@ -16,7 +16,7 @@ export class NearWays {
   #searched = 0;
   #limit = 0;
 
-  constructor(network: Network, isOpen: (arc: number) => boolean) {
+  constructor(network: LaneGraph, isOpen: (arc: number) => boolean) {
     this.#network = network;
     this.#isOpen = isOpen;
     this.#metres = new Float64Array(network.nodeCount);
@@ -54,7 +54,7 @@ export class NearWays {
     if (edge === to.edge && this.#isOpen(2 * edge + Number(to.along < along)))
       return along === to.along ? [] : [{ edge, from: along, to: to.along }];
     const [one, other] = this.#ends(to);
-    const best = one!.metres <= other!.metres ? one! : other!;
+    const best = one.metres <= other.metres ? one : other;
     if (best.metres === Infinity) return undefined;
     const { lengths } = this.#network;
     const whole = (arc: number): Stretch => {
@@ -77,7 +77,7 @@ export class NearWays {
     return [
       { node: start, arc: forth, metres: this.#isOpen(forth) ? this.#to(start) + along : Infinity },
       { node: end, arc: back, metres: this.#isOpen(back) ? this.#to(end) + length - along : Infinity },
-    ];
+    ] as const;
   }
 
   /** Metres to a node. The search goes on as far as it must. */

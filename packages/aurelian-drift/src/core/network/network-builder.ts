@@ -3,9 +3,12 @@ import { checkOptions, numberFrom } from '../check/options.js';
 import { coordinatesOf, eachFeature, partsOf } from '../formats/geojson/geojson.js';
 import type { Position } from '../geodesy/position.js';
 import { UNITS } from './boxes.js';
+import type { DrawnLines } from './drawn-lines.js';
+import { addTo } from './int-lists.js';
 import { looseEnds } from './loose-ends.js';
+import type { Network } from './network.js';
 import type { NetworkFault } from './network-faults.js';
-import { Network, labelOf, type Lanes } from './network.js';
+import { LaneGraph, labelOf, type Lanes } from './lane-graph.js';
 import type { LaneProperties } from './travel-kinds.js';
 import { PointTable } from './point-table.js';
 
@@ -16,18 +19,6 @@ export interface NetworkOptions {
    * to 5 m that are wider are reported.
    */
   readonly join?: number;
-}
-
-/** Lines as numbers of points. */
-export interface DrawnLines {
-  readonly lanes: Lanes;
-  readonly table: PointTable;
-  /** Point numbers of all lines, one line after the other. */
-  points: number[];
-  /** Index of the first point of each line, and the end. */
-  starts: number[];
-  /** Lane of each line. */
-  readonly laneOf: number[];
 }
 
 /**
@@ -101,12 +92,12 @@ function pointOf(table: PointTable, { lat, lon }: Position): number {
 }
 
 /** Cuts the lines at their nodes: ends, and points that come more than once. */
-function networkOf({ lanes, table, points, starts, laneOf }: DrawnLines): Network {
+function networkOf({ lanes, table, points, starts, laneOf }: DrawnLines): LaneGraph {
   const uses = new Int32Array(table.size);
-  for (const point of points) uses[point]!++;
+  for (const point of points) addTo(uses, point, 1);
   for (let line = 0; line < laneOf.length; line++) {
-    uses[points[starts[line] as number] as number]! += 2;
-    uses[points[(starts[line + 1] as number) - 1] as number]! += 2;
+    addTo(uses, points[starts[line] as number] as number, 2);
+    addTo(uses, points[(starts[line + 1] as number) - 1] as number, 2);
   }
   const nodeOf = new Int32Array(table.size).fill(-1);
   const [nodePoints, firsts, lasts, from, to, lane]: [number[], number[], number[], number[], number[], number[]] = [[], [], [], [], [], []]; // prettier-ignore
@@ -128,7 +119,7 @@ function networkOf({ lanes, table, points, starts, laneOf }: DrawnLines): Networ
       first = k;
     }
   }
-  return new Network({
+  return new LaneGraph({
     lanes,
     lats: Int32Array.from(points, (point) => table.y(point)),
     lons: Int32Array.from(points, (point) => table.x(point)),
@@ -142,7 +133,7 @@ function networkOf({ lanes, table, points, starts, laneOf }: DrawnLines): Networ
 }
 
 /** Edges with the same points as another between the same nodes. */
-function duplicates(network: Network): NetworkFault[] {
+function duplicates(network: LaneGraph): NetworkFault[] {
   const { from, to, firsts, lasts, lats, lons } = network.parts;
   const pairs = new PointTable(network.edgeCount);
   const first: number[] = [];
@@ -172,7 +163,7 @@ function duplicates(network: Network): NetworkFault[] {
 }
 
 /** Parts of the network without a connection to the largest. */
-function islands(network: Network): NetworkFault[] {
+function islands(network: LaneGraph): NetworkFault[] {
   const { starts, items } = network.arcs;
   const seen = new Uint8Array(network.nodeCount);
   const parts: { readonly edge: number; readonly node: number; readonly metres: number }[] = [];

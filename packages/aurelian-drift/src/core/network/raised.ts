@@ -1,7 +1,7 @@
 import type { Fence } from '../fence/fence.js';
 import { shapeOf } from '../fence/shape.js';
 import { alongStraight } from '../geodesy/straight.js';
-import type { Network } from './network.js';
+import type { LaneGraph } from './lane-graph.js';
 
 /** A part of an edge that costs more. */
 export interface RaisedPart {
@@ -23,14 +23,14 @@ const AVOIDED = 20;
 const BORDER = 0.5;
 
 /** Parts of the edges that lie in areas to avoid, and in closed areas. */
-export function raisedBy(network: Network, avoid: readonly Fence[], closed: readonly Fence[]): Raised {
+export function raisedBy(network: LaneGraph, avoid: readonly Fence[], closed: readonly Fence[]): Raised {
   const raised = new Map<number, RaisedPart[]>();
   for (const fence of avoid) raise(network, fence, AVOIDED, raised);
   for (const fence of closed) raise(network, fence, Infinity, raised);
   return raised;
 }
 
-function raise(network: Network, fence: Fence, factor: number, raised: Map<number, RaisedPart[]>): void {
+function raise(network: LaneGraph, fence: Fence, factor: number, raised: Map<number, RaisedPart[]>): void {
   const shape = shapeOf(fence);
   const { firsts, lasts } = network.parts;
   for (const edge of network.edgesIn(shape.bounds)) {

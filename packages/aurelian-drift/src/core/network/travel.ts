@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import { formatValue } from '../check/number.js';
 import type { ArcCosts } from './contraction.js';
-import { labelOf, type Network } from './network.js';
+import { labelOf, type LaneGraph } from './lane-graph.js';
 import type { TravelRule } from './travel-kinds.js';
 
 /** What a way shall be. */
@@ -9,14 +9,14 @@ export type Preference = 'fastest' | 'shortest';
 
 /** A network with the speeds of one rule, prepared for searches. */
 export class Travel {
-  readonly network: Network;
+  readonly network: LaneGraph;
   readonly preference: Preference;
   /** Speed on each lane forward and backward, metres per second; 0 for closed. */
   readonly #speeds: Float64Array;
   #costs: ArcCosts | undefined;
 
   /** @throws {InputError} that names the lane at which the rule throws or gives no speed. */
-  constructor(network: Network, rule: TravelRule, preference: Preference) {
+  constructor(network: LaneGraph, rule: TravelRule, preference: Preference) {
     this.network = network;
     this.preference = preference;
     const { lanes } = network.parts;

@@ -2,7 +2,8 @@ import { InputError } from '../check/input-error.js';
 import { anything, checkOptions, numberFrom } from '../check/options.js';
 import { suggestion } from '../check/suggest.js';
 import { positionOf, type Position } from '../geodesy/position.js';
-import type { EdgePlace, Network } from './network.js';
+import type { EdgePlace, LaneGraph } from './lane-graph.js';
+import { graphOf, type Network } from './network.js';
 import { raisedBy, raisedLength, type Raised, type RaisedPart } from './raised.js';
 import { TRAVEL_KINDS, TRAVEL_RULES, type TravelRule } from './travel-kinds.js';
 import { Travel, type Preference } from './travel.js';
@@ -28,6 +29,7 @@ const SHARED = 0.7;
 /** Finds ways over a network. Each kind of travel is prepared when it is first asked for. */
 export class WayFinder {
   readonly network: Network;
+  readonly #graph: LaneGraph;
   readonly #rules: Readonly<Record<string, TravelRule>>;
   readonly #reach: number;
   readonly #travels = new Map<string, Travel>();
@@ -37,6 +39,7 @@ export class WayFinder {
   constructor(network: Network, options: WayFinderOptions = {}) {
     checkOptions('WayFinder', options, { rules: anything, reach: numberFrom(1, 100_000, 'metres') });
     this.network = network;
+    this.#graph = graphOf(network);
     this.#rules = { ...TRAVEL_RULES, ...options.rules };
     this.#reach = options.reach ?? 1000;
   }
@@ -44,25 +47,6 @@ export class WayFinder {
   /** Names of the kinds of travel. */
   get kinds(): readonly string[] {
     return Object.keys(this.#rules);
-  }
-
-  /**
-   * The speeds of a kind of travel.
-   *
-   * @throws {InputError} for an unknown kind with a suggestion, and for a rule that throws or gives no speed.
-   */
-  travel(by: string, prefer: Preference): Travel {
-    const rule = Object.hasOwn(this.#rules, by) ? this.#rules[by] : undefined;
-    if (rule === undefined)
-      throw new InputError('bad-value', `no kind of travel "${by}", ${suggestion(by, this.kinds)}`);
-    const key = `${prefer} ${by}`;
-    const known = this.#travels.get(key);
-    if (known !== undefined) return known;
-    const travel = new Travel(this.network, rule, prefer);
-    // One rule at a time is prepared: its costs are the largest part of a network in memory.
-    this.#travels.clear();
-    this.#travels.set(key, travel);
-    return travel;
   }
 
   /**
@@ -81,11 +65,11 @@ export class WayFinder {
       closed = [],
       choices = 1,
     } = request;
-    const travel = this.travel(by, prefer);
-    const raised = raisedBy(this.network, avoid, closed);
+    const travel = this.#travel(by, prefer);
+    const raised = raisedBy(this.#graph, avoid, closed);
     const places = [request.from, ...via, request.to].map(positionOf);
     const stops = places.map((at, i) => this.#snap(travel, raised, at, nameOf(i, places.length)));
-    const search = (this.#search ??= new WaySearch(this.network));
+    const search = (this.#search ??= new WaySearch(this.#graph));
     const legs = (extra: Raised) =>
       stops.slice(1).map((stop, i) => search.find(travel, stops[i] as EdgePlace, stop, extra));
     const best = legs(raised);
@@ -96,7 +80,7 @@ export class WayFinder {
     const used = new Map<number, RaisedPart[]>(Array.from(raised, ([edge, parts]) => [edge, [...parts]]));
     for (let tries = 0; found.length < choices && tries < 2 * choices; tries++) {
       for (const { edge } of (found.at(-1) as FoundWay[]).flatMap(({ stretches }) => stretches)) {
-        const whole = { from: 0, to: this.network.lengths[edge] as number, factor: USED };
+        const whole = { from: 0, to: this.#graph.lengths[edge] as number, factor: USED };
         used.set(edge, [...(used.get(edge) ?? []), whole]);
       }
       const next = legs(used) as FoundWay[];
@@ -108,12 +92,27 @@ export class WayFinder {
       .map(({ each }) => this.#wayOf(by, travel, raised, each, places, stops));
   }
 
+  /** The speeds of a kind of travel. */
+  #travel(by: string, prefer: Preference): Travel {
+    const rule = Object.hasOwn(this.#rules, by) ? this.#rules[by] : undefined;
+    if (rule === undefined)
+      throw new InputError('bad-value', `no kind of travel "${by}", ${suggestion(by, this.kinds)}`);
+    const key = `${prefer} ${by}`;
+    const known = this.#travels.get(key);
+    if (known !== undefined) return known;
+    const travel = new Travel(this.#graph, rule, prefer);
+    // One rule at a time is prepared: its costs are the largest part of a network in memory.
+    this.#travels.clear();
+    this.#travels.set(key, travel);
+    return travel;
+  }
+
   #snap(travel: Travel, raised: Raised, at: Position, name: string): EdgePlace {
     const isOpen = (edge: number) =>
-      travel.isOpen(edge) && !isClosedAt(raised, edge, this.network.nearestOn(edge, at).along);
-    const place = this.network.nearest(at, this.#reach, isOpen);
+      travel.isOpen(edge) && !isClosedAt(raised, edge, this.#graph.nearestOn(edge, at).along);
+    const place = this.#graph.nearest(at, this.#reach, isOpen);
     if (place !== undefined) return place;
-    const far = this.network.nearest(at, 2e7, isOpen);
+    const far = this.#graph.nearest(at, 2e7, isOpen);
     throw new NoWayError(
       'off-network',
       `no open lane within ${this.#reach} m of ${name}` +
@@ -124,15 +123,15 @@ export class WayFinder {
   }
 
   #noWay(travel: Travel, raised: Raised, from: EdgePlace, to: Position): NoWayError {
-    const { from: tails, to: heads } = this.network.parts;
+    const { from: tails, to: heads } = this.#graph.parts;
     const isReached = (this.#search as WaySearch).reachable(travel, from, raised);
     const isNear = (edge: number) =>
       edge === from.edge ||
       ([[2 * edge, tails[edge]], [2 * edge + 1, heads[edge]]] as const).some(
         ([arc, tail]) =>
-          travel.speed(arc) > 0 && isReached(tail as number) && !isClosedAt(raised, edge, this.network.nearestOn(edge, to).along),
+          travel.speed(arc) > 0 && isReached(tail as number) && !isClosedAt(raised, edge, this.#graph.nearestOn(edge, to).along),
       ); // prettier-ignore
-    const nearest = this.network.nearest(to, 2e7, isNear);
+    const nearest = this.#graph.nearest(to, 2e7, isNear);
     return new NoWayError(
       'no-way',
       'no way leads there' +
@@ -185,7 +184,7 @@ export class WayFinder {
     const all = legs.flatMap(({ stretches }) => stretches);
     const steps = stepsOf(travel, legs);
     const points: Position[] = [places[0] as Position];
-    for (const { edge, from, to } of all) points.push(...this.network.stretch(edge, from, to));
+    for (const { edge, from, to } of all) points.push(...this.#graph.stretch(edge, from, to));
     points.push(places.at(-1) as Position);
     const end = steps.at(-1);
     return {

@@ -1,6 +1,6 @@
 import FlatQueue from 'flatqueue';
 import { LowerBounds } from './lower-bounds.js';
-import type { Network } from './network.js';
+import type { LaneGraph } from './lane-graph.js';
 import { raisedLength, type Raised } from './raised.js';
 import type { Travel } from './travel.js';
 
@@ -36,7 +36,7 @@ interface EndNode {
  * 1968). Raised costs need no preparation, as they leave lower bounds valid.
  */
 export class WaySearch {
-  readonly #network: Network;
+  readonly #network: LaneGraph;
   readonly #bounds: LowerBounds;
   readonly #cost: Float64Array;
   /** Arc by which a node was reached. */
@@ -46,7 +46,7 @@ export class WaySearch {
   #round = 0;
   readonly #queue = new FlatQueue<number>();
 
-  constructor(network: Network) {
+  constructor(network: LaneGraph) {
     this.#network = network;
     this.#bounds = new LowerBounds(network.contraction);
     const count = network.nodeCount;

@@ -1,7 +1,7 @@
 import { bearing } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { RADIANS } from '../geodesy/wgs84.js';
-import type { Network } from './network.js';
+import type { LaneGraph } from './lane-graph.js';
 import type { Travel } from './travel.js';
 import type { Turn } from './turns.js';
 import type { WayStep } from './way.js';
@@ -112,7 +112,7 @@ function angleBetween(from: number, to: number): number {
 }
 
 /** Direction of travel over the first or last metres of a stretch. */
-function courseAt(network: Network, { edge, from, to }: Stretch, where: 'start' | 'end'): number {
+function courseAt(network: LaneGraph, { edge, from, to }: Stretch, where: 'start' | 'end'): number {
   const sign = Math.sign(to - from) || 1;
   const reach = Math.min(LOOK, Math.abs(to - from) || LOOK);
   const [a, b] = where === 'start' ? [from, from + sign * reach] : [to - sign * reach, to];

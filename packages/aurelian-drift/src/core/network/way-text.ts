@@ -2,7 +2,8 @@ import { Formatter } from '../fix/formatter.js';
 import { ways } from '../texts/english.js';
 import { filled, partOf } from '../texts/part.js';
 import type { Texts, WayTexts } from '../texts/texts.js';
-import { NoWayError, type WayStep } from './way.js';
+import type { NoWayError } from './way.js';
+import { type WayStep } from './way.js';
 
 /** How steps are written. */
 export interface WayTextOptions {

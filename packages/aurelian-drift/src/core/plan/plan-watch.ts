@@ -27,6 +27,8 @@ const JUMP_MIN = 60;
 /** Seconds over which the pace follows, and m/s below which it is a rest. */
 const PACE_OVER = 300;
 const PACE_MIN = 0.3;
+/** Seconds without a fix after which a speed says nothing of the way in between: the straight line does. */
+const SILENCE = 60;
 /** Milliseconds for which coming back has to last: who is displaced towards the line by an echo is not back. */
 const BACK_FOR = 15_000;
 /** Metres behind a named point at which it counts as passed by. */
@@ -75,15 +77,19 @@ export class PlanWatch {
     const crossings = this.#corridor.take(fix);
     const outcome = this.#filter.take(fix);
     if (outcome === 'refused') return this.#crossed(crossings, fix.time);
-    if (outcome === 'jump') this.#last = undefined;
+    const since = last === undefined ? 0 : (fix.time - last.time) / 1000;
+    // After a silence the filter begins anew as well; the user has gone on meanwhile.
+    if (outcome === 'jump' && since < SILENCE) this.#last = undefined;
     const at = this.#filter.position;
-    const seconds = this.#last === undefined ? 0 : (fix.time - this.#last.time) / 1000;
+    const seconds = this.#last === undefined ? 0 : since;
     const moved =
       this.#last === undefined
         ? undefined
-        : motion === undefined
-          ? Math.min(distance(this.#last.at, at), PACE_MIN * seconds)
-          : motion.speed * seconds;
+        : seconds >= SILENCE
+          ? distance(this.#last.at, at)
+          : motion === undefined
+            ? Math.min(distance(this.#last.at, at), PACE_MIN * seconds)
+            : motion.speed * seconds;
     const accuracy = this.#filter.accuracy;
     // A derived course lags behind a turn: only a stated one tells the way out from the way back.
     const course = motion?.derived === false ? motion.course : undefined;
