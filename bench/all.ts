@@ -10,6 +10,8 @@ import { mapRows } from './map.js';
 import { memoryRow, smallTrailRow } from './memory.js';
 import { partyRows } from './party.js';
 import { placeRows } from './places.js';
+import { matchingRows, matchingSpeedRow } from './matching.js';
+import { networkRows } from './network.js';
 import { planRows } from './plans.js';
 import { liveRows } from './live-figures.js';
 import { receiverRows } from './receivers.js';
@@ -33,6 +35,9 @@ export async function measureAll(write: boolean): Promise<void> {
     ...receiverRows(),
     ...liveRows(),
     ...planRows(),
+    ...networkRows(),
+    ...matchingRows(),
+    matchingSpeedRow(),
     ...climbRows(),
     ...(await dutyCyclingRows()),
     ...fenceRows(),

@@ -78,7 +78,7 @@ describe('ways, lanes and plans on the command line', () => {
   });
 
   it('follow tells the events of a plan between the fixes, and where it ends', async () => {
-    const { out } = await run('follow', 'walk.gpx', '--plan', 'demo:tarn-round', '--every', '30s');
+    const { out } = await run('follow', 'walk.gpx', '--plan', 'demo:tarn-round');
     expect(out)
       .to.match(/^09:\d\d:\d\d {2}-- finished/m)
       .and.match(/^done +5\.\d+ km, (99|100) %/m);

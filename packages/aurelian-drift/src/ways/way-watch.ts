@@ -15,6 +15,7 @@ import type { WayService } from './way-service.js';
 
 /** Options of `WayWatch`. */
 export interface WayWatchOptions {
+  /** Service that finds the ways. */
   readonly ways: WayService;
   /** Where the way leads. */
   readonly to: Position;

@@ -11,8 +11,8 @@ export interface PlaneGraph {
 
 /** Nodes with up to this many neighbours are eliminated first: that adds no edge. */
 const FEW = 3;
-/** A part of this size is not divided further. */
-const SMALL = 6;
+/** A part of up to this size is not divided further. Its edges are bits of whole numbers. */
+const SMALL = 32;
 /** Share of the nodes before a cut, and after it, at least. */
 const BALANCE = 0.4;
 /** Share of the nodes before a cut, and after it, in which the fewest that separate are looked for. */
@@ -87,7 +87,7 @@ function dissect(whole: Part, x: Float64Array, y: Float64Array, rank: Int32Array
   for (let part = parts.pop(); part !== undefined; part = parts.pop()) {
     const { nodes, edges, first } = part;
     if (nodes.length <= SMALL) {
-      nodes.forEach((node, i) => (rank[node] = first + i));
+      orderSmall(part, rank);
       continue;
     }
     let best: Cut | undefined;
@@ -107,6 +107,40 @@ function dissect(whole: Part, x: Float64Array, y: Float64Array, rank: Int32Array
       if (sides[i] === 1) rank[node] = next++;
     });
   }
+}
+
+/** Eliminates the nodes of a small part, always one with the fewest neighbours. */
+function orderSmall({ nodes, edges, first }: Part, rank: Int32Array): void {
+  const around: number[] = [];
+  for (let i = 0; i < nodes.length; i++) around.push(0);
+  for (let i = 0; i < edges.length; i += 2) {
+    const [a, b] = [edges[i] as number, edges[i + 1] as number];
+    around[a] = (around[a] as number) | (1 << b);
+    around[b] = (around[b] as number) | (1 << a);
+  }
+  let left = nodes.length === SMALL ? -1 : (1 << nodes.length) - 1;
+  for (let next = first; left !== 0; next++) {
+    let [node, fewest] = [0, Infinity];
+    for (let rest = left; rest !== 0; rest &= rest - 1) {
+      const each = 31 - Math.clz32(rest & -rest);
+      const count = bitsOf(around[each] as number);
+      if (count < fewest) [node, fewest] = [each, count];
+    }
+    rank[nodes[node] as number] = next;
+    left &= ~(1 << node);
+    const clique = around[node] as number;
+    for (let rest = clique; rest !== 0; rest &= rest - 1) {
+      const each = 31 - Math.clz32(rest & -rest);
+      around[each] = ((around[each] as number) | clique) & left & ~(1 << each);
+    }
+  }
+}
+
+/** Number of bits that are set in a whole number of 32 bits. */
+function bitsOf(mask: number): number {
+  const pairs = mask - ((mask >>> 1) & 0x55555555);
+  const fours = (pairs & 0x33333333) + ((pairs >>> 2) & 0x33333333);
+  return Math.imul((fours + (fours >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
 }
 
 /** The nodes on one side, and the edges between them. */

@@ -120,6 +120,12 @@ export class LaneGraph {
     return this.headOf(arc ^ 1);
   }
 
+  /** Arcs that leave some nodes. */
+  arcsFrom(nodes: readonly number[]): number[] {
+    const { starts, items } = this.arcs;
+    return nodes.flatMap((node) => [...items.subarray(starts[node], starts[node + 1])]);
+  }
+
   /** Position of a point. */
   point(k: number): Position {
     const { lats, lons } = this.parts;
@@ -146,6 +152,8 @@ export class LaneGraph {
   placeOn(edge: number, along: number): Position {
     const { firsts, lasts } = this.parts;
     const last = lasts[edge] as number;
+    if (along === 0) return this.point(firsts[edge] as number);
+    if (along === this.lengths[edge]) return this.point(last);
     let left = along;
     for (let k = firsts[edge] as number; k < last; k++) {
       const step = this.stepLength(k);
@@ -160,6 +168,12 @@ export class LaneGraph {
   stretch(edge: number, from: number, to: number): Position[] {
     const { firsts, lasts } = this.parts;
     const [low, high] = [Math.min(from, to), Math.max(from, to)];
+    if (low === 0 && high === this.lengths[edge]) {
+      const [first, last] = [firsts[edge] as number, lasts[edge] as number];
+      return Array.from({ length: last - first + 1 }, (_, k) =>
+        this.point(from <= to ? first + k : last - k),
+      );
+    }
     const points = [this.placeOn(edge, low)];
     let along = 0;
     for (let k = firsts[edge] as number; k < (lasts[edge] as number); k++) {
@@ -186,12 +200,26 @@ export class LaneGraph {
       .sort((a, b) => a.distance - b.distance);
   }
 
-  /** The nearest place of an open edge, within a distance. */
+  /** The nearest place of an open edge, within a distance. Edges are tested by their distance. */
   nearest(at: Position, most: number, isOpen: (edge: number) => boolean): EdgePlace | undefined {
+    const tested = new Set<number>();
     for (let metres = Math.min(100, most); ; metres = Math.min(most, metres * 4)) {
-      const found = this.near(at, metres, isOpen)[0];
-      if (found !== undefined || metres >= most) return found;
+      for (const place of this.near(at, metres, (edge) => !tested.has(edge))) {
+        if (isOpen(place.edge)) return place;
+        tested.add(place.edge);
+      }
+      if (metres >= most) return undefined;
     }
+  }
+
+  /** The place of some edges that is nearest to a position. */
+  nearestOf(edges: readonly number[], at: Position): EdgePlace | undefined {
+    return edges
+      .map((edge) => this.nearestOn(edge, at))
+      .reduce<EdgePlace | undefined>(
+        (best, place) => (best && best.distance <= place.distance ? best : place),
+        undefined,
+      );
   }
 
   /** The place of an edge that is nearest to a position. */

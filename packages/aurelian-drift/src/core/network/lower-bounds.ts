@@ -7,54 +7,78 @@ import type { Contraction, ArcCosts } from './contraction.js';
  */
 export class LowerBounds {
   readonly #contraction: Contraction;
+  /** Least cost downwards from a rank to the target; `Infinity` for ranks that are not above it. */
+  readonly #fromAbove: Float64Array;
+  /** Ranks above the target. */
+  readonly #above: number[] = [];
+  /** Least cost from a rank to the target, where its round is the present one. */
   readonly #value: Float64Array;
-  /** Round of the search in which a rank got its bound from the target, and its final value. */
-  readonly #reached: Int32Array;
   readonly #final: Int32Array;
   /** Ranks on the way to the top, for one call. */
   readonly #path: number[] = [];
   #round = 0;
-  #costs: ArcCosts | undefined;
+  #up: Float32Array = new Float32Array(0);
 
   constructor(contraction: Contraction) {
     this.#contraction = contraction;
     const count = contraction.rank.length;
+    this.#fromAbove = new Float64Array(count).fill(Infinity);
     this.#value = new Float64Array(count);
-    this.#reached = new Int32Array(count);
     this.#final = new Int32Array(count);
   }
 
   /** Begins a search. @param targets nodes with the cost from each of them to the target. */
-  begin(costs: ArcCosts, targets: readonly { readonly node: number; readonly cost: number }[]): void {
-    this.#costs = costs;
+  begin({ up, down }: ArcCosts, targets: readonly { readonly node: number; readonly cost: number }[]): void {
+    this.#up = up;
     this.#round++;
     const { rank, starts, heads } = this.#contraction;
-    const { down } = costs;
-    for (const { node, cost } of targets) {
-      let low = rank[node] as number;
-      this.#offer(low, cost);
-      // All that is above a node lies on one path to the top.
-      for (; low !== -1; low = this.#contraction.above(low)) {
-        if (this.#reached[low] !== this.#round) continue;
-        const value = this.#value[low] as number;
-        for (let arc = starts[low] as number; arc < (starts[low + 1] as number); arc++)
-          this.#offer(heads[arc] as number, value + (down[arc] as number));
+    const cost = this.#fromAbove;
+    for (const each of this.#above) cost[each] = Infinity;
+    this.#above.length = 0;
+    for (const target of targets) {
+      const low = rank[target.node] as number;
+      cost[low] = Math.min(cost[low] as number, target.cost);
+    }
+    // All that is above a node lies on one path to the top, and the paths of several nodes become one.
+    let ends = targets.map(({ node }) => rank[node] as number);
+    while (ends.length > 0) {
+      const low = ends.length === 1 ? (ends[0] as number) : Math.min(...ends);
+      this.#above.push(low);
+      const value = cost[low] as number;
+      const end = starts[low + 1] as number;
+      for (let arc = starts[low] as number; arc < end; arc++) {
+        const head = heads[arc] as number;
+        const total = value + (down[arc] as number);
+        if (total < (cost[head] as number)) cost[head] = total;
       }
+      const above = this.#contraction.above(low);
+      if (ends.length === 1) {
+        if (above === -1) break;
+        ends[0] = above;
+      } else
+        ends = [...new Set(ends.map((each) => (each === low ? above : each)))].filter((each) => each !== -1);
     }
   }
 
   /** Least cost from a node to the target; `Infinity` where there is no way. */
   at(node: number): number {
     const { rank, starts, heads } = this.#contraction;
-    const { up } = this.#costs as ArcCosts;
     const own = rank[node] as number;
-    const [value, final, round, path] = [this.#value, this.#final, this.#round, this.#path];
+    const [value, final, round, path, up, fromAbove] = [
+      this.#value,
+      this.#final,
+      this.#round,
+      this.#path,
+      this.#up,
+      this.#fromAbove,
+    ];
+    if (final[own] === round) return value[own] as number;
     let size = 0;
     for (let low = own; low !== -1 && final[low] !== round; low = this.#contraction.above(low))
       path[size++] = low;
     while (size > 0) {
       const low = path[--size] as number;
-      let least = this.#reached[low] === round ? (value[low] as number) : Infinity;
+      let least = fromAbove[low] as number;
       const end = starts[low + 1] as number;
       for (let arc = starts[low] as number; arc < end; arc++) {
         const cost = (up[arc] as number) + (value[heads[arc] as number] as number);
@@ -64,11 +88,5 @@ export class LowerBounds {
       final[low] = round;
     }
     return value[own] as number;
-  }
-
-  #offer(rank: number, cost: number): void {
-    if (this.#reached[rank] === this.#round && (this.#value[rank] as number) <= cost) return;
-    this.#reached[rank] = this.#round;
-    this.#value[rank] = cost;
   }
 }

@@ -9,6 +9,7 @@ export type TravelRule = (lane: LaneProperties, direction: 'forward' | 'backward
 
 /** Kinds of travel that ship. */
 export const TRAVEL_KINDS = ['foot', 'cycle', 'drive'] as const;
+/** Kind of travel that ships. */
 export type TravelKind = (typeof TRAVEL_KINDS)[number];
 
 /** Speeds in metres per second by the kind of a line. A line of a kind that is not listed is closed. */

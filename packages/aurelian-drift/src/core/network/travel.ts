@@ -1,7 +1,7 @@
 import { InputError } from '../check/input-error.js';
 import { formatValue } from '../check/number.js';
 import type { ArcCosts } from './contraction.js';
-import { labelOf, type LaneGraph } from './lane-graph.js';
+import { labelOf, type LaneGraph, type Lanes } from './lane-graph.js';
 import type { TravelRule } from './travel-kinds.js';
 
 /** What a way shall be. */
@@ -21,10 +21,10 @@ export class Travel {
     this.preference = preference;
     const { lanes } = network.parts;
     this.#speeds = new Float64Array(2 * lanes.properties.length);
-    lanes.properties.forEach((properties, i) => {
-      this.#speeds[2 * i] = speedBy(rule, properties, 'forward', () => labelOf(lanes, i));
-      this.#speeds[2 * i + 1] = speedBy(rule, properties, 'backward', () => labelOf(lanes, i));
-    });
+    for (let i = 0; i < lanes.properties.length; i++) {
+      this.#speeds[2 * i] = speedBy(rule, lanes, i, 'forward');
+      this.#speeds[2 * i + 1] = speedBy(rule, lanes, i, 'backward');
+    }
   }
 
   /** Metres per second on an arc; 0 if it is closed. */
@@ -54,28 +54,26 @@ export class Travel {
   }
 }
 
-function speedBy(
-  rule: TravelRule,
-  properties: Parameters<TravelRule>[0],
-  direction: 'forward' | 'backward',
-  label: () => string,
-): number {
-  const place = () => `the travel rule on "${label()}", ${direction},`;
+function speedBy(rule: TravelRule, lanes: Lanes, lane: number, direction: 'forward' | 'backward'): number {
   let speed: number | 'closed';
   try {
-    speed = rule(properties, direction);
+    speed = rule(lanes.properties[lane] ?? {}, direction);
   } catch (error) {
     throw new InputError(
       'bad-value',
-      `${place()} failed: ${error instanceof Error ? error.message : String(error)}`,
+      `${placeOf(lanes, lane, direction)} failed: ${error instanceof Error ? error.message : String(error)}`,
     );
   }
   if (speed === 'closed') return 0;
   if (typeof speed === 'number' && speed > 0 && speed < 1000) return speed;
   throw new InputError(
     'bad-value',
-    `${place()} gave ${formatValue(speed)}`,
+    `${placeOf(lanes, lane, direction)} gave ${formatValue(speed)}`,
     {},
     'Return metres per second, above 0 and below 1000, or "closed".',
   );
+}
+
+function placeOf(lanes: Lanes, lane: number, direction: 'forward' | 'backward'): string {
+  return `the travel rule on "${labelOf(lanes, lane)}", ${direction},`;
 }

@@ -123,15 +123,24 @@ export class WayFinder {
   }
 
   #noWay(travel: Travel, raised: Raised, from: EdgePlace, to: Position): NoWayError {
-    const { from: tails, to: heads } = this.#graph.parts;
-    const isReached = (this.#search as WaySearch).reachable(travel, from, raised);
-    const isNear = (edge: number) =>
-      edge === from.edge ||
-      ([[2 * edge, tails[edge]], [2 * edge + 1, heads[edge]]] as const).some(
-        ([arc, tail]) =>
-          travel.speed(arc) > 0 && isReached(tail as number) && !isClosedAt(raised, edge, this.#graph.nearestOn(edge, to).along),
-      ); // prettier-ignore
-    const nearest = this.#graph.nearest(to, 2e7, isNear);
+    const reached = (this.#search as WaySearch).reachable(travel, from, raised);
+    const isNear = (arc: number) =>
+      travel.speed(arc) > 0 && !isClosedAt(raised, arc >> 1, this.#graph.nearestOn(arc >> 1, to).along);
+    const nearest =
+      typeof reached === 'function'
+        ? this.#graph.nearest(to, 2e7, (edge) =>
+            [2 * edge, 2 * edge + 1].some((arc) => isNear(arc) && reached(this.#graph.tailOf(arc))),
+          )
+        : this.#graph.nearestOf(
+            [
+              from.edge,
+              ...this.#graph
+                .arcsFrom(reached)
+                .filter(isNear)
+                .map((arc) => arc >> 1),
+            ],
+            to,
+          );
     return new NoWayError(
       'no-way',
       'no way leads there' +

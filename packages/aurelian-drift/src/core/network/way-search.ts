@@ -30,6 +30,10 @@ interface EndNode {
   readonly cost: number;
 }
 
+/** Nodes around a start that are looked at one by one, and nodes that are tested by their bounds. */
+const FEW = 2000;
+const TESTS = 200;
+
 /**
  * Finds the ways of least cost over a network: a search from the start that is guided by lower bounds of the cost to
  * the target (P. Hart, N. Nilsson, B. Raphael, A formal basis for the heuristic determination of minimum cost paths,
@@ -67,17 +71,42 @@ export class WaySearch {
     return best === undefined ? direct : this.#unwound(from, to, best.target, best.cost);
   }
 
-  /** Nodes that can be reached from a place. */
-  reachable(travel: Travel, from: OnEdge, raised: Raised): (node: number) => boolean {
-    const { arcs, lengths } = this.#network;
-    const seen = new Uint8Array(this.#network.nodeCount);
+  /** The nodes that can be reached from a place, if they are few; otherwise a test whether a node is one of them. */
+  reachable(travel: Travel, from: OnEdge, raised: Raised): readonly number[] | ((node: number) => boolean) {
     const isOpen = (arc: number, start: number, end: number) =>
       travel.costOf(arc, raisedLength(raised, arc >> 1, start, end)) < Infinity;
-    const waiting = this.#leaving(from, (arc, start, end) => (isOpen(arc, start, end) ? 0 : Infinity)).map(
-      ({ node }) => node,
-    );
+    const starts = this.#leaving(from, (arc, start, end) => (isOpen(arc, start, end) ? 0 : Infinity));
+    const seen = new Uint8Array(this.#network.nodeCount);
+    const waiting = starts.map(({ node }) => node);
     for (const node of waiting) seen[node] = 1;
-    for (let node = waiting.pop(); node !== undefined; node = waiting.pop())
+    const few = this.#spread(waiting, seen, isOpen, FEW);
+    if (waiting.length === 0) return few;
+    const isWhole = [...raised.values()].every((parts) => parts.every(({ factor }) => factor < Infinity));
+    let tests = isWhole ? TESTS : 0;
+    return (node) => {
+      // The bounds tell it at once of a few nodes, unless lanes are closed that are open to them.
+      if (tests-- > 0) {
+        this.#bounds.begin(travel.costs, [{ node, cost: 0 }]);
+        return starts.some((start) => this.#bounds.at(start.node) < Infinity);
+      }
+      this.#spread(waiting, seen, isOpen, Infinity);
+      return seen[node] === 1;
+    };
+  }
+
+  /** Marks what can be reached from waiting nodes, until some nodes have been gone through. Returns these. */
+  #spread(
+    waiting: number[],
+    seen: Uint8Array,
+    isOpen: (arc: number, start: number, end: number) => boolean,
+    most: number,
+  ): number[] {
+    const { arcs, lengths } = this.#network;
+    const done: number[] = [];
+    while (done.length < most) {
+      const node = waiting.pop();
+      if (node === undefined) return done;
+      done.push(node);
       for (let i = arcs.starts[node] as number; i < (arcs.starts[node + 1] as number); i++) {
         const arc = arcs.items[i] as number;
         const head = this.#network.headOf(arc);
@@ -85,7 +114,8 @@ export class WaySearch {
         seen[head] = 1;
         waiting.push(head);
       }
-    return (node) => seen[node] === 1;
+    }
+    return done;
   }
 
   #search(

@@ -1,6 +1,5 @@
-import { bearing } from '../geodesy/distance.js';
-import type { Position } from '../geodesy/position.js';
-import { RADIANS } from '../geodesy/wgs84.js';
+import { metresPerDegree } from '../geodesy/local-scale.js';
+import { DEGREES, RADIANS, wrapBearing, wrapLongitude } from '../geodesy/wgs84.js';
 import type { LaneGraph } from './lane-graph.js';
 import type { Travel } from './travel.js';
 import type { Turn } from './turns.js';
@@ -26,18 +25,15 @@ export function stepsOf(travel: Travel, legs: readonly Leg[]): WayStep[] {
   const steps: WayStep[] = [];
   let along = 0;
   let seconds = 0;
-  let end: Position | undefined;
-  let course = 0;
   const begin = (turn: Turn, stretch: Stretch) => {
     const { name, kind } = network.lane(stretch.edge);
-    course = courseAt(network, stretch, 'start');
     steps.push({
       turn,
       at: network.placeOn(stretch.edge, stretch.from),
       along,
       metres: along,
       seconds,
-      course,
+      course: courseAt(network, stretch, 'start'),
       ...(typeof name === 'string' && name !== '' && { name }),
       ...(typeof kind === 'string' && { kind }),
     });
@@ -53,11 +49,13 @@ export function stepsOf(travel: Travel, legs: readonly Leg[]): WayStep[] {
       const metres = Math.abs(stretch.to - stretch.from);
       along += metres;
       seconds += metres / (travel.speed(arcOf(stretch)) || Infinity);
-      end = network.placeOn(stretch.edge, stretch.to);
-      course = courseAt(network, stretch, 'end');
     });
   });
-  if (end !== undefined) steps.push({ turn: 'arrive', at: end, along, metres: along, seconds, course });
+  const last = legs.at(-1)?.stretches.at(-1);
+  if (last !== undefined) {
+    const at = network.placeOn(last.edge, last.to);
+    steps.push({ turn: 'arrive', at, along, metres: along, seconds, course: courseAt(network, last, 'end') });
+  }
   // Each step carried the sums at its start; it lasts to the next.
   return steps.map((step, i) => {
     const next = steps[i + 1] ?? step;
@@ -72,29 +70,34 @@ export function arcOf({ edge, from, to }: Stretch): number {
 
 /** The turn between two stretches; `undefined` where nobody needs to be told. */
 function turnAt(travel: Travel, before: Stretch, after: Stretch): Turn | undefined {
+  if (before.edge === after.edge) return 'back';
   const { network } = travel;
-  const node = network.headOf(arcOf(before));
   const came = courseAt(network, before, 'end');
   const angle = angleBetween(came, courseAt(network, after, 'start'));
-  if (before.edge === after.edge) return 'back';
-  const others = exits(travel, node).filter((arc) => arc !== arcOf(after) && arc >> 1 !== before.edge);
   const [from, to] = [network.lane(before.edge), network.lane(after.edge)];
   const changes = from['name'] !== to['name'] || (to['name'] === undefined && from['kind'] !== to['kind']);
-  if (others.length === 0) return changes ? turnOf(angle) : undefined;
-  const isClear = others.every((arc) => {
-    const length = network.lengths[arc >> 1] as number;
-    const other = { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
-    return Math.abs(angleBetween(came, courseAt(network, other, 'start'))) > Math.abs(angle) + STRAIGHT;
-  });
-  if (!changes && Math.abs(angle) <= STRAIGHT) return undefined;
-  if (!changes && isClear && Math.abs(angle) <= SLIGHT && from['name'] !== undefined) return undefined;
-  return turnOf(angle);
+  if (changes) return turnOf(angle);
+  if (Math.abs(angle) <= STRAIGHT) return undefined;
+  const others = exits(travel, network.headOf(arcOf(before))).filter(
+    (arc) => arc !== arcOf(after) && arc >> 1 !== before.edge,
+  );
+  // A lane that keeps its name round a bend is followed without a word, unless another leads straighter on.
+  const isClear =
+    others.length === 0 ||
+    (Math.abs(angle) <= SLIGHT &&
+      from['name'] !== undefined &&
+      others.every((arc) => {
+        const length = network.lengths[arc >> 1] as number;
+        const other = { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
+        const turned = angleBetween(came, courseAt(network, other, 'start'));
+        return Math.abs(turned) > Math.abs(angle) + STRAIGHT;
+      }));
+  return isClear ? undefined : turnOf(angle);
 }
 
 /** Arcs that leave a node and are open. */
 function exits(travel: Travel, node: number): number[] {
-  const { starts, items } = travel.network.arcs;
-  return [...items.subarray(starts[node], starts[node + 1])].filter((arc) => travel.speed(arc) > 0);
+  return travel.network.arcsFrom([node]).filter((arc) => travel.speed(arc) > 0);
 }
 
 function turnOf(angle: number): Turn {
@@ -112,10 +115,12 @@ function angleBetween(from: number, to: number): number {
 }
 
 /** Direction of travel over the first or last metres of a stretch. */
-function courseAt(network: LaneGraph, { edge, from, to }: Stretch, where: 'start' | 'end'): number {
+function courseAt(graph: LaneGraph, { edge, from, to }: Stretch, where: 'start' | 'end'): number {
   const sign = Math.sign(to - from) || 1;
   const reach = Math.min(LOOK, Math.abs(to - from) || LOOK);
   const [a, b] = where === 'start' ? [from, from + sign * reach] : [to - sign * reach, to];
-  const course = bearing(network.placeOn(edge, a), network.placeOn(edge, b));
-  return Number.isNaN(course) ? 0 : course;
+  const [start, end] = [graph.placeOn(edge, a), graph.placeOn(edge, b)];
+  const scale = metresPerDegree(start.lat);
+  const east = wrapLongitude(end.lon - start.lon) * scale.east;
+  return wrapBearing(Math.atan2(east, (end.lat - start.lat) * scale.north) * DEGREES);
 }
