@@ -2,11 +2,14 @@ import {
   NoFixError,
   Receiver,
   Recorder,
+  ahead,
   browserSource,
+  planFrom,
   tracksFrom,
   lengthText,
   systemClock,
   type Clock,
+  type Line,
   type Source,
 } from 'aurelian-drift';
 import 'aurelian-drift/elements';
@@ -76,12 +79,30 @@ async function beginPretend(behaviour: Behaviour): Promise<void> {
       location.search = settings.toString(); // a second press does not start a second walk
     },
   );
-  const device = pretendDevice(behaviour, clock, { route, seed: 7, warmUp: 2 });
-  await begin(device, clock, TEMPO, BEHAVIOURS[behaviour].accuracy);
+  const walked = settings.has('detour') ? withDetour(route) : route;
+  const device = pretendDevice(behaviour, clock, { route: walked, seed: 7, warmUp: 2 });
+  await begin(device, clock, TEMPO, BEHAVIOURS[behaviour].accuracy, 'Dune Round');
+}
+
+/** The route with a detour: aside from it after 300 m, along it for 250 m, and back. */
+function withDetour(route: Line): Line {
+  const { line } = planFrom(route);
+  const aside = (along: number) => {
+    const { course, ...at } = line.placeAt(along);
+    return ahead(at, course + 90, 70);
+  };
+  const off = Array.from({ length: 11 }, (_, i) => aside(300 + 25 * i));
+  return { parts: [[...line.part(0, 300), ...off, ...line.part(550, line.length)]] };
 }
 
 /** From the press to the first fix and on; a failure shows what helps, and the user can choose again. */
-async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number): Promise<void> {
+async function begin(
+  source: Source,
+  clock: Clock,
+  tempo = 1,
+  accuracy?: number,
+  round?: string,
+): Promise<void> {
   for (const id of ['start', 'use-pretend']) button(id).disabled = true;
   const receiver = new Receiver({ source, clock, purpose: PURPOSE, strict: true, explain: card.explain });
   card.receiver = receiver;
@@ -98,7 +119,7 @@ async function begin(source: Source, clock: Clock, tempo = 1, accuracy?: number)
   try {
     // Patience is in real time for the user, however fast the pretend clock runs.
     const first = await receiver.fix({ patience: 30 * tempo, ...(accuracy !== undefined && { accuracy }) });
-    await walk({ receiver, source, clock, first, card, tempo, broken });
+    await walk({ receiver, source, clock, first, card, tempo, broken, round });
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
     for (const id of ['start', 'use-pretend']) button(id).disabled = false;

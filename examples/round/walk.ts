@@ -20,6 +20,8 @@ import type { FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
 import { CREDIT, groundAt, load } from '../shared/island.js';
 import { answerText, placeService, readingText } from '../shared/places.js';
+import { PlanDesk } from './plan-desk.js';
+import { WayDesk } from './way-desk.js';
 import { ShareDesk } from './share-desk.js';
 import { FenceDesk, keptFences } from './fence-desk.js';
 import { button, element, write } from '../shared/page.js';
@@ -41,6 +43,8 @@ export interface WalkParts {
   readonly tempo: number;
   /** The id of an interrupted trail to continue. */
   readonly broken?: string | undefined;
+  /** Name of the round that is walked. */
+  readonly round?: string | undefined;
 }
 
 /** A round from its first fix to its end: map, trail, sections, and the field book. */
@@ -52,6 +56,7 @@ export async function walk({
   card,
   tempo,
   broken,
+  round,
 }: WalkParts): Promise<void> {
   const ground = await groundAt(first);
   const document = await load('sections');
@@ -118,7 +123,7 @@ export async function walk({
       drawn = id;
       // While drawing, taps set corners.
       quiet();
-      if (id === undefined) quiet = tellAddresses(map, places);
+      if (id === undefined) quiet = tellAddresses(map, places, way);
       element('map').parentElement?.classList.toggle('drawing', id !== undefined);
       showFences();
     },
@@ -129,12 +134,22 @@ export async function walk({
 
   new ShareDesk({ receiver, life: source.life, clock, pretend: tempo !== 1 }).show();
 
+  const way = new WayDesk({ map, follow, clock, closed: fences.filter(({ id }) => closed.has(id)) });
+  void new PlanDesk({
+    map,
+    follow,
+    clock,
+    name: round,
+    resumes: broken !== undefined,
+    onWayBack: (to) => way.lead(to, 'the plan'),
+  }).show();
+
   const places = placeService();
   const place = new PlaceWatch({ places, clock });
   place.follow(follow);
   place.$reading.subscribe((reading) => write('place', readingText(reading)));
-  offerPlaces(map, places);
-  let quiet = tellAddresses(map, places);
+  offerPlaces(map, places, way);
+  let quiet = tellAddresses(map, places, way);
 
   let written = 0;
   log.$crossings.subscribe((crossings) => {
@@ -207,23 +222,25 @@ function recorderFor(broken: string | undefined): Promise<Recorder> {
   return Promise.resolve(new Recorder({ name: 'Round', store }));
 }
 
-/** Places that are found by name are shown on the map. */
-function offerPlaces(map: MapSheet, places: PlaceService): void {
+/** Places that are found by name are shown on the map, with the way there. */
+function offerPlaces(map: MapSheet, places: PlaceService, way: WayDesk): void {
   find.places = places;
   find.addEventListener('choose', (event) => {
     const { at, text } = event.detail;
     map.pins.add({ id: 'found', group: 'found', ...at, text, open: true, colour: '#5b4a8a' });
     map.steer('free');
     map.look({ centre: at });
+    way.offer(at, text);
   });
 }
 
-/** A tap on the map shows the address there, until the returned function is called. */
-function tellAddresses(map: MapSheet, places: PlaceService): () => void {
+/** A tap on the map shows the address there, and offers the way, until the returned function is called. */
+function tellAddresses(map: MapSheet, places: PlaceService, way: WayDesk): () => void {
   return addressOnTap(map, places, {
     onTapped: ({ at, answers, error }) => {
       const text = error?.userText ?? (answers === undefined ? 'Looking up the place…' : answerText(answers));
       write('tapped', `${positionText(at)}: ${text}`);
+      way.offer(at, answers === undefined ? positionText(at) : answerText(answers));
     },
   });
 }

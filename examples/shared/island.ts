@@ -7,6 +7,7 @@ const ADDRESSES = {
   vanesk: new URL('../../demo/vanesk.geojson', import.meta.url),
   sections: new URL('../../demo/sections.geojson', import.meta.url),
   rounds: new URL('../../demo/rounds.geojson', import.meta.url),
+  lanes: new URL('../../demo/lanes.geojson', import.meta.url),
   places: new URL('../../demo/places.geojson', import.meta.url),
 };
 

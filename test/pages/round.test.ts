@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { readGpx } from 'aurelian-drift';
+import { planContent, planFrom, readGpx, writeGpx } from 'aurelian-drift';
 import { expect } from 'chai';
 import { readFile } from 'node:fs/promises';
 import type { Page } from 'playwright-core';
@@ -110,6 +110,80 @@ describe('the page round', function () {
     await page.getByRole('button', { name: 'Own place' }).click();
     await follow(true).click();
     await follow(false).waitFor();
+    await context.close();
+  });
+
+  it('shows the plan and what is done of it, tells once that it was left, and leads back to it', async () => {
+    const { page, context, complaints } = await open('round/?tempo=40&detour', {
+      viewport: { width: 390, height: 844 },
+    });
+    await page.click('#use-pretend');
+    await goOn(page);
+    const told: string[] = [];
+    await page.exposeFunction('told', (text: string) => void told.push(text));
+    await page.evaluate(() => {
+      const now = document.getElementById('plan-now')!;
+      new MutationObserver(
+        () => void (window as never as { told(text: string): void }).told(now.textContent),
+      ).observe(now, { childList: true });
+    });
+    await page.getByText(/^You left the plan at \d\d:\d\d, to its right\.$/).waitFor({ timeout: 60_000 });
+    expect(await page.locator('#plan-choice option:checked').textContent()).to.equal('Dune Round');
+    const share = Number(await page.locator('#plan-share').evaluate((bar: HTMLProgressElement) => bar.value));
+    expect(share * 3663).to.be.within(220, 420);
+    expect(await page.locator('#plan-next').textContent()).to.match(/^Tern Hide, \d+ m$/);
+    await mapSays(page, 'line');
+    await page.getByRole('button', { name: 'Way back' }).click();
+    await page.locator('#way-now', { hasText: /^\d+ m, about \d+ min/ }).waitFor();
+    const problems = (await new AxeBuilder({ page }).analyze()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`); // prettier-ignore
+    expect(problems).to.deep.equal([]);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
+    await page.getByText('You are back on the plan.').waitFor({ timeout: 60_000 });
+    expect(told.filter((text) => text.startsWith('You left'))).to.have.length(1);
+    expect(await page.locator('#way-back').isVisible()).to.equal(false);
+    await page.selectOption('#plan-choice', { label: 'none' });
+    expect(await page.locator('#plan-card').isVisible()).to.equal(false);
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('offers the way to what is tapped or found, by kind of travel, with its steps, or says that none leads there', async () => {
+    const { page, context, complaints } = await open('round/?tempo=5');
+    await page.click('#use-pretend');
+    await goOn(page);
+    await page.locator('#map canvas').first().waitFor();
+    await page.locator('aurelian-find input').fill('Orrin Stores');
+    await page.locator('aurelian-find').getByRole('option').first().click();
+    await page.getByText('To Orrin Stores', { exact: false }).waitFor();
+    await page.getByRole('button', { name: 'On foot' }).click();
+    await page.locator('#way-steps li', { hasText: /^Turn (sharp )?(left|right) onto Long Lane|onto Long Lane|along Long Lane/ }).first().waitFor(); // prettier-ignore
+    expect(await page.locator('#way-steps li').last().textContent()).to.equal('You have arrived');
+    expect(await page.getByRole('button', { name: 'On foot' }).getAttribute('aria-pressed')).to.equal('true');
+    await page.locator('aurelian-find input').fill('Nethery Telephone');
+    await page.locator('aurelian-find').getByRole('option').first().click();
+    await page.getByRole('button', { name: 'By car' }).click();
+    await page.getByText(/^No way leads there\. The nearest place that can be reached is /).waitFor();
+    await page.getByRole('button', { name: 'Take it off' }).click();
+    expect(await page.locator('#way-part').isVisible()).to.equal(false);
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('takes a plan from a file, and names what is wrong with one', async () => {
+    const { page, context } = await open('round/?tempo=5');
+    await page.click('#use-pretend');
+    await goOn(page);
+    await page.locator('#map canvas').first().waitFor();
+    const upload = (name: string, text: string) =>
+      page
+        .locator('#plan-open')
+        .setInputFiles({ name, mimeType: 'application/gpx+xml', buffer: Buffer.from(text) });
+    await upload('none.gpx', '<gpx xmlns="http://www.topografix.com/GPX/1/1"></gpx>');
+    await page.getByText('there is no route, track or line in it').waitFor();
+    const plan = planFrom({ name: '<b>Own</b>', parts: [[{ lat: 44.21, lon: -33.56 }, { lat: 44.212, lon: -33.553 }]] }); // prettier-ignore
+    await upload('own.gpx', writeGpx(planContent(plan)));
+    await page.waitForFunction(() => document.querySelector('#plan-choice option:checked')?.textContent === '<b>Own</b>'); // prettier-ignore
+    expect(await page.locator('#plan-left').textContent()).to.match(/m$/);
     await context.close();
   });
 

@@ -77,6 +77,7 @@ export { FenceTimes, timeInside, type TimeInside } from './core/fence/time-insid
 export { FenceWatch, type FenceWatchOptions } from './core/fence/watch.js';
 export { planFrom, type GivenStation, type Plan, type PlanOptions, type Station } from './core/plan/plan.js';
 export { planContent, plansOf } from './core/plan/plan-file.js';
+export { PlanFollow, type PlanFollowOptions } from './receiver/plan-follow.js';
 export { PlanWatch, progressOf } from './core/plan/plan-watch.js';
 export type { PlanEvent, Progress } from './core/plan/progress.js';
 export type { PlanWatchState } from './core/plan/plan-state.js';

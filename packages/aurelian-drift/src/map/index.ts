@@ -30,6 +30,7 @@ export type { SheetLayer } from '../core/scene/layer-kinds.js';
 export type { FencesLayer } from '../core/scene/layers/fences.js';
 export type { GridLayer } from '../core/scene/layers/grid.js';
 export type { GroundLayer } from '../core/scene/layers/ground.js';
+export { planLayer } from '../core/scene/layers/plan.js';
 export type { LineLayer } from '../core/scene/layers/line.js';
 export type { MembersLayer } from '../core/scene/layers/members.js';
 export type { PinsLayer } from '../core/scene/layers/pins.js';

@@ -91,6 +91,13 @@ export class IndexedLine {
     return { ...alongStraight(from, to, share), course: courseOf(from, to) };
   }
 
+  /** Points of the line from a place to another, these included, in metres along it. */
+  part(from: number, to: number): Position[] {
+    const inside = this.points.filter((_, k) => this.alongOf(k) > from && this.alongOf(k) < to);
+    const [start, end] = [this.placeAt(from), this.placeAt(to)].map(({ lat, lon }) => ({ lat, lon }));
+    return [start as Position, ...inside, end as Position];
+  }
+
   /** Places of the line within a distance of a position, in order along the line. */
   near(at: Position, metres: number): LinePlace[] {
     const scale = metresPerDegree(at.lat);

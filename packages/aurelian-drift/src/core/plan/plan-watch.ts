@@ -269,6 +269,7 @@ export class PlanWatch {
       left,
       done,
       share: Math.min(1, done / line.length),
+      travelled: this.#covered,
       direction: forward ? 'forward' : 'backward',
       on: side === 'uncertain' || side === undefined ? undefined : !off,
       distance: near.distance,
@@ -309,6 +310,7 @@ function nextOf(
     distance: metres,
     bearing: bearing(at, { lat, lon }),
     ...(arrival !== undefined && { arrival }),
+    ...(planned !== undefined && { planned }),
     ...(arrival !== undefined && planned !== undefined && { late: (arrival - planned) / 1000 }),
   };
 }

@@ -12,6 +12,8 @@ export interface Progress {
   /** Metres of the plan that were travelled, and their share of it, 0…1. */
   readonly done: number;
   readonly share: number;
+  /** Stretches that were travelled, in metres along the line. */
+  readonly travelled: Stretches;
   readonly direction: 'forward' | 'backward';
   /** Whether the user keeps to the plan; `undefined` before that is certain. */
   readonly on: boolean | undefined;
@@ -32,6 +34,8 @@ export interface Progress {
     readonly distance: number;
     readonly bearing: number;
     readonly arrival?: number;
+    /** Its planned time, milliseconds since 1970 UTC. */
+    readonly planned?: number;
     /** Seconds by which the arrival is after its planned time; negative: before. */
     readonly late?: number;
   };

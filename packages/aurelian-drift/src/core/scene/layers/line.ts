@@ -5,9 +5,10 @@ import { LOOK } from '../look.js';
 import type { Layer } from '../scene.js';
 import { pixelRings, worldRing } from '../world-shape.js';
 
-/** A planned line: a thin dashed stroke. */
-function lineLayer(line: Line, camera: Camera): Layer {
+/** A planned line: a thin dashed stroke; what is done of it is a whole one. */
+function lineLayer({ line, done }: LineLayer, camera: Camera): Layer {
   const rings = pixelRings(line.parts.map(worldRing), camera);
+  const doneRings = pixelRings((done?.parts ?? []).map(worldRing), camera);
   return {
     id: 'line',
     steps: [
@@ -18,6 +19,8 @@ function lineLayer(line: Line, camera: Camera): Layer {
         closed: false,
         stroke: { colour: LOOK.goldText, width: 1.6, dash: [9, 4, 2, 4] },
       },
+      { kind: 'shape', rings: doneRings, closed: false, stroke: { colour: LOOK.parchment, width: 7 } },
+      { kind: 'shape', rings: doneRings, closed: false, stroke: { colour: LOOK.goldText, width: 3.2 } },
     ],
   };
 }
@@ -26,12 +29,14 @@ function lineLayer(line: Line, camera: Camera): Layer {
 export interface LineLayer {
   readonly kind: 'line';
   readonly line: Line;
+  /** The part of it that was travelled, drawn as a whole stroke. Default: none. */
+  readonly done?: Line | undefined;
 }
 
 export const LINE: LayerKind<LineLayer> = {
   kind: 'line',
-  prepare: ({ line }) => ({
-    under: (camera) => [lineLayer(line, camera)],
+  prepare: (layer) => ({
+    under: (camera) => [lineLayer(layer, camera)],
     describe: () => [{ one: 'line', many: 'lines', count: 1 }],
   }),
 };
