@@ -83,7 +83,7 @@ function lengthOf(points: readonly Position[]): number {
 }
 
 /** One journey over a town: the share of its length on the right lanes, and the error of its distance. */
-export function matched(seed: number, reception: Reception, every: number, gait: Gait, everyUpTo?: number) {
+function matched(seed: number, reception: Reception, every: number, gait: Gait, everyUpTo?: number) {
   const town = townOf(seed);
   const { points, edges, length } = wayOver(town, gait === 'walk' ? 3000 : 6000, seed + 1);
   const trail = new Trail();

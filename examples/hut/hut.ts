@@ -111,8 +111,9 @@ async function watch(party: string, broker: Broker, clock: Clock): Promise<void>
   watching.onEvent((event) => {
     if (event.kind === 'alarm') {
       const { alarm } = event;
+      const grave = ['missed', 'off-plan', 'overdue'].includes(alarm.kind);
       const missed = alarm.kind === 'missed';
-      log(missed ? clock.now() : alarm.time, nameOf(alarm.member), alarmText(alarm), missed);
+      log(missed ? clock.now() : alarm.time, nameOf(alarm.member), alarmText(alarm), grave);
       return;
     }
     const {
@@ -164,6 +165,14 @@ function alarmText({ kind, name = '', duration, time }: Alarm): string {
       return `still in ${name}`;
     case 'closed':
       return `no longer watched: ${name}`;
+    case 'off-plan':
+      return `left the plan ${name}`.trimEnd();
+    case 'on-plan':
+      return `is back on the plan ${name}`.trimEnd();
+    case 'overdue':
+      return `is overdue at ${name}`;
+    case 'finished':
+      return `finished the plan ${name}`.trimEnd();
     case 'exit':
       return `out of ${name}${duration === undefined ? '' : ` after ${durationText(duration)}`}`;
   }

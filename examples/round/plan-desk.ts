@@ -141,7 +141,7 @@ export class PlanDesk {
   #tell(event: PlanEvent): void {
     if (event.kind === 'left') {
       write('plan-now', `You left the plan at ${timeText(event.time)}, to its ${event.side}.`);
-      if (field('plan-buzz').checked) navigator.vibrate?.([200, 100, 200]);
+      if (field('plan-buzz').checked) buzz();
     } else if (event.kind === 'back') write('plan-now', 'You are back on the plan.');
     else if (event.kind === 'finished')
       write('plan-now', `The plan is finished: ${Math.round(100 * event.share)} % of it.`);
@@ -156,6 +156,11 @@ export class PlanDesk {
     const { plan, state } = this.#followed;
     localStorage.setItem(KEPT, JSON.stringify({ name: plan.name, state }));
   }
+}
+
+/** Vibrates, where the device can. */
+function buzz(): void {
+  if ('vibrate' in navigator) navigator.vibrate([200, 100, 200]);
 }
 
 /** Goes on from a state that was kept, if it is one of this plan. */

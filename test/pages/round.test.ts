@@ -120,16 +120,17 @@ describe('the page round', function () {
     await page.click('#use-pretend');
     await goOn(page);
     const told: string[] = [];
-    await page.exposeFunction('told', (text: string) => void told.push(text));
+    await page.exposeFunction('told', (text: string) => {
+      told.push(text);
+    });
     await page.evaluate(() => {
       const now = document.getElementById('plan-now')!;
-      new MutationObserver(
-        () => void (window as never as { told(text: string): void }).told(now.textContent),
-      ).observe(now, { childList: true });
+      const { told } = window as never as { told(text: string): void };
+      new MutationObserver(() => told(now.textContent)).observe(now, { childList: true });
     });
     await page.getByText(/^You left the plan at \d\d:\d\d, to its right\.$/).waitFor({ timeout: 60_000 });
     expect(await page.locator('#plan-choice option:checked').textContent()).to.equal('Dune Round');
-    const share = Number(await page.locator('#plan-share').evaluate((bar: HTMLProgressElement) => bar.value));
+    const share = await page.locator('#plan-share').evaluate((bar: HTMLProgressElement) => bar.value);
     expect(share * 3663).to.be.within(220, 420);
     expect(await page.locator('#plan-next').textContent()).to.match(/^Tern Hide, \d+ m$/);
     await mapSays(page, 'line');

@@ -1,4 +1,4 @@
-import { ahead } from 'aurelian-drift';
+import { ahead, distance, planFrom, type Position } from 'aurelian-drift';
 import { diskGuardStore } from 'aurelian-drift-node';
 import {
   BUCKETS,
@@ -413,5 +413,103 @@ describe('memories of guards that are divided anew', () => {
     expect(own.length).to.be.within(1, 11);
     expect(reported.sort()).to.deep.equal(own.map((id) => `${id} missed`).sort());
     await made.close();
+  });
+});
+
+describe('a guard of plans', () => {
+  const corner = ahead(hut, 90, 400);
+  const end = ahead(corner, 0, 400);
+  const start = Date.UTC(2026, 4, 14, 8);
+  const minutes = (count: number) => start + count * 60_000;
+  const plan = planFrom(
+    { name: 'Tower walk', parts: [[hut, corner, end]] },
+    {
+      stations: [
+        { ...corner, name: 'Ford', time: minutes(8) },
+        { ...end, name: 'Tower', time: minutes(16) },
+      ],
+    },
+  );
+  /** Places of a walk at 1.35 m/s along a line, one in 10 s, from a start in seconds. */
+  const walk = (points: readonly Position[], from = 0) => {
+    const { line } = planFrom({ parts: [points] });
+    return Array.from({ length: Math.floor(line.length / 13.5) + 1 }, (_, i) => {
+      const { lat, lon, course } = line.placeAt(13.5 * i);
+      return { time: start + (from + 10 * i) * 1000, lat, lon, accuracy: 8, speed: 1.35, course };
+    });
+  };
+  const session = `${start.toString(36)}-abc`;
+  async function watched(store = memoryGuardStore()) {
+    const clock = new VirtualClock(start);
+    const made = new PartyGuard({
+      party: PARTY,
+      fences: [],
+      plans: { ines: plan, tomas: plan },
+      overdueAfter: 300,
+      broker: memoryBroker({ clock }),
+      clock,
+      store,
+      warn: () => {},
+    });
+    const alarms: Alarm[] = [];
+    made.onEvent(({ alarm }) => alarms.push(alarm));
+    await made.start();
+    const feed = async (who: string, places: ReturnType<typeof walk>, first = 1) => {
+      for (const [i, place] of places.entries()) {
+        if (place.time > clock.now()) await clock.advance((place.time - clock.now()) / 1000);
+        const payload = writePlaceMessage(who, { ...place, session, number: first + i });
+        await made.take(memberTopic(PARTY, who, 'place'), payload, false);
+      }
+    };
+    const kinds = (who: string) => alarms.filter(({ member: of }) => of === who).map(({ kind, name }) => `${kind} ${name}`); // prettier-ignore
+    return { clock, made, alarms, feed, kinds, store };
+  }
+
+  it('reports that a member left its plan, is back on it and finished it, each once, with ids that are the same again', async () => {
+    const aside = [ahead(hut, 90, 150), ahead(ahead(hut, 90, 150), 180, 90), ahead(ahead(hut, 90, 320), 180, 90), ahead(hut, 90, 320)]; // prettier-ignore
+    const ids: string[][] = [];
+    for (let run = 0; run < 2; run++) {
+      const { made, feed, alarms, kinds } = await watched();
+      await feed('ines', walk([hut, ...aside, corner, end]));
+      expect(kinds('ines')).to.deep.equal([
+        'off-plan Tower walk',
+        'on-plan Tower walk',
+        'finished Tower walk',
+      ]);
+      expect(distance(alarms[0] as Position, aside[0]!)).to.be.below(40);
+      ids.push(alarms.map(({ id }) => id));
+      await made.close();
+    }
+    expect(ids[0]).to.deep.equal(ids[1]);
+    expect(ids[0]![0]).to.match(/^ines:plan:off-plan:\d+$/);
+  });
+
+  it('reports who is overdue at a named point, also who never came, once, and nobody who was there', async () => {
+    const { clock, feed, kinds, alarms, made } = await watched();
+    await feed('ines', walk([hut, corner]));
+    await clock.advance((minutes(40) - clock.now()) / 1000);
+    expect(kinds('ines')).to.deep.equal(['overdue Tower']);
+    expect(kinds('tomas')).to.deep.equal(['overdue Ford', 'overdue Tower']);
+    expect(alarms.find(({ name }) => name === 'Tower')).to.include({ time: minutes(16), id: 'ines:plan/Tower:overdue:' + String(minutes(16)) }); // prettier-ignore
+    await made.close();
+  });
+
+  it('goes on after a restart without telling anything twice, and begins another plan anew', async () => {
+    const store = memoryGuardStore();
+    const places = walk([hut, corner, end]);
+    const first = await watched(store);
+    await first.feed('ines', places.slice(0, 45));
+    await first.clock.advance((minutes(25) - first.clock.now()) / 1000);
+    expect(first.kinds('ines')).to.deep.equal(['overdue Tower']);
+    await first.made.close();
+    const again = await watched(store);
+    await again.clock.advance((minutes(30) - again.clock.now()) / 1000);
+    await again.feed('ines', places.slice(45), 46);
+    expect(again.kinds('ines')).to.deep.equal(['finished Tower walk']);
+    await again.made.close();
+    const longer = new PartyGuard({ party: PARTY, fences: [], plans: { ines: planFrom({ parts: [[hut, ahead(hut, 0, 900)]] }) }, broker: memoryBroker({ clock: new VirtualClock(start) }), clock: new VirtualClock(start), store, warn: () => {} }); // prettier-ignore
+    await longer.start();
+    await longer.close();
+    expect(() => new PartyGuard({ party: PARTY, fences: [], broker: memoryBroker({ clock: new VirtualClock(start) }), plans: [] as never })).to.throw('plans must be plans by the ids'); // prettier-ignore
   });
 });

@@ -101,12 +101,16 @@ const MARKS = {
 
 export function alarmLine(alarm: Alarm): string {
   const { member, kind, name, lat, lon } = alarm;
-  const what =
-    kind === 'missed'
-      ? 'gave no sign of life since then'
-      : kind === 'back'
-        ? 'is back'
-        : `${kind} ${printable(name ?? '')}`;
+  const place = printable(name ?? '');
+  const special: Readonly<Partial<Record<Alarm['kind'], string>>> = {
+    missed: 'gave no sign of life since then',
+    back: 'is back',
+    'off-plan': `left the plan ${place}`,
+    'on-plan': `is back on the plan ${place}`,
+    overdue: `was planned at ${place} then, and has not been there`,
+    finished: `finished the plan ${place}`,
+  };
+  const what = (special[kind] ?? `${kind} ${place}`).trimEnd();
   const where = lat === undefined || lon === undefined ? '' : `  ${positionText({ lat, lon })}`;
   return `${whenText(alarm)}  !! ${member} ${what}${where}`;
 }

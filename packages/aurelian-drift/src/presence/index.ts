@@ -24,6 +24,7 @@ export {
   writePlaceMessage,
   writeStateMessage,
   type Alarm,
+  type PlanAlarmKind,
   type AlarmEvent,
   type SharedPlace,
   type SharedState,
@@ -53,4 +54,5 @@ export {
 export { ROLES, mayPublish, mayRead, type Holder, type Role } from '../core/presence/rights.js';
 export { membersOnMap } from '../core/presence/on-map.js';
 export { MemberGuard } from '../core/presence/member-guard.js';
+export { PlanGuard, type PlanGuardMemory, type PlanReport } from '../core/presence/plan-guard.js';
 export type { MemberMemory } from '../core/presence/member-memory.js';

@@ -4,6 +4,8 @@ import { InputError } from '../core/check/input-error.js';
 import type { Fence } from '../core/fence/fence.js';
 import { areShared, sharedFences, type SharedFences } from '../core/fence/shared-fences.js';
 import { FenceWatch } from '../core/fence/watch.js';
+import type { Plan } from '../core/plan/plan.js';
+import { PlanGuard } from '../core/presence/plan-guard.js';
 import { MemberGuard } from '../core/presence/member-guard.js';
 import { writeAlarmMessage, type Alarm, type AlarmEvent } from '../core/presence/messages.js';
 import { MessageReader, type MessageReading } from '../core/presence/read-message.js';
@@ -40,6 +42,10 @@ export interface PartyGuardOptions {
   readonly fences: readonly Fence[] | SharedFences;
   /** Seconds without a sign of life after which that is reported. Default: never. */
   readonly checkIn?: number;
+  /** Plans by the id of the member: leaving one, coming back, being overdue and finishing are reported. Default: none. */
+  readonly plans?: Readonly<Record<string, Plan>>;
+  /** Seconds after the planned time at which a named point that was not reached is overdue. Default 600. */
+  readonly overdueAfter?: number;
   /** Share of the members for this guard; other guards take the others. Default: all. */
   readonly slot?: Slot;
   /** Store of its state. Default: in memory, which does not survive a restart. */
@@ -110,6 +116,11 @@ export class PartyGuard {
       fences: (value) =>
         Array.isArray(value) || areShared(value) ? undefined : 'must be a list of fences, or sharedFences(…)',
       checkIn: numberFrom(1, 604_800, 'seconds'),
+      plans: (value) =>
+        typeof value === 'object' && !Array.isArray(value)
+          ? undefined
+          : 'must be plans by the ids of the members',
+      overdueAfter: numberFrom(0, 86_400, 'seconds'),
       slot: (value) => (isSlot(value as Slot) ? undefined : 'must be a share like { number: 2, of: 4 }'),
       store: anything,
       name: anything,
@@ -121,6 +132,7 @@ export class PartyGuard {
     const { party, broker, slot = { number: 1, count: 1 }, name = 'guard', keepAlive = 30 } = options;
     this.#reader = new MessageReader(checkId('party', party));
     checkId('member', name);
+    for (const member of Object.keys(options.plans ?? {})) checkId('member', member);
     this.#fences = areShared(options.fences) ? options.fences : sharedFences(options.fences);
     this.#options = options;
     this.#slot = slot;
@@ -176,6 +188,10 @@ export class PartyGuard {
       const alarms = this.#restore(guard, memory);
       if (alarms.length > 0) await this.#keep(guard, alarms);
     }
+    // A member with a plan is waited for before it comes.
+    for (const member of Object.keys(this.#options.plans ?? {}))
+      if (slotNumberOf(member, this.#slot.count) === this.#slot.number && !this.#guards.has(member))
+        this.#make(member);
     throwIfAborted(this.#lifetime); // it may have been closed meanwhile
     this.#link.open();
     this.#tick();
@@ -264,7 +280,13 @@ export class PartyGuard {
   }
 
   #make(member: string): MemberGuard {
-    const guard = new MemberGuard(member, new FenceWatch(this.#fences));
+    const { plans = {}, overdueAfter = 600 } = this.#options;
+    const plan = Object.hasOwn(plans, member) ? plans[member] : undefined;
+    const guard = new MemberGuard(
+      member,
+      new FenceWatch(this.#fences),
+      plan && new PlanGuard(plan, overdueAfter),
+    );
     this.#guards.set(member, guard);
     return guard;
   }
@@ -339,10 +361,11 @@ export class PartyGuard {
     if (now < this.#hearsFrom + LISTENING * 1000) return;
     void this.#inTurn(async () => {
       for (const guard of [...this.#guards.values()]) {
-        if (checkIn !== undefined) {
-          const alarms = guard.checkIn(checkIn, now);
-          if (alarms.length > 0) await this.#keep(guard, alarms);
-        }
+        const alarms = [
+          ...(checkIn === undefined ? [] : guard.checkIn(checkIn, now)),
+          ...guard.checkPlan(now),
+        ];
+        if (alarms.length > 0) await this.#keep(guard, alarms);
         if (guard.clearAt !== undefined && now >= guard.clearAt) await this.#clear(guard);
       }
     }).catch((error: unknown) =>

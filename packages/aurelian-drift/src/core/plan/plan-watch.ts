@@ -31,6 +31,8 @@ const PACE_MIN = 0.3;
 const SILENCE = 60;
 /** Milliseconds for which coming back has to last: who is displaced towards the line by an echo is not back. */
 const BACK_FOR = 15_000;
+/** Metres from a named point within which it counts as reached, at least; the accuracy if that is more. */
+const REACHED = 10;
 /** Metres behind a named point at which it counts as passed by. */
 const PASSED = 50;
 
@@ -66,6 +68,16 @@ export class PlanWatch {
   /** `undefined` before the first fix near the plan. */
   get progress(): Progress | undefined {
     return this.#progress;
+  }
+
+  /** Whether the end of the plan was reached. */
+  get finished(): boolean {
+    return this.#finished;
+  }
+
+  /** Named points that were neither reached nor passed by. */
+  get waiting(): readonly Station[] {
+    return this.plan.stations.filter((station) => !this.#told.has(station));
   }
 
   /** Takes the next fix, and returns the resulting events in order of time. Unsound fixes change nothing. */
@@ -189,7 +201,9 @@ export class PlanWatch {
       const late = station.time === undefined ? {} : { late: (time - station.time) / 1000 };
       const { name } = station;
       const isEnd = station.along > length - reach || station.along < reach;
-      if (includes(this.#covered, station.along) || (isEnd && Math.abs(along - station.along) <= reach)) {
+      // Who stops within the accuracy of a point may be there.
+      const near = isEnd ? reach : Math.min(this.plan.corridor, Math.max(REACHED, accuracy));
+      if (includes(this.#covered, station.along) || Math.abs(along - station.along) <= near) {
         this.#told.add(station);
         events.push({ kind: 'reached', name, time, along: station.along, ...late });
       } else if (

@@ -1,6 +1,8 @@
 import type { Crossing } from '../fence/crossing.js';
 import { memoryOfWatch, restoreWatch, type FenceWatch } from '../fence/watch.js';
 import type { Fix } from '../fix/fix.js';
+import { InputError } from '../check/input-error.js';
+import type { PlanGuard, PlanGuardMemory, PlanReport } from './plan-guard.js';
 import { memberFactsOf, memberMemoryOf, type MemberMemory } from './member-memory.js';
 import { startOf, type Alarm, type SharedPlace, type SharedState } from './messages.js';
 
@@ -11,6 +13,7 @@ import { startOf, type Alarm, type SharedPlace, type SharedState } from './messa
 export class MemberGuard {
   readonly member: string;
   readonly #watch: FenceWatch;
+  readonly #plan: PlanGuard | undefined;
   #session = '';
   #number = 0;
   #link = 0;
@@ -21,9 +24,11 @@ export class MemberGuard {
   #retention = 3600;
   #last: { readonly lat: number; readonly lon: number } | undefined;
 
-  constructor(member: string, watch: FenceWatch) {
+  /** @param plan guard of the plan of the member, if it has one. */
+  constructor(member: string, watch: FenceWatch, plan?: PlanGuard) {
     this.member = member;
     this.#watch = watch;
+    this.#plan = plan;
   }
 
   /** Whether the member is in the party: it has not left. */
@@ -49,6 +54,7 @@ export class MemberGuard {
       vanished: this.#vanished,
       retention: this.#retention,
       last: this.#last,
+      plan: this.#plan?.memory,
     });
   }
 
@@ -68,7 +74,17 @@ export class MemberGuard {
     } = facts);
     [this.#link, this.#sent] = [facts.link, facts.sent];
     [this.#seen, this.#vanished, this.#last] = [facts.seen, facts.vanished, facts.last];
+    if (facts.plan !== undefined) this.#restorePlan(facts.plan);
     return this.#alarms(reported);
+  }
+
+  /** A state of another plan is dropped: the member has a new plan, and begins it anew. */
+  #restorePlan(memory: PlanGuardMemory): void {
+    try {
+      this.#plan?.restore(memory);
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+    }
   }
 
   /**
@@ -76,7 +92,7 @@ export class MemberGuard {
    * message, so that it is not current.
    */
   takePlace(place: SharedPlace, retained: boolean, now: number): Alarm[] | undefined {
-    const { session, number, time, lat, lon, accuracy } = place;
+    const { session, number, time, lat, lon, accuracy, speed, course } = place;
     if (session === this.#session ? number <= this.#number : startOf(session) < startOf(this.#session))
       return undefined;
     if (session !== this.#session) this.#begin(session);
@@ -84,7 +100,9 @@ export class MemberGuard {
     const received = this.#receive(retained ? Math.min(time, now) : now);
     // The message was checked when it was read.
     const fix: Fix = { time, lat, lon, origin: 'network', ...(accuracy !== undefined && { accuracy }) };
-    return [...received, ...this.#alarms(this.#watch.take(fix))];
+    const crossings = this.#alarms(this.#watch.take(fix));
+    const moved = { ...fix, ...(speed !== undefined && { speed }), ...(course !== undefined && { course }) };
+    return [...received, ...crossings, ...this.#planAlarms(this.#plan?.take(moved) ?? [])];
   }
 
   /** Takes a state. A repeated or outdated one changes nothing: brokers may deliver it again much later. */
@@ -110,6 +128,7 @@ export class MemberGuard {
   /** The member left, or its record was removed: no signs of life are expected. */
   takeLeave(): void {
     this.#watch.breakSegment();
+    this.#plan?.breakSegment();
     this.#seen = this.#vanished = undefined;
     this.#missed = false;
   }
@@ -122,9 +141,17 @@ export class MemberGuard {
     return [this.#alarm('missed', seen)];
   }
 
+  /** Reports named points of the plan that are overdue, each once; also of a member that never came. */
+  checkPlan(now: number): Alarm[] {
+    return this.#planAlarms(this.#plan?.checkTimes(now) ?? []);
+  }
+
   /** A new announcement starts with an empty state. */
   #begin(session: string): void {
-    if (this.#session !== '') this.#watch.breakSegment();
+    if (this.#session !== '') {
+      this.#watch.breakSegment();
+      this.#plan?.breakSegment();
+    }
     [this.#session, this.#number, this.#link, this.#sent] = [session, 0, 0, undefined];
   }
 
@@ -140,6 +167,15 @@ export class MemberGuard {
   #alarm(kind: 'missed' | 'back', time: number): Alarm {
     const { member } = this;
     return { id: alarmId(member, 'check-in', kind, time), member, kind, time, ...this.#last };
+  }
+
+  #planAlarms(reports: readonly PlanReport[]): Alarm[] {
+    const { member } = this;
+    return reports.map((report) => {
+      const { kind, name, time } = report;
+      const what = kind === 'overdue' ? `plan/${name ?? ''}` : 'plan';
+      return { id: alarmId(member, what, kind, Math.round(time)), member, ...report };
+    });
   }
 
   #alarms(crossings: readonly Crossing[]): Alarm[] {

@@ -3,15 +3,18 @@ import {
   PLACE,
   count,
   finite,
+  listOf,
   objectOf,
   optional,
   refuseDamaged,
   shape,
+  text,
   truth,
   within,
 } from '../check/shape.js';
 import { watchLayout, watchOfLayout, type WatchMemory } from '../fence/watch-state.js';
 import { SESSION } from './messages.js';
+import type { PlanGuardMemory } from './plan-guard.js';
 
 /** State of a guard for one member. */
 export interface MemberMemory {
@@ -37,6 +40,8 @@ export interface MemberFacts {
   readonly retention: number;
   /** Last position. */
   readonly last?: { readonly lat: number; readonly lon: number } | undefined;
+  /** State of the guard of its plan. */
+  readonly plan?: PlanGuardMemory | undefined;
 }
 
 const KIND: KeptKind = { kind: 'guarded-member', version: 1, what: 'the memory of a guard' };
@@ -51,6 +56,7 @@ const LAYOUT = objectOf({
   vanished: optional(finite),
   stays: within(0, 86_400),
   last: optional(objectOf(PLACE)),
+  plan: optional(objectOf({ watch: text, overdue: listOf(count) })),
 });
 
 /** @param facts must not change afterwards. */
@@ -74,6 +80,7 @@ function textOf({
   vanished,
   retention,
   last,
+  plan,
 }: MemberFacts): string {
   const place = last && { lat: last.lat, lon: last.lon };
   return keptText(KIND, {
@@ -87,6 +94,7 @@ function textOf({
     vanished,
     stays: retention,
     last: place,
+    plan,
   });
 }
 
@@ -98,7 +106,7 @@ function textOf({
 export function memberFactsOf(member: string, kept: unknown): MemberFacts {
   const { value } = readKept(KIND, kept);
   refuseDamaged(value, LAYOUT, `what is kept of ${member} is not a valid state of a guard`);
-  const { session, number, link, sent, seen, missed, vanished, stays, last, watch } = value as Omit<
+  const { session, number, link, sent, seen, missed, vanished, stays, last, plan, watch } = value as Omit<
     MemberFacts,
     'watch' | 'retention'
   > & { readonly watch: unknown; readonly stays: number };
@@ -113,5 +121,6 @@ export function memberFactsOf(member: string, kept: unknown): MemberFacts {
     vanished,
     retention: stays,
     last,
+    plan,
   };
 }

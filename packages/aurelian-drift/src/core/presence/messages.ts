@@ -45,16 +45,29 @@ export interface SharedState {
   readonly veiled?: true | undefined;
 }
 
+/** Kinds of alarms about a plan. */
+export const PLAN_ALARM_KINDS = ['off-plan', 'on-plan', 'overdue', 'finished'] as const;
+/** Kind of an alarm about a plan. */
+export type PlanAlarmKind = (typeof PLAN_ALARM_KINDS)[number];
+
 /** Report of a guard: a crossing, missing signs of life, or the first sign of life after that. */
 export interface Alarm {
   /** Made of member, fence, kind and time: always the same for the same event. */
   readonly id: string;
   readonly member: string;
-  readonly kind: Crossing['kind'] | 'missed' | 'back';
-  /** Milliseconds since 1970 UTC: of the crossing, or of the last sign of life before the silence. */
+  /**
+   * A crossing; `missed` and `back`: no sign of life, and the first one after that; `off-plan` and `on-plan`: the member
+   * left its plan, and is back on it; `overdue`: a named point of the plan was not reached in time; `finished`: the end
+   * of the plan was reached.
+   */
+  readonly kind: Crossing['kind'] | 'missed' | 'back' | PlanAlarmKind;
+  /**
+   * Milliseconds since 1970 UTC: of the crossing, of the last sign of life before the silence, or the planned time of
+   * what is overdue.
+   */
   readonly time: number;
   readonly fence?: string | undefined;
-  /** Name of the fence. */
+  /** Name of the fence, of the plan, or of the named point that is overdue. */
   readonly name?: string | undefined;
   readonly lat?: number | undefined;
   readonly lon?: number | undefined;

@@ -2,7 +2,14 @@ import * as v from 'valibot';
 import { formatValue } from '../check/number.js';
 import { CROSSING_KINDS } from '../fence/crossing.js';
 import { parseTime } from '../formats/time.js';
-import { MESSAGE_BYTES, SESSION, type Alarm, type SharedPlace, type SharedState } from './messages.js';
+import {
+  PLAN_ALARM_KINDS,
+  MESSAGE_BYTES,
+  SESSION,
+  type Alarm,
+  type SharedPlace,
+  type SharedState,
+} from './messages.js';
 import { placeFrom } from './read-place.js';
 import { readTopic, type MemberTopic } from './topics.js';
 
@@ -65,7 +72,7 @@ const AlarmShape = v.object({
   properties: v.object({
     member: Member,
     id: v.pipe(v.string(), v.nonEmpty(), v.maxLength(400)),
-    kind: v.picklist([...CROSSING_KINDS, 'missed', 'back']),
+    kind: v.picklist([...CROSSING_KINDS, 'missed', 'back', ...PLAN_ALARM_KINDS]),
     time: Time,
     fence: v.optional(v.pipe(v.string(), v.maxLength(200))),
     name: v.optional(v.pipe(v.string(), v.maxLength(200))),
