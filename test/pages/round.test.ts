@@ -125,7 +125,7 @@ describe('the page round', function () {
     });
     await page.evaluate(() => {
       const now = document.getElementById('plan-now')!;
-      const { told } = window as never as { told(text: string): void };
+      const { told } = window as never as { told: (text: string) => void };
       new MutationObserver(() => told(now.textContent)).observe(now, { childList: true });
     });
     await page.getByText(/^You left the plan at \d\d:\d\d, to its right\.$/).waitFor({ timeout: 60_000 });
