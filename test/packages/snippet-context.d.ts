@@ -5,6 +5,7 @@ import type {
   Fix,
   Follow,
   Line,
+  Plan,
   Receiver,
   Recorder,
   Trail,
@@ -13,6 +14,7 @@ import type {
 } from 'aurelian-drift';
 import type { Ground, MapSheet } from 'aurelian-drift/map';
 import type { Gazetteer, PlaceService } from 'aurelian-drift/places';
+import type { Network, WayFinder } from 'aurelian-drift/ways';
 import type { Broker } from 'aurelian-drift/presence';
 
 declare global {
@@ -36,10 +38,16 @@ declare global {
   /** Parsed GeoJSON. */
   const geojson: unknown;
   const areas: unknown;
+  const plan: Plan;
+  const network: Network;
+  const finder: WayFinder;
   const password: string;
+  /** Content of a file. */
+  const text: string;
   /** Milliseconds since 1970 UTC. */
   const morning: number;
   const hut: { lat: number; lon: number };
+  const tower: { lat: number; lon: number };
   const route: { parts: { lat: number; lon: number }[][] };
   const container: HTMLElement;
   const button: HTMLButtonElement;
