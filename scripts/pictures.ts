@@ -299,16 +299,10 @@ async function stills(): Promise<void> {
       ...more,
     );
   await still('trail.png', '--crumbs', '5min');
-  await aurelian(
-    'map',
-    fileURLToPath(new URL('../demo/rounds.geojson', import.meta.url)),
-    '-o',
-    join(folder, 'island.png'),
-    '--base',
-    'demo',
-    '--title',
-    'Vanesk and its rounds',
-  );
+  const ways = join(work, 'ways.geojson');
+  await aurelian('way', 'Wick Orrin', 'Sallowick', '--choices', '3', '-o', ways);
+  const title = 'Three ways from Wick Orrin to Sallowick';
+  await aurelian('map', ways, '-o', join(folder, 'ways.png'), '--base', 'demo', '--title', title);
 }
 
 /** The full page of a report. */

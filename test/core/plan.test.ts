@@ -333,6 +333,21 @@ describe('the line of a plan', () => {
   });
 });
 
+describe('the way back to a plan', () => {
+  it('is told with the plan that was left: how far, which side, and the nearest point of the line', () => {
+    const plan = planOf(legs([[90, 900]]), { corridor: 20 });
+    const trail = new Trail();
+    const points = [...legs([[90, 300], [180, 80], [90, 400]])]; // prettier-ignore
+    for (const { fix } of journey({ parts: [points] }, { seed: 3, reception: 'exact' }))
+      if (fix) trail.append(fix);
+    const left = progressOf(trail, plan).events.find(({ kind }) => kind === 'left');
+    if (left?.kind !== 'left') throw new Error('it was not told');
+    expect(left.side).to.equal('right');
+    expect(left.distance).to.be.within(20, 80);
+    expect(distance(left.nearest, ahead(hut, 90, 300))).to.be.below(15);
+  });
+});
+
 describe('a plan in a file', () => {
   const round = planOf([...there, ...there.slice(0, -1).reverse()], {
     name: 'Out & back <1>',

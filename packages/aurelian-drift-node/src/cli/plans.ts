@@ -41,7 +41,7 @@ export function planLine(event: PlanEvent): string {
 function wordsOf(event: PlanEvent): string {
   switch (event.kind) {
     case 'left':
-      return `left the plan to the ${event.side}, at ${positionText(event)}`;
+      return `left the plan to the ${event.side}, at ${positionText(event)}, now ${lengthText(event.distance)} away`;
     case 'back':
       return `back on the plan, at ${positionText(event)}`;
     case 'finished':

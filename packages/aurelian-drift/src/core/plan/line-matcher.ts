@@ -37,7 +37,9 @@ export interface LineMatch {
 
 /** Guesses that are kept, and the weight below which one is dropped. */
 const KEPT = 16;
-const FAINT = -25;
+const FAINT = -18;
+/** Metres between two places at which the line was left that count as one. */
+const SAME_OFF = 25;
 /** Least standard deviation of a fix, metres. */
 const LEAST = 1.5;
 /** Weight of the agreement of course and line. */
@@ -188,7 +190,7 @@ function pruned(guesses: readonly Guess[]): Guess[] {
       (other) =>
         other.off === guess.off &&
         other.direction === guess.direction &&
-        Math.abs(other.along - guess.along) < 1,
+        Math.abs(other.along - guess.along) < (guess.off ? SAME_OFF : 1),
     );
     if (!known) kept.push({ ...guess, weight: guess.weight - best });
   }

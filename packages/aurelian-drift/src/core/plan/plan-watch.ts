@@ -242,8 +242,9 @@ export class PlanWatch {
       else if (this.#back !== undefined) this.#back = undefined;
       else {
         // By now the user is farther away: the side is clearer than at the edge.
-        const { aside } = this.#nearTo(this.#filter.position);
-        events.push({ kind: 'left', ...at, side: aside < 0 ? 'left' : 'right' });
+        const { aside, distance: away, lat: nearLat, lon: nearLon } = this.#nearTo(this.#filter.position);
+        const nearest = { lat: nearLat, lon: nearLon };
+        events.push({ kind: 'left', ...at, side: aside < 0 ? 'left' : 'right', distance: away, nearest });
       }
     }
     const back = this.#back;
