@@ -115,6 +115,79 @@ describe('matching a trail to lanes', () => {
     }
   });
 
+  it('gives the very lanes that were travelled where fixes are exact, in their order, as an exhaustive search does', () => {
+    let compared = 0;
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 2, max: 12 }), (seed, every) => {
+        const random = randomFrom(seed);
+        const corners = Array.from({ length: 16 }, (_, i) =>
+          ahead(east((i % 4) * 150, Math.floor(i / 4) * 130), random.uniform() * 360, random.uniform() * 25),
+        );
+        const edges = corners.flatMap((_, i) =>
+          [...(i % 4 < 3 ? [[i, i + 1]] : []), ...(i < 12 ? [[i, i + 4]] : [])].filter(
+            () => random.uniform() < 0.85,
+          ),
+        ) as [number, number][];
+        const network = networkOf(edges.map(([a, b], e) => lane([corners[a]!, corners[b]!], `Lane ${e}`)));
+        // A walk that does not turn back.
+        let at = edges[0]![0];
+        const walked: number[] = [];
+        while (walked.length < 6) {
+          const open = edges.flatMap((edge, e) => (edge.includes(at) && e !== walked.at(-1) ? [e] : []));
+          if (open.length === 0) return;
+          const e = open[Math.floor(random.uniform() * open.length)]!;
+          walked.push(e);
+          at = edges[e]!.find((corner) => corner !== at)!;
+        }
+        const nodes = walked.reduceRight(
+          (path, e) => [edges[e]!.find((corner) => corner !== path[0])!, ...path],
+          [at],
+        );
+        const trail = recorded(
+          nodes.map((corner) => corners[corner]!),
+          { seed, every, reception: 'exact' },
+        );
+        // All walks of six lanes: the one whose lanes lie nearest to the fixes, in the order of time.
+        const fixes = [...trail];
+        const share = fixes.length / walked.length;
+        const away = (from: number, to: number, k: number) => {
+          const [a, b] = [corners[from]!, corners[to]!];
+          const shareOf = (k % share) / share;
+          return distance(fixes[Math.floor(k)]!, {
+            lat: a.lat + (b.lat - a.lat) * shareOf,
+            lon: a.lon + (b.lon - a.lon) * shareOf,
+          });
+        };
+        let [best, least] = [[] as number[], Infinity];
+        const search = (corner: number, path: number[], cost: number) => {
+          if (cost >= least) return;
+          if (path.length === 6) {
+            [best, least] = [path, cost];
+            return;
+          }
+          edges.forEach((edge, e) => {
+            if (!edge.includes(corner) || e === path.at(-1)) return;
+            const to = edge.find((other) => other !== corner)!;
+            const middle = away(corner, to, (path.length + 0.5) * share);
+            search(to, [...path, e], cost + middle * middle);
+          });
+        };
+        for (let corner = 0; corner < 16; corner++) search(corner, [], 0);
+        if (best.join() !== walked.join()) return; // the search is too coarse for lanes of very different length
+        const { parts } = matchTrail(trail, network);
+        const names = parts.flatMap(({ lanes }) =>
+          lanes.filter(({ metres }) => metres > 30).map(({ name }) => name),
+        );
+        expect(names).to.deep.equal(
+          best.map((e) => `Lane ${e}`).filter((name, i, all) => name !== all[i - 1]),
+        );
+        compared++;
+      }),
+      { numRuns: 60, seed: 5 },
+    );
+    expect(compared).to.be.above(30);
+  });
+
   it('never throws, and its lengths are those of its lines, on any walk over any network', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {

@@ -1,13 +1,14 @@
 import { Command } from 'commander';
-import { courseText, lengthText, positionPair, readPosition, type Position } from 'aurelian-drift';
+import { courseText, lengthText, positionPair, readPosition } from 'aurelian-drift';
 import { placesArgument } from './gazetteers.js';
 import { printJson } from './json.js';
 import { starred, starsText, withPlaceOptions, wordingOf, type PlaceOptions } from './place.js';
-import { countArgument, positionArgument } from './quantities.js';
+import { placeOrPosition } from './place-or-position.js';
+import { countArgument } from './quantities.js';
 import { table } from './tables.js';
 
 interface Options extends PlaceOptions {
-  readonly near?: Position;
+  readonly near?: string;
   readonly max: number;
 }
 
@@ -16,11 +17,12 @@ export function findCommand(): Command {
     new Command('find')
       .description('find places by their words, in any order; beginnings and small misspellings count')
       .argument('<text...>', 'like 14 Plover Lane, or chapel well')
-      .option('--near <position>', 'position whose neighbourhood comes first', positionArgument)
+      .option('--near <place>', 'a position, or the name of a place, whose neighbourhood comes first')
       .option('--max <count>', 'largest number of answers', countArgument, 10),
   ).action(async (words: string[], options: Options) => {
     const text = words.join(' ');
-    const { near, max } = options;
+    const { max } = options;
+    const near = options.near === undefined ? undefined : await placeOrPosition(options.near, options.places);
     const typed = readPosition(text);
     if (typed !== undefined && options.json !== true) {
       process.stdout.write(
@@ -32,7 +34,7 @@ export function findCommand(): Command {
     const found = await places.named(text, {
       ...wordingOf(options),
       max,
-      ...(near !== undefined && { near }),
+      ...(near !== undefined && { near: { lat: near.lat, lon: near.lon } }),
     });
     if (options.json === true) {
       printJson({ text, places: found });
