@@ -85,6 +85,8 @@ describe('a violation that is planted in a copy of the checkout', function () {
       ...wing('sources', 'stores'),
       ...wing('stores', 'map'),
       ...wing('places', 'map'),
+      ...wing('ways', 'places'),
+      ...wing('service', 'map'),
       ...wing('presence', 'places'),
       ...wing('preflight', 'map'),
       ...wing('report', 'map'),

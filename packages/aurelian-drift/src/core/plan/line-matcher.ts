@@ -33,6 +33,8 @@ export interface LineMatch {
   /** Probability, 0…1, that the user is on the line, and that they are at this place of it or within the accuracy. */
   readonly on: number;
   readonly certainty: number;
+  /** Places of the line near the fix. */
+  readonly places: readonly LinePlace[];
 }
 
 /** Guesses that are kept, and the weight below which one is dropped. */
@@ -90,7 +92,7 @@ export class LineMatcher {
         ? this.#begin(places, sight, deviation)
         : this.#advance(places, sight, deviation);
     this.#guesses = pruned(next);
-    return this.#read(deviation);
+    return this.#read(places, deviation);
   }
 
   #begin(places: readonly LinePlace[], sight: Sight, deviation: number): Guess[] {
@@ -149,7 +151,7 @@ export class LineMatcher {
     return Math.min(JUMP, off / spread) + (turned ? TURN : 0);
   }
 
-  #read(deviation: number): LineMatch | undefined {
+  #read(places: readonly LinePlace[], deviation: number): LineMatch | undefined {
     const guesses = this.#guesses;
     let best: Guess | undefined;
     let [all, on] = [0, 0];
@@ -168,7 +170,7 @@ export class LineMatcher {
         !guess.off && Math.abs(guess.along - along) <= 3 * deviation ? sum + Math.exp(guess.weight) : sum,
       0,
     );
-    return { along, direction, on: on / all, certainty: near / all };
+    return { along, direction, on: on / all, certainty: near / all, places };
   }
 }
 

@@ -36,6 +36,16 @@ const REACHED = 10;
 /** Metres behind a named point at which it counts as passed by. */
 const PASSED = 50;
 
+/** A fix on a plan, before anybody asks for the progress. */
+interface Seen {
+  readonly match: LineMatch;
+  readonly at: Position;
+  readonly time: number;
+  readonly side: ReturnType<FenceWatch['sideOf']>;
+  /** Metres along the line at which the user was for certain. */
+  readonly known: number | undefined;
+}
+
 /**
  * Follows a user along a plan, fix by fix: the place on the line by a probabilistic match that knows laps, crossings
  * and ways back; what is done, skipped and repeated; the next named point and the expected arrival; leaving the
@@ -56,6 +66,8 @@ export class PlanWatch {
   #pace: number | undefined;
   #finished = false;
   #progress: Progress | undefined;
+  /** What the next progress is read from, when somebody asks. */
+  #seen: Seen | undefined;
   /** Coming back, until it has lasted for some seconds. */
   #back: PlanEvent | undefined;
 
@@ -67,6 +79,9 @@ export class PlanWatch {
 
   /** `undefined` before the first fix near the plan. */
   get progress(): Progress | undefined {
+    const seen = this.#seen;
+    if (seen !== undefined) this.#progress = this.#read(seen);
+    this.#seen = undefined;
     return this.#progress;
   }
 
@@ -112,7 +127,8 @@ export class PlanWatch {
       ...this.#crossed(crossings, fix.time),
       ...this.#advance(match, fix.time, moved ?? 0, seconds, accuracy),
     ];
-    this.#progress = this.#read(match, at, fix.time);
+    const side = this.#corridor.sideOf(PLAN);
+    this.#seen = { match, at, time: fix.time, side, known: this.#sure };
     return events.sort((a, b) => a.time - b.time);
   }
 
@@ -254,18 +270,18 @@ export class PlanWatch {
   }
 
   /** The place of the line near a position that is nearest to where the user was along it. */
-  #nearTo(at: Position) {
+  #nearTo(at: Position, known = this.#sure, found?: readonly LinePlace[]): LinePlace {
     const { line, corridor } = this.plan;
-    const places = line.nearestPlaces(at, corridor);
-    const known = this.#sure;
+    // The places that were found for the match do, if they reach far enough.
+    const least = (found ?? []).reduce((min, place) => Math.min(min, place.distance), Infinity);
+    const places = least === Infinity ? line.nearestPlaces(at, corridor) : (found as readonly LinePlace[]).filter((place) => place.distance <= least + corridor); // prettier-ignore
     return places.reduce((best, place) => (isNearer(place, best, known) ? place : best));
   }
 
-  #read({ along, direction, certainty, on }: LineMatch, at: Position, time: number): Progress {
+  #read({ match: { along, direction, certainty, on, places }, at, time, side, known }: Seen): Progress {
     const { line, stations } = this.plan;
-    const side = this.#corridor.sideOf(PLAN);
     const off = side === 'outside';
-    const near = off ? line.nearest(at) : this.#nearTo(at);
+    const near = off ? line.nearest(at) : this.#nearTo(at, known, places);
     const forward = direction === 1;
     const left = forward ? line.length - along : along;
     const ahead = stations.filter(
