@@ -121,8 +121,9 @@ export function matchingRows(): Row[] {
           right += found.right / WALKS;
           off += found.off / WALKS;
         }
+        const moves = gait === 'walk' ? 'walks' : 'rides';
         rows.push({
-          what: `lanes of ${gait === 'walk' ? 'walks' : 'rides'}, a fix every ${label}, ${reception}: on the right lanes`,
+          what: `lanes of ${moves}, a fix every ${label}, ${reception}: on the right lanes`,
           ours: percent(right),
           baseline: `distance off by ${percent(Math.abs(off))}`,
           ratio: '–',

@@ -71,7 +71,7 @@ function placeRow(reception: Reception): Row {
   return {
     what: `place on plans that cross and repeat themselves, under \`${reception}\``,
     ours: `${percent(inside / all)} of the fixes within their accuracy`,
-    baseline: `${percent(wrong / all)} on another lap`,
+    baseline: `${wrong} on another lap`,
     ratio: `${all} fixes`,
     goal: '≥ 99 %, none',
     met: inside / all >= 0.99 && wrong === 0,

@@ -4,8 +4,17 @@ import { brotliCompressSync } from 'node:zlib';
 import { build } from 'vite';
 import type { Row } from './measure.js';
 
+/** A small app. */
+interface App {
+  readonly name: string;
+  readonly goal: number;
+  /** App that the goal is counted from. */
+  readonly above?: string;
+  readonly code: string;
+}
+
 /** Bytes that a page loads for small apps. */
-const APPS: readonly { readonly name: string; readonly goal: number; readonly code: string }[] = [
+const APPS: readonly App[] = [
   {
     name: 'one fix',
     goal: 6,
@@ -20,7 +29,17 @@ const APPS: readonly { readonly name: string; readonly goal: number; readonly co
       receiver.follow().onFix((fix) => (document.title = String(fix.lat)));`,
   },
   {
-    name: 'the same, and records',
+    name: 'a follow and its progress on a plan',
+    goal: 6,
+    above: 'a receiver and a follow',
+    code: `import { PlanFollow, Receiver, browserSource, planFrom } from 'aurelian-drift';
+      const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
+      const followed = new PlanFollow(planFrom({ parts: [JSON.parse(document.body.textContent)] }));
+      followed.follow(receiver.follow());
+      followed.$progress.subscribe((progress) => (document.title = String(progress?.left)));`,
+  },
+  {
+    name: 'a follow that is recorded',
     goal: 22,
     code: `import { Receiver, Recorder, browserSource } from 'aurelian-drift';
       const receiver = new Receiver({ source: browserSource(), purpose: 'Show where you are.' });
@@ -85,7 +104,8 @@ export async function weightRows(): Promise<Row[]> {
   const root = fileURLToPath(new URL('../build/weight/', import.meta.url));
   await mkdir(root, { recursive: true });
   const rows: Row[] = [];
-  for (const { name, goal, code } of APPS) {
+  const weights = new Map<string, number>();
+  for (const { name, goal, above, code } of APPS) {
     await writeFile(`${root}app.js`, code);
     const result = await build({
       configFile: false,
@@ -109,13 +129,15 @@ export async function weightRows(): Promise<Row[]> {
     const pieces = chunks.filter((chunk) => needed.has(chunk.fileName)).map((chunk) => chunk.code);
     const plain = pieces.reduce((sum, piece) => sum + piece.length, 0) / 1000;
     const packed = pieces.reduce((sum, piece) => sum + brotliCompressSync(piece).length, 0) / 1000;
+    weights.set(name, packed);
+    const most = goal + (above === undefined ? 0 : (weights.get(above) ?? 0));
     rows.push({
       what: `page weight: ${name}`,
       ours: `${packed.toFixed(1)} kB`,
       baseline: `not compressed ${plain.toFixed(0)} kB`,
       ratio: `${(packed / plain).toFixed(2)} ×`,
-      goal: `≤ ${goal} kB`,
-      met: packed <= goal,
+      goal: `≤ ${most.toFixed(above === undefined ? 0 : 1)} kB`,
+      met: packed <= most,
     });
   }
   await rm(root, { recursive: true });

@@ -63,7 +63,9 @@ describe('ways, lanes and plans on the command line', () => {
     expect(out)
       .to.match(/finished, (99|100) % of it done/)
       .and.match(/on the plan +yes/);
-    const [json] = (await run('progress', 'walk.gpx', '--plan', 'demo:tarn-round', '--json')).json() as [{ progress: { share: number }; events: { kind: string }[] }]; // prettier-ignore
+    const [json] = (await run('progress', 'walk.gpx', '--plan', 'demo:tarn-round', '--json')).json() as [
+      { progress: { share: number }; events: { kind: string }[] },
+    ];
     expect(json.progress.share).to.be.above(0.98);
     expect(json.events.map(({ kind }) => kind)).to.include('finished');
     expect(await refused('progress', 'walk.gpx', '--plan', 'demo:tern-round')).to.contain(
@@ -91,14 +93,35 @@ describe('ways, lanes and plans on the command line', () => {
       .and.match(/5\.\d\d km on lanes, 0 m off them/);
     await run('match', 'walk.gpx', '-o', 'path.geojson');
     expect(readGeoJson(await readFile(file('path.geojson'), 'utf8')).lines).to.have.length(1);
-    const [summary] = (await run('summary', 'walk.gpx', '--network', 'demo', '--json')).json() as [{ onLanes: number; offLanes: number }]; // prettier-ignore
+    const [summary] = (await run('summary', 'walk.gpx', '--network', 'demo', '--json')).json() as [
+      { onLanes: number; offLanes: number },
+    ];
     expect(summary.onLanes).to.be.closeTo(5197, 60);
     expect(summary.offLanes).to.be.below(30);
   });
 
   it('a network with likely faults is used, and they are named with the file', async () => {
-    const line = (coordinates: number[][], name: string) => ({ type: 'Feature', properties: { name }, geometry: { type: 'LineString', coordinates } }); // prettier-ignore
-    const features = [line([[-33.6, 44.2], [-33.59, 44.2]], 'A'), line([[-33.58998, 44.2], [-33.58, 44.2]], 'B')]; // prettier-ignore
+    const line = (coordinates: number[][], name: string) => ({
+      type: 'Feature',
+      properties: { name },
+      geometry: { type: 'LineString', coordinates },
+    });
+    const features = [
+      line(
+        [
+          [-33.6, 44.2],
+          [-33.59, 44.2],
+        ],
+        'A',
+      ),
+      line(
+        [
+          [-33.58998, 44.2],
+          [-33.58, 44.2],
+        ],
+        'B',
+      ),
+    ];
     await writeFile(file('net.geojson'), JSON.stringify({ type: 'FeatureCollection', features }));
     const { err } = await run('way', '44.2,-33.6', '44.2,-33.58', '--network', 'net.geojson');
     expect(err)

@@ -136,7 +136,9 @@ describe('the page round', function () {
     await mapSays(page, 'line');
     await page.getByRole('button', { name: 'Way back' }).click();
     await page.locator('#way-now', { hasText: /^\d+ m, about \d+ min/ }).waitFor();
-    const problems = (await new AxeBuilder({ page }).analyze()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`); // prettier-ignore
+    const problems = (await new AxeBuilder({ page }).analyze()).violations.map(
+      ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
+    );
     expect(problems).to.deep.equal([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
     await page.getByText('You are back on the plan.').waitFor({ timeout: 60_000 });
@@ -148,7 +150,7 @@ describe('the page round', function () {
     await context.close();
   });
 
-  it('offers the way to what is tapped or found, by kind of travel, with its steps, or says that none leads there', async () => {
+  it('offers the way to what is tapped or found, by kind of travel, or says that none leads there', async () => {
     const { page, context, complaints } = await open('round/?tempo=5');
     await page.click('#use-pretend');
     await goOn(page);
@@ -157,7 +159,12 @@ describe('the page round', function () {
     await page.locator('aurelian-find').getByRole('option').first().click();
     await page.getByText('To Orrin Stores', { exact: false }).waitFor();
     await page.getByRole('button', { name: 'On foot' }).click();
-    await page.locator('#way-steps li', { hasText: /^Turn (sharp )?(left|right) onto Long Lane|onto Long Lane|along Long Lane/ }).first().waitFor(); // prettier-ignore
+    await page
+      .locator('#way-steps li', {
+        hasText: /^Turn (sharp )?(left|right) onto Long Lane|onto Long Lane|along Long Lane/,
+      })
+      .first()
+      .waitFor();
     expect(await page.locator('#way-steps li').last().textContent()).to.equal('You have arrived');
     expect(await page.getByRole('button', { name: 'On foot' }).getAttribute('aria-pressed')).to.equal('true');
     await page.locator('aurelian-find input').fill('Nethery Telephone');
@@ -181,9 +188,19 @@ describe('the page round', function () {
         .setInputFiles({ name, mimeType: 'application/gpx+xml', buffer: Buffer.from(text) });
     await upload('none.gpx', '<gpx xmlns="http://www.topografix.com/GPX/1/1"></gpx>');
     await page.getByText('there is no route, track or line in it').waitFor();
-    const plan = planFrom({ name: '<b>Own</b>', parts: [[{ lat: 44.21, lon: -33.56 }, { lat: 44.212, lon: -33.553 }]] }); // prettier-ignore
+    const plan = planFrom({
+      name: '<b>Own</b>',
+      parts: [
+        [
+          { lat: 44.21, lon: -33.56 },
+          { lat: 44.212, lon: -33.553 },
+        ],
+      ],
+    });
     await upload('own.gpx', writeGpx(planContent(plan)));
-    await page.waitForFunction(() => document.querySelector('#plan-choice option:checked')?.textContent === '<b>Own</b>'); // prettier-ignore
+    await page.waitForFunction(
+      () => document.querySelector('#plan-choice option:checked')?.textContent === '<b>Own</b>',
+    );
     expect(await page.locator('#plan-left').textContent()).to.match(/m$/);
     await context.close();
   });

@@ -461,12 +461,18 @@ describe('a guard of plans', () => {
         await made.take(memberTopic(PARTY, who, 'place'), payload, false);
       }
     };
-    const kinds = (who: string) => alarms.filter(({ member: of }) => of === who).map(({ kind, name }) => `${kind} ${name}`); // prettier-ignore
+    const kinds = (who: string) =>
+      alarms.filter(({ member: of }) => of === who).map(({ kind, name }) => `${kind} ${name}`);
     return { clock, made, alarms, feed, kinds, store };
   }
 
-  it('reports that a member left its plan, is back on it and finished it, each once, with ids that are the same again', async () => {
-    const aside = [ahead(hut, 90, 150), ahead(ahead(hut, 90, 150), 180, 90), ahead(ahead(hut, 90, 320), 180, 90), ahead(hut, 90, 320)]; // prettier-ignore
+  it('reports that a member left its plan, is back and finished it, each once, with ids that are the same again', async () => {
+    const aside = [
+      ahead(hut, 90, 150),
+      ahead(ahead(hut, 90, 150), 180, 90),
+      ahead(ahead(hut, 90, 320), 180, 90),
+      ahead(hut, 90, 320),
+    ];
     const ids: string[][] = [];
     for (let run = 0; run < 2; run++) {
       const { made, feed, alarms, kinds } = await watched();
@@ -490,7 +496,10 @@ describe('a guard of plans', () => {
     await clock.advance((minutes(40) - clock.now()) / 1000);
     expect(kinds('ines')).to.deep.equal(['overdue Tower']);
     expect(kinds('tomas')).to.deep.equal(['overdue Ford', 'overdue Tower']);
-    expect(alarms.find(({ name }) => name === 'Tower')).to.include({ time: minutes(16), id: 'ines:plan/Tower:overdue:' + String(minutes(16)) }); // prettier-ignore
+    expect(alarms.find(({ name }) => name === 'Tower')).to.include({
+      time: minutes(16),
+      id: 'ines:plan/Tower:overdue:' + String(minutes(16)),
+    });
     await made.close();
   });
 
@@ -507,9 +516,25 @@ describe('a guard of plans', () => {
     await again.feed('ines', places.slice(45), 46);
     expect(again.kinds('ines')).to.deep.equal(['finished Tower walk']);
     await again.made.close();
-    const longer = new PartyGuard({ party: PARTY, fences: [], plans: { ines: planFrom({ parts: [[hut, ahead(hut, 0, 900)]] }) }, broker: memoryBroker({ clock: new VirtualClock(start) }), clock: new VirtualClock(start), store, warn: () => {} }); // prettier-ignore
+    const longer = new PartyGuard({
+      party: PARTY,
+      fences: [],
+      plans: { ines: planFrom({ parts: [[hut, ahead(hut, 0, 900)]] }) },
+      broker: memoryBroker({ clock: new VirtualClock(start) }),
+      clock: new VirtualClock(start),
+      store,
+      warn: () => {},
+    });
     await longer.start();
     await longer.close();
-    expect(() => new PartyGuard({ party: PARTY, fences: [], broker: memoryBroker({ clock: new VirtualClock(start) }), plans: [] as never })).to.throw('plans must be plans by the ids'); // prettier-ignore
+    expect(
+      () =>
+        new PartyGuard({
+          party: PARTY,
+          fences: [],
+          broker: memoryBroker({ clock: new VirtualClock(start) }),
+          plans: [] as never,
+        }),
+    ).to.throw('plans must be plans by the ids');
   });
 });

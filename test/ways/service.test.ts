@@ -31,7 +31,11 @@ const [orrin, tolvay, skerrin, sallowick] = [
   { lat: 44.210349, lon: -33.558727 },
   { lat: 44.21476, lon: -33.61438 },
 ] as const;
-const failureOf = (asked: Promise<unknown>): Promise<unknown> => asked.then(() => undefined, (error: unknown) => error); // prettier-ignore
+const failureOf = (asked: Promise<unknown>): Promise<unknown> =>
+  asked.then(
+    () => undefined,
+    (error: unknown) => error,
+  );
 
 const holds = (check: () => boolean) => eventually(() => expect(check()).to.equal(true));
 
@@ -69,7 +73,6 @@ describe('a service for ways', () => {
       [got[0]!.via![0]!, tolvay],
       [got[0]!.to, skerrin],
     ] as const)
-      // prettier-ignore
       expect(distance(sent, own)).to.be.within(1, 145);
     expect(way!.walk[0]).to.be.closeTo(distance(orrin, got[0]!.from), 0.01);
   });
@@ -92,7 +95,6 @@ describe('a service for ways', () => {
       [{ points: [orrin, tolvay], seconds: NaN }],
       [{ points: [{ lat: 0, lon: 0 }, tolvay], seconds: 9 }],
     ])
-      // prettier-ignore
       expect(await kind(() => Promise.resolve(bad as never)), JSON.stringify(bad)).to.equal('unfit');
     const cancel = new AbortController();
     const client = new WayLookUp({ provider: { ways: () => new Promise(() => undefined) } });
@@ -165,26 +167,33 @@ describe('the stand-in service of ways', () => {
       { closed: [fence] },
       { avoid: [fence], choices: 3 },
     ] as Partial<WayRequest>[]) {
-      // prettier-ignore
       const request = { from: orrin, to: skerrin, ...more };
       const [got, own] = [await there.ways(request), await here.ways(request)];
       expect(got.map(({ seconds }) => seconds)).to.deep.equal(own.map(({ seconds }) => seconds));
       expect(got.map(({ steps }) => steps.length)).to.deep.equal(own.map(({ steps }) => steps.length));
     }
-    const error = (await failureOf(there.ways({ from: orrin, to: { lat: 44.1936, lon: -33.6382 }, by: 'drive' }))) as NoWayError; // prettier-ignore
+    const error = (await failureOf(
+      there.ways({ from: orrin, to: { lat: 44.1936, lon: -33.6382 }, by: 'drive' }),
+    )) as NoWayError;
     expect(error.kind).to.equal('no-way');
     expect(error.nearest).to.have.keys('lat', 'lon');
   });
 
   it('says what is wrong with a question, to pages of any origin', async () => {
     const post = async (body: string) => {
-      const response = await fetch(`${address}/ways`, { method: 'POST', headers: { 'content-type': 'application/json' }, body }); // prettier-ignore
+      const response = await fetch(`${address}/ways`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+      });
       expect(response.headers.get('access-control-allow-origin')).to.equal('*');
       return { status: response.status, error: ((await response.json()) as { error: string }).error };
     };
     expect(await post('[1]')).to.deep.include({ status: 400 });
     expect((await post('{"from":{"lat":44.2,"lon":-33.6},"too":1}')).error).to.contain('did you mean "to"?');
-    expect((await post(JSON.stringify({ from: orrin, to: tolvay, by: 'drvie' }))).error).to.contain('did you mean "drive"?'); // prettier-ignore
+    expect((await post(JSON.stringify({ from: orrin, to: tolvay, by: 'drvie' }))).error).to.contain(
+      'did you mean "drive"?',
+    );
     expect((await post('{')).status).to.equal(400);
   });
 
@@ -206,7 +215,11 @@ describe('the stand-in service of ways', () => {
     expect(await kindOf((_, response) => response.writeHead(503).end())).to.equal('failing');
     expect(await kindOf((_, response) => response.writeHead(404).end())).to.equal('refused');
     expect(await kindOf((_, response) => response.end('<html>'))).to.equal('unfit');
-    expect(await kindOf((_, response) => response.end('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":null}]}'))).to.equal('unfit'); // prettier-ignore
+    expect(
+      await kindOf((_, response) =>
+        response.end('{"type":"FeatureCollection","features":[{"type":"Feature","geometry":null}]}'),
+      ),
+    ).to.equal('unfit');
     expect(await kindOf((request) => request.destroy())).to.equal('unreachable');
     expect(() => httpWays('ways.example')).to.throw('Give one like https://ways.example.');
   });

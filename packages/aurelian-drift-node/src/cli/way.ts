@@ -93,7 +93,11 @@ function print(way: Way, index: number, ends: readonly NamedPosition[]): void {
   if (first >= 10) parts.push(`the nearest lane is ${lengthText(first)} from the start`);
   if (last >= 10) parts.push(`the way ends ${lengthText(last)} before the target`);
   if (enters.length > 0) parts.push(`it enters ${enters.join(', ')}: there is no reasonable way around`);
-  const rows = steps.map((step) => [lengthText(step.along), printable(stepText(step)).replace(/, [^,]*$/, ''), step.turn === 'arrive' ? '' : lengthText(step.metres)]); // prettier-ignore
+  const rows = steps.map((step) => [
+    lengthText(step.along),
+    printable(stepText(step)).replace(/, [^,]*$/, ''),
+    step.turn === 'arrive' ? '' : lengthText(step.metres),
+  ]);
   process.stdout.write(`${index === 0 ? '' : '\n'}${parts.map(printable).join('\n')}\n`);
   process.stdout.write(table(rows, ['at', 'step', 'for'], [0, 2]));
 }

@@ -75,8 +75,8 @@ const ROUTES: Readonly<
 
 /**
  * A small HTTP service of a gazetteer: `/places/at`, `/places/near` and `/places/named`, with the option names of the
- * library as parameters, and of ways: `POST /ways`. It answers in GeoJSON (RFC 7946). A stand-in for development and tests, and for a hut without a
- * network; it has no users and no keys.
+ * library as parameters, and of ways: `POST /ways`. It answers in GeoJSON (RFC 7946). A stand-in for development and
+ * tests, and for a hut without a network; it has no users and no keys.
  */
 export async function placesServer(options: PlacesServerOptions): Promise<FastifyInstance> {
   const { gazetteer, ways, pages, maxRate = 50, log = false } = options;
@@ -156,7 +156,10 @@ function addWays(server: FastifyInstance, ways: WayService): void {
   server.post('/ways', async (request, reply) => {
     const { body } = request;
     if (typeof body !== 'object' || body === null || Array.isArray(body))
-      throw new InputError('bad-value', 'the body must be a question as JSON, like {"from":{"lat":44.2,"lon":-33.6},"to":…}'); // prettier-ignore
+      throw new InputError(
+        'bad-value',
+        'the body must be a question as JSON, like {"from":{"lat":44.2,"lon":-33.6},"to":…}',
+      );
     const { avoid, closed, ...question } = body as { avoid?: unknown; closed?: unknown };
     const answer = await ways
       .ways({

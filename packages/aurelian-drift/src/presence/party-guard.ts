@@ -42,7 +42,9 @@ export interface PartyGuardOptions {
   readonly fences: readonly Fence[] | SharedFences;
   /** Seconds without a sign of life after which that is reported. Default: never. */
   readonly checkIn?: number;
-  /** Plans by the id of the member: leaving one, coming back, being overdue and finishing are reported. Default: none. */
+  /**
+   * Plans by the id of the member: leaving one, coming back, being overdue and finishing are reported. Default: none.
+   */
   readonly plans?: Readonly<Record<string, Plan>>;
   /** Seconds after the planned time at which a named point that was not reached is overdue. Default 600. */
   readonly overdueAfter?: number;

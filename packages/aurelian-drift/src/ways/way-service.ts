@@ -8,7 +8,8 @@ export interface WayService {
   /**
    * The ways from one place to another, the best first.
    *
-   * @throws {NoWayError} if there is none; a `ServiceError`, the reason of the signal, or an `InputError` for an invalid
+   * @throws {NoWayError} if there is none; a `ServiceError`, the reason of the signal, or an `InputError` for an
+   * invalid
    *   question.
    */
   ways(request: WayRequest & { readonly signal?: AbortSignal }): Promise<readonly Way[]>;

@@ -141,7 +141,9 @@ export class IndexedLine {
     return places;
   }
 
-  /** The places that are nearest to a position, and those up to `slack` metres farther away, in order along the line. */
+  /**
+   * The places that are nearest to a position, and those up to `slack` metres farther away, in order along the line.
+   */
   nearestPlaces(at: Position, slack: number): LinePlace[] {
     for (let metres = Math.max(30, 2 * slack); ; metres *= 4) {
       const found = this.near(at, metres);
@@ -159,8 +161,10 @@ export class IndexedLine {
   #placeOn(k: number, share: number, ex: number, ey: number, dx: number, dy: number): LinePlace {
     const away = Math.sqrt(ex * ex + ey * ey);
     const start = this.alongOf(k);
+    const { lat, lon } = alongStraight(this.points[k] as Position, this.points[k + 1] as Position, share);
     return {
-      ...alongStraight(this.points[k] as Position, this.points[k + 1] as Position, share),
+      lat,
+      lon,
       along: start + share * (this.alongOf(k + 1) - start),
       distance: away,
       aside: ey * dx - ex * dy >= 0 ? away : -away,

@@ -69,9 +69,9 @@ interface Candidate {
 }
 
 /**
- * Finds the lanes that a trail was on: a hidden Markov model whose states are the places of the network near each sight,
- * and off the network (P. Newson, J. Krumm, Hidden Markov map matching through noise and sparseness, 2009). The most
- * likely sequence of all is kept (A. Viterbi, 1967).
+ * Finds the lanes that a trail was on: a hidden Markov model whose states are the places of the network near each
+ * sight, and off the network (P. Newson, J. Krumm, Hidden Markov map matching through noise and sparseness, 2009). The
+ * most likely sequence of all is kept (A. Viterbi, 1967).
  */
 export class LaneMatcher {
   readonly #network: LaneGraph;

@@ -30,13 +30,16 @@ export function leastSeparator({ size, edges, low, high }: Band): Uint8Array {
   const first = new Int32Array(count).fill(-1);
   let arcs = 0;
   const add = (from: number, to: number, most: number) => {
-    for (const [tail, head, room] of [[from, to, most], [to, from, 0]] as const) {
+    for (const [tail, head, room] of [
+      [from, to, most],
+      [to, from, 0],
+    ] as const) {
       heads[arcs] = head;
       capacity[arcs] = room;
       next[arcs] = first[tail] as number;
       first[tail] = arcs++;
     }
-  }; // prettier-ignore
+  };
   for (let v = 0; v < size; v++) add(2 * v, 2 * v + 1, 1);
   for (let i = 0; i < edges.length; i += 2) {
     const [a, b] = [edges[i] as number, edges[i + 1] as number];

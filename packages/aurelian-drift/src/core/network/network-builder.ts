@@ -100,7 +100,14 @@ function networkOf({ lanes, table, points, starts, laneOf }: DrawnLines): LaneGr
     addTo(uses, points[(starts[line + 1] as number) - 1] as number, 2);
   }
   const nodeOf = new Int32Array(table.size).fill(-1);
-  const [nodePoints, firsts, lasts, from, to, lane]: [number[], number[], number[], number[], number[], number[]] = [[], [], [], [], [], []]; // prettier-ignore
+  const [nodePoints, firsts, lasts, from, to, lane]: [
+    number[],
+    number[],
+    number[],
+    number[],
+    number[],
+    number[],
+  ] = [[], [], [], [], [], []];
   const nodeAt = (k: number) => {
     const point = points[k] as number;
     if (nodeOf[point] === -1) nodeOf[point] = nodePoints.push(k) - 1;

@@ -14,7 +14,10 @@ import { arcOf, stepsOf } from './way-steps.js';
 
 /** Options of `WayFinder`. */
 export interface WayFinderOptions {
-  /** Rules of own kinds of travel, by name. One called `foot`, `cycle` or `drive` takes the place of the rule that ships. */
+  /**
+   * Rules of own kinds of travel, by name. One called `foot`, `cycle` or `drive` takes the place of the rule that
+   * ships.
+   */
   readonly rules?: Readonly<Record<string, TravelRule>>;
   /** Metres from a position to the nearest open lane, at most. Default 1000. */
   readonly reach?: number;
@@ -22,7 +25,9 @@ export interface WayFinderOptions {
 
 /** Multiple of the cost of lanes that another choice uses already. */
 const USED = 1.5;
-/** A further choice costs at most this multiple of the best, and shares at most this part of its length with another. */
+/**
+ * A further choice costs at most this multiple of the best, and shares at most this part of its length with another.
+ */
 const WORSE = 1.5;
 const SHARED = 0.7;
 
@@ -141,12 +146,13 @@ export class WayFinder {
             ],
             to,
           );
+    const place = nearest && `at ${nearest.lat.toFixed(5)}, ${nearest.lon.toFixed(5)}`;
     return new NoWayError(
       'no-way',
       'no way leads there' +
         (nearest === undefined
           ? ''
-          : `; the nearest place that can be reached, at ${nearest.lat.toFixed(5)}, ${nearest.lon.toFixed(5)}, is ${Math.round(nearest.distance)} m away from it`),
+          : `; the nearest place that can be reached, ${place}, is ${Math.round(nearest.distance)} m away from it`),
       nearest && { lat: nearest.lat, lon: nearest.lon },
       nearest?.distance,
     );

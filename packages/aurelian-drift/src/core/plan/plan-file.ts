@@ -9,7 +9,10 @@ import { planFrom, stationReach, type Plan, type PlanOptions } from './plan.js';
 const CORRIDOR = '{urn:aurelian-drift:plan:1}corridor';
 const ALONG = '{urn:aurelian-drift:plan:1}along';
 
-/** A plan as content of a file: a route, and its stations as waypoints. `writeGpx`, `writeGeoJson` and `writeKml` save it. */
+/**
+ * A plan as content of a file: a route, and its stations as waypoints. `writeGpx`, `writeGeoJson` and `writeKml` save
+ * it.
+ */
 export function planContent(plan: Plan): TrackContent {
   const { name, line, stations, corridor } = plan;
   return {

@@ -274,7 +274,10 @@ export class PlanWatch {
     const { line, corridor } = this.plan;
     // The places that were found for the match do, if they reach far enough.
     const least = (found ?? []).reduce((min, place) => Math.min(min, place.distance), Infinity);
-    const places = least === Infinity ? line.nearestPlaces(at, corridor) : (found as readonly LinePlace[]).filter((place) => place.distance <= least + corridor); // prettier-ignore
+    const places =
+      least === Infinity
+        ? line.nearestPlaces(at, corridor)
+        : (found as readonly LinePlace[]).filter((place) => place.distance <= least + corridor);
     return places.reduce((best, place) => (isNearer(place, best, known) ? place : best));
   }
 

@@ -64,7 +64,9 @@ export type PlanEvent =
       readonly along: number;
       readonly side: 'left' | 'right';
       readonly certainty: number;
-      /** Metres from the line when it is told, and the point of the line that is nearest then: the way back leads there. */
+      /**
+       * Metres from the line when it is told, and the point of the line that is nearest then: the way back leads there.
+       */
       readonly distance: number;
       readonly nearest: Position;
     })

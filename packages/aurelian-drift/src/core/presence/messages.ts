@@ -56,9 +56,9 @@ export interface Alarm {
   readonly id: string;
   readonly member: string;
   /**
-   * A crossing; `missed` and `back`: no sign of life, and the first one after that; `off-plan` and `on-plan`: the member
-   * left its plan, and is back on it; `overdue`: a named point of the plan was not reached in time; `finished`: the end
-   * of the plan was reached.
+   * A crossing; `missed` and `back`: no sign of life, and the first one after that; `off-plan` and `on-plan`: the
+   * member left its plan, and is back on it; `overdue`: a named point of the plan was not reached in time; `finished`:
+   * the end of the plan was reached.
    */
   readonly kind: Crossing['kind'] | 'missed' | 'back' | PlanAlarmKind;
   /**
