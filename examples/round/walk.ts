@@ -149,6 +149,10 @@ export async function walk({
   place.follow(follow);
   place.$reading.subscribe((reading) => write('place', readingText(reading)));
   offerPlaces(map, places, way);
+  map.onEvent((event) => {
+    const pin = event.kind === 'tap' && event.pin !== undefined ? map.pins.get(event.pin) : undefined;
+    if (pin !== undefined) way.offer(pin, pin.text ?? positionText(pin));
+  });
   let quiet = tellAddresses(map, places, way);
 
   let written = 0;

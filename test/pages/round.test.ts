@@ -171,6 +171,12 @@ describe('the page round', function () {
     await page.locator('aurelian-find').getByRole('option').first().click();
     await page.getByRole('button', { name: 'By car' }).click();
     await page.getByText(/^No way leads there\. The nearest place that can be reached is /).waitFor();
+    // The pin that was found, tapped.
+    await page.getByRole('button', { name: 'Take it off' }).click();
+    const pin = (await page.locator('[data-pin="found"]').boundingBox())!;
+    await page.mouse.click(pin.x + pin.width / 2, pin.y + pin.height / 2);
+    await page.getByText('To Nethery Telephone', { exact: false }).waitFor();
+    expect(await page.locator('#way-part').isVisible()).to.equal(true);
     await page.getByRole('button', { name: 'Take it off' }).click();
     expect(await page.locator('#way-part').isVisible()).to.equal(false);
     expect(complaints).to.deep.equal([]);

@@ -17,6 +17,8 @@ const SMALL = 32;
 const BALANCE = 0.4;
 /** Share of the nodes before a cut, and after it, in which the fewest that separate are looked for. */
 const BAND = 0.06;
+/** A part of fewer nodes is cut in the first two directions only. */
+const FEW_CUTS = 1000;
 /** Directions in which a part may be cut. */
 const CUTS = [[1, 0], [0, 1], [1, 1], [1, -1]] as const; // prettier-ignore
 
@@ -91,7 +93,7 @@ function dissect(whole: Part, x: Float64Array, y: Float64Array, rank: Int32Array
       continue;
     }
     let best: Cut | undefined;
-    for (const [east, north] of CUTS) {
+    for (const [east, north] of nodes.length < FEW_CUTS ? CUTS.slice(0, 2) : CUTS) {
       const cut = thinnest(
         Float64Array.from(nodes, (node) => east * (x[node] as number) + north * (y[node] as number)),
         edges,
