@@ -333,6 +333,45 @@ describe('the line of a plan', () => {
   });
 });
 
+describe('a corner of a plan', () => {
+  it('where laps close is not taken for the end, although the stated course turns late', () => {
+    const points = [...lap, ...lap, ...lap, hut];
+    const plan = planOf(points);
+    const watch = new PlanWatch(plan);
+    const course = (along: number) => plan.line.placeAt(Math.max(0, along)).course;
+    for (let i = 0; i * 1.3 < plan.line.length; i++) {
+      const { lat, lon } = plan.line.placeAt(1.3 * i);
+      // A receiver that smooths its course states the old one for ten seconds.
+      watch.take(fixFrom({ time: 1_800_000_000_000 + i * 1000, lat, lon, accuracy: 12, speed: 1.3, course: course(1.3 * i - 13) })); // prettier-ignore
+      expect(Math.abs(watch.progress!.along - 1.3 * i), `${i}`).to.be.below(40);
+    }
+  });
+});
+
+describe('leaving a plan, across a restart', () => {
+  it('is told once, also when the restart comes before it has lasted', () => {
+    const plan = planOf(legs([[90, 900]]), { corridor: 20 });
+    const points = legs([[90, 300], [180, 120], [90, 400]]); // prettier-ignore
+    const fixes = [...journey({ parts: [points] }, { seed: 3, reception: 'exact' })].flatMap(
+      ({ fix }) => fix ?? [],
+    );
+    const kinds = (restartAt: number) => {
+      let watch = new PlanWatch(plan);
+      return fixes.flatMap((fix, i) => {
+        if (i === restartAt) {
+          const { state } = watch;
+          watch = new PlanWatch(plan);
+          watch.restore(state);
+        }
+        return watch.take(fix).map(({ kind }) => kind);
+      });
+    };
+    expect(kinds(-1)).to.deep.equal(['left']);
+    // From before the line is left, at about the 230th second, until after it is told.
+    for (let restartAt = 210; restartAt < 300; restartAt += 6) expect(kinds(restartAt), `${restartAt}`).to.deep.equal(['left']); // prettier-ignore
+  });
+});
+
 describe('the way back to a plan', () => {
   it('is told with the plan that was left: how far, which side, and the nearest point of the line', () => {
     const plan = planOf(legs([[90, 900]]), { corridor: 20 });

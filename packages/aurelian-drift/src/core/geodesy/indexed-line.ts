@@ -22,8 +22,10 @@ export interface LinePlace extends Position {
   readonly distance: number;
   /** Metres to the right of the line at which the position is; negative to the left. */
   readonly aside: number;
-  /** Direction of the line there, degrees clockwise from true north. */
+  /** Direction of the line there, degrees clockwise from true north; at a corner, behind it. */
   readonly course: number;
+  /** At a corner: the direction of the line before it. */
+  readonly arrives?: number;
 }
 
 /** A line with an index: metres along it, and a search for its places near a position. */
@@ -132,9 +134,13 @@ export class IndexedLine {
         const share = Math.max(0, Math.min(1, -(x * dx + y * dy) / (dx * dx + dy * dy)));
         const [ex, ey] = [x + share * dx, y + share * dy];
         // Inside a step it is nearest by itself; at a corner, if both steps are nearest there.
-        const isNearest = share > 0 ? share < 1 || k === last : k === 0 || atCorner;
+        const isCorner = share === 0 && atCorner;
+        const isNearest = share > 0 ? share < 1 || k === last : k === 0 || isCorner;
         atCorner = share === 1;
-        if (isNearest && ex * ex + ey * ey <= most) push(places, this.#placeOn(k, share, ex, ey, dx, dy));
+        if (isNearest && ex * ex + ey * ey <= most) {
+          const place = this.#placeOn(k, share, ex, ey, dx, dy);
+          push(places, isCorner ? { ...place, arrives: this.#courseBefore(k, scale) } : place);
+        }
         [x, y] = [toX, toY];
       }
     }
@@ -155,6 +161,13 @@ export class IndexedLine {
   /** The place of the line that is nearest to a position, however far away. */
   nearest(at: Position): LinePlace {
     return this.nearestPlaces(at, 0).reduce((best, place) => (place.distance < best.distance ? place : best));
+  }
+
+  /** Direction of the step before point `k`. */
+  #courseBefore(k: number, { east, north }: ReturnType<typeof metresPerDegree>): number {
+    const dx = wrapLongitude((this.#lon[k] as number) - (this.#lon[k - 1] as number)) * east;
+    const dy = ((this.#lat[k] as number) - (this.#lat[k - 1] as number)) * north;
+    return wrapBearing(Math.atan2(dx, dy) * DEGREES);
   }
 
   /** A place on a step, `ex` and `ey` metres from the position; the step is `dx` and `dy` metres long. */

@@ -176,8 +176,16 @@ export class LineMatcher {
 
 /** Logarithm of the likelihood of a fix at a place of the line. */
 function seen(place: LinePlace, direction: 1 | -1, { course }: Sight, deviation: number): number {
-  const turn = course === undefined ? 0 : (course - place.course) * RADIANS;
-  const against = course === undefined ? 0 : 1 - direction * Math.cos(turn);
+  // At a corner the user may still go, or go already, in the direction of either side.
+  const agreement =
+    course === undefined
+      ? 1
+      : Math.max(
+          ...[place.course, place.arrives ?? place.course].map(
+            (of) => direction * Math.cos((course - of) * RADIANS),
+          ),
+        );
+  const against = 1 - agreement;
   return -((place.distance / deviation) ** 2) / 2 - COURSE * against;
 }
 

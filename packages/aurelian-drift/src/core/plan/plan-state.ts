@@ -1,5 +1,6 @@
 import { keptText, readKept, type KeptKind } from '../check/kept-text.js';
 import {
+  PLACE,
   among,
   count,
   finite,
@@ -18,6 +19,16 @@ import type { Stretches } from './stretches.js';
 /** State of a `PlanWatch`, as text to store, for `restore`. Its content is private and may change with each version. */
 export type PlanWatchState = string;
 
+/** Leaving the corridor of a plan or coming back, before it has lasted. */
+export interface PlanTurn {
+  readonly kind: 'left' | 'back';
+  readonly time: number;
+  readonly lat: number;
+  readonly lon: number;
+  readonly along: number;
+  readonly certainty: number;
+}
+
 /** State of a watch of a plan. */
 export interface PlanMemory {
   /** Length of the line in metres: the state is of this plan. */
@@ -30,6 +41,7 @@ export interface PlanMemory {
   readonly finished: boolean;
   /** Indices of the stations that were reached or passed by. */
   readonly told: readonly number[];
+  readonly turn?: PlanTurn | undefined;
   readonly corridor: FenceWatchState;
 }
 
@@ -53,11 +65,14 @@ const LAYOUT = objectOf({
   pace: optional(notNegative),
   finished: truth,
   told: listOf(count),
+  turn: optional(
+    objectOf({ kind: among('left', 'back'), time: finite, along: finite, certainty: finite, ...PLACE }),
+  ),
   corridor: text,
 });
 
 export function planStateOf(memory: PlanMemory): PlanWatchState {
-  const { length, guesses, sure, covered, repeated, pace, finished, told, corridor } = memory;
+  const { length, guesses, sure, covered, repeated, pace, finished, told, turn, corridor } = memory;
   return keptText(KIND, {
     length,
     guesses: guesses.map(({ along, direction, off, strayed, weight }) => ({
@@ -73,6 +88,7 @@ export function planStateOf(memory: PlanMemory): PlanWatchState {
     pace,
     finished,
     told,
+    turn,
     corridor,
   });
 }

@@ -14,7 +14,7 @@ import { LineMatcher, type LineMatch } from './line-matcher.js';
 import type { Plan, Station } from './plan.js';
 import { PLAN, corridorOf } from './plan-corridor.js';
 import type { PlanEvent, Progress } from './progress.js';
-import { planMemoryOf, planStateOf, type PlanWatchState } from './plan-state.js';
+import { planMemoryOf, planStateOf, type PlanTurn, type PlanWatchState } from './plan-state.js';
 import { includes, lengthOf, withStretch, withoutStretches, type Stretches } from './stretches.js';
 
 /** Probability from which a place of the line counts as that of the user. */
@@ -29,8 +29,11 @@ const PACE_OVER = 300;
 const PACE_MIN = 0.3;
 /** Seconds without a fix after which a speed says nothing of the way in between: the straight line does. */
 const SILENCE = 60;
-/** Milliseconds for which coming back has to last: who is displaced towards the line by an echo is not back. */
-const BACK_FOR = 15_000;
+/**
+ * Milliseconds for which leaving and coming back have to last: who is displaced by an echo has neither left nor come
+ * back, and echoes last up to ten seconds.
+ */
+const LASTS = { left: 25_000, back: 15_000 } as const;
 /** Metres from a named point within which it counts as reached, at least; the accuracy if that is more. */
 const REACHED = 10;
 /** Metres behind a named point at which it counts as passed by. */
@@ -68,8 +71,8 @@ export class PlanWatch {
   #progress: Progress | undefined;
   /** What the next progress is read from, when somebody asks. */
   #seen: Seen | undefined;
-  /** Coming back, until it has lasted for some seconds. */
-  #back: PlanEvent | undefined;
+  /** Leaving or coming back, until it has lasted for some seconds. */
+  #turn: PlanTurn | undefined;
 
   constructor(plan: Plan) {
     this.plan = plan;
@@ -134,7 +137,8 @@ export class PlanWatch {
 
   /** A pause or a gap: the user may have moved anywhere meanwhile. */
   breakSegment(): void {
-    this.#back = undefined;
+    // What happens in a gap is not known; who has left has left.
+    if (this.#turn?.kind === 'back') this.#turn = undefined;
     this.#last = undefined;
     this.#sure = undefined;
     this.#corridor.breakSegment();
@@ -153,6 +157,7 @@ export class PlanWatch {
       pace: this.#pace,
       finished: this.#finished,
       told: this.plan.stations.flatMap((station, i) => (this.#told.has(station) ? [i] : [])),
+      turn: this.#turn,
       corridor: this.#corridor.state,
     });
   }
@@ -171,6 +176,7 @@ export class PlanWatch {
         'this is the state of another plan: the length of its line is different',
       );
     this.#corridor.restore(memory.corridor);
+    this.#turn = memory.turn;
     this.breakSegment();
     this.#matcher.guesses = memory.guesses;
     this.#sure = memory.sure;
@@ -246,27 +252,31 @@ export class PlanWatch {
     );
   }
 
-  /** Events of the corridor: its first certain fix is no event of the plan. @param now time of the fix. */
+  /**
+   * Events of the corridor, once they have lasted: its first certain fix is no event of the plan.
+   *
+   * @param now time of the fix.
+   */
   #crossed(crossings: readonly Crossing[], now: number): PlanEvent[] {
-    const events: PlanEvent[] = [];
     for (const { kind, time, lat, lon, certainty } of crossings) {
       if (kind !== 'exit' && kind !== 'enter') continue;
-      const { along } = this.#nearTo({ lat, lon });
-      const at = { time, lat, lon, along, certainty };
-      if (kind === 'enter') this.#back = this.#sure === undefined ? undefined : { kind: 'back', ...at };
-      // Who leaves again at once was not back.
-      else if (this.#back !== undefined) this.#back = undefined;
-      else {
-        // By now the user is farther away: the side is clearer than at the edge.
-        const { aside, distance: away, lat: nearLat, lon: nearLon } = this.#nearTo(this.#filter.position);
-        const nearest = { lat: nearLat, lon: nearLon };
-        events.push({ kind: 'left', ...at, side: aside < 0 ? 'left' : 'right', distance: away, nearest });
+      const turn = kind === 'exit' ? 'left' : 'back';
+      // Who goes back at once was not gone, and who leaves at once was not back.
+      if (this.#turn !== undefined && this.#turn.kind !== turn) this.#turn = undefined;
+      else if (turn === 'left' || this.#sure !== undefined) {
+        const { along } = this.#nearTo({ lat, lon });
+        this.#turn = { kind: turn, time, lat, lon, along, certainty };
       }
     }
-    const back = this.#back;
-    if (back === undefined || now - back.time < BACK_FOR) return events;
-    this.#back = undefined;
-    return [...events, back];
+    const turn = this.#turn;
+    if (turn === undefined || now - turn.time < LASTS[turn.kind]) return [];
+    if (this.#corridor.sideOf(PLAN) !== (turn.kind === 'left' ? 'outside' : 'inside')) return [];
+    this.#turn = undefined;
+    const { kind, ...at } = turn;
+    if (kind === 'back') return [{ kind, ...at }];
+    // By now the user is farther away: the side is clearer than at the edge.
+    const { aside, distance: away, lat, lon } = this.#nearTo(this.#filter.position);
+    return [{ kind, ...at, side: aside < 0 ? 'left' : 'right', distance: away, nearest: { lat, lon } }];
   }
 
   /** The place of the line near a position that is nearest to where the user was along it. */
