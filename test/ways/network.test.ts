@@ -339,6 +339,31 @@ describe('a network', () => {
     expect(none.faults.filter(({ kind }) => kind === 'gap')).to.have.length(3);
   });
 
+  it('takes very many lanes that meet in one place, end on one step, or end in a row', () => {
+    const count = 20_000;
+    const star = Array.from({ length: count }, (_, i) =>
+      lane([hut, ahead(hut, (i * 360) / count, 5000 + (i % 7))]),
+    );
+    expect(
+      finderOf(star).find({ from: ahead(hut, 10, 90), to: ahead(hut, 190, 90) })[0]!.metres,
+    ).to.be.closeTo(180, 1);
+    const teeth = 1500;
+    const comb = Array.from({ length: teeth }, (_, i) => lane([east(6 + 2 * i, 0.3), east(6 + 2 * i, 60)]));
+    const { network, faults } = networkFrom(
+      collection([lane([hut, east(6 + 2 * teeth)], { name: 'Main' }), ...comb]),
+    );
+    expect(faults.filter(({ kind, other }) => kind === 'joined' && other === 'Main')).to.have.length(teeth);
+    expect(network.nodeCount).to.equal(2 * teeth + 2);
+    // Each end is nearest to the next: all become one.
+    let at = 0;
+    const row = Array.from({ length: count }, (_, i) =>
+      lane([east((at += 0.95 - (0.4 * i) / count)), east(at, 60 + (i % 9))]),
+    );
+    expect(networkFrom(collection(row)).faults.filter(({ kind }) => kind === 'joined').length).to.be.above(
+      count / 2,
+    );
+  });
+
   it('crosses the date line, and meets at it from both sides', () => {
     const [west, line, line2, over] = [
       { lat: -17, lon: 179.99 },

@@ -48,10 +48,11 @@ export function eliminationOrder({ x, y, ends: [tails, heads] }: PlaneGraph): In
 }
 
 function link(neighbours: number[][], a: number, b: number): void {
-  const ofA = neighbours[a] as number[];
-  if (a === b || ofA.includes(b)) return;
+  const [ofA, ofB] = [neighbours[a] as number[], neighbours[b] as number[]];
+  // The shorter list tells it sooner: where very many lanes meet, theirs are short.
+  if (a === b || (ofA.length < ofB.length ? ofA.includes(b) : ofB.includes(a))) return;
   ofA.push(b);
-  neighbours[b]?.push(a);
+  ofB.push(a);
 }
 
 /** Eliminates nodes with few neighbours, the fewest first. Returns their number. */
@@ -68,7 +69,8 @@ function eliminateFew(neighbours: number[][], rank: Int32Array): number {
     rank[node] = next++;
     for (const other of around) {
       const list = neighbours[other] as number[];
-      list[list.indexOf(node)] = list.at(-1) as number;
+      // Nodes are taken from the end of the lists.
+      list[list.lastIndexOf(node)] = list.at(-1) as number;
       list.pop();
     }
     for (const a of around) for (const b of around) if (a < b) link(neighbours, a, b);

@@ -38,8 +38,15 @@ export function looseEnds(lines: DrawnLines, join: number): NetworkFault[] {
   /** Points that have become another point. */
   const same = new Map<number, number>();
   const now = (point: number): number => {
-    const other = same.get(point);
-    return other === undefined ? point : now(other);
+    let last = point;
+    for (let next = same.get(last); next !== undefined; next = same.get(last)) last = next;
+    // The way there is short the next time.
+    for (let each = point; each !== last;) {
+      const next = same.get(each) as number;
+      same.set(each, last);
+      each = next;
+    }
+    return last;
   };
   /** New points in a step, by the index of the point before. */
   const added = new Map<number, { readonly share: number; readonly point: number }[]>();
@@ -58,7 +65,10 @@ export function looseEnds(lines: DrawnLines, join: number): NetworkFault[] {
     faults.push({ kind: metres <= join ? 'joined' : 'gap', lane, other, at: position, metres });
     if (metres > join) continue;
     if (isAtCorner) same.set(now(end), now(corner));
-    else added.set(touch.at, [...(added.get(touch.at) ?? []), { share, point: end }]);
+    else {
+      const inStep = added.get(touch.at) ?? [];
+      if (inStep.push({ share, point: end }) === 1) added.set(touch.at, inStep);
+    }
   }
   if (same.size > 0 || added.size > 0) redraw(lines, now, added);
   return faults;

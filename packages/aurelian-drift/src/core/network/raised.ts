@@ -43,7 +43,8 @@ function raise(network: LaneGraph, fence: Fence, factor: number, raised: Map<num
         const middle = alongStraight(start, end, (low + high) / 2);
         if (high <= low || shape.depth(middle.lat, middle.lon) < 0) continue;
         const part = { from: along + low * length, to: along + high * length, factor, fence };
-        raised.set(edge, [...(raised.get(edge) ?? []), part]);
+        const parts = raised.get(edge) ?? [];
+        if (parts.push(part) === 1) raised.set(edge, parts);
       }
       along += length;
     }
