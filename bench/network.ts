@@ -80,9 +80,8 @@ function townOf(): Town {
 
 /** Plain search over the lanes; `Infinity` where there is no way. */
 function plainSearch({ document: { features }, lats, from, to }: Town) {
-  const nodes = lats;
   const count = features.length;
-  const starts = new Int32Array(nodes.length + 1);
+  const starts = new Int32Array(lats.length + 1);
   for (let e = 0; e < count; e++)
     for (const node of [from[e], to[e]] as [number, number])
       starts[node + 1] = (starts[node + 1] as number) + 1;
@@ -107,7 +106,7 @@ function plainSearch({ document: { features }, lats, from, to }: Town) {
       weights[at] = speed === 'closed' ? Infinity : metres / speed;
     }
   });
-  const cost = new Float64Array(nodes.length);
+  const cost = new Float64Array(lats.length);
   const queue = new FlatQueue<number>();
   return (start: number, end: number): number => {
     cost.fill(Infinity);

@@ -7,7 +7,6 @@ import {
   readGpx,
   readKml,
   tracksFrom,
-  type Clock,
   type Follow,
   type Plan,
   type PlanEvent,
@@ -29,7 +28,6 @@ const READERS = { gpx: readGpx, kml: readKml, geojson: readGeoJson, json: readGe
 export interface PlanDeskParts {
   readonly map: MapSheet;
   readonly follow: Follow;
-  readonly clock: Clock;
   /** The round that is walked, if it is known. */
   readonly name?: string | undefined;
   /** Whether a round that broke off is continued. */

@@ -138,7 +138,6 @@ export async function walk({
   void new PlanDesk({
     map,
     follow,
-    clock,
     name: round,
     resumes: broken !== undefined,
     onWayBack: (to) => way.lead(to, 'the plan'),

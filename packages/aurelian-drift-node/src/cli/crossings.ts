@@ -19,7 +19,7 @@ import { readFences, readTrails } from './files.js';
 import { crossingJson, printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { reportTooSmall } from './notes.js';
-import { timeArgument } from './quantities.js';
+import { gathered, timeArgument } from './quantities.js';
 import { CROSSING_LOG_HEAD, INSIDE_HEAD, PLAIN_WORDS, crossingLogRow, insideRow, table } from './tables.js';
 
 interface Options {
@@ -162,10 +162,6 @@ function kindsArgument(text: string): CrossingKind[] {
       throw new InvalidArgumentError(`"${word}" is no kind, ${suggestion(word, CROSSING_KINDS)}.`);
     return kind;
   });
-}
-
-function gathered(text: string, before: readonly string[] = []): string[] {
-  return [...before, text];
 }
 
 function certaintyArgument(text: string): number {

@@ -1,6 +1,5 @@
 import { Command } from 'commander';
-import { PlanWatch, type Plan, type Trail, type PlanEvent } from 'aurelian-drift';
-import { passThrough } from 'aurelian-drift/internal';
+import { progressOf } from 'aurelian-drift';
 import { readTrails } from './files.js';
 import { printJson } from './json.js';
 import { checkCorridor, planEventJson, planLine, progressRows, readPlan } from './plans.js';
@@ -31,8 +30,7 @@ export function progressCommand(): Command {
       const plan = await readPlan(argument, corridor);
       for (const file of files)
         for (const trail of await readTrails(file)) {
-          const { watch, events } = followed(trail, plan);
-          const { progress } = watch;
+          const { progress, events } = progressOf(trail, plan);
           if (json) {
             printJson({
               name: trail.name ?? file,
@@ -50,14 +48,4 @@ export function progressCommand(): Command {
           );
         }
     });
-}
-
-function followed(trail: Trail, plan: Plan): { watch: PlanWatch; events: PlanEvent[] } {
-  const watch = new PlanWatch(plan);
-  const events: PlanEvent[] = [];
-  passThrough(trail, {
-    take: (fix) => void events.push(...watch.take(fix)),
-    breakSegment: () => watch.breakSegment(),
-  });
-  return { watch, events };
 }

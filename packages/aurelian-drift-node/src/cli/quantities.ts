@@ -104,3 +104,8 @@ export function tempoArgument(text: string): number {
     throw new InvalidArgumentError('a tempo is real, max, or a number above 0, like 60.');
   return tempo;
 }
+
+/** Gathers the values of an option that may be given several times. */
+export function gathered(text: string, before: readonly string[] = []): string[] {
+  return [...before, text];
+}

@@ -15,7 +15,7 @@ import { printJson } from './json.js';
 import { Misuse } from './misuse.js';
 import { KINDS, waysArgument } from './networks.js';
 import { placeOrPosition, type NamedPosition } from './place-or-position.js';
-import { countArgument } from './quantities.js';
+import { countArgument, gathered } from './quantities.js';
 import { printable, table } from './tables.js';
 import { checkEnding, writeTracks } from './track-output.js';
 
@@ -136,8 +136,4 @@ function areas(file: string | undefined): Promise<readonly Fence[]> {
 
 function bare({ lat, lon }: NamedPosition) {
   return { lat, lon };
-}
-
-function gathered(text: string, before: readonly string[] = []): string[] {
-  return [...before, text];
 }

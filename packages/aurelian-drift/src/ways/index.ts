@@ -12,7 +12,7 @@ export {
 export type { LaneMatch, LaneSight } from '../core/network/lane-matcher.js';
 export { networkFrom, type NetworkOptions } from '../core/network/network-builder.js';
 export { faultText, type NetworkFault, type NetworkFaultKind } from '../core/network/network-faults.js';
-export type { EdgePlace } from '../core/network/lane-graph.js';
+export type { EdgePlace, Stretch } from '../core/network/lane-graph.js';
 export type { Network } from '../core/network/network.js';
 export {
   TRAVEL_KINDS,
@@ -22,7 +22,6 @@ export {
   type TravelRule,
 } from '../core/network/travel-kinds.js';
 export type { Preference } from '../core/network/travel.js';
-export type { Stretch } from '../core/network/way-search.js';
 export { TURNS, type Turn } from '../core/network/turns.js';
 export { NoWayError, type NoWayKind, type Way, type WayRequest, type WayStep } from '../core/network/way.js';
 export { WayFinder, type WayFinderOptions } from '../core/network/way-finder.js';

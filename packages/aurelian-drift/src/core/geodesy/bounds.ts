@@ -1,4 +1,6 @@
+import { metresPerDegree } from './local-scale.js';
 import type { Position } from './position.js';
+import { wrapLongitude } from './wgs84.js';
 
 /**
  * The smallest box around positions: [west, south, east, north] in degrees. Where west > east the box
@@ -65,4 +67,13 @@ export function plainBoxes([west, south, east, north]: Bounds): Bounds[] {
     [west, south, 180, north],
     [-180, south, east, north],
   ];
+}
+
+/** Box around a position, up to the whole earth. */
+export function boxAround(at: Position, metres: number): Bounds {
+  const scale = metresPerDegree(at.lat);
+  const [wide, high] = [metres / scale.east, metres / scale.north];
+  const [south, north] = [Math.max(-90, at.lat - high), Math.min(90, at.lat + high)];
+  if (!(wide < 90)) return [-180, south, 180, north];
+  return [wrapLongitude(at.lon - wide), south, wrapLongitude(at.lon + wide), north];
 }

@@ -1,6 +1,6 @@
 import Flatbush from 'flatbush';
 import { InputError } from '../check/input-error.js';
-import { BoundsGatherer, plainBoxes, type Bounds } from './bounds.js';
+import { BoundsGatherer, boxAround, plainBoxes, type Bounds } from './bounds.js';
 import { distance } from './distance.js';
 import { metresPerDegree } from './local-scale.js';
 import type { Position } from './position.js';
@@ -104,16 +104,7 @@ export class IndexedLine {
   near(at: Position, metres: number): LinePlace[] {
     const scale = metresPerDegree(at.lat);
     const starts = new Set<number>();
-    const [wide, high] = [metres / scale.east, metres / scale.north];
-    const searched: Bounds = [
-      wrapLongitude(at.lon - wide),
-      at.lat - high,
-      wrapLongitude(at.lon + wide),
-      at.lat + high,
-    ];
-    const everywhere = !(wide < 90);
-    const whole: Bounds = [-180, -90, 180, 90];
-    for (const box of everywhere ? [whole] : plainBoxes(searched))
+    for (const box of plainBoxes(boxAround(at, metres)))
       for (const i of this.#boxes.search(...box)) starts.add(this.#starts[i] as number);
     const places: LinePlace[] = [];
     const last = this.points.length - 2;

@@ -1,8 +1,5 @@
 import Flatbush from 'flatbush';
 import { plainBoxes, type Bounds } from '../geodesy/bounds.js';
-import { metresPerDegree } from '../geodesy/local-scale.js';
-import type { Position } from '../geodesy/position.js';
-import { wrapLongitude } from '../geodesy/wgs84.js';
 
 /** Units of stored coordinates in a degree: 1e-7 degrees are about 1 cm. */
 export const UNITS = 1e7;
@@ -32,13 +29,4 @@ export function searchBoxes(index: BoxIndex, bounds: Bounds): number[] {
     : plainBoxes(bounds).flatMap(([west, south, east, north]) =>
         index.search(west * UNITS, south * UNITS, east * UNITS, north * UNITS),
       );
-}
-
-/** Box around a position, up to the whole earth. */
-export function boxAround(at: Position, metres: number): Bounds {
-  const scale = metresPerDegree(at.lat);
-  const [wide, high] = [metres / scale.east, metres / scale.north];
-  const [south, north] = [Math.max(-90, at.lat - high), Math.min(90, at.lat + high)];
-  if (!(wide < 90)) return [-180, south, 180, north];
-  return [wrapLongitude(at.lon - wide), south, wrapLongitude(at.lon + wide), north];
 }

@@ -1,9 +1,10 @@
-import { BoundsGatherer, plainBoxes, type Bounds } from '../geodesy/bounds.js';
+import { BoundsGatherer, boxAround, plainBoxes, type Bounds } from '../geodesy/bounds.js';
 import { distanceBetween } from '../geodesy/distance.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import type { Position } from '../geodesy/position.js';
+import { alongStraight } from '../geodesy/straight.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
-import { UNITS, boxAround, boxIndex, searchBoxes, type BoxIndex } from './boxes.js';
+import { UNITS, boxIndex, searchBoxes, type BoxIndex } from './boxes.js';
 import { Contraction } from './contraction.js';
 import { lists } from './int-lists.js';
 import type { LaneProperties } from './travel-kinds.js';
@@ -22,6 +23,13 @@ export interface EdgePlace extends Position {
   readonly along: number;
   /** Metres from the position that was asked for. */
   readonly distance: number;
+}
+
+/** A part of a way on one edge, from a place to a place in metres along it. */
+export interface Stretch {
+  readonly edge: number;
+  readonly from: number;
+  readonly to: number;
 }
 
 /** The parts of a network as flat lists, from its builder. */
@@ -124,6 +132,12 @@ export class LaneGraph {
   arcsFrom(nodes: readonly number[]): number[] {
     const { starts, items } = this.arcs;
     return nodes.flatMap((node) => [...items.subarray(starts[node], starts[node + 1])]);
+  }
+
+  /** The stretch of a whole arc, in its direction. */
+  whole(arc: number): Stretch {
+    const length = this.lengths[arc >> 1] as number;
+    return { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
   }
 
   /** Position of a point. */
@@ -251,11 +265,7 @@ export class LaneGraph {
   #between(k: number, share: number): Position {
     if (share === 0) return this.point(k);
     if (share === 1) return this.point(k + 1);
-    const [from, to] = [this.point(k), this.point(k + 1)];
-    return {
-      lat: from.lat + (to.lat - from.lat) * share,
-      lon: wrapLongitude(from.lon + wrapLongitude(to.lon - from.lon) * share),
-    };
+    return alongStraight(this.point(k), this.point(k + 1), share);
   }
 
   #contract(): Contraction {

@@ -2,8 +2,7 @@ import { RADIUS_IN_DEVIATIONS } from '../fix/confidence.js';
 import { distance } from '../geodesy/distance.js';
 import type { Position } from '../geodesy/position.js';
 import { NearWays } from './near-ways.js';
-import type { EdgePlace, LaneGraph } from './lane-graph.js';
-import type { Stretch } from './way-search.js';
+import type { EdgePlace, LaneGraph, Stretch } from './lane-graph.js';
 
 /** A position that is to be matched. */
 export interface LaneSight extends Position {

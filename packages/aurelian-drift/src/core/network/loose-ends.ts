@@ -1,7 +1,7 @@
-import { BoundsGatherer, plainBoxes, type Bounds } from '../geodesy/bounds.js';
+import { BoundsGatherer, boxAround, plainBoxes, type Bounds } from '../geodesy/bounds.js';
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import { wrapLongitude } from '../geodesy/wgs84.js';
-import { UNITS, boxAround, boxIndex, searchBoxes } from './boxes.js';
+import { UNITS, boxIndex, searchBoxes } from './boxes.js';
 import type { DrawnLines } from './drawn-lines.js';
 import { addTo } from './int-lists.js';
 import { labelOf } from './lane-graph.js';

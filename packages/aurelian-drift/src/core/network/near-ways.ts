@@ -1,6 +1,6 @@
 import FlatQueue from 'flatqueue';
-import type { LaneGraph } from './lane-graph.js';
-import type { OnEdge, Stretch } from './way-search.js';
+import type { LaneGraph, Stretch } from './lane-graph.js';
+import type { OnEdge } from './way-search.js';
 
 /** Shortest ways from a place to places near it: a search of everything within some metres (E. Dijkstra, 1959). */
 export class NearWays {
@@ -56,15 +56,11 @@ export class NearWays {
     const [one, other] = this.#ends(to);
     const best = one.metres <= other.metres ? one : other;
     if (best.metres === Infinity) return undefined;
-    const { lengths } = this.#network;
-    const whole = (arc: number): Stretch => {
-      const length = lengths[arc >> 1] as number;
-      return { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
-    };
-    const stretches: Stretch[] = [{ ...whole(best.arc), to: to.along }];
+    const stretches: Stretch[] = [{ ...this.#network.whole(best.arc), to: to.along }];
     let arc = this.#by[best.node] as number;
-    for (; arc >= 0; arc = this.#by[this.#network.tailOf(arc)] as number) stretches.push(whole(arc));
-    stretches.push({ ...whole(-1 - arc), from: along });
+    for (; arc >= 0; arc = this.#by[this.#network.tailOf(arc)] as number)
+      stretches.push(this.#network.whole(arc));
+    stretches.push({ ...this.#network.whole(-1 - arc), from: along });
     return stretches.reverse().filter(({ from, to: end }) => from !== end);
   }
 

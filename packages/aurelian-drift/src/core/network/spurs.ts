@@ -1,4 +1,4 @@
-import type { Stretch } from './way-search.js';
+import type { Stretch } from './lane-graph.js';
 
 /** A stretch with the time at which it was begun. */
 export interface TimedStretch extends Stretch {

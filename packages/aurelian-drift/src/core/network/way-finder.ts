@@ -2,14 +2,14 @@ import { InputError } from '../check/input-error.js';
 import { anything, checkOptions, numberFrom } from '../check/options.js';
 import { suggestion } from '../check/suggest.js';
 import { positionOf, type Position } from '../geodesy/position.js';
-import type { EdgePlace, LaneGraph } from './lane-graph.js';
+import type { EdgePlace, LaneGraph, Stretch } from './lane-graph.js';
 import { graphOf, type Network } from './network.js';
 import { raisedBy, raisedLength, type Raised, type RaisedPart } from './raised.js';
 import { TRAVEL_KINDS, TRAVEL_RULES, type TravelRule } from './travel-kinds.js';
 import { Travel, type Preference } from './travel.js';
 import { NoWayError, type Way, type WayRequest } from './way.js';
 import { checkWayRequest } from './way-request.js';
-import { WaySearch, type FoundWay, type Stretch } from './way-search.js';
+import { WaySearch, type FoundWay } from './way-search.js';
 import { arcOf, stepsOf } from './way-steps.js';
 
 /** Options of `WayFinder`. */

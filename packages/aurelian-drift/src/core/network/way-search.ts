@@ -1,6 +1,6 @@
 import FlatQueue from 'flatqueue';
 import { LowerBounds } from './lower-bounds.js';
-import type { LaneGraph } from './lane-graph.js';
+import type { LaneGraph, Stretch } from './lane-graph.js';
 import { raisedLength, type Raised } from './raised.js';
 import type { Travel } from './travel.js';
 
@@ -8,13 +8,6 @@ import type { Travel } from './travel.js';
 export interface OnEdge {
   readonly edge: number;
   readonly along: number;
-}
-
-/** A part of a way on one edge, from a place to a place in metres along it. */
-export interface Stretch {
-  readonly edge: number;
-  readonly from: number;
-  readonly to: number;
 }
 
 /** A way of least cost. */
@@ -206,15 +199,11 @@ export class WaySearch {
   }
 
   #unwound(from: OnEdge, to: OnEdge, target: EndNode, cost: number): FoundWay {
-    const { lengths } = this.#network;
-    const whole = (arc: number): Stretch => {
-      const length = lengths[arc >> 1] as number;
-      return { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
-    };
-    const stretches: Stretch[] = [{ ...whole(target.arc), to: to.along }];
+    const stretches: Stretch[] = [{ ...this.#network.whole(target.arc), to: to.along }];
     let arc = this.#by[target.node] as number;
-    for (; arc >= 0; arc = this.#by[this.#network.tailOf(arc)] as number) stretches.push(whole(arc));
-    stretches.push({ ...whole(-1 - arc), from: from.along });
+    for (; arc >= 0; arc = this.#by[this.#network.tailOf(arc)] as number)
+      stretches.push(this.#network.whole(arc));
+    stretches.push({ ...this.#network.whole(-1 - arc), from: from.along });
     return { cost, stretches: stretches.reverse() };
   }
 }

@@ -1,10 +1,9 @@
 import { metresPerDegree } from '../geodesy/local-scale.js';
 import { DEGREES, RADIANS, wrapBearing, wrapLongitude } from '../geodesy/wgs84.js';
-import type { LaneGraph } from './lane-graph.js';
+import type { LaneGraph, Stretch } from './lane-graph.js';
 import type { Travel } from './travel.js';
 import type { Turn } from './turns.js';
 import type { WayStep } from './way.js';
-import type { Stretch } from './way-search.js';
 
 /** Metres of a lane before and after a junction by which a turn is judged. */
 const LOOK = 15;
@@ -87,9 +86,7 @@ function turnAt(travel: Travel, before: Stretch, after: Stretch): Turn | undefin
     (Math.abs(angle) <= SLIGHT &&
       from['name'] !== undefined &&
       others.every((arc) => {
-        const length = network.lengths[arc >> 1] as number;
-        const other = { edge: arc >> 1, from: arc & 1 ? length : 0, to: arc & 1 ? 0 : length };
-        const turned = angleBetween(came, courseAt(network, other, 'start'));
+        const turned = angleBetween(came, courseAt(network, network.whole(arc), 'start'));
         return Math.abs(turned) > Math.abs(angle) + STRAIGHT;
       }));
   return isClear ? undefined : turnOf(angle);

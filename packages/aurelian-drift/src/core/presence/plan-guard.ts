@@ -22,7 +22,6 @@ export class PlanGuard {
   readonly #watch: PlanWatch;
   readonly #grace: number;
   #overdue = new Set<number>();
-  #finished = false;
 
   /** @param grace seconds after the planned time at which a named point that was not reached is reported. */
   constructor(plan: Plan, grace: number) {
@@ -38,13 +37,10 @@ export class PlanGuard {
   restore({ watch, overdue }: PlanGuardMemory): void {
     this.#watch.restore(watch);
     this.#overdue = new Set(overdue);
-    this.#finished = this.#watch.finished;
   }
 
   take(fix: Fix): PlanReport[] {
-    const reports = this.#watch.take(fix).flatMap((event) => this.#report(event));
-    this.#finished = this.#watch.finished;
-    return reports;
+    return this.#watch.take(fix).flatMap((event) => this.#report(event));
   }
 
   breakSegment(): void {
@@ -53,7 +49,7 @@ export class PlanGuard {
 
   /** Named points that should have been reached by now, each once. */
   checkTimes(now: number): PlanReport[] {
-    if (this.#finished) return [];
+    if (this.#watch.finished) return [];
     const { stations } = this.#watch.plan;
     return this.#watch.waiting.flatMap((station): PlanReport[] => {
       const { name, time, lat, lon } = station;
