@@ -103,7 +103,8 @@ Measured with Node ${process.versions.node} on ${cpus().length} cores (${cpus()[
 - **a network** is a crooked grid of lanes and main roads, some of one direction. It is prepared once: the order of its
   nodes and the costs of one kind of travel. The baseline is a plain search (E. Dijkstra, 1959) over the same lanes,
   with their costs laid out beforehand, and without a line or steps.
-- **lanes** that were travelled are those of walks and rides of 3 to 6 km over a town of crooked lanes 60 m apart and more.
+- **lanes** that were travelled are those of walks and rides of 3 to 6 km over a town of crooked lanes 60 m apart and
+  more.
 - **plans** are three laps, a line that crosses itself, and a line out and back; a detour of 60 m aside; and a line of
   1000 km.
 - **page weight** is what a page loads before the app can work, compressed with brotli: first with fences in code, then

@@ -342,7 +342,16 @@ describe('a corner of a plan', () => {
     for (let i = 0; i * 1.3 < plan.line.length; i++) {
       const { lat, lon } = plan.line.placeAt(1.3 * i);
       // A receiver that smooths its course states the old one for ten seconds.
-      watch.take(fixFrom({ time: 1_800_000_000_000 + i * 1000, lat, lon, accuracy: 12, speed: 1.3, course: course(1.3 * i - 13) })); // prettier-ignore
+      watch.take(
+        fixFrom({
+          time: 1_800_000_000_000 + i * 1000,
+          lat,
+          lon,
+          accuracy: 12,
+          speed: 1.3,
+          course: course(1.3 * i - 13),
+        }),
+      );
       expect(Math.abs(watch.progress!.along - 1.3 * i), `${i}`).to.be.below(40);
     }
   });
@@ -368,7 +377,8 @@ describe('leaving a plan, across a restart', () => {
     };
     expect(kinds(-1)).to.deep.equal(['left']);
     // From before the line is left, at about the 230th second, until after it is told.
-    for (let restartAt = 210; restartAt < 300; restartAt += 6) expect(kinds(restartAt), `${restartAt}`).to.deep.equal(['left']); // prettier-ignore
+    for (let restartAt = 210; restartAt < 300; restartAt += 6)
+      expect(kinds(restartAt), `${restartAt}`).to.deep.equal(['left']);
   });
 });
 

@@ -466,7 +466,7 @@ describe('a guard of plans', () => {
     return { clock, made, alarms, feed, kinds, store };
   }
 
-  it('reports that a member left its plan, is back and finished it, each once, with ids that are the same again', async () => {
+  it('reports that a member left its plan, is back and finished it, once, with ids that are the same again', async () => {
     const aside = [
       ahead(hut, 90, 150),
       ahead(ahead(hut, 90, 150), 180, 90),
