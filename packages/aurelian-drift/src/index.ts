@@ -43,6 +43,8 @@ export { MotionMeter } from './core/estimate/motion-meter.js';
 export { motionText, type Motion } from './core/fix/motion.js';
 export { motionOf } from './receiver/motion-of.js';
 export type { FilterResult } from './core/estimate/fix-filter.js';
+export { SmoothPath } from './core/estimate/smooth-path.js';
+export type { FailureTables } from './core/texts/failure-text.js';
 export { smoothTrail } from './core/estimate/smooth-trail.js';
 
 export { Trail, type Segment, type TrailLabels, type NumberColumn } from './core/trail/trail.js';

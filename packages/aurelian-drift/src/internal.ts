@@ -32,7 +32,7 @@ export { patternProblem } from './core/place/address.js';
 export { NEAR_ORDERS } from './core/place/gazetteer.js';
 export { languageProblem } from './core/place/languages.js';
 export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
-export { SHADINGS, type Shading } from './core/scene/layers/trail.js';
+export { SHADINGS, TRAIL_PATHS, type Shading } from './core/scene/layers/trail.js';
 export { THEMES } from './core/scene/theme.js';
 export { passThrough } from './core/trail/part.js';
 export { Emitter } from './live/emitter.js';

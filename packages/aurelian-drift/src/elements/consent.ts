@@ -3,7 +3,8 @@ import type { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RemedyId } from '../core/fix/no-fix-kinds.js';
 import type { Explanation, Explain } from '../receiver/explain.js';
 import type { Receiver } from '../receiver/receiver.js';
-import { consent, failures } from '../core/texts/english.js';
+import { consent } from '../core/texts/english.js';
+import { failureText } from '../core/texts/failure-text.js';
 import { partOf } from '../core/texts/part.js';
 import type { ConsentTexts, Texts } from '../core/texts/texts.js';
 import { ElementTexts } from './element-texts.js';
@@ -26,6 +27,7 @@ export class ConsentElement extends PaperElement {
     more: { type: String },
     view: { state: true },
   };
+  protected static override settable: readonly string[] = ['receiver', 'texts'];
   protected static override styles: unknown = [
     PAPER,
     css`
@@ -146,7 +148,7 @@ export class ConsentElement extends PaperElement {
         );
       case 'failed': {
         const { error } = this.view;
-        const { happened, help } = this.language.current?.failures?.[error.kind] ?? failures[error.kind];
+        const { happened, help } = failureText(error.kind, error.inApp, this.language.current);
         const { act } = error.remedy;
         return this.#card(
           language,

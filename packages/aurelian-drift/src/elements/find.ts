@@ -1,6 +1,8 @@
 import { css, html, nothing, type TemplateResult } from 'lit';
 import { readPosition } from '../core/fix/read-position.js';
-import { compassPoint, lengthText, positionText } from '../core/fix/words.js';
+import { Formatter } from '../core/fix/formatter.js';
+import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
+import { compassPoint } from '../core/fix/words.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { PlaceAnswer } from '../core/place/place.js';
 import { serviceError } from '../core/service/service-error.js';
@@ -31,6 +33,8 @@ type View =
   | { readonly kind: 'closed' }
   | {
       readonly kind: 'open';
+      /** The text that the choices are for. */
+      readonly text: string;
       readonly choices: readonly FindChoice[];
       readonly active: number;
       readonly note: string;
@@ -46,8 +50,10 @@ type View =
 export class FindElement extends PaperElement {
   protected static override properties: object = {
     label: { type: String },
+    units: { type: String },
     view: { state: true },
   };
+  protected static override settable: readonly string[] = ['places', 'near', 'language', 'texts'];
   protected static override styles: unknown = [
     PAPER,
     css`
@@ -102,11 +108,22 @@ export class FindElement extends PaperElement {
         cursor: pointer;
       }
       li + li {
-        border-top: 1px solid #d9cbb0;
+        border-top: 1px solid color-mix(in srgb, var(--ink) 25%, transparent);
       }
       li[aria-selected='true'] {
         background: var(--ink);
         color: var(--parchment);
+      }
+      @media (forced-colors: active) {
+        li[aria-selected='true'] {
+          forced-color-adjust: none;
+          background: Highlight;
+          color: HighlightText;
+        }
+      }
+      small {
+        display: block;
+        font-size: 0.88rem;
       }
       .far {
         white-space: nowrap;
@@ -126,6 +143,8 @@ export class FindElement extends PaperElement {
 
   /** Label of the field. */
   declare label: string | undefined;
+  /** Units of distances. Default `metric`. */
+  declare units: UnitSystem | undefined;
   declare protected view: View;
   /** Service that answers the look-ups. */
   places: PlaceService | undefined;
@@ -136,6 +155,9 @@ export class FindElement extends PaperElement {
   readonly #language = new ElementTexts(this, () => this.requestUpdate());
   #timer: ReturnType<typeof setTimeout> | undefined;
   #cancel = new AbortController();
+  #formatted: { readonly locale: string; readonly units: UnitSystem; readonly format: Formatter } | undefined;
+  /** Enter was pressed before the answer to the typed text: the first choice is taken when it comes. */
+  #hurry = false;
 
   constructor() {
     super();
@@ -164,6 +186,7 @@ export class FindElement extends PaperElement {
   close(): void {
     clearTimeout(this.#timer);
     this.#cancel.abort();
+    this.#hurry = false;
     this.view = { kind: 'closed' };
   }
 
@@ -191,17 +214,21 @@ export class FindElement extends PaperElement {
       <div class="sheet" ?hidden=${!open}>
         <p class="note" part="note" role="status">${view.kind === 'open' ? view.note : ''}</p>
         <ul id="list" part="list" role="listbox" aria-label=${this.label ?? this.#texts.label}>
-          ${view.kind === 'open' ? view.choices.map((choice, i) => this.#option(choice, i, view.active)) : nothing}
+          ${view.kind === 'open' ? this.#options(view) : nothing}
         </ul>
       </div>
     `;
   }
 
-  #option({ text, answer }: FindChoice, i: number, active: number): TemplateResult {
-    const far =
-      answer?.distance === undefined
-        ? ''
-        : `${lengthText(answer.distance)}${answer.bearing === undefined ? '' : ` ${compassPoint(answer.bearing)}`}`;
+  #options({ choices, active }: Extract<View, { kind: 'open' }>): TemplateResult[] {
+    return choices.map((choice, i) => this.#option(choice, i, active, isAlike(choice, choices)));
+  }
+
+  #option({ text, answer }: FindChoice, i: number, active: number, alike: boolean): TemplateResult {
+    const more = alike && answer !== undefined ? apartOf(answer) : '';
+    const { distance, bearing } = answer ?? {};
+    const towards = bearing === undefined ? '' : ` ${compassPoint(bearing)}`;
+    const far = distance === undefined ? '' : `${this.#format.length(distance)}${towards}`;
     return html`<li
       id=${`choice-${i}`}
       role="option"
@@ -209,8 +236,18 @@ export class FindElement extends PaperElement {
       @pointerdown=${(event: Event) => event.preventDefault()}
       @click=${() => this.#choose(i)}
     >
-      <span>${text}</span><span class="far">${far}</span>
+      <span>${text}${more === '' ? nothing : html`<small>${more}</small>`}</span
+      ><span class="far">${far}</span>
     </li>`;
+  }
+
+  /** Made once for a language and units: the platform takes long to load its tables of numbers. */
+  get #format(): Formatter {
+    const units = UNIT_SYSTEMS.find((each) => each === this.units) ?? 'metric';
+    const locale = this.#language.current?.language ?? 'en';
+    if (this.#formatted?.locale !== locale || this.#formatted.units !== units)
+      this.#formatted = { locale, units, format: new Formatter({ locale, units }) };
+    return this.#formatted.format;
   }
 
   get #texts(): FindTexts {
@@ -221,6 +258,10 @@ export class FindElement extends PaperElement {
     return this.#language.current?.serviceFailures?.[kind] ?? serviceFailures[kind];
   }
 
+  get #text(): string {
+    return this.#field?.value.trim() ?? '';
+  }
+
   get #field(): HTMLInputElement | null {
     return this.renderRoot.querySelector('input');
   }
@@ -228,7 +269,8 @@ export class FindElement extends PaperElement {
   #typed(): void {
     clearTimeout(this.#timer);
     this.#cancel.abort();
-    const text = this.#field?.value.trim() ?? '';
+    this.#hurry = false;
+    const text = this.#text;
     if (text === '') {
       this.close();
       return;
@@ -243,11 +285,13 @@ export class FindElement extends PaperElement {
       if (cancel.signal.aborted) return;
       const slips = choices.length > 0 && choices.every(({ answer }) => answer?.match === 'misspelt');
       const note = choices.length === 0 ? this.#texts.nothing : slips ? this.#texts.similar : '';
-      this.view = { kind: 'open', choices, active: -1, note };
+      this.view = { kind: 'open', text, choices, active: -1, note };
+      if (this.#hurry) this.#choose(0);
     } catch (cause) {
       if (cancel.signal.aborted) return;
       this.view = {
         kind: 'open',
+        text,
         choices: [],
         active: -1,
         note: this.#failureText(serviceError(cause).kind),
@@ -259,7 +303,9 @@ export class FindElement extends PaperElement {
   #asPosition(text: string): readonly FindChoice[] | undefined {
     try {
       const at = readPosition(text);
-      return at === undefined ? undefined : [{ at, text: `${this.#texts.position} ${positionText(at)}` }];
+      return at === undefined
+        ? undefined
+        : [{ at, text: `${this.#texts.position} ${this.#format.position(at)}` }];
     } catch {
       return [];
     }
@@ -286,6 +332,11 @@ export class FindElement extends PaperElement {
       this.close();
       return;
     }
+    if (event.key === 'Enter') {
+      event.preventDefault();
+      this.#enter();
+      return;
+    }
     if (view.kind === 'closed' || view.choices.length === 0) return;
     const count = view.choices.length;
     const steps: Readonly<Record<string, number>> = { ArrowDown: 1, ArrowUp: -1 };
@@ -298,15 +349,27 @@ export class FindElement extends PaperElement {
       void this.updateComplete.then(() =>
         this.renderRoot.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' }),
       );
-    } else if (event.key === 'Enter') {
-      event.preventDefault();
+    }
+  }
+
+  /** Chooses from the list of what is typed now, never of what was typed before. */
+  #enter(): void {
+    const { view } = this;
+    const text = this.#text;
+    if (view.kind === 'open' && view.text === text) {
       this.#choose(Math.max(0, view.active));
+    } else if (text !== '') {
+      this.#hurry = true;
+      clearTimeout(this.#timer);
+      this.#cancel.abort();
+      void this.#look(text);
     }
   }
 
   #choose(i: number): void {
     const choice = this.view.kind === 'open' ? this.view.choices[i] : undefined;
     if (choice === undefined) return;
+    this.#hurry = false;
     const field = this.#field;
     if (field !== null) field.value = choice.text;
     this.close();
@@ -314,4 +377,17 @@ export class FindElement extends PaperElement {
       new CustomEvent<FindChoice>('choose', { detail: choice, bubbles: true, composed: true }),
     );
   }
+}
+
+/** Whether another choice has the same text, so that they must be told apart. */
+function isAlike({ text }: FindChoice, choices: readonly FindChoice[]): boolean {
+  return choices.filter((choice) => choice.text === text).length > 1;
+}
+
+/** What tells places of one name apart: the kind, and the parts of the address that the name does not have. */
+function apartOf({ kind, street, locality, region, country, text }: PlaceAnswer): string {
+  const parts = [street, locality, region, country].filter(
+    (part) => part !== undefined && !text.includes(part),
+  );
+  return [kind, ...parts].join(', ');
 }

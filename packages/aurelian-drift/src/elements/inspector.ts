@@ -9,6 +9,7 @@ import { PaperElement } from './paper-element.js';
  * the time with the receiver on, the deliveries of the source, and the diagnostics.
  */
 export class InspectorElement extends PaperElement {
+  protected static override settable: readonly string[] = ['receiver'];
   protected static override styles: unknown = [
     PAPER,
     css`
@@ -22,8 +23,7 @@ export class InspectorElement extends PaperElement {
         border-top: 1px solid var(--ink);
         padding: 0.35rem 0.6rem;
       }
-      h3 {
-        margin: 0;
+      strong {
         font-size: 0.95rem;
       }
       dl {
@@ -120,8 +120,8 @@ export class InspectorElement extends PaperElement {
 }
 
 function rows(title: string, items: readonly (readonly [string, string])[]): TemplateResult {
-  return html`<section>
-    <h3>${title}</h3>
+  return html`<section aria-label=${title}>
+    <strong>${title}</strong>
     <dl>
       ${items.map(
         ([name, value]) =>

@@ -1,51 +1,113 @@
 import { closest } from '../core/check/suggest.js';
 import { InputError } from '../core/check/input-error.js';
 import { formatValue } from '../core/check/number.js';
+import type { Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
-import { position } from '../core/geodesy/position.js';
-import { groundFrom } from '../core/scene/layers/ground.js';
+import { groundOf, type Ground } from '../core/scene/layers/ground.js';
 import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
-import type { Theme } from '../core/scene/theme.js';
-import { MapSheet } from '../map/map-sheet.js';
-import type { MapSheetOptions } from '../map/map-options.js';
-import type { Receiver } from '../receiver/receiver.js';
 import { map } from '../core/texts/english.js';
 import { partOf } from '../core/texts/part.js';
 import type { Texts } from '../core/texts/texts.js';
+import type { GestureSharing } from '../map/gesture-sink.js';
+import { checkMapSheet, type MapSheetOptions } from '../map/map-options.js';
+import { MapSheet } from '../map/map-sheet.js';
+import type { ThemeChoice } from '../map/theme-choice.js';
+import type { Receiver } from '../receiver/receiver.js';
 import { ElementTexts } from './element-texts.js';
+import { MAP_ATTRIBUTES, type MapAttribute } from './map-attributes.js';
 import { PageElement } from './page-element.js';
+import { earlyOf } from './take-up.js';
 
+const RULES: Readonly<Record<string, MapAttribute>> = MAP_ATTRIBUTES;
 /** Attributes of the element. Others belong to the page; one with a similar name is reported. */
-const ATTRIBUTES = [
-  'centre',
-  'zoom',
-  'turn',
-  'label',
-  'credit',
-  'ground',
-  'steering',
-  'theme',
-  'units',
-  'keep-view',
-  'controls',
-] as const;
+const ATTRIBUTES: readonly string[] = [...Object.keys(RULES), 'ground', 'credit'];
+/** Properties that may be set before the element is defined. */
+const PROPERTIES = [
+  ...Object.values(RULES).map(({ property }) => property),
+  ...['ground', 'credit', 'receiver', 'texts'],
+];
 
 /**
- * The interactive map as an element. Attributes: `centre` ("LAT,LON"), `zoom`, `turn`, `label`, `credit`, `ground`
- * (address of a GeoJSON file, or `grid`), `steering`, `theme`, `units`, `keep-view`, `controls` ("none"). Properties:
- * `receiver`, `sheet`, `texts`. Events: `view`, `tap`, `hold`, `drop`, with the data of `MapSheet.onEvent` in `detail`.
- * Parts for styling: `stage`, `strip`. Its child elements are shown over the map, inside the margin.
+ * The interactive map as an element. Attributes, each with a property of the same meaning: `centre` ("LAT,LON"),
+ * `zoom`,
+ * `turn`, `bounds` ("WEST,SOUTH,EAST,NORTH"), `label`, `credit`, `ground` (address of a GeoJSON file, or `grid`),
+ * `steering`, `theme`, `units`, `decimals`, `gestures`, `keep-view`, `controls` ("none"). A wrong attribute is told in
+ * the map until it is mended. Further properties: `receiver`, `sheet`, `texts`. Events: `mapview`, `maptap`, `maphold`,
+ * `mapdrop`, with the data of `MapSheet.onEvent` in `detail`. Parts for styling: `stage`, `strip`. Its child elements
+ * are shown over the map, inside the margin.
+ *
+ * The map is made when the element is connected first. It keeps pins, layers and view while the element is moved in the
+ * document, or out of it and back; out of the document it follows nothing.
  */
 export class MapElement extends PageElement {
   static readonly observedAttributes = ATTRIBUTES;
+  /** Centre of the view. */
+  declare centre: Position | undefined;
+  /** Zoom of the view, 0 to 22. */
+  declare zoom: number | undefined;
+  /** Degrees clockwise from true north that point up. */
+  declare turn: number | undefined;
+  /** Box that is shown: [west, south, east, north] in degrees. */
+  declare bounds: Bounds | undefined;
+  /** Name for screen readers. */
+  declare label: string | undefined;
+  /** How the view follows the own place. Default `centred`. */
+  declare steering: SteeringMode | undefined;
+  /** Colours. Default `day`. */
+  declare theme: ThemeChoice | undefined;
+  /** Units. Default `metric`. */
+  declare units: UnitSystem | undefined;
+  /** Decimals of positions. Default 5. */
+  declare decimals: number | 'auto' | undefined;
+  /** Who has the wheel and one finger. Default `own`: the map. */
+  declare gestures: GestureSharing | undefined;
+  /** Name under which the view is stored between visits. */
+  declare keepView: string | undefined;
+  /** Whether the strip of controls is shown. Default true. */
+  declare controls: boolean | undefined;
   readonly #texts = new ElementTexts(this, () => {
     if (this.#sheet !== undefined) this.#sheet.texts = this.#texts.current;
+    this.#showFaults();
   });
   #sheet: MapSheet | undefined;
   #receiver: Receiver | undefined;
+  /** Background that was set as a property; an attribute replaces it. */
+  #ground: Ground | object | undefined;
+  /** The latest background that is wanted: an older one that arrives late is dropped. */
+  #wanted: object | undefined;
+  /** What is wrong with attributes, by their names. */
+  readonly #faults = new Map<string, string>();
+  #early: Readonly<Record<string, unknown>>;
+  /** While the element is out of the document: whether the map showed the own place. */
+  #resting: { readonly shown: boolean } | undefined;
 
-  /** The map; `undefined` while the element is in no document. */
+  static {
+    for (const [name, rule] of Object.entries(RULES)) {
+      Object.defineProperty(this.prototype, rule.property, {
+        configurable: true,
+        enumerable: true,
+        get(this: MapElement) {
+          const text = this.getAttribute(name);
+          try {
+            return text === null ? undefined : rule.read(text);
+          } catch {
+            return undefined; // told in the map
+          }
+        },
+        set(this: MapElement, value: unknown) {
+          this.#setText(name, value === undefined || value === null ? undefined : rule.write(value as never));
+        },
+      });
+    }
+  }
+
+  constructor() {
+    super();
+    this.#early = earlyOf(this, PROPERTIES);
+  }
+
+  /** The map; `undefined` until the element is first connected to a document. */
   get sheet(): MapSheet | undefined {
     return this.#sheet;
   }
@@ -58,124 +120,171 @@ export class MapElement extends PageElement {
     this.#texts.own = texts;
   }
 
-  /** Receiver whose fixes are shown. */
+  /** Receiver whose fixes are shown. A new one takes over; pins, layers and view stay. */
   get receiver(): Receiver | undefined {
     return this.#receiver;
   }
   set receiver(receiver: Receiver | undefined) {
     this.#receiver = receiver;
-    if (this.#sheet !== undefined) this.#open(); // a map keeps its receiver
+    if (this.#sheet !== undefined && this.#resting === undefined) this.#sheet.receiver = receiver;
+  }
+
+  /** Background: address of a GeoJSON file, `grid`, a parsed GeoJSON document, or what `groundFrom` made of it. */
+  get ground(): string | Ground | object | undefined {
+    return this.#ground ?? this.getAttribute('ground') ?? undefined;
+  }
+  set ground(ground: string | Ground | object | undefined) {
+    const own = typeof ground === 'object' ? ground : undefined;
+    this.#ground = own;
+    // The attribute says what the property is, where that is a text.
+    this.#setText('ground', typeof ground === 'string' ? ground : undefined);
+    if (own !== undefined) void this.#loadGround();
+  }
+
+  /** Source of the data of the background; always shown. */
+  get credit(): string | undefined {
+    return this.getAttribute('credit') ?? undefined;
+  }
+  set credit(credit: string | undefined) {
+    this.#setText('credit', credit);
   }
 
   connectedCallback(): void {
-    this.#open();
+    const early = this.#early;
+    this.#early = {};
+    if (this.#sheet === undefined) this.#open();
+    else this.#wake();
+    Object.assign(this, early);
     this.#texts.load();
   }
 
   disconnectedCallback(): void {
-    this.#sheet?.close();
-    this.#sheet = undefined;
+    // A move within the document disconnects and connects at once.
+    queueMicrotask(() => {
+      const sheet = this.#sheet;
+      if (this.isConnected || sheet === undefined || this.#resting !== undefined) return;
+      this.#resting = { shown: sheet.showsOwnPlace };
+      sheet.receiver = undefined;
+    });
   }
 
   attributeChangedCallback(name: string, before: string | null, now: string | null): void {
-    const sheet = this.#sheet;
-    if (sheet === undefined || before === now) return;
-    try {
-      if (name === 'theme') sheet.theme = (now ?? 'day') as Theme;
-      else if (name === 'units') sheet.units = (now ?? 'metric') as UnitSystem;
-      else if (name === 'steering') sheet.steer((now ?? 'centred') as SteeringMode);
-      else if (name === 'ground') void this.#loadGround(sheet);
-      else if (name === 'centre' && now !== null) sheet.look({ centre: placeOf(now) });
-      else if ((name === 'zoom' || name === 'turn') && now !== null)
-        sheet.look({ [name]: numberOf(name, now) });
-      else this.#open();
-    } catch (error) {
-      report(error);
+    if (before === now || this.#sheet === undefined) return;
+    if (name === 'ground' || name === 'credit') {
+      if (name === 'ground' && now !== null) this.#ground = undefined;
+      void this.#loadGround();
+    } else {
+      this.#apply(name, this.#sheet);
     }
+  }
+
+  #setText(name: string, text: string | undefined): void {
+    if (text === undefined) this.removeAttribute(name);
+    else this.setAttribute(name, text);
+  }
+
+  /** The option of an attribute; what is wrong with it is told, and it is left out. */
+  #optionOf(name: string): Partial<MapSheetOptions> {
+    const rule = RULES[name];
+    const text = this.getAttribute(name);
+    this.#faults.delete(name);
+    if (rule === undefined || text === null) return {};
+    try {
+      const option = { [rule.property]: rule.read(text) };
+      checkMapSheet({ container: this, ...option });
+      return option;
+    } catch (error) {
+      this.#fault(name, error);
+      return {};
+    }
+  }
+
+  #apply(name: string, sheet: MapSheet): void {
+    const rule = RULES[name];
+    if (rule === undefined) return;
+    const option = this.#optionOf(name) as Readonly<Record<string, unknown>>;
+    if (!this.#faults.has(name)) rule.apply(sheet, option[rule.property] as never);
+    this.#showFaults();
   }
 
   #open(): void {
-    this.#sheet?.close();
-    this.#sheet = undefined;
     for (const { name } of this.attributes) {
-      const meant = (ATTRIBUTES as readonly string[]).includes(name)
-        ? undefined
-        : closest(name, ATTRIBUTES, 0.2);
-      if (meant !== undefined) report(`<aurelian-map> has no attribute "${name}", did you mean "${meant}"?`);
+      const meant = ATTRIBUTES.includes(name) ? undefined : closest(name, ATTRIBUTES, 0.2);
+      if (meant !== undefined) tell(`<aurelian-map> has no attribute "${name}", did you mean "${meant}"?`);
     }
-    try {
-      const sheet = new MapSheet(this.#options());
-      this.#sheet = sheet;
-      sheet.onEvent(({ kind, ...detail }) => this.dispatchEvent(new CustomEvent(kind, { detail })));
-      void this.#loadGround(sheet);
-    } catch (error) {
-      report(error);
-    }
-  }
-
-  #options(): MapSheetOptions {
-    const text = (name: (typeof ATTRIBUTES)[number]) => this.getAttribute(name) ?? undefined;
-    const centre = text('centre');
-    const [zoom, turn, label, keepView] = [text('zoom'), text('turn'), text('label'), text('keep-view')];
-    const [steering, theme, units] = [text('steering'), text('theme'), text('units')];
-    return {
+    const options = Object.assign({}, ...Object.keys(RULES).map((name) => this.#optionOf(name))) as object;
+    const sheet = new MapSheet({
       container: this,
       texts: this.#texts.current,
-      ...(centre !== undefined && { centre: placeOf(centre) }),
-      ...(zoom !== undefined && { zoom: numberOf('zoom', zoom) }),
-      ...(turn !== undefined && { turn: numberOf('turn', turn) }),
-      ...(label !== undefined && { label }),
-      ...(keepView !== undefined && { keepView }),
-      ...(steering !== undefined && { steering: steering as SteeringMode }),
-      ...(theme !== undefined && { theme: theme as Theme }),
-      ...(units !== undefined && { units: units as UnitSystem }),
-      ...(text('controls') === 'none' && { controls: false }),
       ...(this.#receiver !== undefined && { receiver: this.#receiver }),
-    };
+      ...options,
+    });
+    this.#sheet = sheet;
+    sheet.onEvent(({ kind, ...detail }) =>
+      this.dispatchEvent(new CustomEvent(`map${kind}`, { detail, bubbles: true, composed: true })),
+    );
+    this.#showFaults();
+    void this.#loadGround();
   }
 
-  async #loadGround(sheet: MapSheet): Promise<void> {
-    const address = this.getAttribute('ground');
-    const credit = this.getAttribute('credit');
-    if (address === null) return;
-    if (address === 'grid') {
+  #wake(): void {
+    const resting = this.#resting;
+    this.#resting = undefined;
+    if (resting === undefined || this.#sheet === undefined) return;
+    this.#sheet.receiver = this.#receiver;
+    if (resting.shown) this.#sheet.setOwnPlace(true);
+  }
+
+  #fault(name: string, error: unknown): void {
+    const message = error instanceof Error ? error.message : String(error);
+    this.#faults.set(name, message);
+    tell(message);
+  }
+
+  #showFaults(): void {
+    const sheet = this.#sheet;
+    const [fault] = this.#faults.values();
+    const { faulty } = partOf(this.#texts.current, 'map', map);
+    sheet?.note('faulty', fault === undefined ? undefined : { text: faulty, help: fault });
+  }
+
+  async #loadGround(): Promise<void> {
+    const sheet = this.#sheet;
+    const { ground, credit } = this;
+    const wanted = (this.#wanted = {});
+    if (sheet === undefined) return;
+    sheet.note('content', undefined);
+    if (ground === undefined || ground === 'grid') {
       sheet.layers.remove('ground');
-      sheet.layers.put('grid', { kind: 'grid' });
+      if (ground === 'grid') sheet.layers.put('grid', { kind: 'grid' });
       return;
     }
     try {
-      const response = await fetch(address);
-      if (!response.ok) throw new Error(`${address} answers ${response.status}`);
-      const ground = groundFrom(await response.json());
-      if (this.#sheet !== sheet) return; // another map has replaced this one
-      sheet.layers.put('ground', { kind: 'ground', ground, ...(credit !== null && { credit }) });
+      const content = typeof ground === 'string' ? groundOf(await fetched(ground)) : groundOf(ground);
+      if (this.#wanted !== wanted) return; // another one is wanted meanwhile
+      sheet.layers.put('ground', {
+        kind: 'ground',
+        ground: content,
+        ...(credit !== undefined && { credit }),
+      });
     } catch (error) {
-      report(error);
+      if (this.#wanted !== wanted) return;
+      tell(error instanceof Error ? error.message : String(error));
       sheet.note('content', { text: partOf(sheet.texts, 'map', map).unreadableBackground });
     }
   }
 }
 
-function placeOf(text: string): Position {
-  const [lat, lon, ...more] = text.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
-  if (lat === undefined || lon === undefined || more.length > 0) {
-    throw new InputError(
-      'bad-value',
-      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got ${formatValue(text)}`,
-    );
-  }
-  return position(lat, lon);
-}
-
-function numberOf(name: string, text: string): number {
-  const number = text.trim() === '' ? NaN : Number(text);
-  if (Number.isNaN(number))
-    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got ${formatValue(text)}`);
-  return number;
+async function fetched(address: string): Promise<object> {
+  const response = await fetch(address);
+  if (!response.ok) throw new InputError('bad-value', `${address} answers ${response.status}`);
+  const data: unknown = await response.json();
+  if (typeof data === 'object' && data !== null) return data;
+  throw new InputError('bad-value', `${address} is not GeoJSON: it is ${formatValue(data)}`);
 }
 
 /** An element cannot throw to the author of its attributes; the console shows the error. */
-function report(error: unknown): void {
+function tell(message: string): void {
   // eslint-disable-next-line no-console -- what is wrong with a page's markup is for its developer
-  console.error(error instanceof Error ? error.message : String(error));
+  console.error(message);
 }

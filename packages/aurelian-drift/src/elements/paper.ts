@@ -1,6 +1,19 @@
 import { css } from 'lit';
 
-/** The common look of the elements; an app sets its own colours by the same names. */
+/** Colours at dusk. */
+const DUSK = css`
+  --ink: var(--aurelian-ink, #cdc5bc);
+  --paper: var(--aurelian-paper, #2d2a37);
+  --parchment: var(--aurelian-parchment, #36323c);
+  --violet: var(--aurelian-violet, #afa3b4);
+  --gold-text: var(--aurelian-gold-text, #b6a184);
+  --alert-text: var(--aurelian-alert-text, #d0a79c);
+`;
+
+/**
+ * The common look of the elements; an app sets its own colours by the same names. The attribute `theme` is `day`,
+ * `dusk`, or `auto` as the device prefers.
+ */
 export const PAPER = css`
   :host {
     --ink: var(--aurelian-ink, #2b2a33);
@@ -15,6 +28,19 @@ export const PAPER = css`
       'Source Sans Pro',
       sans-serif;
     font-variant-numeric: lining-nums tabular-nums;
+  }
+  :host([theme='dusk']) {
+    ${DUSK}
+  }
+  @media (prefers-color-scheme: dark) {
+    :host([theme='auto']) {
+      ${DUSK}
+    }
+  }
+  @media (forced-colors: active) {
+    button.main {
+      border-width: 3px;
+    }
   }
   :host([hidden]) {
     display: none;

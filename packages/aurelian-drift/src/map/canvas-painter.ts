@@ -8,9 +8,17 @@ import type {
   Stroke,
   TextStep,
 } from '../core/scene/scene.js';
+import type { Pixel } from '../core/scene/camera.js';
 import type { Region } from '../core/scene/region.js';
 import { FONT_STACK } from '../core/scene/svg.js';
+import type { MeasureText } from '../core/scene/text-width.js';
 import { themed, type Theme } from '../core/scene/theme.js';
+
+/** A text whose first letter is of a script that runs from right to left. */
+const RIGHT_TO_LEFT =
+  /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u;
+/** Measured texts that are kept. */
+const MEASURED = 4000;
 
 /** Maximum number of lines in one path. */
 const BATCH = 64;
@@ -18,13 +26,18 @@ const BATCH = 64;
 /** Paints layers on a canvas, in the same way as the SVG painter. */
 export class CanvasPainter {
   readonly #context: CanvasRenderingContext2D;
-  readonly #patterns = new Map<string, CanvasPattern>();
+  readonly #patterns: Map<string, CanvasPattern>;
+  readonly #widths = new Map<string, number>();
   #ratio = 1;
+  #family = FONT_STACK;
   #theme: Theme = 'day';
-  /** Device pixels by which the canvas was moved since it was painted as a whole: hatching continues from there. */
-  #anchor = { x: 0, y: 0 };
+  #left = 0;
+  #top = 0;
+  #anchor: Pixel = { x: 0, y: 0 };
 
-  constructor(canvas: HTMLCanvasElement) {
+  /** @param patterns hatches, which painters may share. */
+  constructor(canvas: HTMLCanvasElement, patterns = new Map<string, CanvasPattern>()) {
+    this.#patterns = patterns;
     const context = canvas.getContext('2d');
     if (context === null) throw new Error('this browser provides no canvas');
     this.#context = context;
@@ -37,7 +50,6 @@ export class CanvasPainter {
     canvas.height = Math.round(height * ratio);
     canvas.style.width = `${width}px`;
     canvas.style.height = `${height}px`;
-    if (ratio !== this.#ratio) this.#patterns.clear();
     this.#ratio = ratio;
   }
 
@@ -51,22 +63,48 @@ export class CanvasPainter {
 
   set theme(theme: Theme) {
     this.#theme = theme;
-    this.#patterns.clear();
   }
 
-  /** Start of the hatching, in device pixels. */
-  anchor(x: number, y: number): void {
-    this.#anchor = { x, y };
+  /** Width of a text in CSS pixels, in the font that is there. */
+  readonly measure: MeasureText = (text, size, weight = 400) => {
+    const key = `${weight} ${size} ${text}`;
+    let width = this.#widths.get(key);
+    if (width === undefined) {
+      this.#context.font = `${weight} ${size}px ${this.#family}`;
+      this.#context.letterSpacing = '0px';
+      width = this.#context.measureText(text).width;
+      if (this.#widths.size >= MEASURED) this.#widths.clear();
+      this.#widths.set(key, width);
+    }
+    return width;
+  };
+
+  /** Font family of texts, as in CSS. They are measured anew: the fonts may have been loaded since. */
+  set family(family: string) {
+    this.#family = family;
+    this.#widths.clear();
   }
 
-  /** Copies the picture of another painter, moved by whole device pixels. */
-  copyFrom(other: CanvasPainter, dx: number, dy: number): void {
-    const context = this.#context;
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    context.globalCompositeOperation = 'copy';
-    context.drawImage(other.canvas, dx, dy);
-    context.globalCompositeOperation = 'source-over';
-    this.anchor(other.#anchor.x + dx, other.#anchor.y + dy);
+  /** Sets the size in device pixels, for a part of a picture. The canvas is cleared. */
+  frame(width: number, height: number, ratio: number): void {
+    const { canvas } = this.#context;
+    if (canvas.width === width && canvas.height === height) {
+      this.clear();
+    } else {
+      canvas.width = width;
+      canvas.height = height;
+    }
+    this.#ratio = ratio;
+  }
+
+  /**
+   * Where the canvas is in what is painted: `left` and `top` in device pixels from the origin of the steps. Hatches are
+   * anchored at a place in CSS pixels from there, so that they continue from canvas to canvas.
+   */
+  place(left: number, top: number, anchor: Pixel): void {
+    this.#left = left;
+    this.#top = top;
+    this.#anchor = anchor;
   }
 
   /** Clears the canvas for a new frame. */
@@ -79,7 +117,7 @@ export class CanvasPainter {
   /** Paints over the picture. */
   paint(layers: readonly Layer[]): void {
     const context = this.#context;
-    context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
+    this.#toPicture();
     context.lineJoin = 'round';
     for (const layer of layers) {
       context.save();
@@ -92,7 +130,7 @@ export class CanvasPainter {
   paintPart(layers: readonly Layer[], [x1, y1, x2, y2]: Region): void {
     const context = this.#context;
     context.save();
-    context.setTransform(this.#ratio, 0, 0, this.#ratio, 0, 0);
+    this.#toPicture();
     context.beginPath();
     // At device pixels: a clip through the middle of one would leave a seam.
     const [left, top] = [
@@ -108,6 +146,10 @@ export class CanvasPainter {
     context.clearRect(left, top, right - left, bottom - top);
     this.paint(layers);
     context.restore();
+  }
+
+  #toPicture(): void {
+    this.#context.setTransform(this.#ratio, 0, 0, this.#ratio, -this.#left, -this.#top);
   }
 
   #step(step: Step): void {
@@ -174,8 +216,10 @@ export class CanvasPainter {
     context.save();
     context.translate(x, y);
     if (turn !== undefined) context.rotate((turn * Math.PI) / 180);
-    context.font = `${italic === true ? 'italic ' : ''}${weight ?? 400} ${size}px ${FONT_STACK}`;
-    context.textAlign = anchor === 'middle' ? 'center' : (anchor ?? 'start');
+    context.font = `${italic === true ? 'italic ' : ''}${weight ?? 400} ${size}px ${this.#family}`;
+    // By sides, not by the direction of the page; the text itself runs as its first letter does.
+    context.textAlign = anchor === 'middle' ? 'center' : anchor === 'end' ? 'right' : 'left';
+    context.direction = RIGHT_TO_LEFT.test(text) ? 'rtl' : 'ltr';
     context.letterSpacing = `${spacing ?? 0}px`;
     if (halo !== undefined) {
       context.strokeStyle = themed(halo, this.#theme);
@@ -190,17 +234,12 @@ export class CanvasPainter {
 
   #fill(fill: Fill): string | CanvasPattern {
     if (typeof fill === 'string') return themed(fill, this.#theme);
-    const key = `${fill.colour}/${fill.spacing}/${fill.width}/${fill.angle}`;
+    const key = `${this.#theme}/${this.#ratio}/${fill.colour}/${fill.spacing}/${fill.width}/${fill.angle}`;
     const known = this.#patterns.get(key) ?? this.#hatch(fill);
     this.#patterns.set(key, known);
-    const { x, y } = this.#anchor;
     const scale = fill.spacing / tileSide(fill, this.#ratio);
-    known.setTransform(
-      new DOMMatrix()
-        .translate(x / this.#ratio, y / this.#ratio)
-        .rotate(fill.angle)
-        .scale(scale),
-    );
+    const { x, y } = this.#anchor;
+    known.setTransform(new DOMMatrix().translate(x, y).rotate(fill.angle).scale(scale));
     return known;
   }
 

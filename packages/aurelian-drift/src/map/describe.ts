@@ -1,8 +1,9 @@
 import type { Fix } from '../core/fix/fix.js';
-import { accuracyText, lengthText, positionText } from '../core/fix/words.js';
 import type { Camera } from '../core/scene/camera.js';
 import type { StackedLayer } from '../core/scene/layer-kind.js';
+import type { MapWords } from '../core/scene/map-words.js';
 import { wordsOf } from '../core/scene/words.js';
+import { filled } from '../core/texts/part.js';
 
 /** Describes the map in words, for people who do not see it. */
 export function describeMap(
@@ -10,17 +11,17 @@ export function describeMap(
   camera: Camera | undefined,
   fix: Fix | undefined,
   layers: readonly Pick<StackedLayer, 'ready'>[],
+  words: MapWords,
 ): string {
+  const view =
+    camera &&
+    filled(words.texts.view, {
+      length: words.format.length(camera.metresPerPixel * camera.width),
+      place: words.format.position(camera.centre),
+    });
   return [
     label,
-    fix === undefined
-      ? 'own place unknown'
-      : `own place ${positionText(fix)} ${accuracyText(fix.accuracy)}`.trim(),
-    ...(camera === undefined
-      ? []
-      : [
-          `${lengthText(camera.metresPerPixel * camera.width)} across, centre ${positionText(camera.centre)}`,
-          ...wordsOf(layers, camera),
-        ]),
+    words.ownPlace(fix),
+    ...(camera === undefined || view === undefined ? [] : [view, ...wordsOf(layers, camera, words)]),
   ].join('; ');
 }

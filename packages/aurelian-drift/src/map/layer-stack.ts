@@ -1,10 +1,18 @@
 import { InputError } from '../core/check/input-error.js';
 import { suggestion } from '../core/check/suggest.js';
 import type { Camera } from '../core/scene/camera.js';
-import { kindOf, type AnyLayerKind, type Change, type StackedLayer } from '../core/scene/layer-kind.js';
+import { boundsAround, type Bounds } from '../core/geodesy/bounds.js';
+import {
+  kindOf,
+  type AnyLayerKind,
+  type Change,
+  type LayerError,
+  type StackedLayer,
+} from '../core/scene/layer-kind.js';
 import { SHEET_KINDS, type SheetLayer } from '../core/scene/layer-kinds.js';
 import { GROUND } from '../core/scene/layers/ground.js';
 import type { LabelRoom } from '../core/scene/layers/label-room.js';
+import type { MapWords } from '../core/scene/map-words.js';
 import type { Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
 import { overOf, underOf } from '../core/scene/stack.js';
@@ -122,8 +130,13 @@ export class LayerStack implements MapLayers {
     return this.shown.flatMap(({ ready }) => ready.credit ?? []);
   }
 
-  /** Why data of visible layers cannot be shown, for the developer. */
-  get errors(): readonly string[] {
+  /** The box around the content of the visible layers; `undefined` when they are empty. */
+  get bounds(): Bounds | undefined {
+    return boundsAround(this.shown.map(({ ready }) => ready.bounds?.()));
+  }
+
+  /** Why data of visible layers cannot be shown. */
+  get errors(): readonly LayerError[] {
     return this.shown.flatMap(({ ready }) => ready.error ?? []);
   }
 
@@ -142,8 +155,8 @@ export class LayerStack implements MapLayers {
   }
 
   /** Steps that are drawn in each frame: ends of growing trails, members, tabs and names. */
-  over(camera: Camera, room: LabelRoom): Layer[] {
-    return overOf(this.shown, camera, room);
+  over(camera: Camera, room: LabelRoom, words: MapWords): Layer[] {
+    return overOf(this.shown, camera, room, words);
   }
 
   /** Takes in the growth of layers. */
@@ -152,6 +165,11 @@ export class LayerStack implements MapLayers {
       const change = ready.grow?.();
       if (change !== undefined) this.#onChange(change);
     }
+  }
+
+  /** A whole new picture is begun. */
+  begin(camera: Camera): void {
+    for (const { ready } of this.#entries.values()) ready.begin?.(camera);
   }
 
   /** The whole picture has been drawn: nothing of a layer is missing in it. */

@@ -6,32 +6,45 @@ import {
   oneOf,
   someText,
   yesOrNo,
+  isMissing,
 } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { formatValue } from '../core/check/number.js';
+import { decimalsProblem } from '../core/fix/formatter.js';
+import { boundsProblem, type Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
 import { positionOf } from '../core/geodesy/position.js';
 import { MIN_ZOOM, MAX_ZOOM } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import { STEERINGS, type SteeringMode } from '../core/scene/steering.js';
-import { THEMES, type Theme } from '../core/scene/theme.js';
 import type { Texts } from '../core/texts/texts.js';
 import type { Receiver } from '../receiver/receiver.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
 import type { Warn } from '../live/warn.js';
+import { GESTURE_SHARINGS, type GestureSharing } from './gesture-sink.js';
+import { THEME_CHOICES, type ThemeChoice } from './theme-choice.js';
 import type { ViewStorage } from './view-memory.js';
 
 /** Options of `MapSheet`. */
 export interface MapSheetOptions {
   /** Element that holds the map, and determines its size. */
   readonly container: HTMLElement;
-  /** Centre of the first view. Default: that of the kept view, else the bounds of the ground, else the whole world. */
+  /**
+   * Centre of the first view. Default: that of the kept view, else of the content: ground, fences, trails, pins.
+   * Without content, nothing is shown yet.
+   */
   readonly centre?: Position;
+  /**
+   * Box that the first view shows, as far as `centre` and `zoom` leave it open: [west, south, east, north], degrees.
+   */
+  readonly bounds?: Bounds;
   /** Zoom of the first view, 0 to 22. */
   readonly zoom?: number;
   /** Degrees clockwise from true north that point up. Default 0. */
   readonly turn?: number;
-  /** The background, as the layer `ground`. */
-  readonly ground?: Ground;
+  /** The background, as the layer `ground`: a parsed GeoJSON document, or what `groundFrom` made of it. */
+  readonly ground?: Ground | object;
   /** Source of the data of the ground; always shown. */
   readonly credit?: string;
   /** Name of the map for screen readers. Default `Map`. */
@@ -50,10 +63,17 @@ export interface MapSheetOptions {
   readonly keepView?: string;
   /** Storage of the view. Default: the local storage of the page. */
   readonly storage?: ViewStorage;
-  /** Colours of the map. Default `day`. */
-  readonly theme?: Theme;
-  /** Units of the scale. Default `metric`. */
+  /** Colours of the map; `auto` is day or dusk as the device prefers. Default `day`. */
+  readonly theme?: ThemeChoice;
+  /** Units of the scale, the labels and the description. Default `metric`. */
   readonly units?: UnitSystem;
+  /** Decimals of positions in labels and in the description: 0 to 9, or `auto` from the accuracy. Default 5. */
+  readonly decimals?: number | 'auto';
+  /**
+   * Who has the wheel and one finger: the map alone (`own`), or the page, with two fingers or a modifier key for the
+   * map (`shared`), for a map inside a page that scrolls. Default `own`.
+   */
+  readonly gestures?: GestureSharing;
   /** Texts for the user. Default: English. */
   readonly texts?: Texts | undefined;
   /** Whether the strip of controls is shown. Default true. */
@@ -79,18 +99,39 @@ export const LOOK_RULES = {
   turn: numberFrom(-360, 360, 'degrees'),
 };
 
-export const PAINT_RULES = { theme: oneOf(...THEMES), units: oneOf(...UNIT_SYSTEMS) };
+export const PAINT_RULES = {
+  theme: oneOf(...THEME_CHOICES),
+  units: oneOf(...UNIT_SYSTEMS),
+  steering: oneOf(...STEERINGS),
+  decimals: decimalsProblem,
+  gestures: oneOf(...GESTURE_SHARINGS),
+};
+
+function containerProblem(value: unknown): string | undefined {
+  if (typeof value === 'object' && value !== null && 'attachShadow' in value) return undefined;
+  const hint =
+    typeof value === 'string'
+      ? `; give the element: document.querySelector(${JSON.stringify(value.slice(0, 60))})`
+      : isMissing(value)
+        ? '; is the script run before the element is there, or is its id misspelt?'
+        : '';
+  return `must be an element, got ${formatValue(value)}${hint}`;
+}
 
 /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
 export function checkMapSheet(options: MapSheetOptions): void {
+  if (isMissing(options) || typeof options !== 'object')
+    throw new InputError('bad-value', `MapSheet needs options, got ${formatValue(options)}`);
+  if (isMissing(options.container))
+    throw new InputError('bad-value', `MapSheet: container ${containerProblem(options.container)}`);
   checkOptions('MapSheet', options, {
-    container: anything,
+    container: containerProblem,
+    bounds: boundsProblem,
     ...LOOK_RULES,
     ground: anything,
     credit: someText,
     label: someText,
     receiver: anything,
-    steering: oneOf(...STEERINGS),
     firstWidth: numberFrom(1, 1e7, 'metres'),
     ahead: numberFrom(0, 0.4, ''),
     resumeAfter: numberFrom(0, 3600, 'seconds'),

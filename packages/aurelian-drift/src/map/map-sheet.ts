@@ -1,18 +1,18 @@
-import { checkOptions } from '../core/check/options.js';
+import { checkOptions, oneOf } from '../core/check/options.js';
+import { InputError } from '../core/check/input-error.js';
+import { formatValue } from '../core/check/number.js';
 import type { Fence } from '../core/fence/fence.js';
-import { MotionMeter } from '../core/estimate/motion-meter.js';
 import type { Fix } from '../core/fix/fix.js';
-import { boundsOf, type Bounds } from '../core/geodesy/bounds.js';
+import { boundsAround, boundsOf, boundsProblem, type Bounds } from '../core/geodesy/bounds.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
-import { MIN_ZOOM, MAX_ZOOM, type Pixel } from '../core/scene/camera.js';
+import { MIN_ZOOM, MAX_ZOOM, type Camera, type Pixel } from '../core/scene/camera.js';
 import type { Change } from '../core/scene/layer-kind.js';
 import type { FencesPaint } from '../core/scene/layers/fences.js';
+import { groundOf } from '../core/scene/layers/ground.js';
+import type { TrailPaint } from '../core/scene/layers/trail.js';
 import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
-import type { Theme } from '../core/scene/theme.js';
-import { map } from '../core/texts/english.js';
-import { filled, partOf } from '../core/texts/part.js';
-import type { MapTexts, Texts } from '../core/texts/texts.js';
+import type { Texts } from '../core/texts/texts.js';
 import type { Trail } from '../core/trail/trail.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Lifetime } from '../live/lifetime.js';
@@ -20,24 +20,34 @@ import { Emitter } from '../live/emitter.js';
 import { warnOfListener, type OnListenerError } from '../live/listener.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
+import type { Receiver } from '../receiver/receiver.js';
+import { AgeClock } from './age-clock.js';
+import { ANCHOR_SIDES, Anchors, type AnchorPlace, type AnchorSide } from './anchors.js';
 import { describeMap } from './describe.js';
+import { DrawLoop } from './draw-loop.js';
+import type { GestureSharing, Listening } from './gesture-sink.js';
 import { LayerStack, type MapLayers } from './layer-stack.js';
+import { firstView } from './first-view.js';
+import { MapChecks } from './map-checks.js';
+import { MapWriting } from './map-writing.js';
 import type { MapEvent, MapView } from './map-events.js';
 import { LOOK_RULES, PAINT_RULES, checkMapSheet, type MapSheetOptions } from './map-options.js';
 import { Notes, type MapNote, type MapNoteKind } from './notes.js';
-import { OwnPlace } from './own-place.js';
+import { OwnKite } from './own-kite.js';
+import { OwnOnMap } from './own-on-map.js';
 import { PinBoard, type MapPins } from './pin-board.js';
 import { PinKeys } from './pin-keys.js';
-import type { RasterWork } from './raster.js';
+import type { RasterState, RasterWork } from './raster.js';
+import { Reader } from './reader.js';
 import { SheetFrame } from './sheet-frame.js';
 import { handOn, mayGlide } from './sheet-hand.js';
-import { buildStage, isHidden, type SheetStage } from './sheet-stage.js';
-import { SheetView, firstCamera } from './sheet-view.js';
+import { hintOn } from './sharing-hint.js';
+import { SheetStage } from './sheet-stage.js';
+import { SheetView } from './sheet-view.js';
+import { StageBox } from './stage-box.js';
 import { Strip } from './strip.js';
-import { ViewMemory, type KeptView } from './view-memory.js';
-
-/** Milliseconds after which a stretched picture is drawn again, if nothing moves. */
-const CALM = 130;
+import { PageTheme, type ThemeChoice } from './theme-choice.js';
+import { ViewMemory, localStorageOf } from './view-memory.js';
 
 /** The map of a container: a second one replaces the first. */
 const HOLDERS = new WeakMap<HTMLElement, MapSheet>();
@@ -53,79 +63,107 @@ export class MapSheet {
   readonly layers: MapLayers;
   readonly #options: MapSheetOptions;
   readonly #page: SheetStage;
+  readonly #box: StageBox;
+  readonly #theme: PageTheme;
   readonly #frame: SheetFrame;
+  readonly #loop: DrawLoop;
+  readonly #clock: AgeClock;
+  readonly #reader: Reader;
   readonly #strip: Strip;
   readonly #notes: Notes;
   readonly #pinKeys: PinKeys;
+  readonly #anchors: Anchors;
   readonly #layers: LayerStack;
   readonly #board: PinBoard;
   readonly #view: SheetView;
-  readonly #own: OwnPlace | undefined;
-  readonly #hand: { end(): void; halt(): void };
+  readonly #kite: OwnKite;
+  readonly #hand: Listening;
+  readonly #hint: (by: 'finger' | 'wheel') => void;
   readonly #following;
   readonly #warn: Warn;
   readonly #events: Emitter<MapEvent>;
-  readonly #sizes: ResizeObserver;
-  #fix: Fix | undefined;
-  /** Derives the course of the kite where the fixes state none. */
-  readonly #motion = new MotionMeter();
-  #kiteOpen = false;
-  /** Nothing is shown before the first fix: an unrelated place would be misleading. */
-  #veiled: boolean;
-  #theme: Theme;
-  #units: UnitSystem;
-  #texts: Texts | undefined;
-  #scheduled = 0;
-  #calm: ReturnType<typeof setTimeout> | undefined;
-  #trailIds: readonly string[] = [];
   readonly #lifetime: Lifetime;
+  readonly #writing: MapWriting;
+  readonly #checks: MapChecks;
+  readonly #own: OwnOnMap;
+  #gestures: GestureSharing;
+  #trailIds: readonly string[] = [];
 
-  /** @throws {InputError} for a misspelt option, an impossible centre, or a zoom outside 0 to 22. */
+  /**
+   * @throws {InputError} for a misspelt option, a container that is no element, an impossible centre, or a zoom outside
+   * 0
+   *   to 22.
+   */
   constructor(options: MapSheetOptions) {
     checkMapSheet(options);
-    const { container, ground, credit } = options;
+    const ground = options.ground === undefined ? undefined : groundOf(options.ground);
+    const { container, credit } = options;
     this.#warn = isolatedWarn(options.warn ?? consoleWarn);
     const report: OnListenerError = warnOfListener('a MapSheet', this.#warn);
-    this.#notes = new Notes(this.#warn);
     this.#events = new Emitter(report);
     this.#lifetime = new Lifetime(report);
     HOLDERS.get(container)?.close();
     HOLDERS.set(container, this);
     this.#options = options;
-    this.#theme = options.theme ?? 'day';
-    this.#units = options.units ?? 'metric';
-    this.#texts = options.texts;
-    const { keepView, storage = localStorageOf() } = options;
-    const memory = keepView === undefined ? undefined : new ViewMemory(keepView, storage, this.#warn);
-    const kept = memory?.read();
-    const view = { ...kept, ...definedOf(options) };
+    this.#gestures = options.gestures ?? 'own';
+    this.#writing = new MapWriting(options, () => this.#applyWords());
+    this.#notes = new Notes(this.#warn);
+    this.#kite = new OwnKite(options.staleAfter);
     this.#view = new SheetView({
-      mode: kept === undefined ? (options.steering ?? 'centred') : 'free',
-      steering: options,
-      placed: view.zoom !== undefined,
-      first: (blank) => firstCamera(blank, ground?.bounds, view),
-      memory,
-      onChange: () => this.#schedule(),
+      ...firstView(options, this.#memoryOf(options.keepView)),
+      content: () => this.#content,
+      onChange: () => this.#loop.request(),
       onView: (now) => this.#events.emit({ kind: 'view', ...now }),
       report,
     });
     this.#following = liveValue(this.#view.steering.active, report);
-    this.#veiled = options.receiver !== undefined && view.centre === undefined;
 
     this.pins = this.#board = new PinBoard(
       (change) => this.#change(change),
-      () => this.#checkPins(),
+      () => this.#fit('pins'),
     );
     this.layers = this.#layers = new LayerStack(
       (change) => this.#change(change),
-      () => this.#checkLayers(),
+      () => this.#fit('layers'),
     );
+    this.#checks = new MapChecks({
+      notes: this.#notes,
+      layers: this.#layers,
+      pins: this.#board,
+      texts: () => this.#writing.words.texts,
+      sizeFault: () => this.#box.fault,
+      lost: () => this.#view.lost && this.receiver === undefined && this.#box.size !== undefined,
+    });
+    this.#own = new OwnOnMap({
+      kite: this.#kite,
+      notes: this.#notes,
+      writing: this.#writing,
+      moved: () => {
+        this.#view.steer(this.#kite.fix);
+        this.#fit();
+        this.#loop.request();
+      },
+      changed: () => this.#showState(),
+      onOwnPlace: options.onOwnPlace,
+      report,
+    });
     this.#frame = new SheetFrame(this.#layers, this.#board);
-    this.#pinKeys = new PinKeys(this.#board, {
-      chosen: ({ id, lat, lon }) =>
-        this.#events.emit({ kind: 'tap', at: { lat, lon }, pin: id, kite: false }),
+    this.#loop = new DrawLoop((now) => this.#draw(now));
+    this.#clock = new AgeClock(() => this.#kite.ages(this.#now) && this.#loop.request());
+    this.#pinKeys = new PinKeys(this.#board, this.#kite, {
+      chosen: ({ id, lat, lon }) => {
+        this.#board.toggle(id);
+        this.#events.emit({ kind: 'tap', at: { lat, lon }, pin: id, kite: false });
+      },
+      kite: (at) => {
+        this.#toggleKite();
+        this.#events.emit({ kind: 'tap', at, kite: true });
+      },
       dropped: ({ id, lat, lon }) => this.#events.emit({ kind: 'drop', at: { lat, lon }, pin: id }),
     });
+    this.#anchors = new Anchors(container, (id) =>
+      this.#board.held?.id === id ? this.#board.held : this.#board.get(id),
+    );
     this.#strip = new Strip({
       ownPlace: () => this.toOwnPlace(),
       steer: (on) => this.steer(on ? 'centred' : 'free'),
@@ -133,20 +171,26 @@ export class MapSheet {
       closer: () => this.#zoomBy(1),
       wider: () => this.#zoomBy(-1),
     });
-    this.#strip.label(this.#mapTexts);
-    const onStage = [this.#frame.canvas, this.#pinKeys.element, this.#notes.element];
-    this.#page = buildStage(container, onStage, options.controls === false ? [] : [this.#strip.element]);
-    this.#applyTheme();
-    if (ground !== undefined)
-      this.layers.put('ground', { kind: 'ground', ground, ...(credit !== undefined && { credit }) });
+    this.#page = new SheetStage(container, {
+      onStage: [this.#frame.canvas, this.#pinKeys.element, this.#notes.element],
+      over: [this.#anchors.element],
+      below: options.controls === false ? [] : [this.#strip.element],
+    });
+    this.#reader = new Reader(this.#page, () => this.describe());
+    this.#theme = new PageTheme(options.theme ?? 'day', () => this.#applyTheme());
+    this.#hint = hintOn(this.#notes, () => this.#writing.words.texts);
+    this.gestures = this.#gestures;
     this.#hand = this.#listenToHand();
-    this.#own = this.#bindReceiver();
-    this.#sizes = new ResizeObserver(() => this.#measure());
-    this.#sizes.observe(this.#page.stage);
-    this.#sizes.observe(container);
-    void document.fonts.ready.then(() => this.#change('all'));
+    this.#frame.theme = this.#page.theme = this.#theme.current; // before the box is measured
+    this.#box = new StageBox(container, this.#page.stage, () => this.#measure());
+    this.#applyWords();
+    if (ground !== undefined)
+      this.#layers.put('ground', { kind: 'ground', ground, ...(credit !== undefined && { credit }) });
+    this.receiver = options.receiver;
+    // Fonts that are loaded later have other widths.
+    if (document.fonts.status === 'loading') void document.fonts.ready.then(() => this.#applyFont());
     this.#measure();
-    this.#checkLayers();
+    this.#fit('layers');
     this.#lifetime.add(() => this.#release());
     this.#lifetime.endWith(options.signal);
   }
@@ -164,6 +208,62 @@ export class MapSheet {
   /** How the map follows, whether or not the user has suspended it. */
   get steering(): SteeringMode {
     return this.#view.steering.mode;
+  }
+
+  /** Receiver whose fixes are shown as the own place. A new one takes over; pins, layers and view stay. */
+  get receiver(): Receiver | undefined {
+    return this.#own.receiver;
+  }
+  set receiver(receiver: Receiver | undefined) {
+    this.#own.receiver = receiver;
+  }
+
+  /** Name of the map for screen readers; `undefined` for that of the language. */
+  get label(): string | undefined {
+    return this.#writing.label;
+  }
+  set label(label: string | undefined) {
+    this.#writing.label = label;
+  }
+
+  /** Whether the strip of controls is shown. */
+  get controls(): boolean {
+    return this.#strip.element.isConnected;
+  }
+  set controls(shown: boolean) {
+    if (shown) this.#page.root.firstElementChild?.append(this.#strip.element);
+    else this.#strip.element.remove();
+  }
+
+  /** Decimals of positions in labels and in the description. */
+  get decimals(): number | 'auto' {
+    return this.#writing.decimals;
+  }
+  set decimals(decimals: number | 'auto') {
+    this.#writing.decimals = decimals;
+  }
+
+  /** Who has the wheel and one finger: the map, or the page. */
+  get gestures(): GestureSharing {
+    return this.#gestures;
+  }
+  set gestures(gestures: GestureSharing) {
+    checkOptions('MapSheet', { gestures }, { gestures: PAINT_RULES.gestures });
+    this.#gestures = gestures;
+    this.#page.stage.classList.toggle('shared', gestures === 'shared');
+  }
+
+  /** Name under which the view of the user is stored from now on; `undefined` for not at all. */
+  get keepView(): string | undefined {
+    return this.#view.memory?.name;
+  }
+  set keepView(name: string | undefined) {
+    this.#view.memory = this.#memoryOf(name);
+  }
+
+  /** Whether the map itself follows the own place of its receiver. */
+  get showsOwnPlace(): boolean {
+    return this.#own.follows;
   }
 
   /** Notes that are shown in the map. */
@@ -201,48 +301,62 @@ export class MapSheet {
     checkOptions('look', to, LOOK_RULES);
     if (to.centre !== undefined) positionOf(to.centre);
     if (to.zoom !== undefined) this.#view.steering.keepZoom();
-    this.#unveil();
     this.#view.move((camera) => camera.with(to), 'program', true);
   }
 
-  /** Shows the whole of some bounds or positions, with a margin. */
-  frame(content: Bounds | Iterable<Position>): void {
+  /**
+   * Shows the whole of some bounds or positions, with a margin; without any, the content of the map.
+   *
+   * @throws {InputError} for impossible bounds.
+   */
+  frame(content: Bounds | Iterable<Position> | undefined = this.#content): void {
+    if (content === undefined) return;
     const bounds = isBounds(content) ? content : boundsOf(content);
     if (bounds === undefined) return;
-    this.#unveil();
+    const problem = boundsProblem(bounds);
+    if (problem !== undefined) throw new InputError('bad-value', `frame: bounds ${problem}`);
     this.#view.move((camera) => camera.framing(bounds, 60), 'program', true);
+  }
+
+  /**
+   * Anchors an element of the app, such as a picture or a card, to a position or a pin: it moves with it, keeps the
+   * styles of the page, and takes its own touches and keys. It becomes a child of the container. Returns the function
+   * that takes it off the map.
+   *
+   * @param place `{ lat, lon }`, or `{ pin: id }`.
+   * @param side of the place on which the element stands. Default `above`.
+   * @throws {InputError} for a value that is no element, an impossible position, or an unknown side.
+   */
+  anchor(element: HTMLElement, place: AnchorPlace, side: AnchorSide = 'above'): () => void {
+    if (!(element instanceof Element))
+      throw new InputError('bad-value', `anchor needs an element, got ${formatValue(element)}`);
+    if (!('pin' in place)) positionOf(place);
+    const problem = oneOf(...ANCHOR_SIDES)(side);
+    if (problem !== undefined) throw new InputError('bad-value', `anchor: the side ${problem}`);
+    const remove = this.#anchors.put(element, place, side);
+    this.#loop.request();
+    return remove;
   }
 
   /** Sets the own place: the kite moves there. `undefined` removes the kite; the view stays. */
   showFix(fix: Fix | undefined): void {
-    this.#fix = fix && this.#withCourse(fix);
-    if (fix === undefined) this.#kiteOpen = false;
-    else this.#unveil();
-    this.#view.steer(this.#fix);
-    this.#schedule();
-  }
-
-  /** The fix, with the course that its positions show if it states none. */
-  #withCourse(fix: Fix): Fix {
-    const course = fix.course ?? this.#motion.take(fix)?.course;
-    return course === undefined || course === fix.course ? fix : { ...fix, course };
+    this.#own.take(fix);
   }
 
   /**
    * Shows the own place from the receiver, asking if needed, and centres on it; or hides it and stops the follow of the
-   * map.
+   * map. Hidden, it stays so until it is shown again, whatever fixes come for others.
    */
   setOwnPlace(shown: boolean): void {
-    if (!shown) this.#own?.hide();
-    else if (this.#own === undefined) this.#options.onOwnPlace?.();
-    else this.#own.show();
+    if (shown) this.#own.show();
+    else this.#own.hide();
   }
 
-  /** Shows trails, which may grow: call `redraw` after that. */
-  showTrails(trails: readonly Trail[]): void {
+  /** Shows trails, which may grow: call `redraw` after that. @param paint such as `{ path: 'smoothed' }`. */
+  showTrails(trails: readonly Trail[], paint: TrailPaint = {}): void {
     const ids = trails.map((_, i) => `trail-${i + 1}`);
     for (const id of this.#trailIds) if (!ids.includes(id)) this.#layers.remove(id);
-    trails.forEach((trail, i) => this.#layers.put(ids[i] ?? '', { kind: 'trail', trail }));
+    trails.forEach((trail, i) => this.#layers.put(ids[i] ?? '', { kind: 'trail', trail, paint }));
     this.#trailIds = ids;
   }
 
@@ -253,46 +367,34 @@ export class MapSheet {
 
   /** Draws again in the next frame: when a trail has grown, or an age has changed. */
   redraw(): void {
-    this.#view.steer(this.#fix);
-    this.#schedule();
+    if (this.#view.lost) this.#fit();
+    this.#view.steer(this.#kite.fix);
+    this.#loop.request();
   }
 
-  get theme(): Theme {
-    return this.#theme;
+  /** Colours of the map. */
+  get theme(): ThemeChoice {
+    return this.#theme.choice;
   }
-  set theme(theme: Theme) {
-    checkOptions('MapSheet', { theme }, PAINT_RULES);
-    this.#theme = theme;
-    this.#applyTheme();
-    this.#change('all');
+  set theme(theme: ThemeChoice) {
+    checkOptions('MapSheet', { theme }, { theme: PAINT_RULES.theme });
+    this.#theme.choice = theme;
   }
 
-  /** Units of the scale. */
+  /** Units of the scale, the labels and the description. */
   get units(): UnitSystem {
-    return this.#units;
+    return this.#writing.units;
   }
   set units(units: UnitSystem) {
-    checkOptions('MapSheet', { units }, PAINT_RULES);
-    this.#units = units;
-    this.#schedule();
+    this.#writing.units = units;
   }
 
   /** Texts for the user; `undefined` for English. */
   get texts(): Texts | undefined {
-    return this.#texts;
+    return this.#writing.texts;
   }
   set texts(texts: Texts | undefined) {
-    this.#texts = texts;
-    this.#strip.label(this.#mapTexts);
-    this.#own?.refresh();
-    this.#checkSize();
-    this.#checkLayers();
-    this.#checkPins();
-    this.#schedule();
-  }
-
-  get #mapTexts(): MapTexts {
-    return partOf(this.#texts, 'map', map);
+    this.#writing.texts = texts;
   }
 
   /** Centres on the own place and follows it; without a fix, asks for one. */
@@ -302,7 +404,8 @@ export class MapSheet {
 
   /** Sets how the map follows the own place; `free` stops it. Also resumes after the user has suspended it. */
   steer(mode: SteeringMode): void {
-    const fix = this.#fix;
+    checkOptions('MapSheet', { steering: mode }, { steering: PAINT_RULES.steering });
+    const { fix } = this.#kite;
     this.#view.steering.set(mode);
     this.#hand.halt();
     if (mode !== 'free') {
@@ -312,11 +415,11 @@ export class MapSheet {
     this.#showState();
   }
 
-  /** Description of the visible map in words. */
+  /** Description of the visible map in words, in the language and the units of the map. */
   describe(): string {
-    const { label = this.#mapTexts.label } = this.#options;
     const camera = this.#veiled ? undefined : this.#view.camera;
-    return describeMap(label, camera, this.#fix, [...this.#layers.shown, this.#board]);
+    const { name, words } = this.#writing;
+    return describeMap(name, camera, this.#kite.fix, [...this.#layers.shown, this.#board], words);
   }
 
   /** Removes the map from its container and ends everything that belongs to it. */
@@ -324,39 +427,51 @@ export class MapSheet {
     this.#lifetime.end(undefined);
   }
 
-  #release(): void {
-    this.#hand.end();
-    this.#sizes.disconnect();
-    this.#own?.close();
-    this.#layers.close();
-    clearTimeout(this.#calm);
-    cancelAnimationFrame(this.#scheduled);
-    this.#events.clear();
-    this.#page.root.replaceChildren();
-    const { container } = this.#options;
-    if (HOLDERS.get(container) === this) HOLDERS.delete(container);
-  }
-
   /** As `close`, for `using`. */
   [DISPOSE](): void {
     this.close();
   }
 
-  #bindReceiver(): OwnPlace | undefined {
-    const { receiver } = this.#options;
-    if (receiver === undefined) return undefined;
-    return new OwnPlace(receiver, {
-      fix: (fix) => this.showFix(fix),
-      note: (kind, note) => this.#notes.set(kind, note),
-      changed: () => this.#showState(),
-      texts: () => ({ map: this.#mapTexts, failures: this.#texts?.failures }),
-    });
+  #release(): void {
+    this.#hand.end();
+    this.#box.close();
+    this.#theme.watch(false);
+    this.#own.close();
+    this.#layers.close();
+    this.#anchors.close();
+    this.#clock.run(false);
+    this.#reader.end();
+    this.#loop.end();
+    this.#events.clear();
+    this.#page.remove();
+    const { container } = this.#options;
+    if (HOLDERS.get(container) === this) HOLDERS.delete(container);
   }
 
-  #listenToHand(): { end(): void; halt(): void } {
-    return handOn(this.#page.stage, this.#board, {
+  get #now(): number {
+    return (this.#options.now ?? Date.now)();
+  }
+
+  /** Whether only the empty sheet is shown, because an unrelated place would be misleading. */
+  get #veiled(): boolean {
+    return this.#view.lost;
+  }
+
+  get #content(): Bounds | undefined {
+    const { fix } = this.#kite;
+    const place = fix && boundsOf([fix]);
+    return boundsAround([this.#layers.bounds, this.#board.ready.bounds(), place]);
+  }
+
+  #memoryOf(name: string | undefined): ViewMemory | undefined {
+    const { storage = localStorageOf() } = this.#options;
+    return name === undefined ? undefined : new ViewMemory(name, storage, this.#warn);
+  }
+
+  #listenToHand(): Required<Listening> {
+    const hand = handOn(this.#page.stage, this.#board, this.#kite, {
+      sharing: () => this.#gestures,
       camera: () => this.#view.camera,
-      fix: () => this.#fix,
       hit: (x, y, camera) => this.#layers.hit(x, y, camera),
       touch: (by) => this.#view.stop(by === 'key'),
       move: (change) => {
@@ -365,13 +480,20 @@ export class MapSheet {
       },
       zoom: (by, x, y, glide) => this.#view.zoom(by, x, y, glide),
       settle: () => this.#view.settle(),
-      openKite: () => {
-        this.#kiteOpen = !this.#kiteOpen;
-        this.#schedule();
-      },
+      openKite: () => this.#toggleKite(),
       ownPlace: () => this.toOwnPlace(),
+      hint: (by) => this.#hint(by),
       report: (event) => this.#events.emit(event),
     });
+    // What is dragged stays under the finger while the view follows.
+    const end = this.$view.listen(() => hand.again());
+    this.#lifetime.add(end);
+    return hand;
+  }
+
+  #toggleKite(): void {
+    this.#kite.toggle();
+    this.#loop.request();
   }
 
   #zoomBy(levels: number): void {
@@ -381,81 +503,51 @@ export class MapSheet {
     if (!mayGlide()) this.#view.settle();
   }
 
-  #unveil(): void {
-    this.#veiled = false;
-  }
-
   /** Takes over the size of the container; the first time, sets the initial view. */
   #measure(): void {
-    this.#checkSize();
-    const { clientWidth: width, clientHeight: height } = this.#page.stage;
-    const camera = this.#view.camera;
-    if (width === 0 || height === 0 || (camera?.width === width && camera.height === height)) return;
-    this.#frame.resize(width, height);
-    this.#view.resize(width, height, this.#fix);
-    this.#drawNow(); // at once: a resized canvas is empty
+    this.#theme.watch(this.#options.container.isConnected);
+    this.#checks.size();
+    const { size } = this.#box;
+    if (size === undefined || !this.#frame.resize(size)) return;
+    this.#applyFont();
+    this.#view.resize(size.width, size.height, this.#kite.fix);
+    this.#fit();
+    this.#loop.drawNow(); // at once: a resized canvas is empty
   }
 
-  #checkSize(): void {
-    const { container } = this.#options;
-    const { clientWidth: width, clientHeight: height } = container;
-    const empty =
-      container.isConnected && !isHidden(container) && (width === 0 || this.#page.stage.clientHeight === 0);
-    const developer = `the map's container is ${width} by ${height} pixels; give it a height in CSS`;
-    this.#notes.set('no-size', empty ? { text: this.#mapTexts.noSize, developer } : undefined);
-  }
-
-  #checkLayers(): void {
-    const { noBackground: text, tiles } = this.#mapTexts;
-    const developer = 'the map has no ground, tiles or grid layer';
-    this.#notes.set('no-background', this.#layers.hasBackground ? undefined : { text, developer });
-    const [error] = this.#layers.errors;
-    this.#notes.set(
-      'tiles',
-      error === undefined ? undefined : { text: tiles.happened, help: tiles.help, developer: error },
-    );
-  }
-
-  #checkPins(): void {
-    const count = this.#board.crowd;
-    const text = filled(this.#mapTexts.crowdedPins, { count: count ?? 0 });
-    const developer = `${count} pins have the same position`;
-    this.#notes.set('pins', count === undefined ? undefined : { text, developer });
+  /** The content has changed: until somebody chose a view, the map shows the whole of it. */
+  #fit(of?: 'layers' | 'pins'): void {
+    if (of !== undefined) this.#checks[of]();
+    this.#view.fit();
+    this.#checks.view();
   }
 
   #change(change: Change): void {
     this.#frame.change(change);
-    this.#schedule();
+    this.#loop.request();
   }
 
-  #schedule(): void {
-    if (this.#scheduled !== 0 || this.#lifetime.aborted) return;
-    this.#scheduled = requestAnimationFrame((now) => {
-      this.#scheduled = 0;
-      this.#view.advance(now);
-      this.#drawNow();
-    });
-  }
-
-  #drawNow(): void {
-    const camera = this.#view.camera;
-    if (camera === undefined) return;
-    const { now = Date.now, staleAfter } = this.#options;
+  /** Draws a frame. Returns whether the picture is complete. */
+  #draw(pageNow: number): RasterState {
+    this.#view.advance(pageNow);
+    const camera: Camera | undefined = this.#view.camera;
+    this.#anchors.show(this.#veiled || this.#box.size === undefined ? undefined : camera);
+    if (camera === undefined) return 'done';
+    const now = this.#now;
+    const { words } = this.#writing;
     const content = {
-      fix: this.#fix,
-      kiteOpen: this.#kiteOpen,
+      kite: this.#kite,
       veiled: this.#veiled,
-      units: this.#units,
-      now: now(),
-      staleAfter,
+      units: this.#writing.units,
+      words,
+      now,
     };
-    if (this.#frame.draw(camera, content, this.#view.moving)) {
-      clearTimeout(this.#calm);
-      this.#calm = setTimeout(() => this.#schedule(), CALM);
-    }
-    this.#pinKeys.show(camera);
+    const state = this.#frame.draw(camera, content, this.#view.moving);
+    this.#pinKeys.show(camera, words);
+    this.#clock.run(this.#kite.fix !== undefined && this.#box.size !== undefined);
+    this.#reader.changed(words.ownPlace(this.#kite.fix));
     this.#showState();
-    this.#page.describe(this.describe());
+    return state;
   }
 
   #showState(): void {
@@ -465,36 +557,35 @@ export class MapSheet {
     this.#strip.show({
       mode: this.#view.steering.mode,
       following,
-      ownPlace: this.#own === undefined ? this.#fix !== undefined : this.#own.shown,
+      ownPlace: this.#own.shown,
       closerAllowed: zoom !== undefined && zoom < MAX_ZOOM,
       widerAllowed: zoom !== undefined && zoom > MIN_ZOOM,
     });
   }
 
+  #applyWords(): void {
+    const { words, name } = this.#writing;
+    this.#strip.label(words.texts, words.language);
+    this.#notes.element.lang = words.language;
+    this.#page.name(name, words.texts, words.language);
+    this.#own.refresh();
+    this.#checks.all();
+    this.#loop.request();
+  }
+
   #applyTheme(): void {
-    this.#frame.theme = this.#theme;
-    this.#page.theme(this.#theme);
+    const { current } = this.#theme;
+    this.#frame.theme = current;
+    this.#page.theme = current;
+    this.#loop.drawNow(); // at once: a printer does not wait
+  }
+
+  #applyFont(): void {
+    this.#frame.family = getComputedStyle(this.#page.stage).fontFamily;
+    this.#loop.request();
   }
 }
 
 function isBounds(content: Bounds | Iterable<Position>): content is Bounds {
   return Array.isArray(content) && content.length === 4 && content.every((part) => typeof part === 'number');
-}
-
-/** The parts of a view in the options. */
-function definedOf({ centre, zoom, turn }: MapSheetOptions): Partial<KeptView> {
-  return {
-    ...(centre !== undefined && { centre }),
-    ...(zoom !== undefined && { zoom }),
-    ...(turn !== undefined && { turn }),
-  };
-}
-
-/** The local storage of the page; `undefined` where it is blocked. */
-function localStorageOf(): Storage | undefined {
-  try {
-    return localStorage;
-  } catch {
-    return undefined;
-  }
 }

@@ -1,7 +1,17 @@
 import type { Warn } from '../live/warn.js';
 
 /** Kinds of notes in a map; there is at most one of each. */
-export type MapNoteKind = 'no-size' | 'no-background' | 'tiles' | 'no-fix' | 'refused' | 'pins' | 'content';
+export type MapNoteKind =
+  | 'no-size'
+  | 'no-background'
+  | 'no-view'
+  | 'tiles'
+  | 'no-fix'
+  | 'refused'
+  | 'pins'
+  | 'content'
+  | 'faulty'
+  | 'hint';
 
 /** A note in the map, for the user. */
 export interface MapNote {
@@ -79,8 +89,8 @@ export const NOTES_STYLE = `
     padding: 2.4rem 2.4rem 0; pointer-events: none; }
   .note { margin: 0; max-width: 28rem; padding: .4rem .7rem; background: var(--paper); color: var(--ink);
     border: 1.2px solid var(--ink);
-    font: .98rem/1.35 'Source Sans 3', 'Source Sans Pro', sans-serif; pointer-events: auto; }
+    font: .98rem/1.35 var(--font); pointer-events: auto; }
   .note button { font: inherit; font-weight: 600; color: inherit; background: none; border: 1.2px solid var(--ink);
     padding: .1rem .6rem; min-height: 32px; cursor: pointer; }
-  @media (max-width: 480px) { .notes { padding: .6rem .6rem 0; } }
+  @container (max-width: 480px) { .notes { padding: .6rem .6rem 0; } }
 `;

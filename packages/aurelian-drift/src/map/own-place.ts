@@ -3,7 +3,8 @@ import type { Fix } from '../core/fix/fix.js';
 import type { Follow } from '../receiver/follow.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { isTooCoarse, REVEAL_AFTER } from '../receiver/reveal.js';
-import type { FailureText, FailureTexts, MapTexts } from '../core/texts/texts.js';
+import { failureText, type FailureTables } from '../core/texts/failure-text.js';
+import type { FailureText, MapTexts } from '../core/texts/texts.js';
 import type { MapNote } from './notes.js';
 
 /** Receives the own place and its notes. */
@@ -13,7 +14,7 @@ export interface OwnPlaceSink {
   note(kind: 'no-fix' | 'refused', note: MapNote | undefined): void;
   changed(): void;
   /** Texts for the user: those of the map, and of failures where they are not in English. */
-  texts(): { readonly map: MapTexts; readonly failures: Partial<FailureTexts> | undefined };
+  texts(): { readonly map: MapTexts; readonly failures: FailureTables | undefined };
 }
 
 /**
@@ -25,6 +26,8 @@ export class OwnPlace {
   readonly #sink: OwnPlaceSink;
   readonly #ends: (() => void)[] = [];
   #follow: Follow | undefined;
+  /** Whether the app hid the own place: then fixes of other follows do not show it. */
+  #hidden = false;
   /** Whether a fix was shown, and the latest one that was too coarse to be the first, with its timer. */
   #revealed = false;
   #held: Fix | undefined;
@@ -37,7 +40,7 @@ export class OwnPlace {
       receiver.$fix.subscribe((fix) => {
         // A place given by hand is always shown.
         const reported = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
-        if (fix !== undefined && reported) this.#take(fix);
+        if (fix !== undefined && reported && !this.#hidden) this.#take(fix);
       }),
       receiver.$status.subscribe((status) =>
         this.#report(status.state === 'failed' ? status.error : undefined, status.state),
@@ -51,6 +54,7 @@ export class OwnPlace {
   }
 
   show(): void {
+    this.#hidden = false;
     if (this.shown) return;
     const follow = this.#receiver.follow();
     this.#follow = follow;
@@ -63,6 +67,7 @@ export class OwnPlace {
   }
 
   hide(): void {
+    this.#hidden = true;
     this.#follow?.stop();
     this.#follow = undefined;
     this.#reveal(undefined);
@@ -111,7 +116,10 @@ export class OwnPlace {
     const idle = this.#receiver.$fix.get() === undefined && state === 'idle' && !this.shown;
     const passing = error?.kind === 'timed-out' || error?.kind === 'no-signal';
     const failure =
-      error && (texts.failures?.[error.kind] ?? { happened: error.userText, help: error.remedy.text });
+      error &&
+      (texts.failures === undefined
+        ? { happened: error.userText, help: error.remedy.text }
+        : failureText(error.kind, error.inApp, texts.failures));
     const act = error?.remedy.act;
     let note: MapNote | undefined;
     if (state === 'asking') note = noteOf(texts.map.waitingForAnswer);

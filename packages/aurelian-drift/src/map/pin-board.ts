@@ -1,22 +1,15 @@
-import { checkOptions, anything, oneOf, someText, yesOrNo } from '../core/check/options.js';
 import { InputError } from '../core/check/input-error.js';
-import { position, type Position } from '../core/geodesy/position.js';
+import type { Bounds } from '../core/geodesy/bounds.js';
+import type { Position } from '../core/geodesy/position.js';
 import type { Camera } from '../core/scene/camera.js';
 import type { LabelRoom } from '../core/scene/layers/label-room.js';
-import {
-  PIN_SHAPES,
-  PinsOnSheet,
-  heldPin,
-  pinRegion,
-  pinsOnSheet,
-  type Pin,
-  type PinOnSheet,
-} from '../core/scene/layers/pins.js';
-import { wholeOf, type Region } from '../core/scene/region.js';
+import type { Pin } from '../core/scene/layers/pin.js';
+import { PinsOnSheet, heldPin, pinRegion, pinOnSheet, type PinOnSheet } from '../core/scene/layers/pins.js';
+import type { MapWords } from '../core/scene/map-words.js';
+import { isInPicture, wholeOf, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
-
-/** Options of a pin: any object with a lat and a lon. A missing id is generated. */
-export type PinOptions = Omit<Pin, 'id'> & { readonly id?: string };
+import type { Words } from '../core/scene/words.js';
+import { pinFrom, type PinOptions } from '../core/scene/layers/pin-from.js';
 
 /** Number of pins at one place that causes a note. */
 const CROWD = 1000;
@@ -24,7 +17,7 @@ const CROWD = 1000;
 /** The pins of a map, by their ids. */
 export interface MapPins {
   readonly all: readonly Pin[];
-  get(id: string): Pin | undefined;
+  get(id: string | number): Pin | undefined;
   /**
    * Adds a pin, or replaces the one with the same id. Returns the id.
    *
@@ -37,38 +30,45 @@ export interface MapPins {
     readonly refused: readonly string[];
   };
   /** Changes a pin. An unknown id is ignored: the pin may have been removed meanwhile. */
-  change(id: string, change: Partial<Omit<Pin, 'id'>>): void;
+  change(id: string | number, change: Partial<Omit<Pin, 'id'>>): void;
   /** Removes a pin; an unknown id is harmless. */
-  remove(id: string): void;
+  remove(id: string | number): void;
   /** Removes all pins, or those of a group. The kite stays. */
   clear(group?: string): void;
 }
 
 /** The pins of a map, with their drawing, hit tests and dragging. */
 export class PinBoard implements MapPins {
-  readonly #pins = new Map<string, Pin>();
+  /** In the order in which they are drawn: one that replaces another keeps its place, a new one is on top. */
+  readonly #pins = new Map<string, PinOnSheet>();
   readonly #onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void;
-  /** Many pins were added or removed. */
-  readonly #onMany: () => void;
-  #sheet: PinOnSheet[] | undefined;
+  /** Pins came or went. */
+  readonly #onSet: () => void;
+  readonly #onSheet = new PinsOnSheet({ [Symbol.iterator]: () => this.#pins.values() }, () => this.#held?.id);
   #count = 0;
   #held: Pin | undefined;
 
   constructor(
     onChange: (region: ((camera: Camera) => Region | undefined) | 'over') => void,
-    onMany: () => void,
+    onSet: () => void,
   ) {
     this.#onChange = onChange;
-    this.#onMany = onMany;
+    this.#onSet = onSet;
   }
 
   get all(): readonly Pin[] {
-    return [...this.#pins.values()];
+    return Array.from(this.#pins.values(), ({ pin }) => pin);
+  }
+
+  get size(): number {
+    return this.#pins.size;
   }
 
   add(options: PinOptions): string {
+    const before = this.#pins.size;
     const pin = this.#put(options);
     this.#changedAt(pin);
+    if (this.#pins.size !== before) this.#onSet();
     return pin.id;
   }
 
@@ -87,54 +87,76 @@ export class PinBoard implements MapPins {
       }
     }
     this.#onChange(wholeOf);
-    this.#onMany();
+    this.#onSet();
     return { ids, refused };
   }
 
-  get(id: string): Pin | undefined {
-    return this.#pins.get(id);
+  get(id: string | number): Pin | undefined {
+    return this.#pins.get(String(id))?.pin;
   }
 
-  change(id: string, change: Partial<Omit<Pin, 'id'>>): void {
-    const pin = this.#pins.get(id);
-    if (pin !== undefined) this.add({ ...pin, ...change, id });
+  change(id: string | number, change: Partial<Omit<Pin, 'id'>>): void {
+    const pin = this.get(id);
+    if (pin !== undefined) this.add({ ...pin, ...change, id: pin.id });
   }
 
-  remove(id: string): void {
-    const pin = this.#pins.get(id);
+  /** Opens the label of a pin, or closes it. One without a text has none. */
+  toggle(id: string): void {
+    const pin = this.get(id);
+    if (pin?.text !== undefined) this.change(id, { open: pin.open !== true });
+  }
+
+  remove(id: string | number): void {
+    const pin = this.get(id);
     if (pin === undefined) return;
-    this.#pins.delete(id);
-    this.#sheet = undefined;
+    this.#pins.delete(pin.id);
+    this.#letGo(pin.id);
     this.#changedAt(pin);
+    this.#onSet();
   }
 
   clear(group?: string): void {
-    for (const [id, pin] of this.#pins) if (group === undefined || pin.group === group) this.#pins.delete(id);
-    this.#sheet = undefined;
+    for (const { pin } of this.#pins.values()) {
+      if (group !== undefined && pin.group !== group) continue;
+      this.#pins.delete(pin.id);
+      this.#letGo(pin.id);
+    }
     this.#onChange(wholeOf);
-    this.#onMany();
+    this.#onSet();
   }
 
   /** Number of pins at the first place that has too many to tell apart; `undefined` where there is none. */
   get crowd(): number | undefined {
+    if (this.#pins.size < CROWD) return undefined;
     const places = new Map<string, number>();
-    for (const { lat, lon } of this.#pins.values()) {
-      const key = `${lat},${lon}`;
-      const count = (places.get(key) ?? 0) + 1;
-      if (count >= CROWD) return this.#countAt(lat, lon);
-      places.set(key, count);
+    for (const { pin } of this.#pins.values()) {
+      const key = `${pin.lat},${pin.lon}`;
+      places.set(key, (places.get(key) ?? 0) + 1);
     }
-    return undefined;
+    return [...places.values()].find((count) => count >= CROWD);
   }
 
   /** The topmost pin at a pixel. */
   at(x: number, y: number, camera: Camera): Pin | undefined {
-    const id = this.ready.hit(x, y, camera);
-    return id === undefined ? undefined : this.#pins.get(id);
+    const id = this.#onSheet.hit(x, y, camera);
+    return id === undefined ? undefined : this.get(id);
   }
 
-  /** Lifts a pin; it is drawn in each frame until it is put down. */
-  lift(pin: Pin): void {
+  /** Visible pins, at most a number of them, with their pixels. */
+  seen(camera: Camera, max: number): { readonly pin: Pin; readonly x: number; readonly y: number }[] {
+    const seen: { pin: Pin; x: number; y: number }[] = [];
+    for (const { pin, x: wx, y: wy } of this.#pins.values()) {
+      const at = camera.pixelOfWorld(wx, wy);
+      if (isInPicture(at, camera)) seen.push({ pin, ...at });
+      if (seen.length === max) break;
+    }
+    return seen;
+  }
+
+  /** Lifts a pin; it is drawn in each frame until it is put down. An unknown id is ignored. */
+  lift(id: string): void {
+    const pin = this.get(id);
+    if (pin === undefined) return;
     this.#held = pin;
     this.#changedAt(pin);
   }
@@ -145,12 +167,12 @@ export class PinBoard implements MapPins {
     this.#onChange('over');
   }
 
-  /** Puts the lifted pin down where it is, or where it was. */
+  /** Puts the lifted pin down where it is, or where it was. Returns it; `undefined` when none is lifted any more. */
   putDown(keep: boolean): Pin | undefined {
     const pin = this.#held;
     this.#held = undefined;
     if (pin === undefined) return undefined;
-    const put = keep ? pin : this.#pins.get(pin.id);
+    const put = keep ? pin : this.get(pin.id);
     if (put !== undefined) this.add(put);
     return put;
   }
@@ -159,76 +181,49 @@ export class PinBoard implements MapPins {
     return this.#held;
   }
 
+  /** The pins as a layer. */
+  get ready(): {
+    bounds(): Bounds | undefined;
+    describe(camera: Camera | undefined, words: MapWords): Words[];
+  } {
+    return this.#onSheet;
+  }
+
   under(camera: Camera, region: Region): readonly Layer[] {
-    return this.ready.under(camera, region);
+    return this.#onSheet.under(camera, region);
   }
 
   over(camera: Camera, room: LabelRoom): Layer[] {
-    const labels = this.ready.over(camera, room);
-    return this.#held === undefined
-      ? labels
-      : [...labels, { id: 'held', steps: heldPin(this.#held, camera) }];
+    const held = this.#held;
+    const labels = this.#onSheet.over(camera, room);
+    return held === undefined ? labels : [...labels, { id: 'held', steps: heldPin(held, camera, room) }];
   }
 
   #put(options: PinOptions): Pin {
-    checkOptions('a pin', own(options), {
-      id: someText,
-      lat: anything,
-      lon: anything,
-      text: (value) =>
-        typeof value === 'string' ? undefined : 'must be a text; rich content is an element of your own',
-      open: yesOrNo,
-      group: someText,
-      draggable: yesOrNo,
-      colour: (value) =>
-        typeof value === 'string' && /^#[0-9a-f]{6}$/i.test(value)
-          ? undefined
-          : 'must be a colour like #5b4a8a',
-      shape: oneOf(...PIN_SHAPES),
-    });
-    const { lat, lon } = position(options.lat, options.lon);
-    const id = options.id ?? `pin-${++this.#count}`;
-    const { text, open, group, draggable, colour, shape } = options;
-    const old = this.#pins.get(id);
+    const pin = pinFrom(options, () => this.#newId());
+    const old = this.get(pin.id);
     if (old !== undefined) this.#changedAt(old);
-    const pin: Pin = {
-      id,
-      lat,
-      lon,
-      ...(text !== undefined && { text }),
-      ...(open !== undefined && { open }),
-      ...(group !== undefined && { group }),
-      ...(draggable !== undefined && { draggable }),
-      ...(colour !== undefined && { colour }),
-      ...(shape !== undefined && { shape }),
-    };
-    this.#pins.set(id, pin);
-    // A pin that replaces another keeps its place in the drawing order; a new one is on top.
-    if (this.#sheet !== undefined) {
-      const index =
-        old === undefined ? this.#sheet.length : this.#sheet.findIndex((each) => each.pin.id === id);
-      this.#sheet.splice(index, 1, ...pinsOnSheet([pin]));
+    this.#pins.set(pin.id, pinOnSheet(pin));
+    if (this.#held?.id === pin.id) {
+      // Moved by the app, it is where the app put it; changed otherwise, it stays in the hand.
+      const moved = old === undefined || old.lat !== pin.lat || old.lon !== pin.lon;
+      this.#held = moved ? undefined : { ...pin, lat: this.#held.lat, lon: this.#held.lon };
     }
     return pin;
   }
 
-  /** The pins as a layer. */
-  get ready(): PinsOnSheet {
-    this.#sheet ??= pinsOnSheet(this.all);
-    return new PinsOnSheet(this.#sheet, () => this.#held?.id);
+  #newId(): string {
+    let id: string;
+    do id = `aurelian-pin-${++this.#count}`;
+    while (this.#pins.has(id));
+    return id;
   }
 
-  #countAt(lat: number, lon: number): number {
-    return this.all.filter((pin) => pin.lat === lat && pin.lon === lon).length;
+  #letGo(id: string): void {
+    if (this.#held?.id === id) this.#held = undefined;
   }
 
   #changedAt(pin: Pin): void {
     this.#onChange((camera) => pinRegion(camera.pixelOf(pin)));
   }
-}
-
-/** The known options of a pin: the object may have others. */
-function own(options: PinOptions): object {
-  const names = ['id', 'lat', 'lon', 'text', 'open', 'group', 'draggable', 'colour', 'shape'];
-  return Object.fromEntries(Object.entries(options).filter(([name]) => names.includes(name)));
 }

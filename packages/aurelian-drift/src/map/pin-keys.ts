@@ -1,6 +1,9 @@
 import type { Position } from '../core/geodesy/position.js';
-import type { Camera } from '../core/scene/camera.js';
-import type { Pin } from '../core/scene/layers/pins.js';
+import type { Camera, Pixel } from '../core/scene/camera.js';
+import type { Pin } from '../core/scene/layers/pin.js';
+import type { MapWords } from '../core/scene/map-words.js';
+import { filled } from '../core/texts/part.js';
+import type { OwnKite } from './own-kite.js';
 import type { PinBoard } from './pin-board.js';
 
 /** Maximum number of visible pins for the keyboard. */
@@ -8,91 +11,121 @@ const REACHABLE = 40;
 /** Pixels per arrow key for a lifted pin. */
 const STEP = 10;
 
-/** Effects of keys on pins. */
+const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-STEP, 0],
+  ArrowRight: [STEP, 0],
+  ArrowUp: [0, -STEP],
+  ArrowDown: [0, STEP],
+};
+
+/** Effects of keys on pins and the kite. */
 export interface PinKeysSink {
   chosen(pin: Pin): void;
+  /** Enter on the kite. */
+  kite(at: Position): void;
   dropped(pin: Pin): void;
 }
 
 /**
- * The visible pins as buttons for the keyboard and screen readers, each at its place. Enter chooses a pin; a draggable
- * one is lifted by Enter, moved by the arrows, and put down by Enter; Escape puts it back.
+ * The kite and the visible pins as buttons for the keyboard and screen readers, each at its place. Enter opens a label;
+ * Space lifts a draggable pin, arrows move it, Space or Enter puts it down, and Escape puts it back.
  */
 export class PinKeys {
   readonly element: HTMLElement;
   readonly #board: PinBoard;
+  readonly #kite: OwnKite;
   readonly #sink: PinKeysSink;
+  readonly #buttons = new Map<string, HTMLElement>();
+  readonly #kiteButton = keyButton();
   #camera: Camera | undefined;
 
-  constructor(board: PinBoard, sink: PinKeysSink) {
+  constructor(board: PinBoard, kite: OwnKite, sink: PinKeysSink) {
     this.#board = board;
+    this.#kite = kite;
     this.#sink = sink;
     this.element = document.createElement('div');
     this.element.className = 'pin-keys';
     this.element.addEventListener('keydown', (event) => this.#key(event));
+    // Screen readers press buttons by a click.
+    this.element.addEventListener('click', (event) => this.#press(event.target as HTMLElement));
   }
 
   /** Updates the buttons to the visible pins; the focused one stays. */
-  show(camera: Camera): void {
+  show(camera: Camera, words: MapWords): void {
     this.#camera = camera;
+    this.#showKite(camera, words);
     if (this.#board.held !== undefined) return;
-    const seen: Pin[] = [];
-    for (const pin of this.#board.all) {
-      const { x, y } = camera.pixelOf(pin);
-      if (x >= 0 && y >= 0 && x <= camera.width && y <= camera.height) seen.push(pin);
-      if (seen.length === REACHABLE) break;
+    const seen = this.#board.seen(camera, REACHABLE);
+    const wanted = new Set(seen.map(({ pin }) => pin.id));
+    for (const [id, button] of this.#buttons) {
+      // The one in use goes when its pin is gone.
+      if (wanted.has(id) || (button.matches(':focus') && this.#board.get(id) !== undefined)) continue;
+      button.remove();
+      this.#buttons.delete(id);
     }
-    const wanted = new Set(seen.map(({ id }) => id));
-    for (const button of [...this.element.children] as HTMLElement[]) {
-      if (!wanted.has(button.dataset['pin'] ?? '')) button.remove();
+    for (const { pin, x, y } of seen) {
+      const button = this.#buttons.get(pin.id) ?? this.#made(pin.id);
+      moveTo(button, { x: x - 14, y: y - 34 });
+      const { texts } = words;
+      const name = pin.text ?? texts.pin;
+      setName(button, pin.draggable === true ? filled(texts.movable, { name }) : name);
+      if (pin.text === undefined) button.removeAttribute('aria-expanded');
+      else button.setAttribute('aria-expanded', String(pin.open === true));
     }
-    for (const pin of seen) this.#place(this.#buttonOf(pin), pin, camera);
   }
 
-  #buttonOf(pin: Pin): HTMLElement {
-    const known = [...this.element.children].find((each) => (each as HTMLElement).dataset['pin'] === pin.id);
-    if (known !== undefined) return known as HTMLElement;
-    const button = document.createElement('button');
-    button.type = 'button';
-    button.dataset['pin'] = pin.id;
+  #showKite(camera: Camera, words: MapWords): void {
+    const { fix, open } = this.#kite;
+    if (fix === undefined) {
+      this.#kiteButton.remove();
+      return;
+    }
+    if (this.#kiteButton.parentNode === null) this.element.prepend(this.#kiteButton);
+    const { x, y } = camera.pixelOf(fix);
+    moveTo(this.#kiteButton, { x: x - 14, y: y - 20 });
+    // The words of a fix change often: a focused button must not be announced with each.
+    setName(this.#kiteButton, words.texts.kite);
+    this.#kiteButton.setAttribute('aria-expanded', String(open));
+  }
+
+  #made(id: string): HTMLElement {
+    const button = keyButton();
+    button.dataset['pin'] = id;
+    this.#buttons.set(id, button);
     this.element.append(button);
     return button;
   }
 
-  #place(button: HTMLElement, pin: Pin, camera: Camera): void {
-    const { x, y } = camera.pixelOf(pin);
-    button.style.transform = `translate(${Math.round(x - 14)}px, ${Math.round(y - 34)}px)`;
-    const how = pin.draggable === true ? ', can be moved: Enter lifts it' : '';
-    const label = `${pin.text ?? 'Pin'}${how}`;
-    if (button.getAttribute('aria-label') !== label) button.setAttribute('aria-label', label);
+  #pinOf(button: HTMLElement): Pin | undefined {
+    const id = button.dataset['pin'];
+    return id === undefined ? undefined : this.#board.get(id);
+  }
+
+  #press(button: HTMLElement): void {
+    const pin = this.#pinOf(button);
+    const { fix } = this.#kite;
+    if (button === this.#kiteButton && fix !== undefined) this.#sink.kite({ lat: fix.lat, lon: fix.lon });
+    else if (pin !== undefined && this.#board.held === undefined) this.#sink.chosen(pin);
   }
 
   #key(event: KeyboardEvent): void {
     const button = event.target as HTMLElement;
-    const pin = this.#board.get(button.dataset['pin'] ?? '');
+    const pin = this.#pinOf(button);
     const camera = this.#camera;
-    if (pin === undefined || camera === undefined) return;
-    const held = this.#board.held;
-    const arrows: Readonly<Record<string, readonly [number, number]>> = {
-      ArrowLeft: [-STEP, 0],
-      ArrowRight: [STEP, 0],
-      ArrowUp: [0, -STEP],
-      ArrowDown: [0, STEP],
-    };
-    const step = arrows[event.key];
-    if (event.key === 'Enter' || event.key === ' ') {
-      if (pin.draggable !== true) this.#sink.chosen(pin);
-      else if (held === undefined) this.#board.lift(pin);
-      else this.#put(button, true);
-    } else if (event.key === 'Escape' && held !== undefined) {
-      this.#put(button, false);
+    const { held } = this.#board;
+    const { key } = event;
+    if (pin === undefined || camera === undefined || (held !== undefined && held.id !== pin.id)) return;
+    const step = ARROWS[key];
+    if (held === undefined && key === ' ' && pin.draggable === true) {
+      this.#board.lift(pin.id);
+    } else if (held !== undefined && (key === ' ' || key === 'Enter' || key === 'Escape')) {
+      this.#put(button, key !== 'Escape');
     } else if (step !== undefined && held !== undefined) {
       const { x, y } = camera.pixelOf(held);
-      const to: Position = camera.positionAt(x + step[0], y + step[1]);
-      this.#board.carry(to);
-      this.#place(button, { ...held, ...to }, camera);
+      this.#board.carry(camera.positionAt(x + step[0], y + step[1]));
+      moveTo(button, { x: x + step[0] - 14, y: y + step[1] - 34 });
     } else {
-      return; // keys of the map
+      return; // keys of the map, and the click that Enter makes
     }
     event.preventDefault();
     event.stopPropagation();
@@ -101,9 +134,24 @@ export class PinKeys {
   #put(button: HTMLElement, keep: boolean): void {
     const pin = this.#board.putDown(keep);
     if (pin === undefined || this.#camera === undefined) return;
-    this.#place(button, pin, this.#camera);
+    const { x, y } = this.#camera.pixelOf(pin);
+    moveTo(button, { x: x - 14, y: y - 34 });
     if (keep) this.#sink.dropped(pin);
   }
+}
+
+function keyButton(): HTMLElement {
+  const button = document.createElement('button');
+  button.type = 'button';
+  return button;
+}
+
+function moveTo(button: HTMLElement, { x, y }: Pixel): void {
+  button.style.transform = `translate(${Math.round(x)}px, ${Math.round(y)}px)`;
+}
+
+function setName(button: HTMLElement, name: string): void {
+  if (button.getAttribute('aria-label') !== name) button.setAttribute('aria-label', name);
 }
 
 export const PIN_KEYS_STYLE = `

@@ -1,149 +1,184 @@
 import type { Camera } from '../core/scene/camera.js';
-import { isWhole, sharedRegion, wholeOf, widened, type Region } from '../core/scene/region.js';
+import { wholeOf, widened, type Region } from '../core/scene/region.js';
 import type { Layer } from '../core/scene/scene.js';
-import type { Theme } from '../core/scene/theme.js';
-import { CanvasPainter } from './canvas-painter.js';
+import { FONT_STACK } from '../core/scene/svg.js';
+import { Picture, type PictureContent, type PictureLook } from './picture.js';
 
-/** Pixels that are drawn beyond the visible part on each side, so that the map can be moved without drawing. */
-const BEYOND = 96;
+/** Pixels around the visible part in which squares are painted before they are seen, and in which they are kept. */
+const AHEAD = 120;
+const KEPT = 180;
 /** Milliseconds for drawing the picture in each frame of a zoom; a slower one is stretched meanwhile. */
 const QUICK = 14;
+/** Milliseconds after which a stretched picture is replaced, although the map still moves. */
+const PATIENCE = 250;
+/** Milliseconds of a whole picture above which it is drawn in parts, over several frames. */
+const SLOW = 30;
+/** Squares that are painted in one frame beside those that must be: while the map moves, and while it rests. */
+const PIECE = 2;
+const REST_PIECE = 3;
+/** Pixels from the camera of a picture beyond which it is drawn anew: its numbers would lose their precision. */
+const FARTHEST = 20_000;
 
 /** Counts of drawings, which show how little is drawn. */
 export interface RasterWork {
-  /** Whole pictures, parts, and moves. */
+  /** Whole pictures that were begun and completed. */
   readonly whole: number;
+  /** Parts that were drawn again because their content changed. */
   readonly parts: number;
-  readonly moves: number;
+  /** Squares that came into view, or will soon. */
+  readonly squares: number;
+  /** Whether a part of the picture is still to be drawn. */
+  readonly pending: boolean;
+}
+
+/** What the raster draws. */
+export interface RasterContent {
+  layers(camera: Camera, region: Region): readonly Layer[];
+  /** A whole new picture is begun: its parts must match. */
+  begin(camera: Camera): void;
+  /** The visible part of the picture that was begun has been drawn. */
+  end(): void;
 }
 
 /**
- * The part of the map that stays while it is moved, drawn once on a canvas somewhat larger than the visible part. A
- * move shifts it and draws only what comes into view; a change draws its own part; a zoom stretches it until it is
- * drawn again.
+ * Whether the picture on the screen is complete: `done`; `more` is drawn in the next frame; `later` when the map has
+ * come to rest, because it is stretched meanwhile.
+ */
+export type RasterState = 'done' | 'more' | 'later';
+
+/**
+ * The part of the map that stays while it is moved, in squares. A move paints the squares that come in, before they are
+ * visible; a change paints its own part. A zoom stretches the picture until it is drawn again; a picture that takes
+ * long is drawn beside the old one, over several frames.
  */
 export class Raster {
-  readonly #layers: (camera: Camera, region: Region) => readonly Layer[];
-  readonly #whole: () => void;
-  #front = painter();
-  #back = painter();
-  #ratio = 1;
-  #camera: Camera | undefined;
+  readonly #content: RasterContent;
+  readonly #layers: PictureContent;
+  #look: PictureLook = { ratio: 1, theme: 'day', family: FONT_STACK };
+  #shown: Picture | undefined;
+  /** The picture that is drawn to replace the shown one. */
+  #next: Picture | undefined;
+  /** The shown picture is out of date. */
+  #spoilt = false;
+  /** Number of the content, and that with which the next picture was begun. */
+  #version = 0;
+  #begun = 0;
   #lastCost = 0;
-  readonly #work = { whole: 0, parts: 0, moves: 0 };
+  /** When the shown picture last had the zoom and turn of the map. */
+  #fitted = 0;
+  /** Start of a whole picture, to measure it together with its copy to the screen, which rasters it. */
+  #started: number | undefined;
+  #pending = false;
+  readonly #work = { whole: 0, parts: 0, squares: 0 };
 
-  /** @param whole called when the whole picture has been drawn. */
-  constructor(layers: (camera: Camera, region: Region) => readonly Layer[], whole: () => void) {
-    this.#layers = layers;
-    this.#whole = whole;
+  constructor(content: RasterContent) {
+    this.#content = content;
+    this.#layers = (camera, region) => content.layers(camera, region);
   }
 
   get work(): RasterWork {
-    return { ...this.#work };
+    return { ...this.#work, pending: this.#pending || this.#spoilt };
   }
 
-  resize(width: number, height: number, ratio: number): void {
-    this.#ratio = ratio;
-    for (const each of [this.#front, this.#back]) each.resize(width + 2 * BEYOND, height + 2 * BEYOND, ratio);
-    this.#camera = undefined;
+  /** How it is drawn. Nothing of the old look is shown. */
+  look(change: Partial<PictureLook>): void {
+    this.#look = { ...this.#look, ...change };
+    this.#shown = this.#next = undefined;
+    this.#spoilt = false;
   }
 
-  set theme(theme: Theme) {
-    this.#front.theme = this.#back.theme = theme;
-    this.#camera = undefined;
-  }
-
-  /** Everything has changed. */
+  /** Everything has changed; the old picture is shown until the new one is drawn. */
   spoil(): void {
-    this.#camera = undefined;
+    this.#version++;
+    // A picture that is being drawn is finished: it is newer than the shown one, and content may change in each frame.
+    this.#spoilt = this.#shown !== undefined;
   }
 
   /** A part has changed; the region is for the camera of the picture. */
   renew(regionFor: (camera: Camera) => Region | undefined): void {
-    if (this.#camera === undefined) return;
-    const region = regionFor(this.#camera);
-    const part = region === undefined ? undefined : sharedRegion(region, wholeOf(this.#camera));
-    if (part !== undefined) this.#paint(this.#camera, part);
+    if (this.#shown?.renew(regionFor, this.#layers) === true) this.#work.parts++;
+    this.#next?.renew(regionFor, this.#layers);
   }
 
-  /**
-   * Updates the picture to a camera. With `hurried`, a zoomed or turned one may be stretched instead; returns whether
-   * it was, and must be drawn again later.
-   */
-  bring(camera: Camera, hurried: boolean): boolean {
-    const wide = camera.with({ width: camera.width + 2 * BEYOND, height: camera.height + 2 * BEYOND });
-    const now = this.#camera;
-    const moved =
-      now?.zoom === wide.zoom &&
-      now.turn === wide.turn &&
-      now.width === wide.width &&
-      now.height === wide.height;
-    if (now !== undefined && moved) {
-      const { x, y } = now.pixelOf(wide.centre);
-      const [dx, dy] = [x - now.width / 2, y - now.height / 2];
-      if (Math.abs(dx) <= BEYOND / 2 && Math.abs(dy) <= BEYOND / 2) return false;
-      if (Math.abs(dx) < now.width * 0.8 && Math.abs(dy) < now.height * 0.8) {
-        this.#shift(now, dx, dy);
-        return false;
-      }
-    } else if (now !== undefined && hurried && this.#lastCost > QUICK) {
-      return true;
+  /** Updates the picture to a camera. With `hurried`, a zoomed or turned one may be stretched instead. */
+  bring(camera: Camera, hurried: boolean): RasterState {
+    const state = this.#bring(camera, hurried);
+    this.#pending = state !== 'done';
+    return state;
+  }
+
+  #bring(camera: Camera, hurried: boolean): RasterState {
+    const fits = this.#shown !== undefined && isScaleOf(this.#shown, camera);
+    const now = performance.now();
+    if (fits) this.#fitted = now;
+    if (this.#shown !== undefined && fits && !this.#spoilt) {
+      this.#next = undefined;
+      return this.#follow(this.#shown, camera, hurried);
     }
-    const started = performance.now();
-    this.#front.anchor(0, 0);
-    this.#camera = wide;
-    this.#paint(wide, wholeOf(wide));
-    this.#lastCost = performance.now() - started;
-    this.#work.whole++;
-    this.#whole();
-    return false;
+    // What is only out of date is not stretched, but replaced part by part; and nothing is stretched for long.
+    const stretches = hurried && this.#lastCost > QUICK && now - this.#fitted < PATIENCE;
+    if (this.#shown !== undefined && !fits && stretches) return 'later';
+    return this.#anew(camera, hurried);
   }
 
   /** Copies the picture to the canvas on the screen, as the camera sees it. */
   blit(context: CanvasRenderingContext2D, camera: Camera): void {
-    const now = this.#camera;
-    if (now === undefined) return;
-    const { canvas } = this.#front;
-    const scale = 2 ** (camera.zoom - now.zoom);
-    const turn = ((now.turn - camera.turn) * Math.PI) / 180;
-    const at = camera.pixelOf(now.centre);
-    context.save();
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    if (scale === 1 && turn === 0) {
-      const left = Math.round((at.x - now.width / 2) * this.#ratio);
-      const top = Math.round((at.y - now.height / 2) * this.#ratio);
-      context.drawImage(canvas, left, top);
-    } else {
-      context.translate(at.x * this.#ratio, at.y * this.#ratio);
-      context.rotate(turn);
-      context.scale(scale, scale);
-      context.drawImage(canvas, -canvas.width / 2, -canvas.height / 2);
+    this.#shown?.copyTo(context, camera);
+    if (this.#started !== undefined) this.#lastCost = performance.now() - this.#started;
+    this.#started = undefined;
+  }
+
+  /** Moves with the camera: paints at once what is visible, and else a few squares of what comes next. */
+  #follow(picture: Picture, camera: Camera, hurried: boolean): RasterState {
+    const seen = picture.seenBy(camera);
+    picture.aim(seen);
+    picture.keepNear(widened(seen, KEPT));
+    const urgent = picture.missing(seen);
+    for (const place of urgent) this.#paint(picture, place);
+    const coming = picture.missing(widened(seen, AHEAD));
+    const some = urgent.length > 0 ? [] : coming.slice(0, hurried ? PIECE : REST_PIECE);
+    for (const place of some) this.#paint(picture, place);
+    return coming.length === some.length ? 'done' : 'more';
+  }
+
+  /** Draws a new picture: at once where that is quick, else beside the old one. */
+  #anew(camera: Camera, hurried: boolean): RasterState {
+    // A map that goes on turning or zooming gets the picture of a moment ago: it is newer than the one that is shown.
+    if (this.#next === undefined || (!hurried && !isScaleOf(this.#next, camera))) {
+      this.#next = new Picture(camera, this.#look);
+      this.#begun = this.#version;
+      this.#content.begin(camera);
     }
-    context.restore();
+    const picture = this.#next;
+    const seen = isScaleOf(picture, camera) ? picture.seenBy(camera) : wholeOf(picture.camera);
+    picture.aim(seen);
+    if (this.#shown === undefined || this.#lastCost <= SLOW) {
+      this.#started = performance.now();
+      picture.paintAll(seen, this.#layers);
+    } else {
+      const missing = picture.missing(seen);
+      const some = missing.slice(0, hurried ? PIECE : REST_PIECE);
+      for (const place of some) this.#paint(picture, place);
+      if (some.length < missing.length) return 'more';
+    }
+    this.#shown = picture;
+    this.#next = undefined;
+    this.#spoilt = this.#begun !== this.#version;
+    this.#work.whole++;
+    this.#content.end();
+    return 'more';
   }
 
-  /** Moves the picture by whole device pixels, and draws what comes in at the sides. */
-  #shift(now: Camera, dx: number, dy: number): void {
-    const [px, py] = [Math.round(dx * this.#ratio), Math.round(dy * this.#ratio)];
-    const [sx, sy] = [px / this.#ratio, py / this.#ratio];
-    const moved = now.panned(-sx, -sy);
-    this.#back.copyFrom(this.#front, -px, -py);
-    [this.#front, this.#back] = [this.#back, this.#front];
-    this.#camera = moved;
-    this.#work.moves++;
-    const { width, height } = moved;
-    if (sx !== 0) this.#paint(moved, sx > 0 ? [width - sx, 0, width, height] : [0, 0, -sx, height]);
-    if (sy !== 0) this.#paint(moved, sy > 0 ? [0, height - sy, width, height] : [0, 0, width, -sy]);
-  }
-
-  #paint(camera: Camera, region: Region): void {
-    const part = sharedRegion(widened(region, 0.5), wholeOf(camera));
-    if (part === undefined) return;
-    if (!isWhole(part, camera)) this.#work.parts++;
-    this.#front.paintPart(this.#layers(camera, part), part);
+  #paint(picture: Picture, place: readonly [number, number]): void {
+    picture.paint(place, this.#layers);
+    this.#work.squares++;
   }
 }
 
-function painter(): CanvasPainter {
-  return new CanvasPainter(document.createElement('canvas'));
+/** Whether a picture has the zoom and turn of a camera, and is not too far from it. */
+function isScaleOf({ camera: own }: Picture, camera: Camera): boolean {
+  if (own.zoom !== camera.zoom || own.turn !== camera.turn) return false;
+  const { x, y } = own.pixelOf(camera.centre);
+  const farthest = Math.min(FARTHEST, camera.scale / 4);
+  return Math.abs(x - own.width / 2) <= farthest && Math.abs(y - own.height / 2) <= farthest;
 }

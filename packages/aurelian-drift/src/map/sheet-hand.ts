@@ -1,13 +1,14 @@
-import type { Fix } from '../core/fix/fix.js';
 import type { Camera } from '../core/scene/camera.js';
-import { listenToGestures, type Held } from './gestures.js';
+import type { GestureSharing, GestureSink, Held, Listening, Tap } from './gesture-sink.js';
+import { listenToGestures } from './gestures.js';
 import type { MapEvent } from './map-events.js';
+import type { OwnKite } from './own-kite.js';
 import type { PinBoard } from './pin-board.js';
 
 /** What gestures may do to a map. */
 export interface HandSink {
+  sharing(): GestureSharing;
   camera(): Camera | undefined;
-  fix(): Fix | undefined;
   /** Id of an item of the layers at a pixel. */
   hit(x: number, y: number, camera: Camera): string | undefined;
   /** A finger has come down: animations stop where they are. After a key they jump to their end. */
@@ -18,6 +19,7 @@ export interface HandSink {
   settle(): void;
   openKite(): void;
   ownPlace(): void;
+  hint(by: 'finger' | 'wheel'): void;
   report(event: MapEvent): void;
 }
 
@@ -29,44 +31,57 @@ export function mayGlide(): boolean {
   return !matchMedia('(prefers-reduced-motion: reduce)').matches;
 }
 
-/**
- * Connects gestures on the stage to the map and its pins. Returns the functions that end this, and that stop a glide.
- */
-export function handOn(stage: HTMLElement, pins: PinBoard, sink: HandSink): { end(): void; halt(): void } {
-  return listenToGestures(stage, {
+/** Connects gestures on the stage to the map, its pins and the kite. */
+export function handOn(
+  stage: HTMLElement,
+  pins: PinBoard,
+  kite: OwnKite,
+  sink: HandSink,
+): Required<Listening> {
+  const gestures: GestureSink = {
     get glides() {
       return mayGlide();
+    },
+    get sharing() {
+      return sink.sharing();
     },
     touch: (by) => sink.touch(by),
     pan: (dx, dy) => sink.move((camera) => camera.panned(dx, dy)),
     zoom: (by, x, y, glide) => sink.zoom(by, x, y, glide),
     turn: (by, x, y) => sink.move((camera) => camera.turnedAround(camera.turn + by, x, y)),
     settle: () => sink.settle(),
-    tap: (x, y) => tapped(x, y, pins, sink),
+    tap: (x, y) => tapped(x, y, pins, kite, sink),
     hold(x, y) {
       const at = sink.camera()?.positionAt(x, y);
       if (at !== undefined) sink.report({ kind: 'hold', at });
     },
     grab: (x, y) => grabbed(x, y, pins, sink),
+    hint: (by) => sink.hint(by),
     key(key) {
       if (key !== 'Home') return false;
       sink.ownPlace();
       return true;
     },
-  });
+  };
+  return listenToGestures(stage, gestures);
 }
 
-function tapped(x: number, y: number, pins: PinBoard, sink: HandSink): void {
+function tapped(x: number, y: number, pins: PinBoard, kite: OwnKite, sink: HandSink): Tap {
   const camera = sink.camera();
-  if (camera === undefined) return;
+  if (camera === undefined) return { taken: false, report: () => {} };
   const pin = pins.at(x, y, camera);
-  const fix = sink.fix();
-  const own = fix === undefined ? undefined : camera.pixelOf(fix);
+  const own = kite.fix && camera.pixelOf(kite.fix);
   const id = pin?.id ?? sink.hit(x, y, camera);
-  const kite = id === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
-  if (kite) sink.openKite();
-  else if (pin?.text !== undefined) pins.change(pin.id, { open: pin.open !== true });
-  sink.report({ kind: 'tap', at: camera.positionAt(x, y), kite, ...(id !== undefined && { pin: id }) });
+  const onKite = id === undefined && own !== undefined && Math.hypot(own.x - x, own.y - y) <= KITE_REACH;
+  const at = camera.positionAt(x, y);
+  return {
+    taken: id !== undefined || onKite,
+    report() {
+      if (onKite) sink.openKite();
+      else if (pin !== undefined) pins.toggle(pin.id);
+      sink.report({ kind: 'tap', at, kite: onKite, ...(id !== undefined && { pin: id }) });
+    },
+  };
 }
 
 /** A draggable pin, carried at the point where it was grabbed. */
@@ -79,7 +94,7 @@ function grabbed(x: number, y: number, pins: PinBoard, sink: HandSink): Held | u
   let lifted = false;
   return {
     move(toX, toY) {
-      if (!lifted) pins.lift(pin);
+      if (!lifted) pins.lift(pin.id);
       lifted = true;
       const to = sink.camera()?.positionAt(toX + dx, toY + dy);
       if (to !== undefined) pins.carry(to);

@@ -1,6 +1,7 @@
 import type { OnListenerError } from '../live/listener.js';
 import { liveValue } from '../live/live-value.js';
 import type { Fix } from '../core/fix/fix.js';
+import type { Bounds } from '../core/geodesy/bounds.js';
 import { Camera } from '../core/scene/camera.js';
 import { between } from '../core/scene/flight.js';
 import { Steering, type SteeringMode, type SteeringOptions } from '../core/scene/steering.js';
@@ -11,15 +12,18 @@ import type { KeptView, ViewMemory } from './view-memory.js';
 const FLIGHT = 0.22;
 /** Milliseconds after a move in which the view counts as moving. */
 const CALM = 120;
+/** Zoom of content without an extent, such as one pin; and pixels around content. */
+const NEAR = 15;
+const FRAME = 30;
 
 /** Start of a view. */
 export interface ViewStart {
   readonly mode: SteeringMode;
   readonly steering: SteeringOptions;
-  /** Whether the zoom was chosen, so that a first fix keeps it. */
-  readonly placed: boolean;
-  /** The first camera, when there is a size. */
-  readonly first: (blank: Camera) => Camera;
+  /** Parts of the first view that the app chose, or that were stored. */
+  readonly chosen: Partial<KeptView> & { readonly bounds?: Bounds | undefined };
+  /** The box around the content of the map, which is shown until the view is chosen; `undefined` for none. */
+  readonly content: () => Bounds | undefined;
   readonly memory: ViewMemory | undefined;
   /** The view has changed, or is moving: draw. */
   readonly onChange: () => void;
@@ -34,17 +38,29 @@ export class SheetView {
   readonly $view;
   readonly steering: Steering;
   readonly #start: ViewStart;
+  /** Stores the view of the user between visits. */
+  memory: ViewMemory | undefined;
   #camera: Camera | undefined;
   /** Requests from before there was a size. */
-  #wanted: (camera: Camera) => Camera;
+  #wanted: (camera: Camera) => Camera = (camera) => camera;
+  /** Whether the view is somebody's choice: of the app, of the user, or by the own place. */
+  #chosen: boolean;
+  #empty = false;
   #flight: { from: Camera; to: Camera; start: number } | undefined;
   #moved = -Infinity;
 
   constructor(start: ViewStart) {
     this.#start = start;
+    this.memory = start.memory;
     this.$view = liveValue<MapView | undefined>(undefined, start.report);
-    this.#wanted = start.first;
-    this.steering = new Steering(start.mode, start.steering, start.placed);
+    const { centre, bounds, zoom } = start.chosen;
+    this.#chosen = centre !== undefined || bounds !== undefined;
+    this.steering = new Steering(start.mode, start.steering, zoom !== undefined || bounds !== undefined);
+  }
+
+  /** Whether it is unknown what to show: nobody chose a view, and there is no content. */
+  get lost(): boolean {
+    return !this.#chosen && this.#empty;
   }
 
   get camera(): Camera | undefined {
@@ -59,17 +75,47 @@ export class SheetView {
   /** Sets the size; the first one sets the initial view. */
   resize(width: number, height: number, fix: Fix | undefined): void {
     if (this.#camera === undefined) {
-      const blank = new Camera({ centre: { lat: 0, lon: 0 }, zoom: 1, width, height });
-      this.#camera = this.#wanted(blank);
+      this.#camera = this.#wanted(this.#first(width, height));
     } else {
-      this.#camera = this.#camera.with({ width, height });
+      this.#camera = this.#chosen ? this.#camera.with({ width, height }) : this.#first(width, height);
       this.steer(fix);
     }
     this.#report('program', true);
   }
 
+  /** The content of the map has changed: a view that nobody chose shows the whole of it. */
+  fit(): void {
+    const camera = this.#camera;
+    if (this.#chosen) return;
+    if (camera === undefined) {
+      this.#empty = this.#start.content() === undefined;
+      return;
+    }
+    this.#camera = this.#first(camera.width, camera.height);
+    this.#report('program', true);
+    this.#start.onChange();
+  }
+
+  /** The first camera: the view that was given or stored, else the content. */
+  #first(width: number, height: number): Camera {
+    const { chosen, content } = this.#start;
+    const { centre, zoom, turn = 0 } = chosen;
+    const bounds = chosen.bounds ?? content();
+    this.#empty = bounds === undefined;
+    const blank = new Camera({
+      centre: { lat: 0, lon: 0 },
+      zoom: bounds === undefined ? 1 : NEAR,
+      width,
+      height,
+    });
+    const turned = blank.with({ turn });
+    const framed = bounds === undefined ? turned : turned.framing(bounds, FRAME);
+    return framed.with({ ...(centre !== undefined && { centre }), ...(zoom !== undefined && { zoom }) });
+  }
+
   move(change: (camera: Camera) => Camera, by: 'hand' | 'program', settled: boolean): void {
     this.#flight = undefined;
+    this.#chosen = true;
     if (by === 'hand') this.steering.touch(performance.now());
     if (this.#camera === undefined) {
       const before = this.#wanted;
@@ -91,6 +137,7 @@ export class SheetView {
     const from = this.#camera;
     const target = this.#flight?.to ?? from;
     if (from === undefined || target === undefined) return;
+    this.#chosen = true;
     const anchor = this.steering.anchor(target) ?? { x, y };
     const to = target.zoomedAround(target.zoom + levels, anchor.x, anchor.y);
     this.#moved = performance.now();
@@ -154,19 +201,8 @@ export class SheetView {
     this.$view.set(view);
     if (by === 'hand' && settled) {
       this.steering.keepZoom();
-      this.#start.memory?.keep(view);
+      this.memory?.keep(view);
     }
     this.#start.onView(view);
   }
-}
-
-/** First camera of a view: the one that was given or stored, else over the whole ground. */
-export function firstCamera(
-  blank: Camera,
-  ground: Parameters<Camera['framing']>[0] | undefined,
-  view: Partial<KeptView>,
-): Camera {
-  const start = ground === undefined ? blank : blank.framing(ground, 30);
-  const { centre, zoom, turn = 0 } = view;
-  return start.with({ turn, ...(centre !== undefined && { centre }), ...(zoom !== undefined && { zoom }) });
 }

@@ -47,7 +47,8 @@ export class Strip {
   }
 
   /** Writes the labels. */
-  label(texts: MapTexts): void {
+  label(texts: MapTexts, language: string): void {
+    this.element.lang = language;
     this.element.setAttribute('aria-label', texts.controls);
     setLabel(this.#own, texts.ownPlace);
     setLabel(this.#follow, texts.follow);
@@ -57,11 +58,12 @@ export class Strip {
   }
 
   show({ mode, following, ownPlace, closerAllowed, widerAllowed }: StripState): void {
-    this.#own.setAttribute('aria-pressed', String(ownPlace));
+    this.#own.dataset['shown'] = String(ownPlace);
     this.#follow.setAttribute('aria-checked', String(following));
     this.#course.setAttribute('aria-checked', String(following && mode === 'course-up'));
-    this.#closer.disabled = !closerAllowed;
-    this.#wider.disabled = !widerAllowed;
+    // A disabled button would lose the focus under the finger that zooms.
+    this.#closer.setAttribute('aria-disabled', String(!closerAllowed));
+    this.#wider.setAttribute('aria-disabled', String(!widerAllowed));
   }
 }
 
@@ -74,7 +76,9 @@ function button(act: () => void): HTMLButtonElement {
   const made = document.createElement('button');
   made.type = 'button';
   made.append(document.createElement('span'));
-  made.addEventListener('click', act);
+  made.addEventListener('click', () => {
+    if (made.getAttribute('aria-disabled') !== 'true') act();
+  });
   return made;
 }
 
@@ -99,21 +103,29 @@ export const STRIP_STYLE = `
   .strip { display: flex; flex-wrap: wrap; border-top: 1px solid var(--ink); background: var(--parchment); }
   .strip button {
     flex: 1 1 auto; min-width: 0; min-height: 48px; padding: 0 .25rem; white-space: nowrap; border: 0;
-      border-left: 1px solid var(--ink); background: none; color: var(--ink);
-    font: 600 .98rem 'Source Sans 3', 'Source Sans Pro', sans-serif; cursor: pointer;
+      border-inline-start: 1px solid var(--ink); background: none; color: var(--ink);
+    font: 600 .98rem var(--font); cursor: pointer;
     display: flex; align-items: center; justify-content: center; gap: .45rem;
   }
-  .strip button:first-child { border-left: 0; }
-  .strip button:hover:enabled { background: var(--sand); }
+  .strip button:first-child { border-inline-start: 0; }
+  .strip button:hover:not([aria-disabled='true']) { background: var(--sand); }
   .strip button:focus-visible { outline: 3px solid var(--violet); outline-offset: -3px; }
-  .strip button:disabled { color: var(--faint); cursor: default; }
+  .strip button[aria-disabled='true'] { color: var(--faint); cursor: default; }
   .strip svg { width: .8rem; height: 1.2rem; flex: none; }
   .strip path { fill: var(--gold); stroke: var(--ink); stroke-width: 1.4; stroke-linejoin: round; }
-  .strip [aria-pressed='false'] path { fill: none; }
+  .strip [data-shown='false'] path { fill: none; }
   .switch::before { content: ''; flex: none; width: 1.7rem; height: .55rem; border: 1.4px solid var(--ink); background:
     linear-gradient(var(--ink), var(--ink)) left / 45% 100% no-repeat; }
-  .switch[aria-checked='true']::before { 
+  .switch[aria-checked='true']::before {
     background: linear-gradient(var(--violet), var(--violet)) right / 45% 100% no-repeat, var(--sand); }
+  @media (forced-colors: active) {
+    .switch::before { forced-color-adjust: none; border-color: ButtonText;
+      background: linear-gradient(ButtonText, ButtonText) left / 45% 100% no-repeat, ButtonFace; }
+    .switch[aria-checked='true']::before { border-color: Highlight;
+      background: linear-gradient(ButtonText, ButtonText) right / 45% 100% no-repeat, Highlight; }
+    .strip button[aria-disabled='true'] { color: GrayText; }
+    .strip path { forced-color-adjust: none; fill: ButtonText; stroke: ButtonText; }
+  }
   @container (max-width: 480px) {
     .strip button { font-size: .88rem; gap: .25rem; padding: 0 .15rem; }
     .strip .own span { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }

@@ -1,114 +1,111 @@
-import { InputError } from '../core/check/input-error.js';
 import type { Camera } from '../core/scene/camera.js';
-import { worldBoxOf, type Region } from '../core/scene/region.js';
+import type { LayerError } from '../core/scene/layer-kind.js';
+import { wholeOf, type Region } from '../core/scene/region.js';
 import type { Step } from '../core/scene/scene.js';
-
-/** Options of a layer of tiles. */
-export interface TileOptions {
-  /** Address with {z}, {x}, {y}, and {key} where one is needed: square Web Mercator tiles, y from the north. */
-  readonly template: string;
-  /** Side of a tile in pixels. Default 256. */
-  readonly size?: 256 | 512;
-  /** Source of the tiles; always shown. */
-  readonly credit: string;
-  /** Smallest zoom of the service. Default 0. */
-  readonly minZoom?: number;
-  /** Largest zoom of the service; beyond it, its tiles are enlarged. Default 19. */
-  readonly maxZoom?: number;
-  /** Replaces {key}. */
-  readonly key?: string;
-}
+import { columnIn, tilesIn, tilesOf, type TileBlock, type TileName } from '../core/scene/tile-cover.js';
+import { askForTile } from './tile-answer.js';
+import { checkTiles, keyProblem, tileZoom, type TileOptions } from './tile-options.js';
+import { TileRequests } from './tile-requests.js';
 
 interface Tile {
-  state: 'loading' | 'there' | 'failed';
+  state: 'loading' | 'there' | 'none' | 'refused' | 'failed';
   bitmap?: ImageBitmap;
+  /** Why it is refused or failed. */
+  text?: string;
   tries: number;
+  /** Time of the page at which it may be asked for again, milliseconds. */
+  again: number;
   used: number;
 }
 
 /** Maximum number of tiles in memory. */
 const KEPT = 400;
-/** Number of tries per tile, and seconds between them. */
-const TRIES = 3;
-const AGAIN_AFTER = 1.5;
+/** Seconds until a failed tile is asked for again while it is wanted: after the first, second, … failure. */
+const AGAIN_AFTER = [1.5, 3, 10, 30, 60, 300] as const;
+/** Number of failures after which the user is told. */
+const TOLD_AFTER = 3;
+/** Seconds until a tile that was refused, or that does not exist, is asked for again. */
+const REFUSED_AGAIN_AFTER = 60;
+const NONE_AGAIN_AFTER = 600;
 /** Number of zoom levels above a tile that are searched for a substitute. */
 const PARENTS = 6;
 
 /**
- * Tiles by address: loaded when needed, tried again after a failure, kept in memory, and replaced by tiles of smaller
- * zooms meanwhile.
+ * Tiles by address: loaded when needed, asked for again after a failure and when the network is back, kept in memory,
+ * and replaced by tiles of smaller zooms meanwhile.
  */
 export class TileSource {
   readonly #options: TileOptions;
   readonly #onTile: () => void;
   readonly #tiles = new Map<string, Tile>();
-  readonly #abort = new AbortController();
-  #error: string | undefined;
+  readonly #requests = new TileRequests((name, signal) => this.#load(name, signal));
+  readonly #keyProblem: string | undefined;
+  readonly #online = () => this.#tryAgain();
+  /** Tiles of the view. */
+  #range: TileBlock | undefined;
+  #ratio = 1;
+  #closed = false;
   #clock = 0;
   #scheduled = false;
+  #timer: ReturnType<typeof setTimeout> | undefined;
 
-  /** @throws {InputError} for a template without {z}, {x} and {y}. */
+  /** @throws {InputError} for a wrong option. */
   constructor(options: TileOptions, onTile: () => void) {
-    const missing = ['{z}', '{x}', '{y}'].filter((part) => !options.template.includes(part));
-    if (missing.length > 0) {
-      throw new InputError(
-        'bad-value',
-        `tiles: the template has no ${missing.join(', ')}: "${options.template.slice(0, 80)}"`,
-      );
-    }
+    checkTiles(options);
     this.#options = options;
     this.#onTile = onTile;
-    if (this.#needsKey && (options.key ?? '').trim() === '') {
-      this.#error =
-        `tiles: the template needs a key, and the option key is ` +
-        (options.key === undefined ? 'missing' : 'blank');
-    }
+    this.#keyProblem = keyProblem(options);
+    window.addEventListener('online', this.#online);
   }
 
-  /** Why tiles are missing, for the developer; `undefined` when nothing is wrong. */
-  get error(): string | undefined {
-    return this.#error;
+  /** Why tiles of the view are missing; `undefined` when nothing is wrong. */
+  get error(): LayerError | undefined {
+    if (this.#keyProblem !== undefined) return { kind: 'refused', text: this.#keyProblem };
+    const seen = this.#seen();
+    const refused = seen.find(({ state }) => state === 'refused');
+    if (refused !== undefined) return { kind: 'refused', text: refused.text ?? '' };
+    const failed = seen.find(({ state, tries }) => state === 'failed' && tries >= TOLD_AFTER);
+    if (failed !== undefined) return { kind: 'failing', text: failed.text ?? '' };
+    const empty = seen.length > 0 && [...this.#tiles.values()].every(({ state }) => state === 'none');
+    const text = `tiles: the service has none of the tiles here; is the template right? "${this.#options.template}"`;
+    return empty ? { kind: 'failing', text } : undefined;
   }
 
   close(): void {
-    this.#abort.abort();
+    this.#closed = true;
+    clearTimeout(this.#timer);
+    window.removeEventListener('online', this.#online);
+    this.#requests.close();
     for (const { bitmap } of this.#tiles.values()) bitmap?.close();
     this.#tiles.clear();
   }
 
   /** The tiles of a region with their places; a missing one is replaced by the part of a tile of a smaller zoom. */
   steps(camera: Camera, region: Region): Step[] {
-    if (this.#needsKey && (this.#options.key ?? '').trim() === '') return [];
-    const { size = 256, minZoom = 0, maxZoom = 19 } = this.#options;
-    const z = Math.max(minZoom, Math.min(maxZoom, Math.round(camera.zoom - Math.log2(size / 256))));
+    if (this.#keyProblem !== undefined) return [];
+    this.#ratio = window.devicePixelRatio || 1;
+    const z = tileZoom(this.#options, camera.zoom, this.#ratio);
+    this.#range = tilesIn(camera, wholeOf(camera), z);
     const count = 2 ** z;
-    const [x1, y1, x2, y2] = worldBoxOf(camera, region);
     const steps: Step[] = [];
-    for (let y = Math.max(0, Math.floor(y1 * count)); y <= Math.min(count - 1, Math.floor(y2 * count)); y++) {
-      for (let x = Math.floor(x1 * count); x <= Math.floor(x2 * count); x++) {
-        const found = this.#standIn(z, ((x % count) + count) % count, y);
-        if (found === undefined) continue;
-        const { bitmap, part } = found;
-        const corner = camera.pixelOfUnwrapped(x / count, y / count);
-        const side = camera.scale / count;
-        steps.push({
-          kind: 'image',
-          x: corner.x,
-          y: corner.y,
-          width: side,
-          height: side,
-          turn: -camera.turn,
-          image: bitmap,
-          part,
-        });
-      }
+    for (const [, x, y] of tilesOf([tilesIn(camera, region, z)])) {
+      const found = this.#standIn(z, columnIn(z, x), y);
+      if (found === undefined) continue;
+      const corner = camera.pixelOfUnwrapped(x / count, y / count);
+      const side = camera.scale / count;
+      steps.push({
+        kind: 'image',
+        ...corner,
+        width: side,
+        height: side,
+        turn: -camera.turn,
+        image: found.bitmap,
+        part: found.part,
+      });
     }
+    this.#ask();
     this.#forgetOld();
     return steps;
-  }
-
-  get #needsKey(): boolean {
-    return this.#options.template.includes('{key}');
   }
 
   /** A tile, or the nearest one of a smaller zoom with the part to use. */
@@ -117,7 +114,7 @@ export class TileSource {
     x: number,
     y: number,
   ): { bitmap: ImageBitmap; part: readonly [number, number, number, number] } | undefined {
-    this.#want(z, x, y);
+    this.#want([z, x, y]);
     for (let up = 0; up <= PARENTS && z - up >= 0; up++) {
       const tile = this.#tiles.get(`${z - up}/${x >> up}/${y >> up}`);
       if (tile?.bitmap === undefined) continue;
@@ -131,71 +128,81 @@ export class TileSource {
     return undefined;
   }
 
-  #want(z: number, x: number, y: number): void {
-    const name = `${z}/${x}/${y}`;
-    const known = this.#tiles.get(name);
-    if (known !== undefined) {
-      known.used = ++this.#clock;
+  #want(name: TileName): void {
+    const key = name.join('/');
+    const known = this.#tiles.get(key);
+    const tile: Tile = known ?? { state: 'loading', tries: 0, again: 0, used: 0 };
+    tile.used = ++this.#clock;
+    if (known !== undefined && (known.state === 'there' || known.again > performance.now())) return;
+    this.#tiles.set(key, tile);
+    this.#requests.add(name);
+  }
+
+  /** Starts the requests of the view, from its middle outwards, and takes back the others. */
+  #ask(): void {
+    const range = this.#range;
+    if (range === undefined) return;
+    const [cx, cy] = [(range.x1 + range.x2) / 2, (range.y1 + range.y2) / 2];
+    const count = 2 ** range.z;
+    const dropped = this.#requests.run(
+      ([z, x, y]) => z === range.z && y >= range.y1 && y <= range.y2 && isAcross(x, range),
+      ([, x, y]) => Math.hypot(Math.abs(((x - cx + 1.5 * count) % count) - count / 2), y - cy),
+    );
+    for (const name of dropped) {
+      const tile = this.#tiles.get(name.join('/'));
+      if (tile?.state === 'loading') this.#tiles.delete(name.join('/'));
+    }
+  }
+
+  async #load(name: TileName, signal: AbortSignal): Promise<void> {
+    const tile = this.#tiles.get(name.join('/'));
+    if (tile === undefined) return;
+    const answer = await askForTile(this.#options, name, this.#ratio, signal).catch(() => undefined);
+    if (answer === undefined || this.#closed || signal.aborted) {
+      if (answer?.kind === 'there') answer.bitmap.close();
       return;
     }
-    const tile: Tile = { state: 'loading', tries: 0, used: ++this.#clock };
-    this.#tiles.set(name, tile);
-    void this.#load(tile, z, x, y);
-  }
-
-  async #load(tile: Tile, z: number, x: number, y: number): Promise<void> {
-    const { template, size = 256, key = '' } = this.#options;
-    const address = template
-      .replaceAll('{z}', String(z))
-      .replaceAll('{x}', String(x))
-      .replaceAll('{y}', String(y))
-      .replaceAll('{key}', encodeURIComponent(key));
-    const host = URL.canParse(address, document.baseURI)
-      ? new URL(address, document.baseURI).host
-      : address.slice(0, 40);
-    tile.tries++;
-    try {
-      const response = await fetch(address, { signal: this.#abort.signal });
-      if (response.status === 401 || response.status === 403) {
-        this.#fail(
-          tile,
-          `${host} refuses the key for its tiles (${response.status}); give a key that is valid for this page`,
-        );
-        return;
-      }
-      if (!response.ok) throw new Error(`it answers ${response.status}`);
-      const bitmap = await createImageBitmap(await response.blob());
-      const wrong = bitmap.width !== bitmap.height || (bitmap.width !== size && bitmap.width !== 2 * size);
-      if (wrong) {
-        const seen = `${bitmap.width} by ${bitmap.height}`;
-        bitmap.close();
-        this.#fail(tile, `a tile of ${host} is ${seen} pixels, and the option size says ${size}`);
-        return;
-      }
-      tile.state = 'there';
-      tile.bitmap = bitmap;
-      this.#error = undefined;
-      this.#report();
-    } catch (error) {
-      if (this.#abort.signal.aborted) return;
-      if (tile.tries < TRIES) {
-        setTimeout(
-          () => {
-            if (!this.#abort.signal.aborted) void this.#load(tile, z, x, y);
-          },
-          AGAIN_AFTER * 1000 * tile.tries,
-        );
-        return;
-      }
-      const reason = (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
-      this.#fail(tile, `tiles of ${host} cannot be loaded: ${reason}`);
-    }
-  }
-
-  #fail(tile: Tile, error: string): void {
-    tile.state = 'failed';
-    this.#error = error;
+    tile.state = answer.kind;
+    if (answer.kind === 'there') tile.bitmap = answer.bitmap;
+    else delete tile.bitmap;
+    if ('text' in answer) tile.text = answer.text;
+    tile.tries = answer.kind === 'failed' ? tile.tries + 1 : 0;
+    const seconds =
+      answer.kind === 'refused'
+        ? REFUSED_AGAIN_AFTER
+        : answer.kind === 'none'
+          ? NONE_AGAIN_AFTER
+          : (AGAIN_AFTER[Math.min(tile.tries, AGAIN_AFTER.length) - 1] ?? 0);
+    tile.again = performance.now() + seconds * 1000;
+    this.#watchAgain();
     this.#report();
+  }
+
+  /** Looks again when the next tile of the view may be asked for: a map at rest is not drawn by itself. */
+  #watchAgain(): void {
+    clearTimeout(this.#timer);
+    const next = Math.min(
+      ...this.#seen()
+        .filter(({ state }) => state !== 'there' && state !== 'loading')
+        .map(({ again }) => again),
+    );
+    if (Number.isFinite(next))
+      this.#timer = setTimeout(() => this.#report(), Math.max(100, next - performance.now()));
+  }
+
+  /** The network is back: whatever failed may be asked for at once. */
+  #tryAgain(): void {
+    for (const tile of this.#tiles.values()) if (tile.state === 'failed') tile.again = 0;
+    this.#report();
+  }
+
+  /** Known tiles of the view. */
+  #seen(): Tile[] {
+    const range = this.#range;
+    if (range === undefined) return [];
+    return Array.from(tilesOf([range]), ([z, x, y]) => this.#tiles.get(`${z}/${columnIn(z, x)}/${y}`)).filter(
+      (tile) => tile !== undefined,
+    );
   }
 
   /** Once for all tiles that arrive in one frame. */
@@ -204,7 +211,7 @@ export class TileSource {
     this.#scheduled = true;
     requestAnimationFrame(() => {
       this.#scheduled = false;
-      if (!this.#abort.signal.aborted) this.#onTile();
+      if (!this.#closed) this.#onTile();
     });
   }
 
@@ -218,4 +225,9 @@ export class TileSource {
       this.#tiles.delete(name);
     }
   }
+}
+
+/** Whether a column is in a block that may go beyond the date line. */
+function isAcross(x: number, { z, x1, x2 }: TileBlock): boolean {
+  return columnIn(z, x - x1) <= x2 - x1;
 }

@@ -1,7 +1,8 @@
 import type { LayerKind, ReadyLayer } from '../core/scene/layer-kind.js';
-import { TileSource, type TileOptions } from './tile-source.js';
+import type { TileOptions } from './tile-options.js';
+import { TileSource } from './tile-source.js';
 
-/** Layer of tiles. It needs a page; a still picture has none. */
+/** Layer of tiles. It needs a page; a still picture has a layer of pictures. */
 export interface TilesLayer extends TileOptions {
   readonly kind: 'tiles';
 }
@@ -9,10 +10,10 @@ export interface TilesLayer extends TileOptions {
 export const TILES: LayerKind<TilesLayer> = {
   kind: 'tiles',
   background: true,
-  prepare(layer, _before, changed): ReadyLayer {
-    const source = new TileSource(layer, changed);
+  prepare({ kind: _, ...options }, _before, changed): ReadyLayer {
+    const source = new TileSource(options, changed);
     return {
-      credit: layer.credit,
+      credit: options.credit,
       get error() {
         return source.error;
       },

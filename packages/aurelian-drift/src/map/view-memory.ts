@@ -1,3 +1,4 @@
+import { KEPT_NAMES } from '../core/check/kept-names.js';
 import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
 import { PLACE, objectOf, refuseDamaged, within } from '../core/check/shape.js';
 import type { Position } from '../core/geodesy/position.js';
@@ -23,12 +24,14 @@ const LAYOUT = objectOf({
 
 /** Stores the view that the user chose, under a name, between visits. */
 export class ViewMemory {
+  readonly name: string;
   readonly #key: string;
   readonly #storage: ViewStorage | undefined;
   readonly #warn: Warn;
 
   constructor(name: string, storage: ViewStorage | undefined, warn: Warn) {
-    this.#key = `aurelian-drift/view/${name}`;
+    this.name = name;
+    this.#key = `${KEPT_NAMES.views}${name}`;
     this.#storage = storage;
     this.#warn = warn;
   }
@@ -66,5 +69,14 @@ export class ViewMemory {
 
   forget(): void {
     this.#storage?.removeItem(this.#key);
+  }
+}
+
+/** The local storage of the page; `undefined` where it is blocked. */
+export function localStorageOf(): Storage | undefined {
+  try {
+    return localStorage;
+  } catch {
+    return undefined;
   }
 }

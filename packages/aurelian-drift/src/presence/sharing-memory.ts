@@ -1,3 +1,4 @@
+import { KEPT_NAMES } from '../core/check/kept-names.js';
 import { keptText, readKept, type KeptKind } from '../core/check/kept-text.js';
 
 /** Stored fact that sharing is on, for the next run of the app. */
@@ -14,7 +15,7 @@ export interface SharingMemory {
   write(shared: SharedBefore | undefined): void;
 }
 
-const KEY = 'aurelian-drift/sharing';
+const KEY = KEPT_NAMES.sharing;
 const KIND: KeptKind = { kind: 'sharing', version: 1, what: 'the memory of sharing' };
 
 function layoutOf({ party, member, since }: SharedBefore): string {

@@ -84,10 +84,15 @@ export function obstacleIn(access: AccessReading, level: AccessLevel = 'foregrou
 export type Acts = (kind: NoFixKind | 'not-asked') => (() => Promise<unknown>) | undefined;
 
 /** Adds the remedy to a reading. */
-export function accessOf(reading: AccessReading, acts: Acts = () => undefined, texts?: Texts): Access {
+export function accessOf(
+  reading: AccessReading,
+  acts: Acts = () => undefined,
+  texts?: Texts,
+  inApp?: boolean,
+): Access {
   const obstacle = obstacleIn(reading);
   if (obstacle !== undefined)
-    return { ...reading, remedy: failureFor(obstacle, reading, acts, texts).remedy };
+    return { ...reading, remedy: failureFor(obstacle, reading, acts, texts, inApp).remedy };
   if (reading.permission !== 'not-asked') return { ...reading };
   const act = acts('not-asked');
   const text = texts?.page?.beforePrompt ?? page.beforePrompt;
@@ -100,10 +105,12 @@ export function failureFor(
   access: AccessReading,
   acts: Acts,
   texts?: Texts,
+  inApp?: boolean,
 ): NoFixError {
   return new NoFixError(obstacle, {
     act: acts(obstacle),
-    texts: texts?.failures,
+    texts,
+    inApp,
     ...(obstacle === 'undeclared' && { note: `missing: ${access.undeclared.join(', ') || 'unknown'}` }),
   });
 }

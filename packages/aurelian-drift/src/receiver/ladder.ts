@@ -122,6 +122,7 @@ export class Ladder {
       readingOf({ support: source.supported ? 'yes' : 'no', ...reported }),
       this.#acts,
       this.#parts.texts,
+      source.inApp,
     );
     onAccess(access);
     return access;
@@ -179,13 +180,15 @@ export class Ladder {
   }
 
   failure(kind: NoFixKind, access: AccessReading): NoFixError {
-    return failureFor(kind, access, this.#acts, this.#parts.texts);
+    const { texts, source } = this.#parts;
+    return failureFor(kind, access, this.#acts, texts, source.inApp);
   }
 
   /** Adds the remedy that works here, and the texts, to a failure. */
   remedied(error: NoFixError): NoFixError {
     const act = error.remedy.act ?? this.#acts(error.kind);
-    return error.with({ act, texts: this.#parts.texts?.failures });
+    const { texts, source } = this.#parts;
+    return error.with({ act, texts, inApp: source.inApp });
   }
 
   async #turnOn(demand: Demand): Promise<'on' | 'declined' | 'impossible'> {

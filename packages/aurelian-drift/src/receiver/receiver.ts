@@ -108,7 +108,10 @@ export class Receiver {
     this.#status = liveValue<ReceiverStatus>(statusOf(IDLE), onListenerError);
     this.#fix = liveValue<Fix | undefined>(undefined, onListenerError);
     const support = source.supported ? 'yes' : 'no';
-    this.#access = liveValue<Access>(accessOf(readingOf({ support }), undefined, texts), onListenerError);
+    this.#access = liveValue<Access>(
+      accessOf(readingOf({ support }), undefined, texts, source.inApp),
+      onListenerError,
+    );
     this.#ladder = new Ladder({
       source,
       clock: own,

@@ -46,6 +46,8 @@ export interface Source {
   /** Name for messages. */
   readonly name: string;
   readonly supported: boolean;
+  /** Whether the page runs inside an app: then texts speak of the settings of the app. Default false. */
+  readonly inApp?: boolean | undefined;
   /** Reads the access without a prompt; fields that are left out are unknown. */
   readAccess(): Promise<Partial<AccessReading>>;
   /** Asks the user and waits for the answer, however long it takes. Resolves for an answer of any kind. */

@@ -11,6 +11,7 @@ import { Camera } from '../core/scene/camera.js';
 import type { Ground } from '../core/scene/layers/ground.js';
 import { LOOK } from '../core/scene/look.js';
 import { sheetScene, type SheetContent } from '../core/scene/sheet.js';
+import { TRAIL_PATHS, type TrailPath } from '../core/scene/layers/trail.js';
 import { writeSvg } from '../core/scene/svg.js';
 import { splitsOf, type Split } from '../core/trail/splits.js';
 import { report } from '../core/texts/english.js';
@@ -47,6 +48,8 @@ export interface ReportOptions {
   readonly splits?: number;
   /** Units of the figures. Default `metric`. */
   readonly units?: UnitSystem;
+  /** Path of the trails on the map: from fix to fix, smoothed, or both. Default `raw`. */
+  readonly path?: TrailPath;
   /** BCP 47 tag for numbers and dates. Default: the language of `texts`, else `en-GB`. */
   readonly locale?: string;
   /** Texts of the page. Default: English. */
@@ -80,6 +83,7 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
     title: someText,
     splits: numberFrom(1, 1e7, 'm'),
     units: oneOf(...UNIT_SYSTEMS),
+    path: oneOf(...TRAIL_PATHS),
     locale: someText,
     timeZone: someText,
     font: anything,
@@ -102,6 +106,7 @@ export function reportPage(content: ReportContent, options: ReportOptions = {}):
     options.splits ?? UNITS[units].large.size,
     own,
     language ?? 'en',
+    options.path,
   );
   const several = names.length > 1;
   const texts = [
@@ -149,6 +154,7 @@ class Report {
   readonly #units: UnitSystem;
   readonly #splitLength: number;
 
+  readonly #path: TrailPath;
   readonly #texts: ReportTexts;
   /** BCP 47 tag of the texts. */
   readonly #language: string;
@@ -160,7 +166,9 @@ class Report {
     splitLength: number,
     texts: ReportTexts,
     language: string,
+    path: TrailPath = 'raw',
   ) {
+    this.#path = path;
     this.#texts = texts;
     this.#language = language;
     this.#content = content;
@@ -211,7 +219,7 @@ class Report {
     const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
     const content: SheetContent = {
       layers: [
-        ...trails.map((trail) => ({ kind: 'trail' as const, trail })),
+        ...trails.map((trail) => ({ kind: 'trail' as const, trail, paint: { path: this.#path } })),
         ...lines.map((line) => ({ kind: 'line' as const, line })),
         ...(ground === undefined ? [] : [{ kind: 'ground' as const, ground }]),
         ...(fences === undefined ? [] : [{ kind: 'fences' as const, fences, paint: { toneOf } }]),

@@ -70,6 +70,7 @@ export function bridgeSource(port: BridgePort, options: BridgeOptions = {}): Bri
 
 class Bridge implements BridgeSource {
   readonly supported = true;
+  readonly inApp = true;
   readonly #port: BridgePort;
   readonly #clock: Clock;
   readonly #patience: number;

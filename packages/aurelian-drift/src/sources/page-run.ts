@@ -1,5 +1,7 @@
+import { KEPT_NAMES } from '../core/check/kept-names.js';
+
 /** Beginning of the keys under which a page stores that it follows; its own name comes after it. */
-const RUNNING = 'aurelian-drift/running/';
+const RUNNING = KEPT_NAMES.running;
 
 /** Milliseconds within which a page that runs answers. */
 const ANSWER_WITHIN = 400;

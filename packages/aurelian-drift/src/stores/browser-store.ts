@@ -1,5 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import { ClosedError } from '../core/check/closed-error.js';
+import { KEPT_NAMES } from '../core/check/kept-names.js';
 import { InputError } from '../core/check/input-error.js';
 import type { Shelf, ShelfRecord } from '../recorder/shelf.js';
 import { shelfStore } from '../recorder/shelf-store.js';
@@ -30,7 +31,7 @@ interface Schema extends DBSchema {
 
 /** A store of trails in the browser (IndexedDB), shared by the tabs of an origin; one tab at a time writes a trail. */
 export function browserStore(options: BrowserStoreOptions = {}): TrailStore {
-  const { name = 'aurelian-drift', durable = false, warn = consoleWarn, signal } = options;
+  const { name = KEPT_NAMES.database, durable = false, warn = consoleWarn, signal } = options;
   return shelfStore(new BrowserShelf(name, durable), { warn, signal });
 }
 

@@ -1,3 +1,4 @@
 /* For the browser: trails that stay when the page is closed. */
 
+export { forgetAll, type Forgotten } from './forget.js';
 export { browserStore, type BrowserStoreOptions } from './browser-store.js';

@@ -4,10 +4,12 @@
 export { loadTexts } from './load-texts.js';
 export { ENGLISH, textsFrom } from './texts-from.js';
 export type {
+  AppFailureTexts,
   ConsentTexts,
   FailureText,
   FailureTexts,
   FindTexts,
+  MapItem,
   MapTexts,
   PageTexts,
   ServiceFailureTexts,

@@ -23,7 +23,7 @@ export function textsFrom(data: unknown): Texts {
       'bad-value',
       `texts: language must be a BCP 47 tag, like pt, got ${formatValue(language)}`,
     );
-  check(data, ENGLISH, []);
+  check(data, { ...ENGLISH, appFailures: ENGLISH.failures }, []);
   return Object.freeze({ ...(data as Texts) });
 }
 

@@ -107,6 +107,35 @@ export function anything(): undefined {
   return undefined;
 }
 
+/** The same rule for an option that may be left out, where a rule is asked about missing ones too. */
+export function optional(rule: Rule): Rule {
+  return (value) => (value === undefined ? undefined : rule(value));
+}
+
+/** Whether a value was left out, although its type demands it: the callers of plain scripts have no types. */
+export function isMissing(value: unknown): value is null | undefined {
+  return value === undefined || value === null;
+}
+
+/** Rule for an object. */
+export function someObject(value: unknown): string | undefined {
+  return typeof value === 'object' && value !== null
+    ? undefined
+    : `must be an object, got ${formatValue(value)}`;
+}
+
+/** Rule for a list. */
+export function list(value: unknown): string | undefined {
+  return Array.isArray(value) ? undefined : `must be a list, got ${formatValue(value)}`;
+}
+
+/** Rule for a colour in the form #rrggbb. */
+export function colour(value: unknown): string | undefined {
+  return typeof value === 'string' && /^#[0-9a-f]{6}$/i.test(value)
+    ? undefined
+    : `must be a colour like #5b4a8a, got ${formatValue(value)}`;
+}
+
 /** Rule for a function. */
 export function callable(value: unknown): string | undefined {
   return typeof value === 'function' ? undefined : 'must be a function';

@@ -162,6 +162,7 @@ export class Formatter {
     finite(seconds, 'age');
     const locale = new Intl.NumberFormat(this.#options.locale).resolvedOptions().locale;
     if (/^en\b/.test(locale)) return ageText(seconds);
+    if (seconds < 1) return new Intl.RelativeTimeFormat(locale, { numeric: 'auto' }).format(0, 'second');
     const parts = [
       [86_400, 'day'],
       [3600, 'hour'],
@@ -246,7 +247,8 @@ function finite(value: number, what: string): number {
   return value;
 }
 
-function decimalsProblem(value: unknown): string | undefined {
+/** Rule for a number of decimals. */
+export function decimalsProblem(value: unknown): string | undefined {
   if (value === 'auto') return undefined;
   if (typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 9) return undefined;
   return `must be a whole number of 0 to 9, or "auto", got ${formatValue(value)}`;

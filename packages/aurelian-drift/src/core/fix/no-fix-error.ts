@@ -1,6 +1,5 @@
 import type { NoFixKind, RemedyId } from './no-fix-kinds.js';
-import { failures } from '../texts/english.js';
-import type { FailureTexts } from '../texts/texts.js';
+import { failureText, type FailureTables } from '../texts/failure-text.js';
 import { NO_FIX_FACTS } from './no-fix-facts.js';
 
 /** What helps against a failure. */
@@ -25,7 +24,9 @@ export interface NoFixDetail {
   /** Metres, for `approximate-only`: 95 % radius of the approximate position. */
   readonly radius?: number;
   /** Texts of another language than English. A kind without a text is shown in English. */
-  readonly texts?: Partial<FailureTexts> | undefined;
+  readonly texts?: FailureTables | undefined;
+  /** Whether the page runs inside an app, whose settings are not those of a page. Default false. */
+  readonly inApp?: boolean | undefined;
 }
 
 /**
@@ -41,12 +42,14 @@ export class NoFixError extends Error {
   readonly remedy: Remedy;
   /** Metres, for `approximate-only`: 95 % radius of the approximate position. */
   readonly radius: number | undefined;
+  /** Whether the page runs inside an app. */
+  readonly inApp: boolean;
 
   readonly #detail: NoFixDetail;
 
   constructor(kind: NoFixKind, detail: NoFixDetail = {}) {
     const [remedy, developer] = NO_FIX_FACTS[kind];
-    const { happened, help } = detail.texts?.[kind] ?? failures[kind];
+    const { happened, help } = failureText(kind, detail.inApp === true, detail.texts);
     const note = detail.note === undefined ? '' : ` (${detail.note})`;
     super(`${kind}: ${developer}${note}`, detail.cause === undefined ? undefined : { cause: detail.cause });
     this.kind = kind;
@@ -57,6 +60,7 @@ export class NoFixError extends Error {
       ...(detail.act !== undefined && { act: detail.act }),
     };
     this.radius = detail.radius;
+    this.inApp = detail.inApp === true;
     this.#detail = detail;
   }
 

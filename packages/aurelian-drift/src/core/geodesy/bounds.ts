@@ -1,5 +1,6 @@
 import { metresPerDegree } from './local-scale.js';
-import type { Position } from './position.js';
+import { formatValue } from '../check/number.js';
+import { placeProblem, type Position } from './position.js';
 import { wrapLongitude } from './wgs84.js';
 
 /**
@@ -7,6 +8,17 @@ import { wrapLongitude } from './wgs84.js';
  * spans the date line.
  */
 export type Bounds = readonly [west: number, south: number, east: number, north: number];
+
+/** Rule for bounds of an app. Returns the problem in words, or `undefined`. */
+export function boundsProblem(value: unknown): string | undefined {
+  const expected = 'must be [west, south, east, north] in degrees';
+  if (!Array.isArray(value) || value.length !== 4 || !value.every((part) => Number.isFinite(part)))
+    return `${expected}, got ${formatValue(value)}`;
+  const [west, south, east, north] = value as [number, number, number, number];
+  const problem = placeProblem({ lat: south, lon: west }) ?? placeProblem({ lat: north, lon: east });
+  if (problem !== undefined) return `${expected}: ${problem}`;
+  return south > north ? `${expected}: south ${south} is north of ${north}` : undefined;
+}
 
 /** Computes `Bounds` from positions, one at a time in the order of the path. */
 export class BoundsGatherer {
@@ -50,6 +62,21 @@ function spans(west: number, east: number, lon: number): boolean {
 export function boundsOf(positions: Iterable<Position>): Bounds | undefined {
   const gatherer = new BoundsGatherer();
   for (const { lat, lon } of positions) gatherer.add(lat, lon);
+  return gatherer.bounds;
+}
+
+/** The box around boxes; `undefined` for none. */
+export function boundsAround(boxes: Iterable<Bounds | undefined>): Bounds | undefined {
+  const gatherer = new BoundsGatherer();
+  for (const box of boxes) {
+    if (box === undefined) continue;
+    const [west, south, east, north] = box;
+    // By the middle too: the gatherer goes the shorter way round, and a box may be wider than half the earth.
+    const wide = turned(east - west);
+    for (const share of [0, 0.34, 0.67, 1])
+      gatherer.add(south, share === 1 ? east : wrapLongitude(west + share * wide));
+    gatherer.add(north, east);
+  }
   return gatherer.bounds;
 }
 

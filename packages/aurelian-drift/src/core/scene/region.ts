@@ -1,4 +1,4 @@
-import type { Camera } from './camera.js';
+import type { Camera, Pixel } from './camera.js';
 
 /** A part of a picture: [left, top, right, bottom] in pixels. */
 export type Region = readonly [x1: number, y1: number, x2: number, y2: number];
@@ -8,9 +8,9 @@ export function wholeOf({ width, height }: Camera): Region {
   return [0, 0, width, height];
 }
 
-/** Whether a region is the whole picture. */
-export function isWhole([x1, y1, x2, y2]: Region, { width, height }: Camera): boolean {
-  return x1 === 0 && y1 === 0 && x2 === width && y2 === height;
+/** Whether a pixel is in the picture of a camera. */
+export function isInPicture({ x, y }: Pixel, { width, height }: Camera): boolean {
+  return x >= 0 && y >= 0 && x <= width && y <= height;
 }
 
 /** The smallest region around both. */

@@ -4,6 +4,7 @@ import type { StackedLayer } from './layer-kind.js';
 import { gridLayer } from './layers/grid.js';
 import type { LabelRoom } from './layers/label-room.js';
 import { LOOK } from './look.js';
+import { PLAIN_WORDS, type MapWords } from './map-words.js';
 import type { Region } from './region.js';
 import type { Layer } from './scene.js';
 
@@ -24,9 +25,14 @@ export function underOf(stack: readonly StackedLayer[], camera: Camera, region: 
 }
 
 /** The part of a stack of layers that is drawn in each frame. Higher layers get their room first. */
-export function overOf(stack: readonly StackedLayer[], camera: Camera, room: LabelRoom): Layer[] {
+export function overOf(
+  stack: readonly StackedLayer[],
+  camera: Camera,
+  room: LabelRoom,
+  words: MapWords = PLAIN_WORDS,
+): Layer[] {
   return [
     ...stack.flatMap(({ ready }) => ready.fresh?.(camera) ?? []),
-    ...stack.toReversed().flatMap(({ ready }) => ready.over?.(camera, room) ?? []),
+    ...stack.toReversed().flatMap(({ ready }) => ready.over?.(camera, room, words) ?? []),
   ];
 }

@@ -1,6 +1,6 @@
 import { xmlText } from '../formats/xml.js';
 import { themed, type Theme } from './theme.js';
-import type { Fill, Hatch, Scene, ShapeStep, Step, Stroke } from './scene.js';
+import type { Fill, Hatch, ImageStep, Scene, ShapeStep, Step, Stroke } from './scene.js';
 
 /** Fonts of a picture, in order of preference. */
 export const FONT_STACK = "'Source Sans 3', 'Source Sans Pro', sans-serif";
@@ -62,7 +62,7 @@ class SvgPainter {
   #step(step: Exclude<Step, { kind: 'clip' }>): string {
     switch (step.kind) {
       case 'image':
-        return ''; // an SVG of this library refers to nothing outside
+        return imageTag(step);
       case 'shape':
         return (
           `<path d="${pathData(step)}"${this.#paint(step.fill, step.stroke)}` +
@@ -130,6 +130,16 @@ class SvgPainter {
       `height="${px(height)}"/></clipPath>\n`;
     return `<g clip-path="url(#${id})">\n`;
   }
+}
+
+/** A picture that is part of the document: an SVG of this library refers to nothing outside. */
+function imageTag({ x, y, width, height, turn = 0, image }: ImageStep): string {
+  if (typeof image !== 'string' || !/^data:image\/(png|jpeg|webp);base64,[\w+/=]+$/.test(image)) return '';
+  const turned = turn === 0 ? '' : ` transform="rotate(${px(turn)} ${px(x)} ${px(y)})"`;
+  return (
+    `<image x="${px(x)}" y="${px(y)}" width="${px(width)}" height="${px(height)}"${turned} ` +
+    `preserveAspectRatio="none" href="${image}"/>\n`
+  );
 }
 
 function pathData({ rings, closed }: ShapeStep): string {

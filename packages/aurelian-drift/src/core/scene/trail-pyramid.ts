@@ -126,11 +126,19 @@ export class TrailPyramid {
     }
   }
 
-  /** The finest level, as a zoom, with at most a number of points near a box: denser points look like one colour. */
-  zoomFor(zoom: number, box: readonly [number, number, number, number], max: number): number {
+  /**
+   * The finest level, as a zoom, with at most a number of points near a box, and their number: denser points look like
+   * one colour.
+   */
+  detailFor(
+    zoom: number,
+    box: readonly [number, number, number, number],
+    max: number,
+  ): { readonly zoom: number; readonly points: number } {
     let level = this.#levelOf(zoom);
-    while (level > 0 && this.#countNear(this.#levels[level] as PyramidLevel, box) > max) level--;
-    return MIN_LEVEL + level;
+    let points = this.#countNear(this.#levels[level] as PyramidLevel, box);
+    while (level > 0 && points > max) points = this.#countNear(this.#levels[--level] as PyramidLevel, box);
+    return { zoom: MIN_LEVEL + level, points };
   }
 
   #levelOf(zoom: number): number {

@@ -1,5 +1,7 @@
+import { boundsAround, type Bounds } from '../geodesy/bounds.js';
+import { wrapLongitude } from '../geodesy/wgs84.js';
 import type { Camera } from './camera.js';
-import { mercatorX, mercatorY } from './mercator.js';
+import { latitudeOf, longitudeOf, mercatorX, mercatorY } from './mercator.js';
 import type { Position } from '../geodesy/position.js';
 
 /** A ring or line as x, y, x, y… on the Mercator square, computed once. */
@@ -30,6 +32,18 @@ export function worldBox(rings: readonly WorldRing[]): readonly [number, number,
     }
   }
   return [x1, y1, x2, y2];
+}
+
+/** Bounds in degrees around boxes of the Mercator square; `undefined` for none. */
+export function boundsOfBoxes(
+  boxes: Iterable<readonly [number, number, number, number]>,
+): Bounds | undefined {
+  return boundsAround(
+    Array.from(boxes, ([x1, y1, x2, y2]): Bounds => {
+      const [west, east] = [wrapLongitude(longitudeOf(x1)), wrapLongitude(longitudeOf(x2))];
+      return [west, latitudeOf(y2), east, latitudeOf(y1)];
+    }),
+  );
 }
 
 /** Distance in pixels below which a point is not drawn: finer detail is invisible. */

@@ -3,6 +3,7 @@
  * own, so that a page is built with the parts that it uses.
  */
 import type {
+  AppFailureTexts,
   ConsentTexts,
   FailureTexts,
   FindTexts,
@@ -69,6 +70,29 @@ export const failures: FailureTexts = {
   },
 };
 
+export const appFailures: AppFailureTexts = {
+  unsupported: {
+    happened: 'This device cannot find its position.',
+    help: 'Type the place instead, or use another device.',
+  },
+  refused: {
+    happened: 'You did not allow this app to know your position.',
+    help: 'Press the button again and choose “Allow”.',
+  },
+  barred: {
+    happened: 'This app is not allowed to know your position.',
+    help: 'Allow location in the app’s settings, then try again.',
+  },
+  withdrawn: {
+    happened: 'The permission to know your position was withdrawn.',
+    help: 'Allow location in the app’s settings, then try again.',
+  },
+  'approximate-only': {
+    happened: 'Only your approximate position is shared with this app.',
+    help: 'Allow the precise position in the app’s settings, or go on without it.',
+  },
+};
+
 export const serviceFailures: ServiceFailureTexts = {
   'timed-out': 'The answer did not arrive in time.',
   unreachable: 'The service cannot be reached. Check that you are connected.',
@@ -116,8 +140,36 @@ export const map: MapTexts = {
   noSize: 'This map cannot be shown.',
   noBackground: 'This map has no background.',
   tiles: { happened: 'The background of the map cannot be loaded.', help: 'Check that you are connected.' },
+  tilesRefused: {
+    happened: 'The background of the map is not available to this page.',
+    help: 'Tell the makers of this app.',
+  },
   crowdedPins: '{count} pins stand at one place; one is drawn.',
   unreadableBackground: 'The background of the map cannot be read.',
+  noView: 'This map has nothing to show yet.',
+  faulty: 'This map is not set up right.',
+  twoFingers: 'Move the map with two fingers.',
+  wheelWithKey: 'Hold {key} and turn the wheel to zoom the map.',
+  role: 'map',
+  keys: 'Arrows move the map, plus and minus zoom, shift and arrows turn, Home goes to the own place.',
+  ownPlaceAt: 'own place {place}',
+  ownPlaceUnknown: 'own place unknown',
+  view: '{length} across, centre {place}',
+  turned: '{degrees}° up',
+  items: {
+    pins: { one: '{count} pin', other: '{count} pins' },
+    trails: { one: '{count} trail', other: '{count} trails' },
+    lines: { one: '{count} line', other: '{count} lines' },
+    fences: { one: '{count} fence', other: '{count} fences' },
+    shapes: { one: '{count} shape', other: '{count} shapes' },
+    members: { one: '{count} member', other: '{count} members' },
+  },
+  inside: 'inside {names}',
+  states: { late: 'late', asleep: 'asleep', vanished: 'vanished' },
+  kite: 'Where you are',
+  pin: 'Pin',
+  noText: 'without text',
+  movable: '{name}, can be moved: Space lifts it',
 };
 
 export const find: FindTexts = {

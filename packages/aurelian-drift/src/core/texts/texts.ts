@@ -19,6 +19,9 @@ export interface FailureText {
 /** Texts of `NoFixError.userText` and of the remedies, by the kind of failure. */
 export type FailureTexts = Readonly<Record<NoFixKind, FailureText>>;
 
+/** Texts of failures inside an app, where they differ from those of a page. */
+export type AppFailureTexts = Partial<FailureTexts>;
+
 /** Texts of `ServiceError.userText`, by the kind of failure. */
 export type ServiceFailureTexts = Readonly<Record<ServiceErrorKind, string>>;
 
@@ -44,7 +47,10 @@ export interface ConsentTexts {
   readonly turnOn: string;
 }
 
-/** Texts of the map: its strip of controls and the notes in it. */
+/** Things on a map that are counted in its description. */
+export type MapItem = 'pins' | 'trails' | 'lines' | 'fences' | 'shapes' | 'members';
+
+/** Texts of the map: its strip of controls, the notes in it, and its description in words. */
 export interface MapTexts {
   /** Name of the map where the app gives none. */
   readonly label: string;
@@ -64,9 +70,40 @@ export interface MapTexts {
   readonly noSize: string;
   readonly noBackground: string;
   readonly tiles: FailureText;
+  /** Tiles of the background are missing because the service refuses the key. */
+  readonly tilesRefused: FailureText;
   /** `{count}` pins stand at one place. */
   readonly crowdedPins: string;
   readonly unreadableBackground: string;
+  /** The map has neither a view nor content. */
+  readonly noView: string;
+  /** The app made a mistake; the reason follows, in English. */
+  readonly faulty: string;
+  /** How a map inside a scrolling page is moved: by fingers, and by the wheel with a `{key}`. */
+  readonly twoFingers: string;
+  readonly wheelWithKey: string;
+  /** Kind of the element for screen readers, and its keys. */
+  readonly role: string;
+  readonly keys: string;
+  /** `{place}`: position and accuracy. */
+  readonly ownPlaceAt: string;
+  readonly ownPlaceUnknown: string;
+  /** `{length}` from one side to the other, `{place}` in the middle. */
+  readonly view: string;
+  /** `{degrees}` clockwise from north point up. */
+  readonly turned: string;
+  /** `{count}` of each. */
+  readonly items: Readonly<Record<MapItem, PluralText>>;
+  /** `{names}` of the fences around the user. */
+  readonly inside: string;
+  readonly states: Readonly<Record<'late' | 'asleep' | 'vanished', string>>;
+  /** Name of the kite for the keyboard, whose label is opened with Enter. */
+  readonly kite: string;
+  /** Name of a pin without a text. */
+  readonly pin: string;
+  readonly noText: string;
+  /** `{name}` of a pin that can be moved by keys. */
+  readonly movable: string;
 }
 
 /** Texts of `<aurelian-find>`. */
@@ -194,6 +231,7 @@ export type ReportFigure =
 /** The parts of a table of texts. */
 export interface TextParts {
   readonly failures: FailureTexts;
+  readonly appFailures: AppFailureTexts;
   readonly serviceFailures: ServiceFailureTexts;
   readonly page: PageTexts;
   readonly consent: ConsentTexts;

@@ -1,12 +1,13 @@
+import { callable, checkOptions, list, numberFrom, optional, someObject } from '../../check/options.js';
 import type { Fence } from '../../fence/fence.js';
 import { outlinesOf } from '../../fence/outlines.js';
 import type { Camera } from '../camera.js';
 import { layerKind, type ReadyLayer } from '../layer-kind.js';
 import { LOOK } from '../look.js';
-import { regionAround, sharedRegion, wholeOf, widened, type Region } from '../region.js';
+import { regionAround, sharedRegion, wholeOf, widened, worldBoxOf, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
-import { textWidth } from '../text-width.js';
-import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
+import { cutText } from '../text-lines.js';
+import { boundsOfBoxes, pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 import type { LabelRoom } from './label-room.js';
 
 /** Purpose of a fence: an ordinary area, or one that must not be entered. */
@@ -55,6 +56,23 @@ function fenceRegion({ box }: FenceShapeOnSheet, camera: Camera): Region {
   return widened(pixelBox(box, camera), 6);
 }
 
+/** Fences that may be in a region: first by their boxes on the Mercator square, because there may be thousands. */
+function fencesNear(
+  shapes: readonly FenceShapeOnSheet[],
+  camera: Camera,
+  region: Region,
+): FenceShapeOnSheet[] {
+  const [x1, y1, x2, y2] = worldBoxOf(camera, widened(region, 8));
+  const middle = (x1 + x2) / 2;
+  return shapes.filter((shape) => {
+    const { box } = shape;
+    if (box[3] < y1 || box[1] > y2) return false;
+    const shift = Math.round(middle - (box[0] + box[2]) / 2);
+    if (box[2] + shift < x1 || box[0] + shift > x2) return false;
+    return sharedRegion(fenceRegion(shape, camera), region) !== undefined;
+  });
+}
+
 /** Fences near a region, as stitched outlines. */
 export function fencesLayer(
   shapes: readonly FenceShapeOnSheet[],
@@ -62,11 +80,9 @@ export function fencesLayer(
   paint: FencesPaint = {},
   region: Region = wholeOf(camera),
 ): Layer {
-  const near = (part: Region) =>
-    shapes.filter((shape) => sharedRegion(fenceRegion(shape, camera), part) !== undefined);
-  const seen = near(region);
+  const seen = fencesNear(shapes, camera, region);
   // By the whole picture: parts that are drawn one by one must match.
-  const crowded = shapes.length > CROWD && near(wholeOf(camera)).length > CROWD;
+  const crowded = shapes.length > CROWD && fencesNear(shapes, camera, wholeOf(camera)).length > CROWD;
   const steps: Step[] = [];
   const plain = new Map<string, number[][]>();
   for (const shape of seen) {
@@ -132,9 +148,9 @@ function fenceTabs(
 ): Layer {
   if (camera.zoom < (paint.tabsFrom ?? 13.3)) return { id: 'tabs', steps: [] };
   const whole = wholeOf(camera);
-  const seen = shapes.filter((shape) => {
+  const seen = fencesNear(shapes, camera, whole).filter((shape) => {
     const region = fenceRegion(shape, camera);
-    return sharedRegion(region, whole) !== undefined && region[2] - region[0] >= 2 * DOT;
+    return region[2] - region[0] >= 2 * DOT;
   });
   // When there are many, only fences with somebody inside have names.
   const named =
@@ -148,16 +164,20 @@ function fenceTabs(
   return { id: 'tabs', steps };
 }
 
+/** Widest name of a tab in pixels; a longer one is cut. */
+const WIDEST = 220;
+
 /** A paper tab at the top of the outline. */
 function tabSteps(
-  name: string,
+  whole: string,
   rings: readonly number[][],
   inside: boolean,
   colour: string,
   room: LabelRoom,
 ): Step[] {
   const size = 12;
-  const width = textWidth(name, size, 600) + 12;
+  const name = cutText(whole, WIDEST, (part) => room.measure(part, size, 600));
+  const width = room.measure(name, size, 600) + 12;
   const height = 17;
   // The highest corner of the outline with room above it in the visible part.
   let x = NaN;
@@ -219,7 +239,9 @@ interface FencesOnSheet extends ReadyLayer {
 
 export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
   kind: 'fences',
+  options: { fences: list, paint: optional(someObject) },
   prepare({ fences, paint = {} }, before) {
+    checkPaint(paint);
     const shapes = before?.fences === fences ? before.shapes : fenceShapes(fences);
     return {
       fences,
@@ -227,12 +249,10 @@ export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
       paint,
       under: (camera, region) => [fencesLayer(shapes, camera, paint, region)],
       over: (camera, room) => [fenceTabs(shapes, camera, paint, room)],
+      bounds: () => boundsOfBoxes(shapes.map(({ box }) => box)),
       describe() {
         const inside = fences.filter(({ id }) => paint.inside?.has(id) === true).map(({ name }) => name);
-        return [
-          { one: 'fence', many: 'fences', count: fences.length },
-          ...(inside.length === 0 ? [] : [{ text: `inside ${inside.join(', ')}` }]),
-        ];
+        return [{ item: 'fences', count: fences.length }, ...(inside.length === 0 ? [] : [{ inside }])];
       },
     };
   },
@@ -250,6 +270,20 @@ export const FENCES = layerKind<FencesLayer, FencesOnSheet>({
         .reduce<Region | undefined>((all, region) => regionAround(all, region), undefined);
   },
 });
+
+function checkPaint(paint: FencesPaint): void {
+  checkOptions<Required<FencesPaint>>('the paint of fences', paint as Required<FencesPaint>, {
+    inside: idSet,
+    uncertain: idSet,
+    off: idSet,
+    toneOf: callable,
+    tabsFrom: numberFrom(0, 30, ''),
+  });
+}
+
+function idSet(value: unknown): string | undefined {
+  return value instanceof Set ? undefined : 'must be a Set of ids of fences';
+}
 
 /** Sets of fences with a drawing of their own. */
 const STANDINGS = ['inside', 'uncertain', 'off'] as const;

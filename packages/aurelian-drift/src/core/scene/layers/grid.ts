@@ -46,4 +46,9 @@ export interface GridLayer {
   readonly kind: 'grid';
 }
 
-export const GRID: LayerKind<GridLayer> = { kind: 'grid', background: true, prepare: () => ({}) };
+export const GRID: LayerKind<GridLayer> = {
+  kind: 'grid',
+  options: {},
+  background: true,
+  prepare: () => ({}),
+};

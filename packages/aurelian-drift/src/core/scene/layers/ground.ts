@@ -6,6 +6,7 @@ import {
   partsOf,
   type Feature,
 } from '../../formats/geojson/geojson.js';
+import { list, optional, someObject, someText } from '../../check/options.js';
 import type { Bounds } from '../../geodesy/bounds.js';
 import { BoundsGatherer } from '../../geodesy/bounds.js';
 import type { Camera } from '../camera.js';
@@ -15,7 +16,7 @@ import { sheetOf } from '../empty-sheet.js';
 import { clippedOutline } from '../clip.js';
 import { latitudeOf, longitudeOf } from '../mercator.js';
 import type { Layer, ShapeStep, Step } from '../scene.js';
-import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
+import { isInPicture, sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 import { GROUND_PAINT, type GroundPaint } from './ground-paint.js';
 import { LabelRoom } from './label-room.js';
@@ -76,6 +77,19 @@ export function groundFrom(document: unknown): Ground {
   return { shapes, labels, bounds: gatherer.bounds };
 }
 
+/**
+ * A background as it is given: what `groundFrom` made, or a parsed GeoJSON document.
+ *
+ * @throws {InputError} for anything else.
+ */
+export function groundOf(given: Ground | object): Ground {
+  return isGround(given) ? given : groundFrom(given);
+}
+
+function isGround(given: Ground | object): given is Ground {
+  return 'shapes' in given && given.shapes instanceof Map;
+}
+
 function labelText(feature: Feature, name: string): string {
   const height = feature.properties['height'];
   return typeof height === 'number' ? `${name} ${height}` : name;
@@ -132,9 +146,8 @@ function groundLabels(ground: Ground, camera: Camera, room = new LabelRoom()): L
     if (camera.zoom < paint.from) continue;
     for (const label of ground.labels) {
       if (label.kind !== kind) continue;
-      const { x, y } = camera.pixelOfWorld(label.at[0], label.at[1]);
-      if (x < 0 || y < 0 || x > camera.width || y > camera.height) continue;
-      steps.push(...room.place(label.name, x, y, paint));
+      const at = camera.pixelOfWorld(label.at[0], label.at[1]);
+      if (isInPicture(at, camera)) steps.push(...room.place(label.name, at.x, at.y, paint));
     }
   }
   return { id: 'names', steps };
@@ -163,7 +176,8 @@ function paintSteps(paint: GroundPaint, rings: number[][], closed: boolean, zoom
 /** Land and water with their names. */
 export interface GroundLayer {
   readonly kind: 'ground';
-  readonly ground: Ground;
+  /** A parsed GeoJSON document, or what `groundFrom` made of it. */
+  readonly ground: Ground | object;
   /** Source of its data; always shown. */
   readonly credit?: string;
   /** Order and paint of its shapes. */
@@ -172,14 +186,19 @@ export interface GroundLayer {
 
 export const GROUND: LayerKind<GroundLayer> = {
   kind: 'ground',
+  options: { ground: someObject, credit: optional(someText), paint: optional(list) },
   background: true,
   covers: true,
-  prepare: ({ ground, credit, paint }) => ({
-    credit,
-    under: (camera, region) => [
-      sheetOf('sea', LOOK.water, camera),
-      groundLayer(ground, camera, paint, region),
-    ],
-    over: (camera, room) => [groundLabels(ground, camera, room)],
-  }),
+  prepare({ ground: given, credit, paint }) {
+    const ground = groundOf(given);
+    return {
+      credit,
+      bounds: () => ground.bounds,
+      under: (camera, region) => [
+        sheetOf('sea', LOOK.water, camera),
+        groundLayer(ground, camera, paint, region),
+      ],
+      over: (camera, room) => [groundLabels(ground, camera, room)],
+    };
+  },
 };

@@ -1,10 +1,10 @@
-import { ageText } from '../../fix/words.js';
 import type { Fix } from '../../fix/fix.js';
 import { RADIANS } from '../../geodesy/wgs84.js';
 import type { Camera } from '../camera.js';
 import { LOOK, blend } from '../look.js';
 import type { Layer, Step } from '../scene.js';
-import { textWidth } from '../text-width.js';
+import { PLAIN_WORDS, type MapWords } from '../map-words.js';
+import { textWidth, type MeasureText } from '../text-width.js';
 
 /** How the kite of the own place is drawn. */
 export interface KitePaint {
@@ -12,7 +12,14 @@ export interface KitePaint {
   readonly now?: number;
   /** Seconds after which the kite fades and shows its age. Default 15. */
   readonly staleAfter?: number;
+  /** Words of the age. Default: English. */
+  readonly words?: MapWords;
+  /** Measures the age in the font that draws it. Default: widths of the font of the house. */
+  readonly measure?: MeasureText;
 }
+
+/** Default of `staleAfter`. */
+export const STALE_AFTER = 15;
 
 /** Half length along the course, half width, in pixels; at rest both are `REST`. */
 const LONG = 19;
@@ -24,7 +31,7 @@ const REST = 11.5;
 export function kiteLayer(fix: Fix, camera: Camera, paint: KitePaint = {}): Layer {
   const { x, y } = camera.pixelOf(fix);
   const age = paint.now === undefined ? 0 : (paint.now - fix.time) / 1000;
-  const stale = age > (paint.staleAfter ?? 15) || fix.marks?.includes('cached') === true;
+  const stale = age > (paint.staleAfter ?? STALE_AFTER) || fix.marks?.includes('cached') === true;
   const steps: Step[] = [];
   const radius = fix.accuracy === undefined ? 0 : fix.accuracy / camera.metresPerPixelAt(fix.lat);
   if (radius > REST) {
@@ -52,7 +59,11 @@ export function kiteLayer(fix: Fix, camera: Camera, paint: KitePaint = {}): Laye
   const spar = [outline[0] as number, outline[1] as number, outline[4] as number, outline[5] as number];
   if (fix.course !== undefined)
     steps.push({ kind: 'shape', rings: [spar], closed: false, stroke: { colour: LOOK.ink, width: 1 } });
-  if (stale) steps.push(...ageSteps(ageText(age), x, y + 34));
+  if (stale) {
+    const { words = PLAIN_WORDS, measure = textWidth } = paint;
+    const text = words.format.age(age);
+    steps.push(...ageSteps(text, measure(text, 12, 600), x, y + 34));
+  }
   return { id: 'kite', steps };
 }
 
@@ -70,8 +81,8 @@ function kiteOutline(x: number, y: number, heading: number | undefined): number[
   return [...at(nose, 0), ...at(shoulder, side), ...at(-tail, 0), ...at(shoulder, -side)];
 }
 
-function ageSteps(text: string, x: number, y: number): Step[] {
-  const width = textWidth(text, 12, 600) + 10;
+function ageSteps(text: string, textWide: number, x: number, y: number): Step[] {
+  const width = textWide + 10;
   const box = [x - width / 2, y - 12, x + width / 2, y - 12, x + width / 2, y + 5, x - width / 2, y + 5];
   return [
     {

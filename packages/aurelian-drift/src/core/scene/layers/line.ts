@@ -1,3 +1,6 @@
+import { formatValue } from '../../check/number.js';
+import { optional } from '../../check/options.js';
+import { boundsOf } from '../../geodesy/bounds.js';
 import type { Line } from '../../trail/line.js';
 import type { Camera } from '../camera.js';
 import type { LayerKind } from '../layer-kind.js';
@@ -33,10 +36,19 @@ export interface LineLayer {
   readonly done?: Line | undefined;
 }
 
+function lineProblem(value: unknown): string | undefined {
+  const parts = (value as Partial<Line> | null | undefined)?.parts;
+  return Array.isArray(parts) && parts.every(Array.isArray)
+    ? undefined
+    : `must be a line with its parts, lists of positions, got ${formatValue(value)}`;
+}
+
 export const LINE: LayerKind<LineLayer> = {
   kind: 'line',
+  options: { line: lineProblem, done: optional(lineProblem) },
   prepare: (layer) => ({
     under: (camera) => [lineLayer(layer, camera)],
-    describe: () => [{ one: 'line', many: 'lines', count: 1 }],
+    describe: () => [{ item: 'lines', count: 1 }],
+    bounds: () => boundsOf(layer.line.parts.flat()),
   }),
 };

@@ -2,7 +2,10 @@ import type { UnitSystem } from '../../fix/units.js';
 import type { Camera } from '../camera.js';
 import { LOOK } from '../look.js';
 import type { Layer, Step } from '../scene.js';
-import { textWidth } from '../text-width.js';
+import { filled } from '../../texts/part.js';
+import { PLAIN_WORDS, type MapWords } from '../map-words.js';
+import { cutText } from '../text-lines.js';
+import { textWidth, type MeasureText } from '../text-width.js';
 import { gridStep, multiples } from './grid.js';
 
 /** What is written in the margin of a sheet. */
@@ -16,6 +19,10 @@ export interface MarginPaint {
   readonly title?: string;
   /** Units of the scale. Default `metric`. */
   readonly units?: UnitSystem;
+  /** Words of the scale and of the direction. Default: English. */
+  readonly words?: MapWords;
+  /** Measures texts in the font that draws them. Default: widths of the font of the house. */
+  readonly measure?: MeasureText;
 }
 
 /** Size of a unit in metres, its name, and the number of them in the next larger one. */
@@ -45,7 +52,7 @@ export function withinMargin(
 
 /** The paper around the map, as on a printed chart: degrees, a scale, the direction of north, and the credit. */
 export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
-  const { width: side = 26, foot = 34, title } = paint;
+  const { width: side = 26, foot = 34, title, measure = textWidth } = paint;
   const { width, height } = camera;
   const [x1, y1, x2, y2] = withinMargin(camera, paint);
   const top = y1;
@@ -59,7 +66,7 @@ export function marginLayer(camera: Camera, paint: MarginPaint = {}): Layer {
   ];
   if (side >= 20) {
     steps.push(frame(x1 - 5.5, y1 - 5.5, x2 + 5.5, y2 + 5.5, 0.7));
-    const titleEnd = title === undefined ? 0 : x1 + textWidth(title, 17, 600) + 12;
+    const titleEnd = title === undefined ? 0 : x1 + measure(title, 17, 600) + 12;
     steps.push(...degreeSteps(camera, x1, y1, x2, y2, titleEnd));
   }
   if (title !== undefined) {
@@ -158,8 +165,9 @@ function sexagesimal(degrees: number, step: number): string {
 }
 
 /** Scale on the left, north beside it, credit on the right. */
-function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number, y: number): Step[] {
-  const { label, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110, units);
+function footSteps(camera: Camera, paint: MarginPaint, side: number, y: number): Step[] {
+  const { credit, units, words = PLAIN_WORDS, measure = textWidth } = paint;
+  const { label, pixels } = scaleBar(camera, camera.width < 420 ? 64 : 110, words, units);
   const start = Math.max(side, 8);
   const quarter = pixels / 4;
   const dark = [0, 2].map((i) => [
@@ -172,7 +180,7 @@ function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number,
     start + i * quarter,
     y + 2,
   ]);
-  const north = start + pixels + textWidth(label, 12) + 30;
+  const north = start + pixels + measure(label, 12) + 30;
   const turn = (-camera.turn * Math.PI) / 180;
   const tip = (r: number, angle: number) => [
     north + r * Math.sin(turn + angle),
@@ -197,7 +205,7 @@ function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number,
       kind: 'text',
       x: north + 11,
       y: y + 4,
-      text: camera.turn === 0 ? 'N' : `${Math.round(camera.turn)}° up`,
+      text: camera.turn === 0 ? 'N' : filled(words.texts.turned, { degrees: Math.round(camera.turn) }),
       size: 12,
       weight: 600,
       colour: LOOK.ink,
@@ -205,7 +213,7 @@ function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number,
   ];
   if (credit !== undefined) {
     const room = camera.width - side - north - 40;
-    const text = fitted(credit, 11, room);
+    const text = cutText(credit, room, (part) => measure(part, 11));
     steps.push({
       kind: 'text',
       x: camera.width - Math.max(side, 8),
@@ -219,18 +227,11 @@ function footSteps(camera: Camera, { credit, units }: MarginPaint, side: number,
   return steps;
 }
 
-/** A text shortened to a width, with an ellipsis. */
-function fitted(text: string, size: number, width: number): string {
-  if (textWidth(text, size) <= width) return text;
-  let short = text;
-  while (short.length > 1 && textWidth(`${short}…`, size) > width) short = short.slice(0, -1);
-  return `${short.trimEnd()}…`;
-}
-
 /** The longest round length of at most a number of pixels, in the largest unit of which it has at least one. */
 function scaleBar(
   camera: Camera,
   max: number,
+  words: MapWords,
   units: UnitSystem = 'metric',
 ): { label: string; pixels: number } {
   const room = max * camera.metresPerPixel;
@@ -239,7 +240,7 @@ function scaleBar(
   const power = 10 ** Math.floor(Math.log10(room / metres));
   const count = [5, 2, 1].map((digit) => digit * power).find((each) => each * metres <= room) ?? power;
   return {
-    label: `${Number(count.toPrecision(3))} ${name}`,
+    label: `${words.number(Number(count.toPrecision(3)))} ${name}`,
     pixels: (count * metres) / camera.metresPerPixel,
   };
 }

@@ -1,8 +1,10 @@
-import { ageText } from '../../fix/words.js';
+import { list } from '../../check/options.js';
+import { boundsOf } from '../../geodesy/bounds.js';
 import type { Position } from '../../geodesy/position.js';
 import type { Camera } from '../camera.js';
 import type { LayerKind } from '../layer-kind.js';
 import { LOOK, blend } from '../look.js';
+import type { MapWords } from '../map-words.js';
 import type { Layer, Step } from '../scene.js';
 import type { LabelRoom } from './label-room.js';
 
@@ -25,7 +27,12 @@ const MOON = 9;
 const RING = 14;
 
 /** Other members: violet half-moons with their names, a form for each state, and the age of the last sign of life. */
-export function membersLayer(members: readonly MapMember[], camera: Camera, room: LabelRoom): Layer {
+export function membersLayer(
+  members: readonly MapMember[],
+  camera: Camera,
+  room: LabelRoom,
+  words: MapWords,
+): Layer {
   const placed = members.map((member) => ({ member, at: camera.pixelOf(member) }));
   const seen = placed.filter(
     ({ at: { x, y } }) => x >= -20 && y >= -20 && x <= camera.width + 20 && y <= camera.height + 20,
@@ -39,14 +46,16 @@ export function membersLayer(members: readonly MapMember[], camera: Camera, room
       ...seen.flatMap(({ member, at }) => ringSteps(member, at.x, at.y, camera)),
       ...seen.flatMap(({ member, at }) => moonSteps(member, at.x, at.y)),
       ...seen.flatMap(({ member, at }) =>
-        room.place(wordsOf(member), at.x, at.y + 20, { from: 0, size: 12.5, weight: 600 }),
+        room.place(labelOf(member, words), at.x, at.y + 20, { from: 0, size: 12.5, weight: 600 }),
       ),
     ],
   };
 }
 
-function wordsOf({ name, state = 'present', age = 0 }: MapMember): string {
-  return [name, ...(state === 'present' ? [] : [state]), ...(age > 60 ? [ageText(age)] : [])].join(', ');
+/** Name and state, with the age of a sign of life that is over a minute old. */
+function labelOf({ name, state = 'present', age = 0 }: MapMember, words: MapWords): string {
+  const of = state === 'present' ? [] : [words.texts.states[state]];
+  return [name, ...of, ...(age > 60 ? [words.format.age(age)] : [])].join(', ');
 }
 
 function colourOf({ state }: MapMember): string {
@@ -118,13 +127,15 @@ export interface MembersLayer {
 
 export const MEMBERS: LayerKind<MembersLayer> = {
   kind: 'members',
+  options: { members: list },
   prepare: ({ members }) => ({
-    over: (camera, room) => [membersLayer(members, camera, room)],
-    describe: () => {
+    over: (camera, room, words) => [membersLayer(members, camera, room, words)],
+    bounds: () => boundsOf(members),
+    describe: (_camera, { texts }) => {
       const names = members.map(({ name, state = 'present' }) =>
-        state === 'present' ? name : `${name} ${state}`,
+        state === 'present' ? name : `${name} ${texts.states[state]}`,
       );
-      return [{ one: 'member', many: 'members', count: members.length, names }];
+      return [{ item: 'members', count: members.length, names }];
     },
   }),
   change: () => 'over',

@@ -1,41 +1,23 @@
-import type { Position } from '../../geodesy/position.js';
+import { list } from '../../check/options.js';
+import { boundsOf, type Bounds } from '../../geodesy/bounds.js';
 import type { Camera, Pixel } from '../camera.js';
 import type { LayerKind, ReadyLayer } from '../layer-kind.js';
 import { LOOK } from '../look.js';
+import type { MapWords } from '../map-words.js';
 import { mercatorX, mercatorY } from '../mercator.js';
-import { wholeOf, widened, type Region } from '../region.js';
+import { isInPicture, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
-import { textWidth } from '../text-width.js';
 import type { Words } from '../words.js';
 import type { LabelRoom } from './label-room.js';
-
-export const PIN_SHAPES = ['round', 'square', 'flag'] as const;
-/** Shape of the head of a pin. */
-export type PinShape = (typeof PIN_SHAPES)[number];
-
-/** A slim specimen pin: its point is the place. */
-export interface Pin extends Position {
-  readonly id: string;
-  /** Text on a paper label beside it when open. Never interpreted as markup. */
-  readonly text?: string;
-  /** Whether the user may drag it. Default false. */
-  readonly open?: boolean;
-  /** Name of a group of pins, which can be removed together. */
-  readonly group?: string;
-  readonly draggable?: boolean;
-  /** Colour of the head, `#rrggbb`. Default: ink. */
-  readonly colour?: string;
-  /** Shape of the head. Default `round`. */
-  readonly shape?: PinShape;
-}
+import type { Pin, PinShape } from './pin.js';
+import { pinFrom, type PinOptions } from './pin-from.js';
+import { paperLabel } from './paper-label.js';
 
 /** Pixels from the point to the middle of the head, and its radius. */
 const SHAFT = 25;
 const HEAD = 5.5;
 /** Pixels around a pin that count as a tap on it. */
 const REACH = 14;
-/** Size of a label's letters in pixels. */
-const SIZE = 13;
 /** Pixels that a lifted pin is held above its place. */
 const LIFT = 9;
 
@@ -52,8 +34,8 @@ export interface PinOnSheet {
   readonly y: number;
 }
 
-export function pinsOnSheet(pins: readonly Pin[]): PinOnSheet[] {
-  return pins.map((pin) => ({ pin, x: mercatorX(pin.lon), y: mercatorY(pin.lat) }));
+export function pinOnSheet(pin: Pin): PinOnSheet {
+  return { pin, x: mercatorX(pin.lon), y: mercatorY(pin.lat) };
 }
 
 /** The region of a picture that a pin at a pixel may cover. */
@@ -66,7 +48,7 @@ export function pinRegion({ x, y }: Pixel): Region {
  * others.
  */
 function pinsLayer(
-  pins: readonly PinOnSheet[],
+  pins: Iterable<PinOnSheet>,
   camera: Camera,
   region: Region = wholeOf(camera),
   except?: string,
@@ -86,42 +68,28 @@ function pinsLayer(
   return { id: 'pins', steps };
 }
 
-/** A pin that the user has lifted. */
-export function heldPin(pin: Pin, camera: Camera): Step[] {
+/** A pin that the user has lifted, with its label when that is open. */
+export function heldPin(pin: Pin, camera: Camera, room: LabelRoom): Step[] {
   const { x, y } = camera.pixelOf(pin);
-  return pinSteps(pin, x, y - LIFT, LIFT);
+  const label = pin.open === true && pin.text !== undefined ? pin.text : '';
+  return [...pinSteps(pin, x, y - LIFT, LIFT), ...paperLabel(label, x, y - LIFT - SHAFT, room)];
 }
 
-/** Labels of open pins; one without room, right or left, is left out. */
-function pinLabels(pins: readonly PinOnSheet[], camera: Camera, room: LabelRoom): Layer {
+/** Labels of open pins. */
+function pinLabels(
+  pins: Iterable<PinOnSheet>,
+  camera: Camera,
+  room: LabelRoom,
+  except: string | undefined,
+): Layer {
   const steps: Step[] = [];
   for (const { pin, x: wx, y: wy } of pins) {
-    if (pin.open !== true || pin.text === undefined || pin.text === '') continue;
+    if (pin.open !== true || pin.text === undefined || pin.text === '' || pin.id === except) continue;
     const { x, y } = camera.pixelOfWorld(wx, wy);
-    if (x < -20 || y < -10 || x > camera.width + 20 || y > camera.height + 50) continue;
-    steps.push(...labelSteps(pin.text, x, y - SHAFT, room));
+    if (x < 0 || y < 0 || x > camera.width || y - SHAFT > camera.height) continue;
+    steps.push(...paperLabel(pin.text, x, y - SHAFT, room));
   }
   return { id: 'labels', steps };
-}
-
-/** A paper label beside a place, also for the kite. */
-export function labelSteps(text: string, x: number, y: number, room: LabelRoom): Step[] {
-  const width = textWidth(text, SIZE) + 14;
-  const height = 20;
-  const left = [x + 10, x - 10 - width].find((each) => room.take(each, y - height / 2, width, height));
-  if (left === undefined) return [];
-  const top = y - height / 2;
-  const box = [left, top, left + width, top, left + width, top + height, left, top + height];
-  return [
-    {
-      kind: 'shape',
-      rings: [box],
-      closed: true,
-      fill: LOOK.parchment,
-      stroke: { colour: LOOK.ink, width: 0.9 },
-    },
-    { kind: 'text', x: left + 7, y: top + 14.2, text, size: SIZE, colour: LOOK.ink },
-  ];
 }
 
 function pinSteps({ colour = LOOK.ink, shape = 'round' }: Pin, x: number, y: number, lift: number): Step[] {
@@ -157,16 +125,16 @@ function pinSteps({ colour = LOOK.ink, shape = 'round' }: Pin, x: number, y: num
 /** Pins that cannot be dragged; those that the user can tap and drag are the map's own `pins`. */
 export interface PinsLayer {
   readonly kind: 'pins';
-  readonly pins: readonly Pin[];
+  readonly pins: readonly PinOptions[];
 }
 
 /** Pins prepared for drawing. */
 export class PinsOnSheet implements ReadyLayer {
-  readonly #pins: readonly PinOnSheet[];
+  readonly #pins: Iterable<PinOnSheet>;
   readonly #except: () => string | undefined;
 
   /** @param except id of one that is not drawn, because it is lifted. */
-  constructor(pins: readonly PinOnSheet[], except: () => string | undefined = () => undefined) {
+  constructor(pins: Iterable<PinOnSheet>, except: () => string | undefined = () => undefined) {
     this.#pins = pins;
     this.#except = except;
   }
@@ -176,7 +144,7 @@ export class PinsOnSheet implements ReadyLayer {
   }
 
   over(camera: Camera, room: LabelRoom): Layer[] {
-    return [pinLabels(this.#pins, camera, room)];
+    return [pinLabels(this.#pins, camera, room, this.#except())];
   }
 
   /** Of several within reach, the one nearest to the pixel horizontally, and of those the last. */
@@ -193,18 +161,25 @@ export class PinsOnSheet implements ReadyLayer {
     return found;
   }
 
-  describe(camera: Camera | undefined): Words[] {
-    const seen = this.#pins.filter(({ x: wx, y: wy }) => {
-      if (camera === undefined) return true;
-      const { x, y } = camera.pixelOfWorld(wx, wy);
-      return x >= 0 && y >= 0 && x <= camera.width && y <= camera.height;
-    });
-    const names = seen.map(({ pin }) => pin.text ?? 'without text');
-    return [{ one: 'pin', many: 'pins', count: seen.length, names }];
+  bounds(): Bounds | undefined {
+    return boundsOf(Array.from(this.#pins, ({ pin }) => pin));
+  }
+
+  describe(camera: Camera | undefined, { texts }: MapWords): Words[] {
+    const seen = [...this.#pins].filter(
+      ({ x, y }) => camera === undefined || isInPicture(camera.pixelOfWorld(x, y), camera),
+    );
+    const names = seen.map(({ pin }) => pin.text ?? texts.noText);
+    return [{ item: 'pins', count: seen.length, names }];
   }
 }
 
 export const PINS: LayerKind<PinsLayer> = {
   kind: 'pins',
-  prepare: ({ pins }) => new PinsOnSheet(pinsOnSheet(pins)),
+  options: { pins: list },
+  prepare({ pins }) {
+    let count = 0;
+    const made = pins.map((pin) => pinFrom(pin, () => `aurelian-pin-${++count}`));
+    return new PinsOnSheet(made.map(pinOnSheet));
+  },
 };

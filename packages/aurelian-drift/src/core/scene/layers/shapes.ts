@@ -1,11 +1,23 @@
+import { InputError } from '../../check/input-error.js';
+import { formatValue } from '../../check/number.js';
+import {
+  anything,
+  checkOptions,
+  colour,
+  list,
+  numberFrom,
+  oneOf,
+  yesOrNo,
+  isMissing,
+} from '../../check/options.js';
 import { ahead } from '../../geodesy/ahead.js';
-import type { Position } from '../../geodesy/position.js';
+import { positionOf, type Position } from '../../geodesy/position.js';
 import type { Camera } from '../camera.js';
 import type { LayerKind } from '../layer-kind.js';
 import { LOOK } from '../look.js';
 import { sharedRegion, wholeOf, widened, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
-import { pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
+import { boundsOfBoxes, pixelBox, pixelRings, worldBox, worldRing, type WorldRing } from '../world-shape.js';
 
 /** How a shape of the app is drawn. */
 export interface ShapePaint {
@@ -75,13 +87,39 @@ export interface ShapesLayer {
   readonly shapes: readonly MapShape[];
 }
 
+const PAINT = { kind: anything, colour, width: numberFrom(0, 100, 'pixels'), hatched: yesOrNo };
+
+/** @throws {InputError} for a misspelt or wrong option of a shape, or an impossible position. */
+function checkShape(shape: MapShape, owner: string): void {
+  if (isMissing(shape) || typeof shape !== 'object')
+    throw new InputError('bad-value', `${owner} must be an object with a kind, got ${formatValue(shape)}`);
+  const problem = oneOf('circle', 'line', 'area')(shape.kind);
+  if (problem !== undefined) throw new InputError('bad-value', `${owner}: kind ${problem}`);
+  if (shape.kind === 'circle') {
+    const rules = { ...PAINT, centre: anything, radius: numberFrom(0, 2e7, 'metres') };
+    checkOptions<Required<Extract<MapShape, { kind: 'circle' }>>>(owner, shape as never, rules);
+    if (isMissing(shape.radius)) throw new InputError('bad-value', `${owner}: radius is missing`);
+    positionOf(shape.centre);
+  } else {
+    checkOptions<Required<Exclude<MapShape, { kind: 'circle' }>>>(owner, shape as never, {
+      ...PAINT,
+      points: list,
+    });
+    if (isMissing(shape.points)) throw new InputError('bad-value', `${owner}: points is missing`);
+    shape.points.forEach(positionOf);
+  }
+}
+
 export const SHAPES: LayerKind<ShapesLayer> = {
   kind: 'shapes',
+  options: { shapes: list },
   prepare({ shapes }) {
+    shapes.forEach((shape, i) => checkShape(shape, `shape ${i + 1}`));
     const ready = shapesOnSheet(shapes);
     return {
       under: (camera, region) => [shapesLayer(ready, camera, region)],
-      describe: () => [{ one: 'shape', many: 'shapes', count: shapes.length }],
+      describe: () => [{ item: 'shapes', count: shapes.length }],
+      bounds: () => boundsOfBoxes(ready.map(({ box }) => box)),
     };
   },
 };

@@ -1,10 +1,12 @@
 import type { CrumbSpacing } from '../../trail/crumbs.js';
 import { crumbsOf } from '../../trail/crumbs.js';
-import type { Trail } from '../../trail/trail.js';
+import type { Bounds } from '../../geodesy/bounds.js';
+import type { Fix } from '../../fix/fix.js';
+import { Trail } from '../../trail/trail.js';
 import type { Camera, Pixel } from '../camera.js';
-import { layerKind, type Change, type ReadyLayer } from '../layer-kind.js';
+import type { Change, ReadyLayer } from '../layer-kind.js';
 import { LOOK, blend } from '../look.js';
-import { isWhole, wholeOf, widened, worldBoxOf, type Region } from '../region.js';
+import { wholeOf, widened, worldBoxOf, type Region } from '../region.js';
 import type { Layer, Step } from '../scene.js';
 import { TrailPyramid } from '../trail-pyramid.js';
 import type { Words } from '../words.js';
@@ -12,7 +14,7 @@ import type { Words } from '../words.js';
 /** Colours from slow to fast, low to high, good to poor. */
 const SHADES = 7;
 const COLOURS = Array.from({ length: SHADES }, (_, i) => blend(LOOK.violet, LOOK.gold, i / (SHADES - 1)));
-/** Number of points above which a line is drawn without its paper rim and round joins. */
+/** Number of points in a picture above which a line is drawn without its paper rim and round joins. */
 const DENSE = 3000;
 /** Maximum number of points of a trail in one picture. */
 const MAX_POINTS = 18_000;
@@ -21,6 +23,11 @@ const MAX_POINTS = 18_000;
 export const SHADINGS = ['speed', 'altitude', 'accuracy', 'plain'] as const;
 /** Quantity that the colour of a trail shows. */
 export type Shading = (typeof SHADINGS)[number];
+
+/** Paths of a trail that a picture can show. */
+export const TRAIL_PATHS = ['raw', 'smoothed', 'both'] as const;
+/** Paths of a trail that a picture can show: from fix to fix, smoothed, or both. */
+export type TrailPath = (typeof TRAIL_PATHS)[number];
 
 /** How a trail is drawn. */
 export interface TrailPaint {
@@ -31,6 +38,11 @@ export interface TrailPaint {
   readonly max?: number;
   /** Marks along the trail. */
   readonly crumbs?: CrumbSpacing;
+  /**
+   * The path that is drawn: from fix to fix, smoothed so that it does not tremble, or the smoothed one over a thin line
+   * from fix to fix. Default `raw`.
+   */
+  readonly path?: TrailPath;
 }
 
 /** Range of the values for the colours: the lowest and the highest tenth, by a sample of at most 2000 fixes. */
@@ -60,9 +72,19 @@ export function trailLayer(trail: Trail, camera: Camera, paint: TrailPaint = {})
   return { id: 'trail', steps: trailSteps(pyramid, camera, wholeOf(camera), paint, range, detail) };
 }
 
-/** Zoom of the points that a trail is drawn with in a whole picture, so that later parts match. */
-function trailDetail(pyramid: TrailPyramid, camera: Camera): number {
-  return pyramid.zoomFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MAX_POINTS);
+/** How a line is drawn: with a rim of paper around its ink; without it; also without round joins; or thin. */
+type TrailLook = 'rimmed' | 'round' | 'plain' | 'thin';
+
+/** How a trail is drawn in a whole picture, so that its parts match. */
+interface TrailDetail {
+  /** Zoom of the points. */
+  readonly zoom: number;
+  readonly look: TrailLook;
+}
+
+function trailDetail(pyramid: TrailPyramid, camera: Camera): TrailDetail {
+  const { zoom, points } = pyramid.detailFor(camera.zoom, worldBoxOf(camera, wholeOf(camera)), MAX_POINTS);
+  return { zoom, look: points > DENSE ? 'plain' : 'rimmed' };
 }
 
 /** The part of a trail near a region of the picture. */
@@ -72,13 +94,13 @@ function trailSteps(
   region: Region,
   paint: TrailPaint,
   range: readonly [number, number],
-  detail: number = trailDetail(pyramid, camera),
+  detail: TrailDetail = trailDetail(pyramid, camera),
 ): Step[] {
   const brush = new TrailBrush(pyramid.trail, paint, range);
   const trodden = new TroddenGround(region);
   const [x1, y1, x2, y2] = widened(region, 8);
   let [lastX, lastY] = [0, 0];
-  pyramid.visit(detail, worldBoxOf(camera, widened(region, 8)), {
+  pyramid.visit(detail.zoom, worldBoxOf(camera, widened(region, 8)), {
     begin(_index, wx, wy) {
       ({ x: lastX, y: lastY } = camera.pixelOfUnwrapped(wx, wy));
       brush.lift();
@@ -95,7 +117,7 @@ function trailSteps(
     },
   });
   const crumbs = paint.crumbs === undefined ? [] : crumbSteps(pyramid, camera, region, paint.crumbs);
-  return [...brush.steps(true), ...crumbs];
+  return [...brush.steps(detail.look), ...crumbs];
 }
 
 /** The end of a trail from a fix on, with every fix: the growth since the picture was drawn. */
@@ -105,6 +127,7 @@ function tailSteps(
   from: number,
   paint: TrailPaint,
   range: readonly [number, number],
+  look: TrailLook,
 ): Step[] {
   const { trail } = pyramid;
   const brush = new TrailBrush(trail, paint, range);
@@ -116,7 +139,7 @@ function tailSteps(
     else brush.go(i, last.x, last.y, at.x, at.y);
     last = at;
   }
-  return brush.steps(false);
+  return brush.steps(look);
 }
 
 /** Collects the steps of a line, in pieces of one colour. */
@@ -130,7 +153,6 @@ class TrailBrush {
   #piece: number[] = [];
   #pieceShade = -1;
   #lifted = true;
-  #points = 0;
 
   constructor(trail: Trail, { shade = 'speed' }: TrailPaint, range: readonly [number, number]) {
     this.#trail = trail;
@@ -150,7 +172,6 @@ class TrailBrush {
       this.#lifted = false;
     }
     this.#line.push(toX, toY);
-    this.#points++;
     const next = this.#shadeOf(index);
     if (next !== this.#pieceShade) {
       this.#piece = [fromX, fromY];
@@ -160,10 +181,11 @@ class TrailBrush {
     this.#piece.push(toX, toY);
   }
 
-  /** @param rimmed whether the line has a rim of paper around its ink. */
-  steps(rimmed: boolean): Step[] {
+  steps(look: TrailLook): Step[] {
     if (this.#lines.length === 0) return [];
-    const plain = this.#points > DENSE;
+    if (look === 'thin')
+      return [{ kind: 'shape', rings: this.#lines, closed: false, stroke: { colour: LOOK.ink, width: 1 } }];
+    const plain = look === 'plain';
     const stroke = (rings: number[][], colour: string, width: number): Step => ({
       kind: 'shape',
       rings,
@@ -171,7 +193,7 @@ class TrailBrush {
       stroke: { colour, width, ...(plain && { plain }) },
     });
     return [
-      ...(plain || !rimmed ? [] : [stroke(this.#lines, LOOK.parchment, 7.5)]),
+      ...(look === 'rimmed' ? [stroke(this.#lines, LOOK.parchment, 7.5)] : []),
       stroke(this.#lines, LOOK.ink, 5.6),
       ...this.#byShade.flatMap((rings, i) =>
         rings.length === 0 ? [] : [stroke(rings, COLOURS[i] ?? LOOK.gold, 3.4)],
@@ -251,42 +273,57 @@ export interface TrailLayer {
 const TAIL = 240;
 
 /** A trail prepared for drawing. */
-class TrailOnSheet implements ReadyLayer {
+export class TrailOnSheet implements ReadyLayer {
   readonly pyramid: TrailPyramid;
   readonly #paint: TrailPaint;
   #range: readonly [number, number];
   /** Number of fixes in the computed range, and in the picture. */
   #ranged: number;
   #drawn: number;
+  /** Number of fixes when the picture that is being drawn was begun. */
+  #begun: number;
   /** The detail that it is drawn with until the whole picture is drawn again. */
-  #detail: number | undefined;
+  #detail: TrailDetail | undefined;
 
-  constructor(trail: Trail, paint: TrailPaint, before: TrailOnSheet | undefined) {
+  readonly #thin: boolean;
+
+  /** @param thin whether it is a thin line, below another path. */
+  constructor(trail: Trail, paint: TrailPaint, before: TrailOnSheet | undefined, thin = false) {
     this.pyramid = before?.pyramid.trail === trail ? before.pyramid : new TrailPyramid(trail);
+    this.#thin = thin;
     this.#paint = paint;
     this.#range = shadeRange(trail, paint);
-    this.#ranged = this.#drawn = trail.length;
+    this.#ranged = this.#drawn = this.#begun = trail.length;
   }
 
   under(camera: Camera, region: Region): Layer[] {
-    if (isWhole(region, camera) || this.#detail === undefined)
-      this.#detail = trailDetail(this.pyramid, camera);
-    return [
-      {
-        id: 'trail',
-        steps: trailSteps(this.pyramid, camera, region, this.#paint, this.#range, this.#detail),
-      },
-    ];
+    this.#detail ??= trailDetail(this.pyramid, camera);
+    const detail: TrailDetail = this.#thin ? { ...this.#detail, look: 'thin' } : this.#detail;
+    const steps = trailSteps(this.pyramid, camera, region, this.#paint, this.#range, detail);
+    return [{ id: 'trail', steps }];
   }
 
   /** The end of the trail that is not in the picture yet. */
   fresh(camera: Camera): Layer[] {
     if (this.pyramid.length <= this.#drawn) return [];
-    return [{ id: 'tail', steps: tailSteps(this.pyramid, camera, this.#drawn, this.#paint, this.#range) }];
+    const look = this.#thin ? 'thin' : 'round';
+    const steps = tailSteps(this.pyramid, camera, this.#drawn, this.#paint, this.#range, look);
+    return [{ id: 'tail', steps }];
+  }
+
+  /** Steps of an end that is not part of the trail yet, and may change. */
+  provisional(fixes: readonly Fix[], camera: Camera): Step[] {
+    const trail = new Trail();
+    for (const fix of fixes) trail.append(fix);
+    return tailSteps(new TrailPyramid(trail), camera, 0, this.#paint, this.#range, 'round');
   }
 
   describe(): Words[] {
-    return [{ one: 'trail', many: 'trails', count: 1 }];
+    return [{ item: 'trails', count: 1 }];
+  }
+
+  bounds(): Bounds | undefined {
+    return this.pyramid.trail.bounds();
   }
 
   /** A long tail becomes part of the picture; twice as many fixes may have another range of colours. */
@@ -309,15 +346,15 @@ class TrailOnSheet implements ReadyLayer {
     return (camera) => stretch(pyramid, from, camera);
   }
 
+  begin(camera: Camera): void {
+    this.#detail = trailDetail(this.pyramid, camera);
+    this.#begun = this.pyramid.length;
+  }
+
   drawn(): void {
-    this.#drawn = this.pyramid.length;
+    this.#drawn = Math.max(this.#drawn, this.#begun);
   }
 }
-
-export const TRAIL = layerKind<TrailLayer, TrailOnSheet>({
-  kind: 'trail',
-  prepare: ({ trail, paint = {} }, before) => new TrailOnSheet(trail, paint, before),
-});
 
 /** Region of a part of a trail, from a fix to its end. */
 function stretch(pyramid: TrailPyramid, from: number, camera: Camera): Region {
