@@ -14,6 +14,7 @@ const BUNDLED = {
   'd3-dsv': ANYWHERE,
   'd3-scale': ANYWHERE,
   'd3-shape': ANYWHERE,
+  fflate: ANYWHERE,
   // Node has no page: lit supplies what it needs to be imported there.
   lit: { '': ['browser', 'module', 'default'], '.node': ['node', 'module', 'default'] },
   valibot: ANYWHERE,

@@ -66,6 +66,8 @@ const PROGRAMS = {
   mosquitto: 'mosquitto',
   'nats-server': 'nats-server',
   openssl: 'openssl',
+  'firefox-esr': 'firefox-esr',
+  WebKitWebDriver: 'webkit2gtk-driver',
 };
 
 /** Installs missing programs through apt if the user may; otherwise prints what to install. */

@@ -1,5 +1,7 @@
 import { Command, Option } from 'commander';
 import { UNIT_SYSTEMS, Veil, type UnitSystem } from 'aurelian-drift';
+import { TRAIL_PATHS } from 'aurelian-drift/internal';
+import type { TrailPath } from 'aurelian-drift/map';
 import { reportPage } from 'aurelian-drift/report';
 import { FileOutput } from '../files/file-output.js';
 import { creditOf } from './demo.js';
@@ -18,6 +20,7 @@ interface Options {
   readonly splits?: number;
   readonly title?: string;
   readonly units: UnitSystem;
+  readonly path: TrailPath;
   readonly locale: string;
   readonly zone: string;
   readonly strict?: boolean;
@@ -39,13 +42,18 @@ export function reportCommand(): Command {
     .option('--splits <length>', 'length of a split (default: 1km, 1mi or 1nmi)', lengthArgument)
     .option('--title <text>', 'heading of the page')
     .addOption(new Option('--units <units>', 'units of the page').choices(UNIT_SYSTEMS).default('metric'))
+    .addOption(
+      new Option('--path <path>', 'draw trails from fix to fix, smoothed, or both')
+        .choices(TRAIL_PATHS)
+        .default('raw'),
+    )
     .option('--locale <tag>', 'locale of numbers and dates, like de-AT', 'en-GB')
     .option('--zone <name>', 'time zone of the report, like Etc/GMT+2', 'UTC')
     .option('--strict', 'refuse content instead of leaving it out with a note')
     .option('--force', 'overwrite an existing file')
     .option('--json', 'print the result as JSON')
     .action(async (file: string, options: Options) => {
-      const { out, base, fences, veil, splits, title, units, locale, zone, force = false } = options;
+      const { out, base, fences, veil, splits, title, units, path, locale, zone, force = false } = options;
       if (!/\.html?$/i.test(out)) throw new Misuse(`${out}: a report is written as .html`);
       const read = await readTracks(file, options);
       const planned = [...read.lines, ...read.routes];
@@ -68,6 +76,7 @@ export function reportCommand(): Command {
         },
         {
           units,
+          path,
           locale,
           timeZone: zone,
           font: await reportFont(),

@@ -100,7 +100,7 @@ export async function placesServer(options: PlacesServerOptions): Promise<Fastif
     contentSecurityPolicy: {
       directives: {
         defaultSrc: ["'self'"],
-        styleSrc: ["'self'", "'unsafe-inline'"],
+        styleSrc: ["'self'"],
         imgSrc: ["'self'", 'data:', 'blob:'],
         fontSrc: ["'self'", 'data:'],
         connectSrc: ["'self'", 'http:', 'https:', 'ws:', 'wss:'],
