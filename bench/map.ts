@@ -19,6 +19,11 @@ export async function mapRows(): Promise<Row[]> {
     await page.evaluate(() => window.ready);
     const near = await page.evaluate(() => window.pan(15, 200));
     const far = await page.evaluate(() => window.pan(12.5, 200));
+    const devtools = await page.context().newCDPSession(page);
+    await devtools.send('Emulation.setCPUThrottlingRate', { rate: 4 });
+    const slow = await page.evaluate(() => window.pan(15, 200));
+    await devtools.send('Emulation.setCPUThrottlingRate', { rate: 1 });
+    const pins = await page.evaluate(() => window.pins(10_000, 20));
     const freshNear = await page.evaluate(() => window.fresh(15, 9));
     const freshFar = await page.evaluate(() => window.fresh(12.5, 9));
     const plainNear = await page.evaluate(() => window.plain(15, 3));
@@ -26,10 +31,12 @@ export async function mapRows(): Promise<Row[]> {
     const day = await followADay(browser, `${served.address}bench/frames/day.html`);
     return [
       ...day,
-      row('a map frame while panning, zoom 15', near, plainNear, 16),
-      row('a map frame while panning, zoom 12.5', far, plainFar, 16),
-      row('a whole map anew, zoom 15', freshNear, plainNear, 300),
-      row('a whole map anew, zoom 12.5', freshFar, plainFar, 300),
+      row('a map frame while panning, zoom 15', near, plainNear, [16, 33]),
+      row('the same with the processor slowed four times', slow, plainNear, [64, Infinity]),
+      row('a map frame while panning, zoom 12.5', far, plainFar, [16, 33]),
+      anew('a whole map anew, zoom 15', freshNear, plainNear),
+      anew('a whole map anew, zoom 12.5', freshFar, plainFar),
+      row('10 000 pins, one changed: the frame after', pins, plainNear, [16, Infinity]),
     ];
   } finally {
     await browser.close();
@@ -69,8 +76,8 @@ async function followADay(browser: Browser, address: string): Promise<Row[]> {
       ours: `${first.toFixed(0)} ms`,
       baseline: 'from having its file',
       ratio: '–',
-      goal: '≤ 300 ms',
-      met: first <= 300,
+      goal: '≤ 120 ms',
+      met: first <= 120,
     },
     {
       what: 'the heap after 8 h of following on the map',
@@ -83,16 +90,35 @@ async function followADay(browser: Browser, address: string): Promise<Row[]> {
   ];
 }
 
-function row(what: string, ours: Frames, plain: Frames, goal: number): Row {
-  const [median, worst] = [quantile(ours, 0.5), quantile(ours, 0.95)];
+/** @param goals of 95 and of 99 % of the frames, in milliseconds. */
+function row(what: string, ours: Frames, plain: Frames, [goal95, goal99]: readonly [number, number]): Row {
+  const [median, most, nearlyAll] = [0.5, 0.95, 0.99].map((share) => quantile(ours, share)) as [
+    number,
+    number,
+    number,
+  ];
   const base = quantile(plain, 0.5);
   return {
     what,
-    ours: `${median.toFixed(1)} ms, 95 % within ${worst.toFixed(0)} ms`,
+    ours: `${median.toFixed(1)} ms, 95 % within ${most.toFixed(0)} ms, 99 % within ${nearlyAll.toFixed(0)} ms`,
     baseline: `the trail alone as one canvas path ${base.toFixed(0)} ms`,
     ratio: `${(median / base).toFixed(3)} ×`,
-    goal: `≤ ${goal} ms`,
-    met: median <= goal,
+    goal: `95 % ≤ ${goal95} ms${goal99 === Infinity ? '' : `, 99 % ≤ ${goal99} ms`}`,
+    met: most <= goal95 && nearlyAll <= goal99,
+  };
+}
+
+/** A whole picture: at once, or in parts of which none may take long. */
+function anew(what: string, { frames, wholes }: { frames: Frames; wholes: Frames }, plain: Frames): Row {
+  const [whole, longest] = [quantile(wholes, 0.5), quantile(frames, 0.99)];
+  const base = quantile(plain, 0.5);
+  return {
+    what,
+    ours: `${whole.toFixed(0)} ms, in parts of at most ${longest.toFixed(0)} ms`,
+    baseline: `the trail alone as one canvas path ${base.toFixed(0)} ms`,
+    ratio: `${(whole / base).toFixed(3)} ×`,
+    goal: '≤ 90 ms, or in parts of ≤ 33 ms',
+    met: whole <= 90 || longest <= 33,
   };
 }
 

@@ -14,7 +14,7 @@ import {
   type Receiver,
   type Source,
 } from 'aurelian-drift';
-import { MapSheet } from 'aurelian-drift/map';
+import { MapSheet, type TrailPath } from 'aurelian-drift/map';
 import { browserStore } from 'aurelian-drift/stores';
 import type { FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
@@ -129,7 +129,10 @@ export async function walk({
     },
   }).show();
   write('fence-events', kept.reported);
-  map.showTrails([recorder.trail]);
+  const path = element('path') as HTMLSelectElement;
+  const showPath = () => map.showTrails([recorder.trail], { path: path.value as TrailPath });
+  path.addEventListener('change', showPath);
+  showPath();
   map.showFix(first);
 
   new ShareDesk({ receiver, life: source.life, clock, pretend: tempo !== 1 }).show();
