@@ -17,6 +17,7 @@ import { between, pushed } from '../../packages/aurelian-drift/src/core/scene/fl
 import { shapesLayer, shapesOnSheet } from '../../packages/aurelian-drift/src/core/scene/layers/shapes.js';
 import { groundLayer } from '../../packages/aurelian-drift/src/core/scene/layers/ground.js';
 import { LabelRoom } from '../../packages/aurelian-drift/src/core/scene/layers/label-room.js';
+import { PLAIN_WORDS } from '../../packages/aurelian-drift/src/core/scene/map-words.js';
 import { membersLayer } from '../../packages/aurelian-drift/src/core/scene/layers/members.js';
 import { marginLayer } from '../../packages/aurelian-drift/src/core/scene/layers/margin.js';
 import { onPin } from '../../packages/aurelian-drift/src/core/scene/layers/pins.js';
@@ -344,7 +345,7 @@ describe('other members', () => {
       { id: 'b', name: 'Bea', ...ahead(hut, 270, 200), age: 125, state: 'late' as const },
       { id: 'c', name: 'Cy', ...ahead(hut, 0, 9000) },
     ];
-    const { steps } = membersLayer(members, camera, room);
+    const { steps } = membersLayer(members, camera, room, PLAIN_WORDS);
     const words = steps.flatMap((step) => (step.kind === 'text' ? [step.text] : []));
     expect(words).to.deep.equal(['Ada <b>', 'Bea, late, 2 min 5 s ago']); // the third is out of sight
     const moons = steps.flatMap((step) => (step.kind === 'shape' && step.fill !== undefined ? [step] : []));

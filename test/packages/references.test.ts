@@ -37,6 +37,8 @@ function* namesIn(text: string): Generator<string> {
 /** Names of platforms, formats and tools, which our code does not define. */
 const ELSEWHERE = new Set([
   'MessagePort',
+  'AbortError',
+  'QuotaExceededError',
   'horizontalAccuracy',
   '$name',
   'readX',

@@ -126,7 +126,7 @@ describe('fences drawn on the page round', function () {
     expect(lane).to.include({ kind: 'corridor', halfWidth: 25 });
     await press(`Change ${lane!.name}`);
     await page.locator('[data-pin="corner-1"]').focus();
-    for (const key of ['Enter', 'ArrowUp', 'Enter']) await page.keyboard.press(key);
+    for (const key of [' ', 'ArrowUp', ' ']) await page.keyboard.press(key);
     await press('Done');
     const [changed] = await saved(page);
     const places = (fence: typeof lane) => (fence?.kind === 'corridor' ? fence.lines[0]! : []);

@@ -19,7 +19,7 @@ const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="
     window.reported = [];
     window.pressed = 0;
     for (const kind of ['view', 'tap', 'hold', 'drop'])
-      map.addEventListener(kind, ({ detail }) => reported.push([kind, detail]));
+      document.addEventListener('map' + kind, ({ detail }) => reported.push([kind, detail]));
     document.getElementById('own').onclick = () => window.pressed++;
     window.bind = () => {
       const device = { permission: 'granted', warmUp: 0, reception: 'exact' };
@@ -29,6 +29,18 @@ const PAGE = `<!doctype html><html lang="en"><head><title>Map</title><link rel="
     };
   </script></main></body></html>`;
 
+/** A page that sets properties before the elements are defined, as frameworks do. */
+const EARLY = `<!doctype html><html lang="en"><head><title>Early</title><link rel="icon" href="data:," />
+  <style>aurelian-map { height: 420px }</style></head><body><aurelian-map></aurelian-map><aurelian-find></aurelian-find>
+  <script>
+    Object.assign(document.querySelector('aurelian-map'), {
+      zoom: 12, turn: 20, units: 'nautical', theme: 'dusk', centre: { lat: 44.2, lon: -33.6 },
+      ground: { type: 'FeatureCollection', features: [] },
+    });
+    document.querySelector('aurelian-find').places = 'the app’s';
+  </script>
+  <script type="module">import 'aurelian-drift/elements';</script></body></html>`;
+
 declare const window: Window & {
   reported: [string, { by?: string; at?: { lat: number } }][];
   pressed: number;
@@ -37,7 +49,7 @@ declare const window: Window & {
 
 describe('<aurelian-map>', function () {
   this.timeout(240_000);
-  const served = pages({ map: PAGE });
+  const served = pages({ map: PAGE, early: EARLY });
   const start = async (ground: object | number = { type: 'FeatureCollection', features: [] }) => {
     const opened = await served.open('about:blank');
     await opened.page.route('**/ground.json', (route) =>
@@ -105,6 +117,7 @@ describe('<aurelian-map>', function () {
     await page.waitForFunction(() =>
       window.reported.some(([kind, detail]) => kind === 'view' && detail.by === 'hand'),
     );
+    await page.waitForFunction(() => window.reported.some(([kind]) => kind === 'tap'));
     const [tap] = await page.evaluate(() => window.reported.filter(([kind]) => kind === 'tap'));
     expect(tap![1].at!.lat).to.be.closeTo(44.204, 0.01);
     await context.close();
@@ -144,9 +157,140 @@ describe('<aurelian-map>', function () {
       const map = document.querySelector<MapElement>('aurelian-map')!;
       const receiver = map.receiver!;
       map.remove();
-      return [receiver.follows.length, map.sheet === undefined, map.shadowRoot!.childElementCount];
+      return Promise.resolve().then(() => receiver.follows.length);
     });
-    expect(follows).to.deep.equal([0, true, 0]);
+    expect(follows).to.equal(0);
+    await context.close();
+  });
+
+  const FIELD = {
+    type: 'FeatureCollection',
+    features: [
+      {
+        type: 'Feature',
+        properties: { kind: 'land' },
+        geometry: {
+          type: 'Polygon',
+          coordinates: [
+            [
+              [-33.6, 44.19],
+              [-33.58, 44.19],
+              [-33.58, 44.21],
+              [-33.6, 44.19],
+            ],
+          ],
+        },
+      },
+    ],
+  };
+
+  it('tells what is wrong with an attribute in the map, until the right one mends it', async () => {
+    const { page, context, errors } = await start();
+    const note = page.locator('aurelian-map .note').filter({ hasText: 'This map is not set up right.' });
+    const set = (name: string, value: string) =>
+      page.locator('aurelian-map').evaluate((map, [n, v]) => map.setAttribute(n!, v!), [name, value]);
+    for (const [name, wrong, told, right] of [
+      ['zoom', '99', /zoom must be 0 to 22, got 99/, '16'],
+      ['theme', 'dusky', /did you mean "dusk"/, 'dusk'],
+      ['centre', '44.2', /LAT,LON/, '44.2,-33.59'],
+      ['gestures', 'share', /did you mean "shared"/, 'shared'],
+      ['bounds', '1,2,3', /WEST,SOUTH,EAST,NORTH/, '-33.6,44.19,-33.58,44.21'],
+      ['decimals', '12', /0 to 9/, '3'],
+    ] as const) {
+      await set(name, wrong);
+      expect(await note.textContent(), name).to.match(told);
+      expect(errors.at(-1)).to.match(told);
+      await set(name, right);
+      expect(await note.count(), name).to.equal(0);
+    }
+    await context.close();
+  });
+
+  it('keeps pins, layers and view as it is moved, taken out for a while, and given other properties', async () => {
+    const { page, context } = await start();
+    const seen = await page.evaluate(async () => {
+      const map = document.querySelector<MapElement>('aurelian-map')!;
+      const sheet = map.sheet!;
+      sheet.pins.add({ id: 'p', lat: 44.2, lon: -33.6, text: 'Hut' });
+      sheet.layers.put('mine', { kind: 'grid' });
+      sheet.look({ zoom: 13 });
+      const state = () => [map.sheet === sheet, sheet.pins.all.length, sheet.layers.ids.includes('mine')];
+      const states = [];
+      window.bind();
+      states.push(state());
+      map.label = 'Another name';
+      map.credit = 'By somebody';
+      map.keepView = 'test';
+      map.controls = false;
+      states.push(state());
+      document.querySelector('main')!.prepend(map);
+      await Promise.resolve();
+      states.push([...state(), map.receiver!.follows.length]);
+      map.remove();
+      await Promise.resolve();
+      const out = map.receiver!.follows.length;
+      document.querySelector('main')!.append(map);
+      states.push([...state(), map.receiver!.follows.length]);
+      return { states, out, view: sheet.$view.get()!.zoom, names: [map.label, map.credit, map.controls] };
+    });
+    expect(seen.states).to.deep.equal([
+      [true, 1, true],
+      [true, 1, true],
+      [true, 1, true, 1],
+      [true, 1, true, 1],
+    ]);
+    expect([seen.out, seen.view, seen.names]).to.deep.equal([0, 13, ['Another name', 'By somebody', false]]);
+    expect(await page.locator('aurelian-map .stage').getAttribute('aria-label')).to.equal('Another name');
+    expect(await page.locator('aurelian-map .strip').count()).to.equal(0);
+    await context.close();
+  });
+
+  it('takes up properties that were set before it was defined, and has one for every attribute', async () => {
+    const { page, context } = await served.open('early.html');
+    await page.waitForFunction(() => document.querySelector<MapElement>('aurelian-map')?.sheet !== undefined);
+    const seen = await page.evaluate(() => {
+      const map = document.querySelector<MapElement>('aurelian-map')!;
+      const find = document.querySelector('aurelian-find')!;
+      const { zoom, turn } = map.sheet!.$view.get()!;
+      return {
+        view: [zoom, turn, map.sheet!.units, map.sheet!.theme],
+        ground: map.sheet!.layers.ids,
+        own: Object.keys(map).filter((name) => name in HTMLElement.prototype || name === 'zoom'),
+        found: (find as unknown as { places: unknown }).places,
+        missing: (map.constructor as typeof MapElement).observedAttributes.filter(
+          (name) => !(name.replace(/-(.)/g, (_, letter: string) => letter.toUpperCase()) in map),
+        ),
+      };
+    });
+    expect(seen.view).to.deep.equal([12, 20, 'nautical', 'dusk']);
+    expect(seen.ground).to.include('ground');
+    expect([seen.own, seen.found, seen.missing]).to.deep.equal([[], 'the app’s', []]);
+    await context.close();
+  });
+
+  it('shows the ground that it is given, without a view or a fix, and never the world around 0, 0', async () => {
+    const { page, context } = await start(FIELD);
+    const views = await page.evaluate(async () => {
+      const old = document.querySelector<MapElement>('aurelian-map')!;
+      old.remove();
+      const map = document.createElement('aurelian-map');
+      map.setAttribute('ground', 'ground.json');
+      document.querySelector('main')!.append(map);
+      const before = [...map.sheet!.notes.keys()];
+      const words = map.sheet!.describe();
+      await new Promise<void>((resolve) => {
+        const look = () => (map.sheet!.layers.ids.includes('ground') ? resolve() : setTimeout(look, 5));
+        look();
+      });
+      const { bounds, zoom } = map.sheet!.$view.get()!;
+      return { before, words, bounds, zoom, after: [...map.sheet!.notes.keys()] };
+    });
+    expect(views.before).to.include('no-view');
+    expect(views.words).to.equal('Map; own place unknown'); // nothing is shown yet
+    const [west, south, east, north] = views.bounds;
+    expect(west < -33.6 && south < 44.19 && east > -33.58 && north > 44.21).to.equal(true);
+    expect(views.zoom).to.be.within(12, 15);
+    expect(views.after).to.deep.equal([]);
     await context.close();
   });
 
@@ -198,8 +342,9 @@ describe('<aurelian-map>', function () {
         () => document.querySelector<MapElement>('aurelian-map')!.sheet!.$view.get()!.zoom === 16,
       );
       await eventually(async () => {
-        const label = await page.locator('aurelian-map .stage').getAttribute('aria-label');
-        expect(label).to.match(/^The island; own place unknown; [\d.]+ k?m across, centre 44\.2/);
+        expect(await page.locator('aurelian-map .stage').getAttribute('aria-label')).to.equal('The island');
+        const label = await page.locator('aurelian-map #words').textContent();
+        expect(label).to.match(/^The island; own place unknown; [\d.]+ nmi across, centre 44\.2/);
         expect(label).to.include('1 pin: Wick Orrin');
       });
       await page.keyboard.press('Tab');

@@ -132,6 +132,7 @@ describe('a hand on the map', function () {
   it('taps and holds, and only one of them; a drag is neither', async () => {
     const { page, context } = await sheet();
     await page.mouse.click(320, 216);
+    await page.waitForFunction(() => window.events.some(({ kind }) => kind === 'tap'));
     await page.mouse.move(200, 200);
     await page.mouse.down();
     await page.waitForFunction(() => window.events.some(({ kind }) => kind === 'hold'));
@@ -304,14 +305,13 @@ describe('pins', function () {
       [byMouse.x - 50, byMouse.y - 40].map(Math.round),
     );
 
-    await page.getByRole('button', { name: 'Wick, can be moved: Enter lifts it' }).focus();
-    for (const key of ['Enter', 'ArrowRight', 'ArrowRight', 'ArrowDown', 'Enter'])
-      await page.keyboard.press(key);
+    await page.getByRole('button', { name: 'Wick, can be moved: Space lifts it' }).focus();
+    for (const key of [' ', 'ArrowRight', 'ArrowRight', 'ArrowDown', 'Enter']) await page.keyboard.press(key);
     const byKeys = await pinAt(page, 'p');
     expect([byKeys.x, byKeys.y].map(Math.round)).to.deep.equal(
       [byTouch.x + 20, byTouch.y + 10].map(Math.round),
     );
-    for (const key of ['Enter', 'ArrowLeft', 'Escape']) await page.keyboard.press(key);
+    for (const key of [' ', 'ArrowLeft', 'Escape']) await page.keyboard.press(key);
     expect((await pinAt(page, 'p')).x).to.be.closeTo(byKeys.x, 0.01);
 
     const drops = (await reported(page, 'drop')) as { at: typeof HUT; pin: string }[];

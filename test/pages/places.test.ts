@@ -100,6 +100,63 @@ describe('places on the example pages', function () {
       await context.close();
     });
 
+    it('chooses by Enter from the list of what is typed now, never of what was typed before', async () => {
+      const { page, context } = await open('whereabouts/');
+      const input = field(page);
+      const options = page.locator('aurelian-find').getByRole('option');
+      await input.fill('wick');
+      await options.first().waitFor();
+      await page.evaluate(() => {
+        const find = document.querySelector('aurelian-find')!;
+        find.addEventListener('choose', ({ detail }) => (document.title = detail.text));
+        // A service that is slow: Enter comes before its answer.
+        const { places } = find as unknown as { places: { named(...given: unknown[]): Promise<unknown> } };
+        const named = places.named.bind(places);
+        Object.assign(find, {
+          places: {
+            named: async (...given: unknown[]) => {
+              await new Promise((resolve) => setTimeout(resolve, 300));
+              return named(...given);
+            },
+          },
+        });
+      });
+      await input.fill('tolvay');
+      await input.press('Enter');
+      await page.waitForFunction(() => document.title.startsWith('Tolvay'));
+      expect(await options.count()).to.equal(0);
+      expect(await input.inputValue()).to.match(/^Tolvay/);
+      await context.close();
+    });
+
+    it('tells two places of one name apart by their kind and region, to eyes and to screen readers', async () => {
+      const { page, context } = await open('whereabouts/');
+      await page.evaluate(() => {
+        const find = document.querySelector('aurelian-find')!;
+        const place = { lat: 44.2, lon: -33.6, level: 'locality', text: 'Orrin', distance: 900, bearing: 90 };
+        Object.assign(find, {
+          places: {
+            named: () =>
+              Promise.resolve([
+                { ...place, kind: 'hamlet', region: 'North Vanesk' },
+                { ...place, kind: 'hamlet', region: 'South Vanesk' },
+                { ...place, kind: 'well', text: 'Orrin Well' },
+              ]),
+          },
+        });
+      });
+      await field(page).fill('orrin');
+      const options = page.locator('aurelian-find').getByRole('option');
+      await options.first().waitFor();
+      const texts = await options.allInnerTexts();
+      expect(texts.map((text) => text.split(/\s*\n\s*/))).to.deep.equal([
+        ['Orrin', 'hamlet, North Vanesk', '900 m E'],
+        ['Orrin', 'hamlet, South Vanesk', '900 m E'],
+        ['Orrin Well', '900 m E'],
+      ]);
+      await context.close();
+    });
+
     it('reports that there is no match, or only an inexact one, and shows markup as text', async () => {
       const { page, context, complaints } = await open('whereabouts/');
       const note = page.locator('aurelian-find .note');
@@ -195,18 +252,24 @@ describe('a tap on a map', function () {
       }, HUT);
     const pin = () =>
       opened.page.evaluate(() => window.sheet.pins.all.map(({ text, open }) => ({ text, open })));
-    const answer = (i: number, text: string) =>
-      opened.page.evaluate(
+    /** A tap is reported when no second one follows. */
+    const asked = (i: number) =>
+      opened.page.waitForFunction((index) => window.answers[index] !== undefined, i);
+    const answer = async (i: number, text: string) => {
+      await asked(i);
+      await opened.page.evaluate(
         ([index, found]) =>
           window.answers[index]!([{ kind: 'house', level: 'house', text: found, lat: 44.2, lon: -33.6 }]),
         [i, text] as const,
       );
-    return { ...opened, tap, hutPixel, pin, answer };
+    };
+    return { ...opened, tap, hutPixel, pin, asked, answer };
   };
 
   it('puts the pin there at once with numbers, and the address when that comes', async () => {
-    const { context, tap, hutPixel, pin, answer } = await tappable();
+    const { context, tap, hutPixel, pin, asked, answer } = await tappable();
     await tap(...(await hutPixel()));
+    await asked(0);
     const [numbers] = await pin();
     expect(numbers!.text).to.match(/^44\.20000° N, 33\.60000° W$/);
     expect(numbers!.open).to.equal(true);
@@ -226,8 +289,9 @@ describe('a tap on a map', function () {
   });
 
   it('keeps the numbers when there is no answer', async () => {
-    const { context, page, tap, hutPixel, pin } = await tappable();
+    const { context, page, tap, hutPixel, pin, asked } = await tappable();
     await tap(...(await hutPixel()));
+    await asked(0);
     await page.evaluate(() => window.answers[0]!(new Error('no')));
     expect((await pin())[0]!.text).to.equal('44.20000° N, 33.60000° W (no address found)');
     await context.close();

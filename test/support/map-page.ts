@@ -13,8 +13,9 @@ const BENCH = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title
   <body><div id="map"></div><script type="module">
     import * as drift from 'aurelian-drift'; import * as map from 'aurelian-drift/map';
     import * as places from 'aurelian-drift/places';
+    import * as stores from 'aurelian-drift/stores';
     import * as testing from 'aurelian-drift/testing'; import * as internal from 'aurelian-drift/internal';
-    Object.assign(window, { drift, map, places, testing, internal });
+    Object.assign(window, { drift, map, places, stores, testing, internal });
   </script></body></html>`;
 
 export type MapWindow = Window & {
@@ -34,7 +35,8 @@ export const HUT = { lat: 44.2, lon: -33.6 };
 
 /** Pages with a map, each in a new context. */
 export function mapPages() {
-  const { open } = pages({ bench: BENCH });
+  const served = pages({ bench: BENCH });
+  const { open } = served;
   /** A map over a grid, centred on the hut at zoom 15, with options as JSON, and its logged events and warnings. */
   const sheet = async (
     options: object = {},
@@ -65,14 +67,26 @@ export function mapPages() {
     );
     return { ...opened, stage: page.locator('#map .stage') };
   };
-  return { open, sheet };
+  return { open, sheet, served };
 }
 
 export const viewOf = (page: Page) => page.evaluate(() => window.sheet.$view.get());
 
-/** Waits until all requested tiles are drawn. */
+/** Puts tiles in the place of the grid. */
+export const putTiles = (page: Page, options: object) =>
+  page.evaluate((given) => {
+    window.sheet.layers.remove('grid');
+    window.sheet.layers.put('tiles', { kind: 'tiles', credit: 'Tiles of nobody', ...given } as never);
+  }, options);
+
+/** Waits until everything that was asked for is drawn. */
 export const drawn = (page: Page) =>
-  page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+  page.evaluate(async () => {
+    const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+    await frame();
+    do await frame();
+    while (window.sheet.work.pending);
+  });
 
 /** Logged events of one kind, in order. */
 export const reported = (page: Page, kind: DriftMap.MapEvent['kind']) =>

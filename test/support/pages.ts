@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { Browser, BrowserContext, BrowserContextOptions, Page } from 'playwright-core';
-import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { rmSync } from 'node:fs';
+import { mkdir, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { launchChromium, servePages, type ServedPages } from '../../scripts/browser.js';
 import { eventually } from './eventually.js';
@@ -16,24 +17,30 @@ export interface Pages {
   ) => Promise<{ page: Page; context: BrowserContext; complaints: string[] }>;
 }
 
+/** Pages that this process has built: the same ones are built once for all tests in it. */
+const built = new Map<string, Promise<ServedPages>>();
+process.once('exit', () => {
+  for (const folder of folders) rmSync(folder, { recursive: true, force: true });
+});
+const folders: string[] = [];
+
 /**
- * Serves pages and starts Chromium once for a describe block: the example pages, or pages made for the test, whose
+ * Serves pages, and starts Chromium once for a describe block: the example pages, or pages made for the test, whose
  * scripts import the package by its name.
  */
 export function pages(made?: Readonly<Record<string, string>>): Pages {
   let served: ServedPages | undefined;
-  const root = fileURLToPath(new URL(`../../build/test-pages-${process.pid}`, import.meta.url));
   let browser: Browser | undefined;
   before(async function () {
     this.timeout(300_000); // builds the pages
-    served = made === undefined ? await servePages() : await serveMade(root, made);
+    const key = JSON.stringify(made ?? 'the examples');
+    const serving = built.get(key) ?? (made === undefined ? servePages() : serveMade(made));
+    built.set(key, serving);
+    served = await serving;
+    folders.push(served.folder);
     browser = await launchChromium();
   });
-  after(async () => {
-    await browser?.close();
-    await served?.close();
-    await rm(root, { recursive: true, force: true });
-  });
+  after(() => browser?.close());
   return {
     get address() {
       return served!.address;
@@ -56,7 +63,9 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
   };
 }
 
-async function serveMade(root: string, made: Readonly<Record<string, string>>): Promise<ServedPages> {
+async function serveMade(made: Readonly<Record<string, string>>): Promise<ServedPages> {
+  const root = fileURLToPath(new URL(`../../build/test-pages-${process.pid}-${built.size}`, import.meta.url));
+  folders.push(root);
   await mkdir(root, { recursive: true });
   for (const [name, html] of Object.entries(made)) await writeFile(`${root}/${name}.html`, html);
   return servePages({ root, input: Object.keys(made).map((name) => `${root}/${name}.html`) });
@@ -68,5 +77,5 @@ export const TOLVAY = { latitude: 44.20313, longitude: -33.58124, accuracy: 18 }
 /** Waits until the text of the map on a page, which it sets as it draws, contains a given one. */
 export const mapSays = (page: Page, text: string): Promise<void> =>
   eventually(async () => {
-    expect(await page.locator('#map .stage').getAttribute('aria-label')).to.include(text);
+    expect(await page.locator('#map #words').textContent()).to.include(text);
   });

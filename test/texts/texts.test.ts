@@ -44,6 +44,36 @@ describe('the texts that users read', () => {
     expect(Object.keys(ENGLISH.serviceFailures)).to.have.members([...SERVICE_ERROR_KINDS]);
   });
 
+  it('are complete in each language, with the same values in the same texts', async () => {
+    /** Paths of all texts, each with the names that are filled in, sorted. */
+    const textsOf = (value: unknown, path = ''): string[] =>
+      typeof value === 'string'
+        ? [`${path} ${(value.match(/\{\w+\}/g) ?? []).sort().join()}`]
+        : Object.entries(value as object).flatMap(([name, each]) => textsOf(each, `${path}/${name}`));
+    const expected = textsOf({ ...ENGLISH, language: '' });
+    for (const tag of ['de', 'fr', 'es']) {
+      const table = await loadTexts(tag);
+      expect(textsOf({ ...table, language: '' }), tag).to.have.members(expected);
+    }
+  });
+
+  it('speak of the settings of the app inside one, in each language, and never of a page', async () => {
+    const clock = new VirtualClock();
+    const inApp = Object.assign(
+      new SimulatedDevice({ clock, at: { lat: 44.2, lon: -33.6 }, permission: 'barred' }),
+      { inApp: true },
+    );
+    for (const tag of ['en', 'de', 'fr', 'es']) {
+      const texts = await loadTexts(tag);
+      const receiver = new Receiver({ source: inApp, purpose: 'Test.', clock, texts });
+      const { userText, remedy } = await clock.settle(failureOf(receiver.fix()));
+      const app = { en: 'This app', de: 'Diese App', fr: 'Cette application', es: 'Esta aplicación' }[tag]!;
+      expect(userText).to.match(new RegExp(`^${app}`));
+      expect(remedy.text).not.to.match(/page|site|Seite|página|address|Adress|dirección/i);
+      expect(receiver.$access.get().remedy!.text).to.equal(remedy.text);
+    }
+  });
+
   it('are in the failures and remedies of a receiver and of one fix; the developer’s message stays', async () => {
     const clock = new VirtualClock();
     const at = { lat: 44.2, lon: -33.6 };
