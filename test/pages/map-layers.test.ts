@@ -443,10 +443,12 @@ describe('tiles', function () {
     await putTiles(page, { template: `${server.address}/{z}/{x}/{y}.png` });
     await until(page, 15);
     server.manner.status = 500;
-    server.manner.failing = 12;
+    const before = server.asked.length;
     await page.evaluate(() => window.sheet.look({ zoom: 17 }));
     await drawn(page);
     expect(await middle(page)).to.deep.equal(tileColour(15)); // the parent, two zooms up
+    expect(server.asked.length).to.be.above(before);
+    server.manner.status = undefined;
     await until(page, 17);
     await context.close();
     await server.close();

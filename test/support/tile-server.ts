@@ -5,9 +5,8 @@ import { PNG } from 'pngjs';
 export interface TileManner {
   /** Pixels of a side. Default 256. */
   size?: number;
-  /** Its answer instead of a tile: to every request, or to the first few. */
+  /** Its answer to every request, instead of a tile. */
   status?: number;
-  failing?: number;
   key?: string;
   /** The status of one tile, by its path; `undefined` for a tile. */
   statusOf?: (path: string) => number | undefined;
@@ -25,7 +24,6 @@ export async function tileServer(manner: TileManner = {}): Promise<{
   close(): Promise<void>;
 }> {
   const asked: string[] = [];
-  let count = 0;
   const dropped: string[] = [];
   const answer = async (request: IncomingMessage, response: ServerResponse) => {
     const url = new URL(request.url ?? '/', 'http://localhost');
@@ -33,9 +31,9 @@ export async function tileServer(manner: TileManner = {}): Promise<{
     response.on('close', () => response.writableFinished || dropped.push(url.pathname));
     await manner.hold;
     response.setHeader('access-control-allow-origin', '*');
-    const failing = manner.status !== undefined && count++ < (manner.failing ?? Infinity);
+    const failing = manner.status !== undefined;
     if (failing || (manner.key !== undefined && url.searchParams.get('key') !== manner.key)) {
-      response.statusCode = failing ? (manner.status ?? 500) : 401;
+      response.statusCode = manner.status ?? 401;
       response.end();
       return;
     }
