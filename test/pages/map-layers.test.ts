@@ -448,7 +448,7 @@ describe('tiles', function () {
     await drawn(page);
     expect(await middle(page)).to.deep.equal(tileColour(15)); // the parent, two zooms up
     expect(server.asked.length).to.be.above(before);
-    server.manner.status = undefined;
+    delete server.manner.status;
     await until(page, 17);
     await context.close();
     await server.close();
