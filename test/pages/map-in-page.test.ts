@@ -216,6 +216,8 @@ describe('the map in any layout', function () {
       const canvas = (await page.locator('#c canvas').boundingBox())!;
       expect(canvas.width).to.be.closeTo(box.width, 1);
       expect(canvas.height).to.be.closeTo(box.height, 1);
+      const dots = await page.locator('#c canvas').evaluate((drawn) => (drawn as HTMLCanvasElement).width);
+      expect(dots, 'a dot for each pixel of the screen').to.be.at.least(Math.floor(box.width));
       expect(box.height).to.be.above(150);
       expect(await page.evaluate(() => window.sheet.notes.size)).to.equal(0);
       await page.mouse.click(box.x + box.width / 4, box.y + box.height / 3);

@@ -49,7 +49,8 @@ export class StageBox {
   /** Reads the size from the page, which lays itself out for that: not in each frame. */
   #measure(): void {
     const { clientWidth: width, clientHeight: height } = this.#stage;
-    const ratio = Math.min(SHARPEST, window.devicePixelRatio || 1);
+    const zoom = (this.#stage as { currentCSSZoom?: number }).currentCSSZoom ?? 1; // `zoom` in the page's styles
+    const ratio = Math.min(SHARPEST, (window.devicePixelRatio || 1) * zoom);
     this.#size = width === 0 || height === 0 ? undefined : { width, height, ratio };
   }
 
