@@ -527,7 +527,7 @@ describe('a watch', () => {
         }
         expect(many.inside).to.deep.equal(plain.inside);
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   }).timeout(240_000);
 
@@ -560,7 +560,7 @@ describe('a watch', () => {
               expect(user.sharing.restore(kept)).to.deep.equal([]);
             }
         }),
-        { numRuns: 40 },
+        { numRuns: 20 },
       );
       const one = new FenceWatch(sharedFences([circle]));
       expect(() => one.add({ ...circle, id: 'new' })).to.throw(InputError, 'shared with other watches');

@@ -204,7 +204,7 @@ describe('all kinds of errors, mixed', function () {
         ]);
         expect(receiver.$fix.get()!.lat).to.be.closeTo(ahead(START, 0, 599).lat, 1e-9);
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 });

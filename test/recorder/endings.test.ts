@@ -12,7 +12,7 @@ import { eventually } from '../support/eventually.js';
 import { hut } from '../support/device.js';
 import { choices, disposed } from '../support/endings.js';
 
-const CYCLES = 1000;
+const CYCLES = 250;
 const ignore = () => {};
 /** Open handles of this process: sockets, servers, timers. */
 const held = () =>
@@ -28,7 +28,7 @@ describe('the end of a store', function () {
     ['in memory', () => memoryStore()],
     ['on disk', (signal: AbortSignal) => diskStore(join(folder, 'trails'), { signal, warn: ignore })],
   ] as const)
-    it(`${name} releases everything, a thousand times, in any state, and the kept data is there`, async () => {
+    it(`${name} releases everything, hundreds of times, in any state, and the kept data is there`, async () => {
       const pick = choices(name.length);
       let written = 0;
       for (let cycle = 0; cycle < CYCLES; cycle++) {
@@ -72,7 +72,7 @@ describe('the end of a store', function () {
       }
     });
 
-  it('of a guard lets go of its folder, a thousand times', async () => {
+  it('of a guard lets go of its folder, hundreds of times', async () => {
     for (let cycle = 0; cycle < CYCLES; cycle++) {
       const store = await diskGuardStore(join(folder, 'guard'));
       await store.setSubscribed('a', true);
@@ -87,7 +87,7 @@ describe('the end of a broker', function () {
   this.timeout(240_000);
 
   it(
-    'of ours leaves no port, no connection and no listener behind, a thousand times, also where a ' +
+    'of ours leaves no port, no connection and no listener behind, hundreds of times, also where a ' +
       'port is taken',
     async () => {
       const http = createHttpServer();
@@ -126,7 +126,7 @@ describe('the end of a broker', function () {
   );
 
   it(
-    'that is another’s leaves no connection and no timer, a thousand times: before, while and after ' +
+    'that is another’s leaves no connection and no timer, hundreds of times: before, while and after ' +
       'it connects, by its wire, by a signal or as a whole',
     async () => {
       const before = held();

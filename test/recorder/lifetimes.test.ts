@@ -17,7 +17,7 @@ import { countingClock } from '../support/counting-clock.js';
 import { hut, route } from '../support/device.js';
 import { choices, disposed } from '../support/endings.js';
 
-const CYCLES = 1000;
+const CYCLES = 250;
 const ignore = () => {};
 const fence = { kind: 'circle', id: 'f', name: 'F', centre: ahead(hut, 90, 60), radius: 30 } as const;
 
@@ -47,7 +47,7 @@ function unreliable(): { store: TrailStore; fail: { now: boolean } } {
 
 describe('the end of a recorder, a log of crossings and a place watch', () => {
   it(
-    'leaves nothing behind, a thousand times, in any state and any way of ending; ' +
+    'leaves nothing behind, hundreds of times, in any state and any way of ending; ' +
       'recorded fixes are kept',
     async () => {
       const pick = choices(19);

@@ -59,10 +59,10 @@ async function killed(where: string, milliseconds: number): Promise<{ from: numb
 }
 
 describe('a recording that is killed with kill -9', () => {
-  it('loses no confirmed fix, at 50 random moments, and each time the trail is continued', async () => {
+  it('loses no confirmed fix, at two dozen random moments, and each time the trail is continued', async () => {
     // Three trails side by side; each is killed in turn.
     await Promise.all(
-      [17, 17, 16].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
+      [8, 8, 8].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
     );
   }).timeout(240_000);
 
@@ -79,8 +79,8 @@ describe('a recording that is killed with kill -9', () => {
     expect(entries).to.have.length(1);
     const trail = (await store.read(entries[0]!.id))!;
     await store.close();
-    expect(trail.length).to.be.at.least(kept).and.above(60);
-    expect(trail.segments.length).to.be.above(8);
+    expect(trail.length).to.be.at.least(kept).and.above(25);
+    expect(trail.segments.length).to.be.above(3);
     trail.segments.forEach(({ start, end }) => expect(end).to.be.above(start));
     for (let i = 0; i < trail.length; i++) expect(trail.at(i)).to.deep.equal(fixAt(i));
   };
