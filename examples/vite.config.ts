@@ -1,4 +1,6 @@
 import { fileURLToPath } from 'node:url';
+import react from '@vitejs/plugin-react';
+import vue from '@vitejs/plugin-vue';
 import { defineConfig } from 'vite';
 
 const page = (name: string) => fileURLToPath(new URL(name, import.meta.url));
@@ -7,6 +9,17 @@ const page = (name: string) => fileURLToPath(new URL(name, import.meta.url));
 export default defineConfig({
   root: fileURLToPath(new URL('.', import.meta.url)),
   base: './',
+  plugins: [
+    react({ include: /\/react\// }),
+    vue({ template: { compilerOptions: { isCustomElement: (tag) => tag.startsWith('aurelian-') } } }),
+  ],
+  // Files that the elements name in their attributes.
+  html: {
+    additionalAssetSources: {
+      'aurelian-receiver': { srcAttributes: ['places', 'fences'] },
+      'aurelian-map': { srcAttributes: ['ground'] },
+    },
+  },
   resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
   server: { fs: { allow: ['..'] } },
   build: {
@@ -20,6 +33,10 @@ export default defineConfig({
         page('round/index.html'),
         page('hut/index.html'),
         page('notes/index.html'),
+        page('react/index.html'),
+        page('vue/index.html'),
+        page('plain/index.html'),
+        page('no-script/index.html'),
       ],
     },
   },

@@ -1,3 +1,4 @@
+import type { TimetableOptions } from 'aurelian-drift';
 import type { Point } from './terrain.js';
 
 /* Positions that are set by hand: metres east and north of the island's centre. */
@@ -73,24 +74,27 @@ export interface SpotPlan {
   readonly at: Point | { readonly houseNumber: string; readonly street: string; readonly locality: string };
   /** 0 to 100: how well the islanders know it. */
   readonly prominence: number;
-  readonly details?: Readonly<Record<string, string>>;
+  readonly details?: Readonly<Record<string, string | TimetableOptions>>;
 }
+
+/** Hours of every day, in the time of the island. */
+const daily = (hours: string): TimetableOptions => ({ hours, timeZone: 'Etc/GMT+2' });
 
 /** Points of interest of the island. Two share one name. */
 export const SPOTS: readonly SpotPlan[] = [
-  { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { open: '07:00 to 21:00',
+  { name: 'Wardens’ Hut', kind: 'hut', at: [-640, -1380], prominence: 90, details: { opening: daily('07:00/21:00'),
     radio: 'channel 6' } },
-  { name: 'Carn Bothy', kind: 'hut', at: [-1590, 1060], prominence: 35, details: { open: 'always', beds: '4' } },
+  { name: 'Carn Bothy', kind: 'hut', at: [-1590, 1060], prominence: 35, details: { opening: daily('00:00/24:00'), beds: '4' } },
   { name: 'Tarn Hide', kind: 'hide', at: [-470, -330], prominence: 45, details: { seats: '6' } },
   { name: 'Tern Hide', kind: 'hide', at: [3560, 1690], prominence: 40, details: { seats: '4' } },
   { name: 'Orrin Stores', kind: 'shop', at: { houseNumber: '5', street: 'Plover Lane', locality: 'Wick Orrin' },
-    prominence: 70, details: { open: '08:00 to 17:00' } },
+    prominence: 70, details: { opening: daily('08:00/17:00') } },
   { name: 'Tolvay Stores', kind: 'shop', at: { houseNumber: '4', street: 'Mill Lane', locality: 'Tolvay' },
-    prominence: 55, details: { open: '09:00 to 16:00' } },
+    prominence: 55, details: { opening: daily('09:00/16:00') } },
   { name: 'Marram Bakehouse', kind: 'shop', at: { houseNumber: '3', street: 'Marram Street', locality: 'Skerrin' },
-    prominence: 50, details: { open: '06:00 to 11:00' } },
+    prominence: 50, details: { opening: daily('06:00/11:00') } },
   { name: 'The Clouded Yellow', kind: 'inn', at: { houseNumber: '7', street: 'Lantern Street',
-    locality: 'Hasp End' }, prominence: 75, details: { open: '12:00 to 23:00' } },
+    locality: 'Hasp End' }, prominence: 75, details: { opening: daily('12:00/23:00') } },
   { name: 'Chapel Well', kind: 'well', at: [-2990, -590], prominence: 20 },
   { name: 'Chapel Well', kind: 'well', at: [1420, 470], prominence: 25 },
   { name: 'Byre Well', kind: 'well', at: [-1090, 1560], prominence: 10 },

@@ -61,9 +61,7 @@ async function killed(where: string, milliseconds: number): Promise<{ from: numb
 describe('a recording that is killed with kill -9', () => {
   it('loses no confirmed fix, at two dozen random moments, and each time the trail is continued', async () => {
     // Three trails side by side; each is killed in turn.
-    await Promise.all(
-      [8, 8, 8].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)),
-    );
+    await Promise.all([8, 8, 8].map((times, lane) => killedAgain(join(folder, String(lane)), times, lane)));
   }).timeout(240_000);
 
   const killedAgain = async (where: string, times: number, seed: number) => {

@@ -72,6 +72,9 @@ export type {
 } from './core/fence/fence.js';
 export { fenceIndex } from './core/fence/fence-index.js';
 export type { Crossing, CrossingKind } from './core/fence/crossing.js';
+export { crossingsOf } from './core/fence/crossings-of.js';
+export { fencesBounds } from './core/fence/fences-bounds.js';
+export { staysOf, type Stay, type StayOptions } from './core/fence/stays.js';
 export { selectCrossings, timeInsideFrom, type CrossingChoice } from './core/fence/crossing-list.js';
 export { sharedFences, type SharedFences } from './core/fence/shared-fences.js';
 export { timetable, type Timetable, type TimetableOptions } from './core/fence/timetable.js';
@@ -92,6 +95,7 @@ export type { ReadOptions, TrackContent, TrackDocument } from './core/formats/tr
 export type { Note, PiecePlace, ReaderOptions, TrackReader, TrackSink } from './core/formats/track-sink.js';
 export { writeGeoUri, readGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
 export { TextOutput, type Output } from './core/formats/output.js';
+export { routeFrom, type RouteGiven } from './core/formats/route-from.js';
 export { detectFormat, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
 export type { TrackWriter } from './core/formats/track-writer.js';
 export { readGpx } from './core/formats/gpx/gpx.js';
@@ -112,6 +116,7 @@ export type { AbortSignalLike } from './live/abort-signal.js';
 export type { LiveValue } from './live/live-value.js';
 export type { Warn } from './live/warn.js';
 
+export { ageOf } from './receiver/age-of.js';
 export type { Access, AccessReading, AccessLevel } from './receiver/access.js';
 export { systemClock, type Clock } from './receiver/clock.js';
 export type { Explain, Explanation } from './receiver/explain.js';
@@ -133,6 +138,7 @@ export type { Usage } from './receiver/usage.js';
 export { Recorder, type RecorderOptions, type RecorderStatus } from './recorder/recorder.js';
 export { CrossingLog, readCrossings } from './recorder/crossing-log.js';
 export { memoryStore } from './recorder/memory-store.js';
+export { trailsByDay, type TrailDay } from './recorder/trails-by-day.js';
 export {
   TrailInUseError,
   type TrailEntry,

@@ -35,6 +35,7 @@ export { partyUsersFrom, type PartyUser } from './core/presence/users.js';
 export { SHADINGS, TRAIL_PATHS, type Shading } from './core/scene/layers/trail.js';
 export { THEMES } from './core/scene/theme.js';
 export { passThrough } from './core/trail/part.js';
+export { lineOf } from './core/trail/line-of.js';
 export { Emitter } from './live/emitter.js';
 export { closedByAwaitUsing, closedByUsing } from './live/dispose.js';
 export { Lifetime } from './live/lifetime.js';

@@ -8,6 +8,7 @@ import {
   type Trail,
   type Waypoint,
 } from 'aurelian-drift';
+import { lineOf } from 'aurelian-drift/internal';
 import { groundFrom, type Ground } from 'aurelian-drift/map';
 import { placesFrom, type GeoJsonPlaces } from 'aurelian-drift/places';
 import { fromJson, locator } from '../files/json-text.js';
@@ -146,17 +147,4 @@ function splitName(argument: string): [string, string | undefined] {
 
 function slug(name: string | undefined): string {
   return (name ?? 'unnamed').toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, '-');
-}
-
-function lineOf(trail: Trail): Line {
-  return {
-    ...(trail.name !== undefined && { name: trail.name }),
-    parts: trail.segments.map((segment) =>
-      Array.from(trail.fixesOf(segment), ({ lat, lon, altitude }) => ({
-        lat,
-        lon,
-        ...(altitude !== undefined && { altitude }),
-      })),
-    ),
-  };
 }

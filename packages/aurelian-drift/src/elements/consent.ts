@@ -10,6 +10,7 @@ import type { ConsentTexts, Texts } from '../core/texts/texts.js';
 import { ElementTexts } from './element-texts.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
+import { define } from './define.js';
 
 /**
  * A card that explains the purpose before the system asks: the reason, an optional link to more, “Continue” and “Not
@@ -111,7 +112,7 @@ export class ConsentElement extends PaperElement {
 
   override connectedCallback(): void {
     super.connectedCallback();
-    this.language.load();
+    void this.language.load();
     this.#watch();
   }
 
@@ -241,4 +242,12 @@ export class ConsentElement extends PaperElement {
 function actText(remedy: RemedyId, { turnOn, openSettings, askAgain }: ConsentTexts): string {
   if (remedy === 'turn-on-switch') return turnOn;
   return remedy === 'open-settings' || remedy === 'allow-precise' ? openSettings : askAgain;
+}
+
+define('aurelian-consent', ConsentElement);
+
+declare global {
+  interface HTMLElementTagNameMap {
+    'aurelian-consent': ConsentElement;
+  }
 }

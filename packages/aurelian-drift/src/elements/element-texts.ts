@@ -30,9 +30,12 @@ export class ElementTexts {
     return this.#own ?? this.#loaded;
   }
 
-  /** Loads the texts of the nearest `lang`. The texts stay English when the file cannot be fetched. */
-  load(): void {
-    void loadTexts(languagesOf(this.#host)).then(
+  /**
+   * Loads the texts of the nearest `lang`. The texts stay English when the file cannot be fetched. Resolves in either
+   * case.
+   */
+  load(): Promise<void> {
+    return loadTexts(languagesOf(this.#host)).then(
       (texts) => {
         if (this.#loaded === texts) return;
         this.#loaded = texts;

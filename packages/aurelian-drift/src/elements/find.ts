@@ -1,4 +1,6 @@
 import { css, html, nothing, type TemplateResult } from 'lit';
+import type { Fix } from '../core/fix/fix.js';
+import { NoFixError } from '../core/fix/no-fix-error.js';
 import { readPosition } from '../core/fix/read-position.js';
 import { Formatter } from '../core/fix/formatter.js';
 import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
@@ -12,8 +14,10 @@ import { partOf } from '../core/texts/part.js';
 import type { FindTexts, Texts } from '../core/texts/texts.js';
 import { ElementTexts } from './element-texts.js';
 import type { PlaceService } from '../places/place-service.js';
+import type { Receiver } from '../receiver/receiver.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
+import { define } from './define.js';
 
 /** The chosen place, or the typed position. */
 export interface FindChoice {
@@ -22,7 +26,12 @@ export interface FindChoice {
   readonly text: string;
   /** Absent for a typed position. */
   readonly answer?: PlaceAnswer;
+  /** The fix, where the user chose the place where they are. */
+  readonly fix?: Fix;
 }
+
+/** A line of the list: a place, or the place where the user is, which is not known before it is chosen. */
+type Line = FindChoice | { readonly at?: never; readonly text: string; readonly answer?: never };
 
 /** Milliseconds from the last key to the look-up. */
 const PAUSE = 120;
@@ -35,14 +44,15 @@ type View =
       readonly kind: 'open';
       /** The text that the choices are for. */
       readonly text: string;
-      readonly choices: readonly FindChoice[];
+      readonly choices: readonly Line[];
       readonly active: number;
       readonly note: string;
     };
 
 /**
  * A field that finds places while the user types: by name or address, or as a position in numbers. Set `places`, and
- * `near` for the order. It dispatches a `choose` event with a `FindChoice` as its detail.
+ * `near` for the order. With a `receiver`, the empty field offers the place where the user is. It dispatches a `choose`
+ * event with a `FindChoice` as its detail.
  *
  * A combobox with a list, by the pattern of the ARIA authoring practices: arrows move in the list, Enter chooses,
  * Escape closes. Parts for styling: `field`, `list`, `note`.
@@ -53,7 +63,7 @@ export class FindElement extends PaperElement {
     units: { type: String },
     view: { state: true },
   };
-  protected static override settable: readonly string[] = ['places', 'near', 'language', 'texts'];
+  protected static override settable: readonly string[] = ['places', 'near', 'receiver', 'language', 'texts'];
   protected static override styles: unknown = [
     PAPER,
     css`
@@ -150,6 +160,8 @@ export class FindElement extends PaperElement {
   places: PlaceService | undefined;
   /** Position whose neighbourhood comes first, and from which distances are shown. */
   near: Position | undefined;
+  /** Finds the place where the user is, if they choose that. */
+  receiver: Receiver | undefined;
   /** BCP 47 tags of names, the preferred one first. */
   language: string | readonly string[] | undefined;
   readonly #language = new ElementTexts(this, () => this.requestUpdate());
@@ -158,6 +170,8 @@ export class FindElement extends PaperElement {
   #formatted: { readonly locale: string; readonly units: UnitSystem; readonly format: Formatter } | undefined;
   /** Enter was pressed before the answer to the typed text: the first choice is taken when it comes. */
   #hurry = false;
+  /** The place where the user is is being found: the field may lose the focus to a prompt meanwhile. */
+  #finding = false;
 
   constructor() {
     super();
@@ -174,7 +188,7 @@ export class FindElement extends PaperElement {
 
   override connectedCallback(): void {
     super.connectedCallback();
-    this.#language.load();
+    void this.#language.load();
   }
 
   override disconnectedCallback(): void {
@@ -186,7 +200,7 @@ export class FindElement extends PaperElement {
   close(): void {
     clearTimeout(this.#timer);
     this.#cancel.abort();
-    this.#hurry = false;
+    this.#hurry = this.#finding = false;
     this.view = { kind: 'closed' };
   }
 
@@ -209,7 +223,8 @@ export class FindElement extends PaperElement {
         aria-activedescendant=${active}
         @input=${() => this.#typed()}
         @keydown=${(event: KeyboardEvent) => this.#key(event)}
-        @blur=${() => this.close()}
+        @focus=${() => this.#offerHere()}
+        @blur=${() => this.#finding || this.close()}
       />
       <div class="sheet" ?hidden=${!open}>
         <p class="note" part="note" role="status">${view.kind === 'open' ? view.note : ''}</p>
@@ -224,7 +239,7 @@ export class FindElement extends PaperElement {
     return choices.map((choice, i) => this.#option(choice, i, active, isAlike(choice, choices)));
   }
 
-  #option({ text, answer }: FindChoice, i: number, active: number, alike: boolean): TemplateResult {
+  #option({ text, answer }: Line, i: number, active: number, alike: boolean): TemplateResult {
     const more = alike && answer !== undefined ? apartOf(answer) : '';
     const { distance, bearing } = answer ?? {};
     const towards = bearing === undefined ? '' : ` ${compassPoint(bearing)}`;
@@ -269,13 +284,54 @@ export class FindElement extends PaperElement {
   #typed(): void {
     clearTimeout(this.#timer);
     this.#cancel.abort();
-    this.#hurry = false;
+    this.#hurry = this.#finding = false;
     const text = this.#text;
     if (text === '') {
       this.close();
+      this.#offerHere();
       return;
     }
     this.#timer = setTimeout(() => void this.#look(text), PAUSE);
+  }
+
+  /** In the empty field: the place where the user is. */
+  #offerHere(): void {
+    if (this.receiver === undefined || this.#text !== '' || this.#finding) return;
+    this.view = { kind: 'open', text: '', choices: [{ text: this.#texts.here }], active: -1, note: '' };
+  }
+
+  /** Finds where the user is, and chooses that. A failure is shown under the field. */
+  async #locate(receiver: Receiver): Promise<void> {
+    const cancel = (this.#cancel = new AbortController());
+    this.#finding = true;
+    const note = (text: string) => {
+      this.view = { kind: 'open', text: '', choices: [], active: -1, note: text };
+    };
+    note(this.#texts.finding);
+    try {
+      const fix = await receiver.fix({ signal: cancel.signal });
+      const answer = await this.#nameOf(fix, cancel.signal);
+      if (cancel.signal.aborted) return;
+      const { lat, lon } = fix;
+      const text = answer?.text ?? `${this.#texts.position} ${this.#format.position(fix)}`;
+      this.#take({ at: { lat, lon }, text, fix, ...(answer !== undefined && { answer }) });
+    } catch (error) {
+      this.#finding = false;
+      if (cancel.signal.aborted) return;
+      if (!(error instanceof NoFixError)) throw error;
+      note(`${error.userText} ${error.remedy.text}`);
+    }
+  }
+
+  /** What is where the user is; the place counts without its name too. */
+  async #nameOf(fix: Fix, signal: AbortSignal): Promise<PlaceAnswer | undefined> {
+    const { language } = this;
+    try {
+      const answers = await this.places?.at(fix, { signal, ...(language !== undefined && { language }) });
+      return answers?.[0];
+    } catch {
+      return undefined;
+    }
   }
 
   async #look(text: string): Promise<void> {
@@ -356,7 +412,8 @@ export class FindElement extends PaperElement {
   #enter(): void {
     const { view } = this;
     const text = this.#text;
-    if (view.kind === 'open' && view.text === text) {
+    // The empty field offers the place where the user is, which Enter alone does not choose.
+    if (view.kind === 'open' && view.text === text && (text !== '' || view.active >= 0)) {
       this.#choose(Math.max(0, view.active));
     } else if (text !== '') {
       this.#hurry = true;
@@ -369,6 +426,11 @@ export class FindElement extends PaperElement {
   #choose(i: number): void {
     const choice = this.view.kind === 'open' ? this.view.choices[i] : undefined;
     if (choice === undefined) return;
+    if (choice.at !== undefined) this.#take(choice);
+    else if (this.receiver !== undefined) void this.#locate(this.receiver);
+  }
+
+  #take(choice: FindChoice): void {
     this.#hurry = false;
     const field = this.#field;
     if (field !== null) field.value = choice.text;
@@ -380,7 +442,7 @@ export class FindElement extends PaperElement {
 }
 
 /** Whether another choice has the same text, so that they must be told apart. */
-function isAlike({ text }: FindChoice, choices: readonly FindChoice[]): boolean {
+function isAlike({ text }: Line, choices: readonly Line[]): boolean {
   return choices.filter((choice) => choice.text === text).length > 1;
 }
 
@@ -390,4 +452,16 @@ function apartOf({ kind, street, locality, region, country, text }: PlaceAnswer)
     (part) => part !== undefined && !text.includes(part),
   );
   return [kind, ...parts].join(', ');
+}
+
+define('aurelian-find', FindElement);
+
+declare global {
+  interface HTMLElementTagNameMap {
+    'aurelian-find': FindElement;
+  }
+  interface HTMLElementEventMap {
+    /** Dispatched by `<aurelian-find>` and `<aurelian-near>`. */
+    choose: CustomEvent<FindChoice>;
+  }
 }

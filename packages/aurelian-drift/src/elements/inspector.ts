@@ -1,12 +1,17 @@
-import { css, html, type TemplateResult } from 'lit';
-import { accuracyText, ageText, durationText, positionText } from '../core/fix/words.js';
+import { css, html, nothing, type TemplateResult } from 'lit';
+import type { Fix } from '../core/fix/fix.js';
+import { accuracyText, ageText, durationText, positionText, speedText } from '../core/fix/words.js';
 import type { Receiver } from '../receiver/receiver.js';
+import { define } from './define.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
 
+/** Number of fixes in the table. */
+const SHOWN = 20;
+
 /**
  * For developers: shows the state of a receiver, live. The last fix with all fields, the access, the running follows,
- * the time with the receiver on, the deliveries of the source, and the diagnostics.
+ * the time with the receiver on, the deliveries of the source, the last fixes with their marks, and the diagnostics.
  */
 export class InspectorElement extends PaperElement {
   protected static override settable: readonly string[] = ['receiver'];
@@ -38,6 +43,22 @@ export class InspectorElement extends PaperElement {
       dd {
         margin: 0;
         overflow-wrap: anywhere;
+      }
+      .wide {
+        overflow-x: auto;
+      }
+      table {
+        border-collapse: collapse;
+      }
+      th {
+        color: var(--gold-text);
+        font-weight: 400;
+        text-align: start;
+      }
+      th,
+      td {
+        padding: 0 0.8rem 0 0;
+        white-space: nowrap;
       }
     `,
   ];
@@ -90,7 +111,7 @@ export class InspectorElement extends PaperElement {
         ['fine, rough', `${durationText(fine)}, ${durationText(rough)}`],
         ['watches', `${openWatches} open, ${watchesOpened} opened so far`],
       ])}
-      ${rows('From the source', entries(receiver.deliveries))}
+      ${rows('From the source', entries(receiver.deliveries))} ${recent(receiver.recentFixes)}
       ${rows(
         'Notices',
         receiver.$diagnostics
@@ -132,6 +153,39 @@ function rows(title: string, items: readonly (readonly [string, string])[]): Tem
   </section>`;
 }
 
+/** The last fixes as a table, the newest first. */
+function recent(fixes: readonly Fix[]): TemplateResult | typeof nothing {
+  if (fixes.length === 0) return nothing;
+  const head = ['Time', 'Position', 'Accuracy', 'Speed', 'Marks'];
+  return html`<section aria-label="Recent fixes">
+    <strong>Recent fixes</strong>
+    <div class="wide" tabindex="0" role="group" aria-label="Recent fixes">
+      <table>
+        <thead>
+          <tr>
+            ${head.map((each) => html`<th scope="col">${each}</th>`)}
+          </tr>
+        </thead>
+        <tbody>
+          ${[...fixes]
+            .reverse()
+            .slice(0, SHOWN)
+            .map(
+              (fix) =>
+                html`<tr>
+                  <td>${new Date(fix.time).toISOString().slice(11, 19)}</td>
+                  <td>${positionText(fix)}</td>
+                  <td>${accuracyText(fix.accuracy)}</td>
+                  <td>${fix.speed === undefined ? '' : speedText(fix.speed)}</td>
+                  <td>${fix.marks?.join(', ') ?? ''}</td>
+                </tr>`,
+            )}
+        </tbody>
+      </table>
+    </div>
+  </section>`;
+}
+
 /** All fields of an object, formatted where there is a format. */
 function entries(items: object): [string, string][] {
   const found: [string, string][] = Object.entries(items).map(([name, value]) => [
@@ -149,4 +203,12 @@ function formatted(name: string, value: unknown): string {
   if (name === 'accuracy' && typeof value === 'number') return accuracyText(value);
   if (Array.isArray(value)) return value.length === 0 ? 'none' : value.join(', ');
   return String(value);
+}
+
+define('aurelian-inspector', InspectorElement);
+
+declare global {
+  interface HTMLElementTagNameMap {
+    'aurelian-inspector': InspectorElement;
+  }
 }

@@ -1,9 +1,10 @@
 import { InputError } from '../core/check/input-error.js';
 import { formatValue } from '../core/check/number.js';
 import type { Bounds } from '../core/geodesy/bounds.js';
-import { position, type Position } from '../core/geodesy/position.js';
+import type { Position } from '../core/geodesy/position.js';
 import type { MapSheetOptions } from '../map/map-options.js';
 import type { MapSheet } from '../map/map-sheet.js';
+import { numberOf, numbersOf, placeOf } from './attribute-values.js';
 
 /** An attribute of the map element that is also a property of the same meaning. */
 export interface MapAttribute {
@@ -25,19 +26,19 @@ const text = { read: (given: string) => given, write: String };
 export const MAP_ATTRIBUTES = {
   centre: {
     property: 'centre',
-    read: placeOf,
+    read: (given) => placeOf('<aurelian-map>: centre', given),
     write: ({ lat, lon }: Position) => `${lat},${lon}`,
     apply: (sheet, centre?: Position) => centre && sheet.look({ centre }),
   },
   zoom: {
     property: 'zoom',
-    read: (given) => numberOf('zoom', given),
+    read: (given) => numberOf('<aurelian-map>: zoom', given),
     write: String,
     apply: (sheet, zoom?: number) => zoom !== undefined && sheet.look({ zoom }),
   },
   turn: {
     property: 'turn',
-    read: (given) => numberOf('turn', given),
+    read: (given) => numberOf('<aurelian-map>: turn', given),
     write: String,
     apply: (sheet, turn?: number) => sheet.look({ turn: turn ?? 0 }),
   },
@@ -69,7 +70,7 @@ export const MAP_ATTRIBUTES = {
   },
   decimals: {
     property: 'decimals',
-    read: (given) => (given === 'auto' ? given : numberOf('decimals', given)),
+    read: (given) => (given === 'auto' ? given : numberOf('<aurelian-map>: decimals', given)),
     write: String,
     apply: (sheet, decimals?: MapSheet['decimals']) => (sheet.decimals = decimals ?? 5),
   },
@@ -98,17 +99,6 @@ export const MAP_ATTRIBUTES = {
   },
 } satisfies Readonly<Record<string, MapAttribute>>;
 
-function placeOf(given: string): Position {
-  const [lat, lon, ...more] = numbersOf(given);
-  if (lat === undefined || lon === undefined || more.length > 0) {
-    throw new InputError(
-      'bad-value',
-      `<aurelian-map>: centre is written LAT,LON, like 44.2,-33.6; got ${formatValue(given)}`,
-    );
-  }
-  return position(lat, lon);
-}
-
 function boundsOfText(given: string): Bounds {
   const parts = numbersOf(given);
   if (parts.length !== 4 || parts.some(Number.isNaN))
@@ -118,15 +108,4 @@ function boundsOfText(given: string): Bounds {
         `got ${formatValue(given)}`,
     );
   return parts as unknown as Bounds;
-}
-
-function numbersOf(given: string): number[] {
-  return given.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
-}
-
-function numberOf(name: string, given: string): number {
-  const [number = NaN, ...more] = numbersOf(given);
-  if (Number.isNaN(number) || more.length > 0)
-    throw new InputError('bad-value', `<aurelian-map>: ${name} must be a number, got ${formatValue(given)}`);
-  return number;
 }

@@ -1,9 +1,8 @@
 import { closest } from '../core/check/suggest.js';
-import { InputError } from '../core/check/input-error.js';
-import { formatValue } from '../core/check/number.js';
 import type { Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
-import { groundOf, type Ground } from '../core/scene/layers/ground.js';
+import type { Fence } from '../core/fence/fence.js';
+import type { Ground } from '../core/scene/layers/ground.js';
 import type { UnitSystem } from '../core/fix/units.js';
 import type { SteeringMode } from '../core/scene/steering.js';
 import { map } from '../core/texts/english.js';
@@ -11,13 +10,18 @@ import { partOf } from '../core/texts/part.js';
 import type { Texts } from '../core/texts/texts.js';
 import type { GestureSharing } from '../map/gesture-sink.js';
 import { checkMapSheet, type MapSheetOptions } from '../map/map-options.js';
+import type { MapEvent } from '../map/map-events.js';
 import { MapSheet } from '../map/map-sheet.js';
 import type { ThemeChoice } from '../map/theme-choice.js';
+import { putGround } from '../page/put-ground.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { ElementTexts } from './element-texts.js';
+import { tellAuthor } from './attribute-values.js';
+import { concernsContent, fencesIn, markupId, pinsIn } from './markup-content.js';
 import { MAP_ATTRIBUTES, type MapAttribute } from './map-attributes.js';
 import { PageElement } from './page-element.js';
 import { earlyOf } from './take-up.js';
+import { define } from './define.js';
 
 const RULES: Readonly<Record<string, MapAttribute>> = MAP_ATTRIBUTES;
 /** Attributes of the element. Others belong to the page; one with a similar name is reported. */
@@ -25,7 +29,7 @@ const ATTRIBUTES: readonly string[] = [...Object.keys(RULES), 'ground', 'credit'
 /** Properties that may be set before the element is defined. */
 const PROPERTIES = [
   ...Object.values(RULES).map(({ property }) => property),
-  ...['ground', 'credit', 'receiver', 'texts'],
+  ...['ground', 'credit', 'receiver', 'texts', 'fences', 'inside'],
 ];
 
 /**
@@ -35,7 +39,7 @@ const PROPERTIES = [
  * `steering`, `theme`, `units`, `decimals`, `gestures`, `keep-view`, `controls` ("none"). A wrong attribute is told in
  * the map until it is mended. Further properties: `receiver`, `sheet`, `texts`. Events: `mapview`, `maptap`, `maphold`,
  * `mapdrop`, with the data of `MapSheet.onEvent` in `detail`. Parts for styling: `stage`, `strip`. Its child elements
- * are shown over the map, inside the margin.
+ * are shown over the map, inside the margin; `<aurelian-pin>` and `<aurelian-fence>` among them are pins and fences.
  *
  * The map is made when the element is connected first. It keeps pins, layers and view while the element is moved in the
  * document, or out of it and back; out of the document it follows nothing.
@@ -74,11 +78,17 @@ export class MapElement extends PageElement {
   #receiver: Receiver | undefined;
   /** Background that was set as a property; an attribute replaces it. */
   #ground: Ground | object | undefined;
-  /** The latest background that is wanted: an older one that arrives late is dropped. */
-  #wanted: object | undefined;
   /** What is wrong with attributes, by their names. */
   readonly #faults = new Map<string, string>();
   #early: Readonly<Record<string, unknown>>;
+  #fences: readonly Fence[] | undefined;
+  #inside: ReadonlySet<string> | undefined;
+  readonly #markup = new MutationObserver((changes) => {
+    if (changes.some(concernsContent)) this.#readMarkup();
+  });
+  /** Pins and fences of the markup as they were read: what did not change is left alone. */
+  #pinsRead: ReadonlyMap<string, string> = new Map();
+  #fencesRead = '[]';
   /** While the element is out of the document: whether the map showed the own place. */
   #resting: { readonly shown: boolean } | undefined;
 
@@ -96,7 +106,9 @@ export class MapElement extends PageElement {
           }
         },
         set(this: MapElement, value: unknown) {
-          this.#setText(name, value === undefined || value === null ? undefined : rule.write(value as never));
+          // Frameworks set the text of an attribute as the property, where there is one.
+          const text = typeof value === 'string' ? value : rule.write(value as never);
+          this.#setText(name, value === undefined || value === null ? undefined : text);
         },
       });
     }
@@ -138,7 +150,7 @@ export class MapElement extends PageElement {
     this.#ground = own;
     // The attribute says what the property is, where that is a text.
     this.#setText('ground', typeof ground === 'string' ? ground : undefined);
-    if (own !== undefined) void this.#loadGround();
+    if (own !== undefined) this.#loadGround();
   }
 
   /** Source of the data of the background; always shown. */
@@ -149,16 +161,37 @@ export class MapElement extends PageElement {
     this.#setText('credit', credit);
   }
 
+  /** Fences that are shown. Default: the elements `<aurelian-fence>` in the map. */
+  get fences(): readonly Fence[] | undefined {
+    return this.#fences;
+  }
+  set fences(fences: readonly Fence[] | undefined) {
+    this.#fences = fences;
+    this.#showFences();
+  }
+
+  /** Ids of the fences with somebody inside. */
+  get inside(): ReadonlySet<string> | undefined {
+    return this.#inside;
+  }
+  set inside(inside: ReadonlySet<string> | undefined) {
+    this.#inside = inside;
+    this.#showFences();
+  }
+
   connectedCallback(): void {
     const early = this.#early;
     this.#early = {};
     if (this.#sheet === undefined) this.#open();
     else this.#wake();
     Object.assign(this, early);
-    this.#texts.load();
+    void this.#texts.load();
+    this.#markup.observe(this, { subtree: true, childList: true, attributes: true });
+    this.#readMarkup();
   }
 
   disconnectedCallback(): void {
+    this.#markup.disconnect();
     // A move within the document disconnects and connects at once.
     queueMicrotask(() => {
       const sheet = this.#sheet;
@@ -172,9 +205,40 @@ export class MapElement extends PageElement {
     if (before === now || this.#sheet === undefined) return;
     if (name === 'ground' || name === 'credit') {
       if (name === 'ground' && now !== null) this.#ground = undefined;
-      void this.#loadGround();
+      this.#loadGround();
     } else {
       this.#apply(name, this.#sheet);
+    }
+  }
+
+  /** Pins and fences of the markup, where they have changed. */
+  #readMarkup(): void {
+    if (this.#sheet === undefined) return;
+    const { pins } = this.#sheet;
+    const read = new Map<string, string>();
+    for (const pin of pinsIn(this)) {
+      const text = JSON.stringify(pin);
+      read.set(pin.id, text);
+      if (this.#pinsRead.get(pin.id) === text) continue;
+      for (const problem of pins.addAll([pin]).refused) tellAuthor(`<aurelian-pin>: ${problem}`);
+    }
+    for (const id of this.#pinsRead.keys()) if (!read.has(id)) pins.remove(id);
+    this.#pinsRead = read;
+    const fences = JSON.stringify(fencesIn(this));
+    if (fences !== this.#fencesRead) {
+      this.#fencesRead = fences;
+      this.#showFences();
+    }
+  }
+
+  #showFences(): void {
+    const fences = this.#fences ?? (this.#fencesRead === '[]' ? undefined : fencesIn(this));
+    const inside = this.#inside;
+    try {
+      if (fences !== undefined) this.#sheet?.showFences(fences, inside === undefined ? {} : { inside });
+      else this.#sheet?.layers.remove('fences');
+    } catch (error) {
+      tellAuthor(error);
     }
   }
 
@@ -210,7 +274,8 @@ export class MapElement extends PageElement {
   #open(): void {
     for (const { name } of this.attributes) {
       const meant = ATTRIBUTES.includes(name) ? undefined : closest(name, ATTRIBUTES, 0.2);
-      if (meant !== undefined) tell(`<aurelian-map> has no attribute "${name}", did you mean "${meant}"?`);
+      if (meant !== undefined)
+        tellAuthor(`<aurelian-map> has no attribute "${name}", did you mean "${meant}"?`);
     }
     const options = Object.assign({}, ...Object.keys(RULES).map((name) => this.#optionOf(name))) as object;
     const sheet = new MapSheet({
@@ -220,11 +285,19 @@ export class MapElement extends PageElement {
       ...options,
     });
     this.#sheet = sheet;
+    // A pin of the markup that was put down somewhere else is there from then on.
+    sheet.onEvent((event) => {
+      if (event.kind !== 'drop') return;
+      const pin = Array.from(this.querySelectorAll('aurelian-pin')).find(
+        (each) => markupId(each) === event.pin,
+      );
+      pin?.setAttribute('at', `${event.at.lat},${event.at.lon}`);
+    });
     sheet.onEvent(({ kind, ...detail }) =>
       this.dispatchEvent(new CustomEvent(`map${kind}`, { detail, bubbles: true, composed: true })),
     );
     this.#showFaults();
-    void this.#loadGround();
+    this.#loadGround();
   }
 
   #wake(): void {
@@ -238,7 +311,7 @@ export class MapElement extends PageElement {
   #fault(name: string, error: unknown): void {
     const message = error instanceof Error ? error.message : String(error);
     this.#faults.set(name, message);
-    tell(message);
+    tellAuthor(message);
   }
 
   #showFaults(): void {
@@ -248,43 +321,28 @@ export class MapElement extends PageElement {
     sheet?.note('faulty', fault === undefined ? undefined : { text: faulty, help: fault });
   }
 
-  async #loadGround(): Promise<void> {
-    const sheet = this.#sheet;
-    const { ground, credit } = this;
-    const wanted = (this.#wanted = {});
-    if (sheet === undefined) return;
-    sheet.note('content', undefined);
-    if (ground === undefined || ground === 'grid') {
-      sheet.layers.remove('ground');
-      if (ground === 'grid') sheet.layers.put('grid', { kind: 'grid' });
-      return;
-    }
-    try {
-      const content = typeof ground === 'string' ? groundOf(await fetched(ground)) : groundOf(ground);
-      if (this.#wanted !== wanted) return; // another one is wanted meanwhile
-      sheet.layers.put('ground', {
-        kind: 'ground',
-        ground: content,
-        ...(credit !== undefined && { credit }),
-      });
-    } catch (error) {
-      if (this.#wanted !== wanted) return;
-      tell(error instanceof Error ? error.message : String(error));
-      sheet.note('content', { text: partOf(sheet.texts, 'map', map).unreadableBackground });
-    }
+  #loadGround(): void {
+    if (this.#sheet !== undefined) putGround(this.#sheet, this.ground, this.credit, tellAuthor);
   }
 }
 
-async function fetched(address: string): Promise<object> {
-  const response = await fetch(address);
-  if (!response.ok) throw new InputError('bad-value', `${address} answers ${response.status}`);
-  const data: unknown = await response.json();
-  if (typeof data === 'object' && data !== null) return data;
-  throw new InputError('bad-value', `${address} is not GeoJSON: it is ${formatValue(data)}`);
-}
+/** Data of an event of a map, without its kind. */
+type DetailOf<Kind extends MapEvent['kind']> = Omit<Extract<MapEvent, { kind: Kind }>, 'kind'>;
 
-/** An element cannot throw to the author of its attributes; the console shows the error. */
-function tell(message: string): void {
-  // eslint-disable-next-line no-console -- what is wrong with a page's markup is for its developer
-  console.error(message);
+define('aurelian-map', MapElement);
+
+declare global {
+  interface HTMLElementTagNameMap {
+    'aurelian-map': MapElement;
+  }
+  interface HTMLElementEventMap {
+    /** Dispatched by `<aurelian-map>`: the view has changed. */
+    mapview: CustomEvent<DetailOf<'view'>>;
+    /** Dispatched by `<aurelian-map>`: a short press. */
+    maptap: CustomEvent<DetailOf<'tap'>>;
+    /** Dispatched by `<aurelian-map>`: a long press. */
+    maphold: CustomEvent<DetailOf<'hold'>>;
+    /** Dispatched by `<aurelian-map>`: a pin was put down somewhere else. */
+    mapdrop: CustomEvent<DetailOf<'drop'>>;
+  }
 }

@@ -9,6 +9,8 @@ import { consoleWarn } from './warn.js';
 export interface LiveValue<T> {
   /** The current value. */
   readonly get: () => T;
+  /** The value that it began with: what a server has rendered, for views that take over its page. */
+  readonly initial: T;
   /** Calls the listener at once and after each change. Returns the function that unsubscribes. */
   readonly subscribe: (listener: (value: T) => void) => () => void;
   /** Calls the listener after each change. Returns the function that unsubscribes. */
@@ -65,6 +67,7 @@ export function liveValue<T>(initial: T, report: OnListenerError = reportToConso
 
   return {
     get: () => value,
+    initial,
     set(next) {
       if (Object.is(value, next)) return;
       value = next;

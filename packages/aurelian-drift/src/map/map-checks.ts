@@ -12,6 +12,8 @@ export interface CheckedParts {
   readonly texts: () => MapTexts;
   /** Why the map has no size, by a mistake of the page; `undefined` when it has one. */
   readonly sizeFault: () => string | undefined;
+  /** Whether a background is being loaded. */
+  readonly awaited: () => boolean;
   /** Whether the map has neither a view nor content to show, and nothing is on its way. */
   readonly lost: () => boolean;
 }
@@ -31,9 +33,10 @@ export class MapChecks {
   }
 
   layers(): void {
-    const { notes, layers, texts } = this.#parts;
+    const { notes, layers, texts, awaited } = this.#parts;
     const developer = 'the map has no ground, tiles or grid layer';
-    notes.set('no-background', layers.hasBackground ? undefined : { text: texts().noBackground, developer });
+    const missing = !layers.hasBackground && !awaited();
+    notes.set('no-background', missing ? { text: texts().noBackground, developer } : undefined);
     notes.set('tiles', dataNote(layers, texts()));
   }
 

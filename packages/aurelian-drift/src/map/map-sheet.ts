@@ -28,6 +28,7 @@ import { DrawLoop } from './draw-loop.js';
 import type { GestureSharing, Listening } from './gesture-sink.js';
 import { LayerStack, type MapLayers } from './layer-stack.js';
 import { firstView } from './first-view.js';
+import { framedBounds } from './framed-bounds.js';
 import { MapChecks } from './map-checks.js';
 import { MapWriting } from './map-writing.js';
 import type { MapEvent, MapView } from './map-events.js';
@@ -84,6 +85,8 @@ export class MapSheet {
   readonly #events: Emitter<MapEvent>;
   readonly #lifetime: Lifetime;
   readonly #writing: MapWriting;
+  /** Number of backgrounds that are on their way. */
+  #awaited = 0;
   readonly #checks: MapChecks;
   readonly #own: OwnOnMap;
   #gestures: GestureSharing;
@@ -132,6 +135,7 @@ export class MapSheet {
       pins: this.#board,
       texts: () => this.#writing.words.texts,
       sizeFault: () => this.#box.fault,
+      awaited: () => this.#awaited > 0,
       lost: () => this.#view.lost && this.receiver === undefined && this.#box.size !== undefined,
     });
     this.#own = new OwnOnMap({
@@ -276,6 +280,16 @@ export class MapSheet {
     this.#notes.set(kind, note);
   }
 
+  /** A background is on its way: until it has come or failed, nothing says that there is none. */
+  awaitBackground(coming: Promise<unknown>): void {
+    this.#awaited++;
+    const settled = () => {
+      this.#awaited--;
+      this.#checks.layers();
+    };
+    void coming.then(settled, settled);
+  }
+
   /** Number of whole and partial drawings: a growing trail and a moved map draw parts only. */
   get work(): RasterWork {
     return this.#frame.work;
@@ -305,13 +319,13 @@ export class MapSheet {
   }
 
   /**
-   * Shows the whole of some bounds or positions, with a margin; without any, the content of the map.
+   * Shows the whole of some bounds, positions, a trail or fences, with a margin; without any, the content of the map.
    *
-   * @throws {InputError} for impossible bounds.
+   * @throws {InputError} for impossible bounds, or an invalid fence.
    */
-  frame(content: Bounds | Iterable<Position> | undefined = this.#content): void {
+  frame(content: Bounds | Iterable<Position | Fence> | undefined = this.#content): void {
     if (content === undefined) return;
-    const bounds = isBounds(content) ? content : boundsOf(content);
+    const bounds = framedBounds(content);
     if (bounds === undefined) return;
     const problem = boundsProblem(bounds);
     if (problem !== undefined) throw new InputError('bad-value', `frame: bounds ${problem}`);
@@ -584,8 +598,4 @@ export class MapSheet {
     this.#frame.family = getComputedStyle(this.#page.stage).fontFamily;
     this.#loop.request();
   }
-}
-
-function isBounds(content: Bounds | Iterable<Position>): content is Bounds {
-  return Array.isArray(content) && content.length === 4 && content.every((part) => typeof part === 'number');
 }

@@ -38,8 +38,9 @@ export class OwnPlace {
     this.#sink = sink;
     this.#ends.push(
       receiver.$fix.subscribe((fix) => {
-        // A place given by hand is always shown.
-        const reported = this.shown || receiver.follows.length > 0 || fix?.origin === 'manual';
+        // A place given by hand, or asked for once, is shown too.
+        const found = fix?.origin === 'manual' || receiver.$status.get().state === 'ready';
+        const reported = found || this.shown || receiver.follows.length > 0;
         if (fix !== undefined && reported && !this.#hidden) this.#take(fix);
       }),
       receiver.$status.subscribe((status) =>

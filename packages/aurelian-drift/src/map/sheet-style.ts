@@ -57,6 +57,7 @@ function rules(theme: Theme): string {
   .unseen { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; margin: 0; overflow: hidden; }
   .own-controls { position: absolute; z-index: 1; inset: 2.2rem 2.2rem 2.6rem; display: block; pointer-events: none; }
   .own-controls::slotted(*) { pointer-events: auto; }
+  .own-controls::slotted(aurelian-pin), .own-controls::slotted(aurelian-fence) { display: none; }
   ${ANCHORS_STYLE}${PIN_KEYS_STYLE}${NOTES_STYLE}${STRIP_STYLE}
   @media print {
     .strip { display: none; }

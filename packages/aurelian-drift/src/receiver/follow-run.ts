@@ -27,6 +27,7 @@ export interface FollowRunParts {
   readonly ladder: Ladder;
   readonly watch: SharedWatch;
   readonly seenElsewhere: () => boolean;
+  readonly failureSeen: () => boolean;
   readonly onJoined: () => void;
   readonly onFix: (fix: Fix, more: boolean) => void;
   readonly onFailed: (error: NoFixError) => void;
@@ -77,6 +78,7 @@ export class FollowRun implements WatchUser {
       diagnostics: parts.diagnostics,
       silentAfter: silentAfter ?? Math.max(SILENT_AFTER, 3 * (every ?? 0)),
       seenElsewhere: parts.seenElsewhere,
+      failureSeen: parts.failureSeen,
       release: () => void this.#lifetime.end(undefined),
       over: parts.onOver,
       unhandled: (error) => this.#unhandled(error),

@@ -69,6 +69,8 @@ export interface FollowParts {
   readonly silentAfter: number;
   /** Whether the fixes are observed elsewhere: by the receiver's own live values. */
   readonly seenElsewhere: () => boolean;
+  /** Whether a failure is shown elsewhere: somebody observes the status of the receiver. */
+  readonly failureSeen: () => boolean;
   /** Releases the device. Called once, before the end is reported. */
   readonly release: () => void;
   /** The end was reported by the status of the follow. Called once. */
@@ -336,7 +338,7 @@ export class Follow implements AsyncIterable<Fix> {
       },
     });
     atTurnsEnd(() => {
-      if (!taken) this.#parts.unhandled(error);
+      if (!taken && !this.#state.observed && !this.#parts.failureSeen()) this.#parts.unhandled(error);
     });
   }
 

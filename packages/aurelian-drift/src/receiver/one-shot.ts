@@ -14,6 +14,8 @@ export interface OneShot {
   /** Maximum age in seconds of a stored fix that may be the answer; it is then marked `cached`. */
   readonly maxAge: number;
   readonly signal?: AbortSignalLike | undefined;
+  /** Called with each fix that is not good enough, but the best so far. */
+  readonly onBetter?: (fix: Fix) => void;
   /** Whether the user shares approximate positions only, so that waiting for better ones is useless. */
   readonly approximate: boolean;
 }
@@ -33,7 +35,7 @@ export interface Watchable {
  * within `maxAge` only.
  */
 export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promise<Fix> {
-  const { accuracy, patience, maxAge, signal, approximate } = options;
+  const { accuracy, patience, maxAge, signal, onBetter, approximate } = options;
   return new Promise((resolve, reject) => {
     let best: Fix | undefined;
     let stored: Fix | undefined;
@@ -85,6 +87,7 @@ export function oneShot(watch: Watchable, clock: Clock, options: OneShot): Promi
           finish(() => reject(tooRough(fix, accuracy)));
         } else if (best === undefined || (fix.accuracy ?? Infinity) < (best.accuracy ?? Infinity)) {
           best = fix;
+          onBetter?.(fix);
         }
       },
       error(error) {

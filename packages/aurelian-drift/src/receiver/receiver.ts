@@ -205,6 +205,11 @@ export class Receiver {
     return this.#watch.deliveries;
   }
 
+  /** The last fixes of the device, 50 at most, oldest first: also those with a mark that no readout shows. */
+  get recentFixes(): readonly Fix[] {
+    return [...this.#watch.recent];
+  }
+
   /** The running follows. */
   get follows(): readonly Follow[] {
     return [...this.#runs].map((run) => run.follow).filter((follow) => follow.running);
@@ -300,7 +305,10 @@ export class Receiver {
         if (newest !== undefined) return this.#ready(newest);
         this.#startWaiting();
         const approximate = access.precision === 'approximate';
-        const shot = { accuracy, patience, maxAge, signal, approximate };
+        const onBetter = ({ accuracy: radius }: Fix) => {
+          if (radius !== undefined) this.#step({ step: 'nears', accuracy: radius });
+        };
+        const shot = { accuracy, patience, maxAge, signal, onBetter, approximate };
         return this.#ready(await oneShot(this.#watch, this.#clock, shot));
       } catch (cause) {
         if (signal.aborted) {
@@ -378,6 +386,7 @@ export class Receiver {
       ladder: this.#ladder,
       watch: this.#watch,
       seenElsewhere: () => this.#fix.observed || this.#status.observed,
+      failureSeen: () => this.#status.observed,
       onJoined: () => this.#startWaiting(),
       onFix: (fix, more) => this.#seeFix(fix, more),
       onFailed: (error) => {

@@ -21,6 +21,8 @@ export interface WatchUser {
   hidden(outcome: WhenHidden | undefined): void;
 }
 
+/** Number of fixes that are remembered for the developer. */
+const RECENT = 50;
 /** Seconds after which a source that threw is started again. */
 const AGAIN_AFTER = 5;
 
@@ -39,6 +41,7 @@ export class SharedWatch {
   readonly #paused = new Set<WatchUser>();
   /** Users that need no fix for a while, with the function that cancels their waking. */
   readonly #spared = new Map<WatchUser, () => void>();
+  readonly #recent: Fix[] = [];
   readonly #counts = { afterStop: 0, problems: 0 };
   #hidden = false;
   #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
@@ -49,7 +52,11 @@ export class SharedWatch {
     this.#diagnostics = diagnostics;
     this.#levelOf = levelOf;
     this.#intake = new FixIntake(source, clock, diagnostics, {
-      fix: (fix, more) => this.#report((user) => user.fix(fix, more)),
+      fix: (fix, more) => {
+        this.#recent.push(fix);
+        if (this.#recent.length > RECENT) this.#recent.shift();
+        this.#report((user) => user.fix(fix, more));
+      },
       gap: () => this.#report((user) => user.gap()),
     });
     this.#meter = new UsageMeter(() => clock.now());
@@ -67,6 +74,11 @@ export class SharedWatch {
    */
   get newest(): Newest | undefined {
     return this.open ? this.#intake.newest : undefined;
+  }
+
+  /** The last fixes of the device, with their marks, oldest first. */
+  get recent(): readonly Fix[] {
+    return this.#recent;
   }
 
   get usage() {

@@ -6,8 +6,11 @@ export type ReceiverStatus =
   | { readonly state: 'idle' }
   /** The user is being asked. */
   | { readonly state: 'asking' }
-  /** The device is searching since that time, milliseconds since 1970 UTC. */
-  | { readonly state: 'waiting'; readonly since: number }
+  /**
+   * The device is searching since that time, milliseconds since 1970 UTC. `accuracy`: the smallest radius in metres so
+   * far, once there is a fix that is not good enough yet.
+   */
+  | { readonly state: 'waiting'; readonly since: number; readonly accuracy?: number }
   /** A one-shot has its fix. */
   | { readonly state: 'ready'; readonly fix: Fix }
   | { readonly state: 'following'; readonly fix: Fix }
@@ -27,6 +30,8 @@ export type StatusStep =
   | { readonly step: 'asks' }
   | { readonly step: 'answered' }
   | { readonly step: 'waits'; readonly since: number }
+  /** A fix came that is not good enough, with the smallest radius so far in metres. */
+  | { readonly step: 'nears'; readonly accuracy: number }
   /** `watched`: the device goes on after it. */
   | { readonly step: 'finds'; readonly fix: Fix; readonly watched: boolean }
   | { readonly step: 'fails'; readonly error: NoFixError }
@@ -52,6 +57,8 @@ function errandAfter(errand: Errand, step: Exclude<StatusStep, { step: 'asks' | 
   switch (step.step) {
     case 'waits':
       return errand.state === 'following' ? errand : { state: 'waiting', since: step.since };
+    case 'nears':
+      return errand.state === 'waiting' ? { ...errand, accuracy: step.accuracy } : errand;
     case 'finds':
       return { state: step.watched ? 'following' : 'ready', fix: step.fix };
     case 'fails':

@@ -1,4 +1,5 @@
 import { ClosedError } from '../core/check/closed-error.js';
+import { InputError } from '../core/check/input-error.js';
 import { jsonText } from '../core/check/json.js';
 import { abortSignal, anything, callable, checkOptions, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
@@ -49,6 +50,9 @@ export interface RecorderStatus {
  * a follow.
  */
 const REPORTED_AFTER = 1;
+
+/** Recorders of this app that are letting go of their trails. */
+const closing = new Set<Promise<void>>();
 
 /**
  * Records fixes as a trail. It belongs to the app rather than to a screen, which comes and goes and only shows it.
@@ -113,6 +117,25 @@ export class Recorder {
     recorder.#keeping.begin();
     recorder.#status.set({ state: 'paused' });
     return recorder;
+  }
+
+  /**
+   * Goes on where a recording of this name broke off, such as that of a screen that was left, or of an app that was
+   * killed: opens the newest unfinished trail of the name in the store again, paused. Without one, a new recorder.
+   *
+   * @throws {InputError} for a misspelt option, or without a store and a name.
+   * @throws {TrailInUseError} when another tab or process is writing the trail.
+   */
+  static async takeUp(options: RecorderOptions & { store: TrailStore; name: string }): Promise<Recorder> {
+    const { store, name, clock } = options as Partial<typeof options>;
+    if (store === undefined || name === undefined)
+      throw new InputError('bad-value', 'Recorder.takeUp needs a store and a name');
+    const recorder = new Recorder(options);
+    await Promise.all(closing);
+    const entry = (await store.list()).find((each) => !each.finished && each.name === name);
+    if (entry === undefined) return recorder;
+    await recorder.close();
+    return Recorder.reopen(entry.id, store, clock);
   }
 
   /** The recorded trail, stored or not. */
@@ -270,7 +293,10 @@ export class Recorder {
    */
   close(): Promise<void> {
     this.#lifetime.end(new ClosedError('the recorder'));
-    return this.#lifetime.released;
+    const closed = this.#lifetime.released;
+    closing.add(closed);
+    void closed.then(() => closing.delete(closed));
+    return closed;
   }
 
   /** As `close`, for `await using`. */

@@ -5,7 +5,8 @@ import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { JOURNEY_RULES, type Moment } from '../core/motion/journey.js';
-import type { Line, LinePoint } from '../core/trail/line.js';
+import type { RouteGiven } from '../core/formats/route-from.js';
+import type { LinePoint } from '../core/trail/line.js';
 import { DISPOSE } from '../live/dispose.js';
 import { Emitter } from '../live/emitter.js';
 import { warnOfListener } from '../live/listener.js';
@@ -201,7 +202,7 @@ export class SimulatedDevice implements Source {
   }
 
   /** Starts to walk along a line. */
-  walk(route: Line): void {
+  walk(route: RouteGiven): void {
     this.#motion.walk(route);
   }
 

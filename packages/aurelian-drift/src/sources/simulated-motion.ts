@@ -6,6 +6,7 @@ import {
   type Moment,
 } from '../core/motion/journey.js';
 import type { Position } from '../core/geodesy/position.js';
+import { routeFrom, type RouteGiven } from '../core/formats/route-from.js';
 import type { Line, LinePoint } from '../core/trail/line.js';
 import type { Clock } from '../receiver/clock.js';
 
@@ -13,8 +14,8 @@ import type { Clock } from '../receiver/clock.js';
 export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
   /** Position of the device. Without `at` and `route` it never finds a position. */
   readonly at?: Position;
-  /** Line that it moves along, from its first watch on. */
-  readonly route?: Line;
+  /** Route that it moves along, from its first watch on: a line, positions, GeoJSON, or the text of a file. */
+  readonly route?: RouteGiven;
   /** At the end of the route: stay there, start again, or end the source. Default `rest`. */
   readonly afterwards?: 'rest' | 'again' | 'end';
 }
@@ -23,14 +24,17 @@ export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
 export class SimulatedMotion {
   readonly #options: MotionOptions;
   readonly #clock: Clock;
+  readonly #route: Line | undefined;
   #moments: Generator<Moment> | undefined;
   #last: Moment | undefined;
   #rounds = 0;
   /** A moment that was taken from the journey before its time. */
   #due: Moment | undefined;
 
+  /** @throws {InputError} for an impossible route. */
   constructor(options: MotionOptions, clock: Clock) {
     this.#options = options;
+    this.#route = options.route === undefined ? undefined : routeFrom(options.route);
     this.#clock = clock;
   }
 
@@ -40,9 +44,9 @@ export class SimulatedMotion {
 
   /** Starts with the options, unless it was moved already. */
   begin(): void {
-    const { at, route } = this.#options;
+    const { at } = this.#options;
     if (this.#moments !== undefined) return;
-    if (route !== undefined) this.walk(route);
+    if (this.#route !== undefined) this.walk(this.#route);
     else if (at !== undefined) this.put(at);
   }
 
@@ -51,8 +55,8 @@ export class SimulatedMotion {
     this.#start(standstill(at, this.#motion(this.#clock.now())));
   }
 
-  walk(route: Line): void {
-    this.#start(journey(route, this.#motion(this.#clock.now())));
+  walk(route: RouteGiven): void {
+    this.#start(journey(routeFrom(route), this.#motion(this.#clock.now())));
   }
 
   /** Moments up to now: several when a timer was late. */
@@ -83,7 +87,8 @@ export class SimulatedMotion {
       this.#last = step.value;
       return step.value;
     }
-    const { afterwards = 'rest', route, every = 1 } = this.#options;
+    const { afterwards = 'rest', every = 1 } = this.#options;
+    const route = this.#route;
     const after = this.#last;
     if (afterwards === 'end' || after === undefined) return undefined;
     const start = after.truth.time + every * 1000;

@@ -9,6 +9,7 @@ export type {
   FailureText,
   FailureTexts,
   FindTexts,
+  NearTexts,
   MapItem,
   MapTexts,
   PageTexts,

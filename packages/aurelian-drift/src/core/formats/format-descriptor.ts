@@ -11,6 +11,8 @@ export interface FormatDescriptor {
   readonly title: string;
   /** File extensions, in lower case and without the dot; the usual one first. */
   readonly endings: readonly string[];
+  /** Media type of a file. */
+  readonly media: string;
   /**
    * Whether a text is of the format, by its first characters (some thousand are sufficient) without leading white
    * space. `maybe`: it is taken for the format when no other format is certain.

@@ -4,7 +4,8 @@ import { fixFrom, type Fix } from '../fix/fix.js';
 import { offsetTo } from '../estimate/local-offset.js';
 import { ahead } from '../geodesy/ahead.js';
 import { DEGREES, wrapBearing } from '../geodesy/wgs84.js';
-import type { Line, LinePoint } from '../trail/line.js';
+import { routeFrom, type RouteGiven } from '../formats/route-from.js';
+import type { LinePoint } from '../trail/line.js';
 import { GAIT_NAMES, type Gait } from './gait.js';
 import { Itinerary, type Station } from './itinerary.js';
 import { randomFrom, type Random } from './random.js';
@@ -98,13 +99,13 @@ function resting(value: unknown): string | undefined {
 }
 
 /**
- * A user who goes along a line once, from its first point to its last, with the fixes of a receiver. Ends at the
+ * A user who goes along a route once, from its first point to its last, with the fixes of a receiver. Ends at the
  * arrival.
  */
-export function* journey(line: Line, options: JourneyOptions = {}): Generator<Moment> {
+export function* journey(route: RouteGiven, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
   const { gait = 'walk', seed = 1, rests } = options;
-  const itinerary = new Itinerary(line);
+  const itinerary = new Itinerary(routeFrom(route));
   const stride = new Stride(itinerary, gait, randomFrom(seed * 2), rests);
   const witness = new Witness(options);
   while (stride.metres < itinerary.length) {

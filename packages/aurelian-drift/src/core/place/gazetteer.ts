@@ -61,7 +61,7 @@ const MAX = 10;
 const ANSWER_RULES = { language: languageProblem, pattern: patternProblem };
 const MAX_RULE = numberFrom(1, 1000, '');
 const AT_RULES = { ...ANSWER_RULES, level: oneOf(...PLACE_LEVELS) };
-const NEAR_RULES = {
+export const NEAR_RULES = {
   ...ANSWER_RULES,
   within: numberFrom(0, 2.1e7, 'metres'),
   max: MAX_RULE,

@@ -1,8 +1,8 @@
 import { InputError } from '../check/input-error.js';
 import type { Position } from '../geodesy/position.js';
 import type { TrackContent } from '../formats/track-document.js';
-import type { Line, Waypoint } from '../trail/line.js';
-import type { Trail } from '../trail/trail.js';
+import { lineOf } from '../trail/line-of.js';
+import type { Waypoint } from '../trail/line.js';
 import { planFrom, stationReach, type Plan, type PlanOptions } from './plan.js';
 
 /** Keys of additional data: the width of the corridor at the line, and the place of a station along it, in metres. */
@@ -63,14 +63,4 @@ function stationOf(
       ...(along >= 0 && { along }),
     },
   ];
-}
-
-function lineOf(trail: Trail): Line {
-  const { name } = trail;
-  return {
-    ...(name !== undefined && { name }),
-    parts: trail.segments.map(({ start, end }) =>
-      Array.from({ length: end - start }, (_, i) => trail.at(start + i) as Position),
-    ),
-  };
 }

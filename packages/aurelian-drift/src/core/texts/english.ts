@@ -7,6 +7,7 @@ import type {
   ConsentTexts,
   FailureTexts,
   FindTexts,
+  NearTexts,
   MapTexts,
   PageTexts,
   ServiceFailureTexts,
@@ -177,6 +178,19 @@ export const find: FindTexts = {
   nothing: 'No place has this name.',
   similar: 'No place has this name. Similar names:',
   position: 'Position',
+  here: 'Where I am',
+  finding: 'Finding your place…',
+};
+
+export const near: NearTexts = {
+  label: 'Near you',
+  nothing: 'Nothing is near.',
+  unknown: 'Not known yet: this device has not found your place.',
+  looking: 'Looking…',
+  open: 'open now',
+  closed: 'closed now',
+  openUntil: 'open until {time}',
+  closedUntil: 'closed until {time}',
 };
 
 export const ways: WayTexts = {

@@ -172,6 +172,18 @@ export const french: Texts = {
     nothing: 'Aucun lieu ne porte ce nom.',
     similar: 'Aucun lieu ne porte ce nom. Noms proches :',
     position: 'Position',
+    here: 'Là où je suis',
+    finding: 'Recherche de votre position…',
+  },
+  near: {
+    label: 'Près de vous',
+    nothing: 'Il n’y a rien à proximité.',
+    unknown: 'Pas encore connu : cet appareil n’a pas trouvé votre position.',
+    looking: 'Recherche…',
+    open: 'ouvert',
+    closed: 'fermé',
+    openUntil: 'ouvert jusqu’à {time}',
+    closedUntil: 'fermé jusqu’à {time}',
   },
   sharing: {
     recipients: 'Vu par {recipients}.',

@@ -174,6 +174,18 @@ export const german: Texts = {
     nothing: 'Kein Ort heißt so.',
     similar: 'Kein Ort heißt so. Ähnliche Namen:',
     position: 'Position',
+    here: 'Wo ich bin',
+    finding: 'Ihr Ort wird gesucht …',
+  },
+  near: {
+    label: 'In Ihrer Nähe',
+    nothing: 'In der Nähe ist nichts.',
+    unknown: 'Noch nicht bekannt: Dieses Gerät hat Ihren Ort noch nicht gefunden.',
+    looking: 'Suche läuft …',
+    open: 'jetzt geöffnet',
+    closed: 'jetzt geschlossen',
+    openUntil: 'geöffnet bis {time}',
+    closedUntil: 'geschlossen bis {time}',
   },
   sharing: {
     recipients: 'Sichtbar für {recipients}.',

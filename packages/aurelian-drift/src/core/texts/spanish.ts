@@ -170,6 +170,18 @@ export const spanish: Texts = {
     nothing: 'Ningún lugar se llama así.',
     similar: 'Ningún lugar se llama así. Nombres parecidos:',
     position: 'Posición',
+    here: 'Donde estoy',
+    finding: 'Buscando su posición…',
+  },
+  near: {
+    label: 'Cerca de usted',
+    nothing: 'No hay nada cerca.',
+    unknown: 'Aún no se sabe: este dispositivo no ha encontrado su posición.',
+    looking: 'Buscando…',
+    open: 'abierto ahora',
+    closed: 'cerrado ahora',
+    openUntil: 'abierto hasta {time}',
+    closedUntil: 'cerrado hasta {time}',
   },
   sharing: {
     recipients: 'Lo ven {recipients}.',

@@ -115,6 +115,26 @@ export interface FindTexts {
   readonly similar: string;
   /** Before a position that was typed in numbers. */
   readonly position: string;
+  /** A choice: the place where the user is. */
+  readonly here: string;
+  /** While the device finds it. */
+  readonly finding: string;
+}
+
+/** Texts of `<aurelian-near>`. */
+export interface NearTexts {
+  readonly label: string;
+  /** Nothing is near. */
+  readonly nothing: string;
+  /** Before the first fix. */
+  readonly unknown: string;
+  readonly looking: string;
+  readonly open: string;
+  readonly closed: string;
+  /** `{time}` at which it closes. */
+  readonly openUntil: string;
+  /** `{time}` at which it opens. */
+  readonly closedUntil: string;
 }
 
 /** Texts of a way and its steps. */
@@ -237,6 +257,7 @@ export interface TextParts {
   readonly consent: ConsentTexts;
   readonly map: MapTexts;
   readonly find: FindTexts;
+  readonly near: NearTexts;
   readonly sharing: SharingTexts;
   readonly ways: WayTexts;
   readonly report: ReportTexts;

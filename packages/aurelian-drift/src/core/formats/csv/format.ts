@@ -7,6 +7,7 @@ export const CSV = {
   name: 'csv',
   title: 'CSV',
   endings: ['csv', 'tsv'],
+  media: 'text/csv',
   recognise: (start) => (/^(?![<{])[^\r\n]*[,;\t]/.test(start) ? 'maybe' : 'no'),
   reading: { by: 'piece', reader: (sink, options) => new CsvReader(sink, options) },
   // With only the columns that have values, where that is known.

@@ -7,6 +7,7 @@ export const GEOJSON = {
   name: 'geojson',
   title: 'GeoJSON',
   endings: ['geojson', 'json'],
+  media: 'application/geo+json',
   recognise: (start) => (start.startsWith('{') ? 'surely' : 'no'),
   reading: { by: 'document', deliver: deliverGeoJson },
   writer: (output) => new GeoJsonWriter(output),

@@ -7,6 +7,7 @@ export const GPX = {
   name: 'gpx',
   title: 'GPX',
   endings: ['gpx'],
+  media: 'application/gpx+xml',
   // Of XML that is nothing else, the reader of GPX says what is wrong with it.
   recognise: (start) =>
     /<(?:[\w.-]+:)?gpx[\s>]/.test(start) ? 'surely' : start.startsWith('<') ? 'maybe' : 'no',

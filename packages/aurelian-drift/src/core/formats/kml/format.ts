@@ -7,6 +7,7 @@ export const KML = {
   name: 'kml',
   title: 'KML',
   endings: ['kml'],
+  media: 'application/vnd.google-earth.kml+xml',
   recognise: (start) => (start.startsWith('<') && /<(?:[\w.-]+:)?kml[\s>]/.test(start) ? 'surely' : 'no'),
   reading: { by: 'piece', reader: (sink, options) => new KmlReader(sink, options) },
   writer: (output) => new KmlWriter(output),

@@ -10,6 +10,7 @@ export const NMEA = {
   name: 'nmea',
   title: 'NMEA 0183',
   endings: ['nmea', 'nma'],
+  media: 'text/plain',
   recognise: (start) =>
     start.split(/\r\n|\n|\r/, LINES).some((line) => /\$[A-Z0-9]{2}[A-Z]{3},/.test(line)) ? 'surely' : 'no',
   beginsAnyhow: true,

@@ -1,0 +1,1 @@
+import 'aurelian-drift/elements';

@@ -1,0 +1,4 @@
+import { createApp } from 'vue';
+import Stroll from './Stroll.vue';
+
+createApp(Stroll).mount('#app');

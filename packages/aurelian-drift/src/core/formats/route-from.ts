@@ -1,0 +1,51 @@
+import { InputError } from '../check/input-error.js';
+import { positionOf, type Position } from '../geodesy/position.js';
+import { lineOf } from '../trail/line-of.js';
+import type { Line } from '../trail/line.js';
+import { tracksFrom } from './geojson/geojson-trail.js';
+import { gather, type TrackDocument } from './track-document.js';
+import { detectFormat, trackReader } from './track-format.js';
+
+/**
+ * A route as an app has it: a `Line`, positions, a parsed GeoJSON document, or the text of a GPX, GeoJSON, KML, CSV or
+ * NMEA 0183 file. Of several lines in a document, the first counts.
+ */
+export type RouteGiven = Line | readonly Position[] | string | object;
+
+/**
+ * The line of a route.
+ *
+ * @throws {InputError} for an impossible position, a text of no known format, and a document without a line.
+ */
+export function routeFrom(given: RouteGiven): Line {
+  if (typeof given === 'string') return firstOf(readText(given));
+  if (Array.isArray(given)) return lineThrough(given as readonly Position[]);
+  if ('parts' in given && Array.isArray(given.parts)) {
+    const { parts } = given as Line;
+    for (const part of parts) part.forEach(positionOf);
+    return given as Line;
+  }
+  return firstOf(tracksFrom(given));
+}
+
+function lineThrough(points: readonly Position[]): Line {
+  points.forEach(positionOf);
+  if (points.length > 1) return { parts: [points] };
+  throw new InputError('bad-value', `a route needs two positions or more, got ${points.length}`);
+}
+
+function readText(text: string): TrackDocument {
+  const format = detectFormat(text);
+  if (format === undefined)
+    throw new InputError(
+      'not-this-format',
+      'a route as a text is the content of a GPX, GeoJSON, KML, CSV or NMEA 0183 file',
+    );
+  return gather('a route', text, {}, (sink) => trackReader(format, sink));
+}
+
+function firstOf({ routes, lines, trails }: TrackDocument): Line {
+  const [line] = [...routes, ...lines, ...trails.map(lineOf)];
+  if (line === undefined) throw new InputError('nothing-inside', 'there is no line in it to go along');
+  return line;
+}
