@@ -208,9 +208,18 @@ describe('every kind of failure', function () {
     const inspector = page.locator('aurelian-inspector');
     await inspector.getByText('unknown').first().waitFor();
     await page.click('#find');
-    await inspector.getByText('44.20313° N, 33.58124° W').waitFor();
-    for (const text of ['±18 m', 'granted', '0 open, 1 opened so far'])
+    const last = inspector.getByRole('region', { name: 'Last fix' });
+    for (const text of ['44.20313° N, 33.58124° W', '±18 m']) await last.getByText(text, { exact: true }).waitFor();
+    for (const text of ['granted', '0 open, 1 opened so far'])
       await inspector.getByText(text, { exact: true }).waitFor();
+    const row = inspector.getByRole('row').nth(1);
+    expect(await row.getByRole('cell').allTextContents()).to.have.ordered.members([
+      await row.getByRole('cell').first().textContent(),
+      '44.20313° N, 33.58124° W',
+      '±18 m',
+      '',
+      '',
+    ]);
     await context.close();
   });
 });

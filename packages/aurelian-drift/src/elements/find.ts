@@ -460,7 +460,7 @@ declare global {
   interface HTMLElementTagNameMap {
     'aurelian-find': FindElement;
   }
-  interface HTMLElementEventMap {
+  interface GlobalEventHandlersEventMap {
     /** Dispatched by `<aurelian-find>` and `<aurelian-near>`. */
     choose: CustomEvent<FindChoice>;
   }

@@ -335,7 +335,7 @@ declare global {
   interface HTMLElementTagNameMap {
     'aurelian-map': MapElement;
   }
-  interface HTMLElementEventMap {
+  interface GlobalEventHandlersEventMap {
     /** Dispatched by `<aurelian-map>`: the view has changed. */
     mapview: CustomEvent<DetailOf<'view'>>;
     /** Dispatched by `<aurelian-map>`: a short press. */

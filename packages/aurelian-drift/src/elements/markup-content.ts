@@ -22,6 +22,8 @@ export function concernsContent({ target, addedNodes, removedNodes }: MutationRe
 
 const CONTENT = 'aurelian-pin, aurelian-fence';
 let unnamed = 0;
+/** What was told last of elements with a mistake. */
+const told = new WeakMap<Element, string>();
 /** Ids of elements without one. */
 const ids = new WeakMap<Element, string>();
 
@@ -86,7 +88,9 @@ function read<T>(
     try {
       return [make(element, (attribute) => element.getAttribute(attribute) ?? undefined)];
     } catch (error) {
-      tellAuthor(error);
+      const message = (error as Error).message;
+      if (told.get(element) !== message) tellAuthor(message);
+      told.set(element, message);
       return [];
     }
   });

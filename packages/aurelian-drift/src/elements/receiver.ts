@@ -405,7 +405,7 @@ declare global {
   interface HTMLElementTagNameMap {
     'aurelian-receiver': ReceiverElement;
   }
-  interface HTMLElementEventMap {
+  interface GlobalEventHandlersEventMap {
     /** Dispatched by `<aurelian-receiver>`: a fix came. */
     receiverfix: CustomEvent<{ readonly fix: Fix }>;
     /** Dispatched by `<aurelian-receiver>`: no fix is to be had. */
