@@ -1,6 +1,6 @@
 /*
  * The floors of the house: an import goes down towards core, never up, and not between neighbours of one floor.
- * core <- live <- receiver <- {recorder, service} <- {sources, stores, map, …} <- elements, and above them the Node package: its wings <- cli
+ * core <- live <- receiver <- {recorder, service} <- {sources, stores, map, …} <- page <- elements <- {react, vue}, and above them the Node package: its wings <- cli
  */
 const BROWSER = 'packages/aurelian-drift/src';
 const NODE = 'packages/aurelian-drift-node/src';
@@ -37,7 +37,18 @@ module.exports = {
     only(BROWSER, 'recorder', ['core', 'live', 'receiver']),
     only(BROWSER, 'service', ['core', 'live', 'receiver']),
     ...WINGS.map((wing) => only(BROWSER, wing, ['core', 'live', 'receiver', 'recorder', 'service'])),
-    only(BROWSER, 'elements', ['core', 'live', 'receiver', 'recorder', 'service', ...WINGS]),
+    only(BROWSER, 'page', ['core', 'live', 'receiver', 'recorder', 'service', ...WINGS]),
+    only(BROWSER, 'elements', ['core', 'live', 'receiver', 'recorder', 'service', ...WINGS, 'page']),
+    ...['react', 'vue'].map((home) =>
+      only(BROWSER, home, ['core', 'live', 'receiver', 'recorder', 'service', ...WINGS, 'page', 'elements']),
+    ),
+    {
+      name: 'frameworks-are-optional',
+      comment: 'an app without one does not install it',
+      severity: 'error',
+      from: { path: `^${BROWSER}/`, pathNot: `^${BROWSER}/(react|vue)/` },
+      to: { path: 'node_modules/(react|vue|@types/react)/' },
+    },
     ...NODE_WINGS.map((wing) => only(NODE, wing, [])),
     {
       name: 'core-is-pure',
@@ -85,7 +96,7 @@ module.exports = {
       to: {
         path: '^packages/',
         pathNot: [
-          `^${BROWSER}/(index|internal|testing|(map|elements|places|ways|presence|stores|report|texts)/index)\\.ts$`,
+          `^${BROWSER}/(index|internal|testing|(map|elements|places|ways|presence|stores|report|texts|page|react|vue)/index)\\.ts$`,
           `^${NODE}/index\\.ts$`,
         ],
       },

@@ -99,36 +99,32 @@ const APPS: readonly App[] = [
   },
 ];
 
+/** Entries of the package, each whole: what a page loads at most for it. */
+const ENTRIES = [
+  '', 'formats', 'map', 'elements', 'elements/receiver', 'elements/map', 'elements/consent', 'elements/find',
+  'elements/near', 'elements/inspector', 'react', 'vue', 'page', 'places', 'ways', 'presence', 'stores', 'report',
+  'texts',
+]; // prettier-ignore
+
+/** Compressed size of each entry as a whole, without what is loaded on demand, and without React, Vue and mqtt. */
+export async function entryWeights(): Promise<ReadonlyMap<string, number>> {
+  const weights = new Map<string, number>();
+  for (const entry of ENTRIES) {
+    const name = `aurelian-drift${entry === '' ? '' : `/${entry}`}`;
+    const { packed } = await weightOf(
+      `export * from '${name}'; import * as all from '${name}'; globalThis.all = all;`,
+    );
+    weights.set(name, packed);
+  }
+  return weights;
+}
+
 /** Compressed size of what a page loads before the app can work, and the same uncompressed. */
 export async function weightRows(): Promise<Row[]> {
-  const root = fileURLToPath(new URL('../build/weight/', import.meta.url));
-  await mkdir(root, { recursive: true });
   const rows: Row[] = [];
   const weights = new Map<string, number>();
   for (const { name, goal, above, code } of APPS) {
-    await writeFile(`${root}app.js`, code);
-    const result = await build({
-      configFile: false,
-      root,
-      logLevel: 'silent',
-      resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
-      build: {
-        write: false,
-        modulePreload: { polyfill: false },
-        rolldownOptions: { input: `${root}app.js` },
-      },
-    });
-    const output = 'output' in result ? result.output : [];
-    const chunks = output.flatMap((piece) => (piece.type === 'chunk' ? [piece] : []));
-    const needed = new Set(chunks.filter((chunk) => chunk.isEntry).map((chunk) => chunk.fileName));
-    // The set grows during the loop, because loaded modules load others. Modules that are loaded on demand are left
-    // out.
-    for (const name of needed) {
-      for (const other of chunks.find((chunk) => chunk.fileName === name)?.imports ?? []) needed.add(other);
-    }
-    const pieces = chunks.filter((chunk) => needed.has(chunk.fileName)).map((chunk) => chunk.code);
-    const plain = pieces.reduce((sum, piece) => sum + piece.length, 0) / 1000;
-    const packed = pieces.reduce((sum, piece) => sum + brotliCompressSync(piece).length, 0) / 1000;
+    const { packed, plain } = await weightOf(code);
     weights.set(name, packed);
     const most = goal + (above === undefined ? 0 : (weights.get(above) ?? 0));
     rows.push({
@@ -140,6 +136,36 @@ export async function weightRows(): Promise<Row[]> {
       met: packed <= most,
     });
   }
-  await rm(root, { recursive: true });
   return rows;
+}
+
+/** Kilobytes of an app and of what it loads at its start, compressed and plain. */
+async function weightOf(code: string): Promise<{ readonly packed: number; readonly plain: number }> {
+  const root = fileURLToPath(new URL('../build/weight/', import.meta.url));
+  await mkdir(root, { recursive: true });
+  await writeFile(`${root}app.js`, code);
+  const result = await build({
+    configFile: false,
+    root,
+    logLevel: 'silent',
+    resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+    build: {
+      write: false,
+      modulePreload: { polyfill: false },
+      rolldownOptions: { input: `${root}app.js`, external: ['react', 'vue', 'mqtt'] },
+    },
+  });
+  await rm(root, { recursive: true });
+  const output = 'output' in result ? result.output : [];
+  const chunks = output.flatMap((piece) => (piece.type === 'chunk' ? [piece] : []));
+  const needed = new Set(chunks.filter((chunk) => chunk.isEntry).map((chunk) => chunk.fileName));
+  // The set grows during the loop, because loaded modules load others. Modules that are loaded on demand are left out.
+  for (const name of needed) {
+    for (const other of chunks.find((chunk) => chunk.fileName === name)?.imports ?? []) needed.add(other);
+  }
+  const pieces = chunks.filter((chunk) => needed.has(chunk.fileName)).map((chunk) => chunk.code);
+  return {
+    plain: pieces.reduce((sum, piece) => sum + piece.length, 0) / 1000,
+    packed: pieces.reduce((sum, piece) => sum + brotliCompressSync(piece).length, 0) / 1000,
+  };
 }

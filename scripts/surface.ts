@@ -11,6 +11,8 @@ import { PACKAGES } from './setup.mjs';
 const root = fileURLToPath(new URL('..', import.meta.url));
 /** Exports that only the Node package needs are not covered by the compatibility promise. */
 const NOT_PUBLIC = ['./internal', './package.json'];
+/** Each element by itself is a part of the entry of all. */
+const OF_ANOTHER = /^\.\/elements\/./;
 
 export interface Surface {
   /** The declarations of each public entry, by the name that an app imports. */
@@ -31,7 +33,7 @@ export function publicSurface(): Surface {
       exports: Readonly<Record<string, { readonly types?: string }>>;
     };
     for (const [entry, { types }] of Object.entries(exports))
-      if (types !== undefined && !NOT_PUBLIC.includes(entry))
+      if (types !== undefined && !NOT_PUBLIC.includes(entry) && !OF_ANOTHER.test(entry))
         files.set(name + entry.slice(1), join(folder, types));
   }
   const program = ts.createProgram([...files.values()], {

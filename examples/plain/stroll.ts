@@ -12,7 +12,7 @@ const part = (selector: string) => app.querySelector(selector) as HTMLElement;
 const receiver = new Receiver({ source: source(), purpose: 'Show your stroll on the map.' });
 const map = new MapSheet({ container: part('.map'), receiver, label: 'Your stroll' });
 map.layers.put('grid', { kind: 'grid' });
-const recorder = await Recorder.takeUp({ store: browserStore(), name: 'Stroll, plain' });
+const recorder = await Recorder.resumeOrBegin({ store: browserStore(), name: 'Stroll, plain' });
 
 receiver.$fix.subscribe((fix) => {
   part('#position').textContent = `${positionText(fix)} ${accuracyText(fix?.accuracy)}`;

@@ -150,6 +150,24 @@ describe('the command line', () => {
     });
   });
 
+  describe('day', () => {
+    it('tells a walk as stays in named areas and elsewhere, and says when there is none', async () => {
+      await run('simulate demo:west-round --rest-every 900m --rest-for 4min --reception meadow -o stays.gpx');
+      const { out } = await run('day stays.gpx --fences demo --places demo');
+      const [head, ...rows] = out.trimEnd().split('\n');
+      expect(head).to.match(/^day +arrival +departure +stay +place$/);
+      expect(rows.join('\n'))
+        .to.include('Orchard Foot')
+        .and.to.match(/\d+ m N of Nethery/);
+      const arrivals = rows.map((row) => /\d\d:\d\d:\d\d/.exec(row)![0]);
+      expect(arrivals).to.deep.equal([...arrivals].sort());
+      const stays = (await run('day stays.gpx --fences demo --json')).json();
+      expect(stays).to.have.length(rows.length);
+      expect(stays[0]).to.have.keys('name', 'fence', 'from', 'to', 'duration', 'arrival', 'departure');
+      expect((await run('day stays.gpx --least 2h')).out).to.equal('no stays\n');
+    });
+  });
+
   describe('crossings', () => {
     it('are the sections of the round, in turn, in and out', async () => {
       const { out } = await run('crossings walk.gpx --fences demo');

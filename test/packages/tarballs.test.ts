@@ -1,14 +1,15 @@
 import { expect } from 'chai';
 import { execFile } from 'node:child_process';
-import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, mkdtemp, readFile, readdir, rm, symlink, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, normalize } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
 import { satisfies } from 'semver';
-import { build, preview } from 'vite';
+import { build, createServer, preview } from 'vite';
 import { launchChromium } from '../../scripts/browser.js';
+import { eventually } from '../support/eventually.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const tsc = createRequire(import.meta.url).resolve('typescript/bin/tsc');
@@ -23,10 +24,15 @@ interface Manifest {
 const manifestOf = async (folder: string) =>
   JSON.parse(await readFile(join(folder, 'package.json'), 'utf8')) as Manifest;
 
-/** The entries of a package as an app names them. */
+/** Entries that need a framework, which the app installs. */
+const OF_FRAMEWORKS = ['./react', './vue'];
+
+/** The entries of a package as an app names them, without those of frameworks. */
 async function entriesOf(folder: string): Promise<string[]> {
   const { name, exports } = await manifestOf(folder);
-  const entries = Object.keys(exports).filter((entry) => !entry.includes('*') && !entry.endsWith('.json'));
+  const entries = Object.keys(exports).filter(
+    (entry) => !entry.includes('*') && !entry.endsWith('.json') && !OF_FRAMEWORKS.includes(entry),
+  );
   return entries.map((entry) => name + entry.slice(1));
 }
 
@@ -157,7 +163,7 @@ describe('the packages, packed and installed in a new folder', function () {
     const required = await run('node', ['script.cjs'], { cwd: full });
     expect(required.stderr).to.equal('');
     expect(required.stdout.trim().split('\n'))
-      .to.have.length(14)
+      .to.have.length(21)
       .and.to.satisfy((lines: string[]) => lines.every((line) => line.endsWith('true')));
     const command = join(full, 'node_modules/.bin/aurelian');
     expect((await run(command, ['measure', '44,-33', '44.001,-33'], { cwd: full })).stdout).to.match(
@@ -284,4 +290,174 @@ describe('the packages, packed and installed in a new folder', function () {
       expect(stdout).to.equal('refused mqttBroker needs the package mqtt: npm install mqtt\n');
     },
   );
+
+  it('the first page of the README moves a kite, by the letter, and so does a page without a build', async () => {
+    const readme = await readFile(join(root, 'README.md'), 'utf8');
+    const first = readme.slice(readme.indexOf('## First page'));
+    expect(/```sh\n([^`]*)```/.exec(first)![1]!.trim()).to.equal('npm install aurelian-drift vite');
+    const page = /```html\n([^]*?)```/.exec(first)![1]!;
+    const folder = join(work, 'first');
+    await mkdir(folder);
+    // What is installed is the package that was packed, and the development server of this checkout.
+    await symlink(join(light, 'node_modules'), join(folder, 'node_modules'));
+    await writeFile(join(folder, 'index.html'), page);
+    const scripts = join(light, 'node_modules/aurelian-drift/dist/script');
+    await copyFile(join(scripts, 'drift.js'), join(folder, 'drift.js'));
+    await copyFile(join(scripts, 'elements.js'), join(folder, 'elements.js'));
+    await writeFile(
+      join(folder, 'copied.html'),
+      page.replaceAll(/from 'aurelian-drift[^']*'/g, "from './drift.js'"),
+    );
+    await writeFile(
+      join(folder, 'tags.html'),
+      `<!doctype html><title>Tags</title><script type="module" src="elements.js"></script>
+      <aurelian-receiver purpose="Shows where you are."><button data-does="follow">Follow me</button>
+      <output data-shows="position"></output></aurelian-receiver>`,
+    );
+    const server = await createServer({
+      configFile: false,
+      root: folder,
+      cacheDir: join(folder, 'cache'),
+      logLevel: 'silent',
+      server: { port: 0, host: '127.0.0.1', fs: { strict: false } },
+    });
+    await server.listen();
+    const browser = await launchChromium();
+    try {
+      for (const file of ['index.html', 'copied.html', 'tags.html']) {
+        const context = await browser.newContext({
+          permissions: ['geolocation'],
+          geolocation: { latitude: 44.2, longitude: -33.6, accuracy: 12 },
+        });
+        const opened = await context.newPage();
+        const complaints: string[] = [];
+        opened.on('pageerror', (error) => complaints.push(error.message));
+        await opened.goto(`${server.resolvedUrls!.local[0]!}${file}`);
+        await opened.getByRole('button', { name: 'Follow me' }).click();
+        const shows = (text: string) => opened.locator('output', { hasText: text }).waitFor();
+        await shows('44.20000° N, 33.60000° W');
+        if (file === 'index.html') await shows('±12 m');
+        await context.setGeolocation({ latitude: 44.2003, longitude: -33.6, accuracy: 12 });
+        await shows('44.20030° N');
+        if (file !== 'tags.html') {
+          const words = () => opened.evaluate(() => document.querySelector('main')!.shadowRoot!.textContent);
+          await eventually(async () => expect(await words()).to.include('own place 44.20030° N'));
+        }
+        expect(complaints, file).to.deep.equal([]);
+        await context.close();
+      }
+    } finally {
+      await browser.close();
+      await server.close();
+    }
+  });
+
+  it('are at home in a fresh app with React 18 or Vue, typed, built, and rendered by a server', async () => {
+    const folder = join(work, 'home');
+    await mkdir(folder);
+    await writeFile(join(folder, 'package.json'), '{ "private": true, "type": "module" }');
+    const needs = ['react@18', 'react-dom@18', '@types/react@18', '@types/react-dom@18', 'vue@3'];
+    await run('npm', ['install', '--no-audit', '--no-fund', '--prefer-offline', tarballs.browser, ...needs], {
+      cwd: folder,
+    });
+    const files = {
+      'react.tsx': `import { positionText } from 'aurelian-drift';
+        import 'aurelian-drift/elements/map';
+        import { useFollow, useLive, useReceiver } from 'aurelian-drift/react';
+        import { previewSource } from 'aurelian-drift/testing';
+        import { StrictMode } from 'react';
+        export function App() {
+          const receiver = useReceiver(() => ({ source: previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' }));
+          useFollow(receiver);
+          const fix = useLive(receiver?.$fix);
+          return <StrictMode><p id="react">{fix === undefined ? 'nowhere' : positionText(fix)}</p>
+            <aurelian-map centre="44.2,-33.6" zoom={14} ground="grid" onmaptap={({ detail }) => void detail.at.lat} /></StrictMode>;
+        }
+        // @ts-expect-error -- a centre is a text or a position
+        export const wrong = <aurelian-map centre={5} />;`,
+      'vue.ts': `import { positionText } from 'aurelian-drift';
+        import { useFollow, useLive, useReceiver } from 'aurelian-drift/vue';
+        import { previewSource } from 'aurelian-drift/testing';
+        import { defineComponent, h, type GlobalComponents } from 'vue';
+        export const tag: keyof GlobalComponents = 'aurelian-map';
+        export const App = defineComponent(() => {
+          const receiver = useReceiver(() => ({ source: previewSource({ lat: 44.2, lon: -33.6 }), purpose: 'Test.' }));
+          useFollow(receiver);
+          const fix = useLive(() => receiver.value?.$fix);
+          return () => h('p', { id: 'vue' }, fix.value === undefined ? 'nowhere' : positionText(fix.value));
+        });`,
+      'client.tsx': `import { hydrateRoot } from 'react-dom/client';
+        import { createSSRApp } from 'vue';
+        import { App } from './react.js';
+        import { App as InVue } from './vue.js';
+        hydrateRoot(document.getElementById('a')!, <App />);
+        createSSRApp(InVue).mount('#b');`,
+      'server.tsx': `import { renderToString } from 'react-dom/server';
+        import { createSSRApp } from 'vue';
+        import { renderToString as render } from 'vue/server-renderer';
+        import { App } from './react.js';
+        import { App as InVue } from './vue.js';
+        export const rendered = async () => [renderToString(<App />), await render(createSSRApp(InVue))];`,
+    };
+    for (const [name, text] of Object.entries(files)) await writeFile(join(folder, name), text);
+    const compilerOptions = {
+      module: 'esnext',
+      moduleResolution: 'bundler',
+      target: 'es2022',
+      lib: ['es2022', 'dom', 'dom.iterable', 'dom.asynciterable'],
+      jsx: 'react-jsx',
+      strict: true,
+      exactOptionalPropertyTypes: true,
+      noEmit: true,
+      types: ['node'],
+      typeRoots: [join(root, 'node_modules/@types')],
+    };
+    await writeFile(
+      join(folder, 'tsconfig.json'),
+      JSON.stringify({ compilerOptions, files: Object.keys(files) }),
+    );
+    const checked = await run('node', [tsc, '-p', folder], { cwd: folder }).catch(
+      (error: unknown) => error as { stdout: string },
+    );
+    expect(checked.stdout).to.equal('');
+    const common = { configFile: false, root: folder, logLevel: 'silent' } as const;
+    await build({ ...common, build: { ssr: join(folder, 'server.tsx'), outDir: 'server' } });
+    const { stdout } = await run(
+      'node',
+      [
+        '-e',
+        "import('./server/server.js').then(async (s) => console.log(JSON.stringify(await s.rendered())))",
+      ],
+      { cwd: folder },
+    );
+    const [inReact, inVue] = JSON.parse(stdout) as [string, string];
+    expect([inReact, inVue].map((html) => /nowhere/.test(html))).to.deep.equal([true, true]);
+    await writeFile(
+      join(folder, 'index.html'),
+      `<!doctype html><title>Home</title><link rel="icon" href="data:," /><style>aurelian-map { display: block; height: 9rem }</style>
+      <div id="a">${inReact}</div><div id="b">${inVue}</div><script type="module" src="client.tsx"></script>`,
+    );
+    await build({ ...common, build: { outDir: 'built', modulePreload: { polyfill: false } } });
+    const server = await preview({
+      ...common,
+      build: { outDir: 'built' },
+      preview: { port: 0, host: '127.0.0.1' },
+    });
+    const browser = await launchChromium();
+    try {
+      const opened = await browser.newPage();
+      const said: string[] = [];
+      opened.on('pageerror', (error) => said.push(error.message));
+      opened.on('console', (message) => message.type() === 'error' && said.push(message.text()));
+      const { port } = server.httpServer.address() as { port: number };
+      await opened.goto(`http://127.0.0.1:${port}/`);
+      for (const name of ['react', 'vue'])
+        await opened.locator(`#${name}`, { hasText: '44.20000° N, 33.60000° W' }).waitFor();
+      await opened.locator('aurelian-map canvas').waitFor();
+      expect(said).to.deep.equal([]);
+    } finally {
+      await browser.close();
+      await server.close();
+    }
+  });
 });

@@ -9,6 +9,7 @@ const COMMANDS: Readonly<Record<string, () => Promise<() => Command>>> = {
   follow: async () => (await import('./follow.js')).followCommand,
   summary: async () => (await import('./summary.js')).summaryCommand,
   crossings: async () => (await import('./crossings.js')).crossingsCommand,
+  day: async () => (await import('./day.js')).dayCommand,
   convert: async () => (await import('./convert.js')).convertCommand,
   measure: async () => (await import('./measure.js')).measureCommand,
   map: async () => (await import('./map.js')).mapCommand,

@@ -8,7 +8,7 @@ export { ConsentElement } from './consent.js';
 export { FindElement, type FindChoice } from './find.js';
 export { InspectorElement } from './inspector.js';
 export { MapElement } from './map.js';
-export type { ElementMarkup } from './markup.js';
+export type { CommonMarkup, ElementClasses, ElementMarkup } from './markup.js';
 export { NearElement } from './near.js';
 export { PageElement } from './page-element.js';
 export { PaperElement, type PaperElementShape } from './paper-element.js';

@@ -11,25 +11,41 @@ import type { PlaceService } from '../places/place-service.js';
 import type { ProfileName } from '../receiver/profiles.js';
 import type { Receiver } from '../receiver/receiver.js';
 import type { Source } from '../receiver/source.js';
+// They also declare the events of the elements.
+import type { ConsentElement } from './consent.js';
+import type { FindElement } from './find.js';
+import type { InspectorElement } from './inspector.js';
+import type { MapElement } from './map.js';
+import type { NearElement } from './near.js';
+import type { ReceiverElement } from './receiver.js';
 
-interface Common {
+/** The class of each element. */
+export interface ElementClasses {
+  'aurelian-receiver': ReceiverElement;
+  'aurelian-map': MapElement;
+  'aurelian-consent': ConsentElement;
+  'aurelian-find': FindElement;
+  'aurelian-near': NearElement;
+  'aurelian-inspector': InspectorElement;
+}
+
+/** Properties that most elements have. */
+export interface CommonMarkup {
   theme?: ThemeChoice | undefined;
   texts?: Texts | undefined;
   receiver?: Receiver | undefined;
 }
 
-type Yes = boolean | '' | undefined;
-
 /** Attributes and properties of each element, as templates of frameworks set them. */
 export interface ElementMarkup {
-  'aurelian-receiver': Common & {
+  'aurelian-receiver': CommonMarkup & {
     purpose?: string | undefined;
     accuracy?: number | string | undefined;
     patience?: number | string | undefined;
     every?: number | string | undefined;
     beyond?: number | string | undefined;
     profile?: ProfileName | undefined;
-    follow?: Yes;
+    follow?: boolean | '' | undefined;
     places?: string | PlaceService | undefined;
     fences?: string | undefined;
     units?: UnitSystem | undefined;
@@ -38,7 +54,7 @@ export interface ElementMarkup {
     onreceiverfailure?: ((event: HTMLElementEventMap['receiverfailure']) => void) | undefined;
     onreceivercrossing?: ((event: HTMLElementEventMap['receivercrossing']) => void) | undefined;
   };
-  'aurelian-map': Common & {
+  'aurelian-map': CommonMarkup & {
     centre?: string | Position | undefined;
     zoom?: number | string | undefined;
     turn?: number | string | undefined;
@@ -59,8 +75,8 @@ export interface ElementMarkup {
     onmaphold?: ((event: HTMLElementEventMap['maphold']) => void) | undefined;
     onmapdrop?: ((event: HTMLElementEventMap['mapdrop']) => void) | undefined;
   };
-  'aurelian-consent': Common & { reason?: string | undefined; more?: string | undefined };
-  'aurelian-find': Common & {
+  'aurelian-consent': CommonMarkup & { reason?: string | undefined; more?: string | undefined };
+  'aurelian-find': CommonMarkup & {
     label?: string | undefined;
     units?: UnitSystem | undefined;
     places?: PlaceService | undefined;
@@ -68,15 +84,15 @@ export interface ElementMarkup {
     language?: string | readonly string[] | undefined;
     onchoose?: ((event: HTMLElementEventMap['choose']) => void) | undefined;
   };
-  'aurelian-near': Common & {
+  'aurelian-near': CommonMarkup & {
     label?: string | undefined;
     units?: UnitSystem | undefined;
     places?: PlaceService | undefined;
     within?: number | string | undefined;
     kinds?: string | undefined;
     max?: number | string | undefined;
-    'open-now'?: Yes;
+    'open-now'?: boolean | '' | undefined;
     onchoose?: ((event: HTMLElementEventMap['choose']) => void) | undefined;
   };
-  'aurelian-inspector': Omit<Common, 'texts'>;
+  'aurelian-inspector': Omit<CommonMarkup, 'texts'>;
 }

@@ -108,6 +108,10 @@ export class NearElement extends PaperElement {
       .note {
         margin: 0.3rem 0;
       }
+      .text {
+        margin: 0 0.2rem 0.4rem;
+        font-size: 0.95rem;
+      }
     `,
   ];
 
@@ -206,14 +210,18 @@ export class NearElement extends PaperElement {
           <span class="name">${name ?? text}</span><span class="far">${far}</span>
           <small>${kind}</small>${this.#hours(answer)}
         </summary>
-        <dl>
-          ${text === name ? nothing : html`<dd style="grid-column: 1 / -1">${text}</dd>`}
-          ${rows.map(
-            ([key, value]) =>
-              html`<dt>${key}</dt>
-                <dd>${String(value)}</dd>`,
-          )}
-        </dl>
+        ${text === name ? nothing : html`<p class="text">${text}</p>`}
+        ${
+          rows.length === 0
+            ? nothing
+            : html`<dl>
+                ${rows.map(
+                  ([key, value]) =>
+                    html`<dt>${key}</dt>
+                      <dd>${String(value)}</dd>`,
+                )}
+              </dl>`
+        }
       </details>
     </li>`;
   }

@@ -4,7 +4,7 @@ import { placeOf, tellAuthor } from './attribute-values.js';
 import { CONDITIONS, SHOWN, type PageState } from './page-state.js';
 
 /** What a button may do: the words of `data-does`. */
-export const ACTS = ['ask', 'locate', 'follow', 'stop', 'remedy', 'send', 'submit'] as const;
+const ACTS = ['ask', 'locate', 'follow', 'stop', 'remedy', 'send', 'submit'] as const;
 /** An act of a button. */
 export type Act = (typeof ACTS)[number];
 

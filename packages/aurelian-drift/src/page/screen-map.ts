@@ -3,10 +3,11 @@ import type { MapSheetOptions } from '../map/map-options.js';
 import { MapSheet } from '../map/map-sheet.js';
 import { putGround, type GivenGround } from './put-ground.js';
 
-type Options = Omit<MapSheetOptions, 'container' | 'ground'>;
-
 /** Options of the map of a screen: those of `MapSheet`, without its container. */
-export type ScreenMapOptions = { readonly [Name in keyof Options]?: Options[Name] | undefined } & {
+export type ScreenMapOptions = {
+  readonly [Name in Exclude<keyof MapSheetOptions, 'container' | 'ground'>]?:
+    MapSheetOptions[Name] | undefined;
+} & {
   /** The background: the address of a GeoJSON file, `grid`, a parsed document, or what `groundFrom` made of it. */
   readonly ground?: GivenGround | undefined;
 };
@@ -27,7 +28,7 @@ const DEFAULTS: Partial<Record<(typeof CHANGEABLE)[number], unknown>> = {
 /** Makes the map of a screen. */
 export function screenMap(container: HTMLElement, options: ScreenMapOptions): MapSheet {
   const { ground, credit, ...rest } = options;
-  const map = new MapSheet({ container, ...(rest as Options) });
+  const map = new MapSheet({ container, ...(rest as Omit<MapSheetOptions, 'container'>) });
   if (ground !== undefined) putGround(map, ground, credit, tell(options));
   return map;
 }

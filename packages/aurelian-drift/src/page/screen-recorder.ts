@@ -52,7 +52,7 @@ export class ScreenRecorder {
 
   async #open(trail: ScreenTrail): Promise<void> {
     try {
-      const recorder = await Recorder.takeUp(trail);
+      const recorder = await Recorder.resumeOrBegin(trail);
       if (this.#closed) {
         void recorder.close();
         return;

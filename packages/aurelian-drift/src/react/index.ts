@@ -21,14 +21,17 @@ import { browserSource } from '../sources/browser.js';
 /** Options of `useReceiver`: those of `Receiver`. Default of `source`: the browser. */
 export type UseReceiverOptions = Omit<ReceiverOptions, 'source'> & Partial<Pick<ReceiverOptions, 'source'>>;
 export type { ScreenMapOptions, ScreenRecording, ScreenTrail };
-export type { ElementsInJsx } from './jsx.js';
+export type { GivenGround } from '../page/put-ground.js';
+export type { ElementsInJsx, MarkupOf } from './jsx.js';
 
 /**
  * The value of a live value, such as `receiver.$fix`: the component is drawn again when it changes. Right in server
  * rendering and hydration, where it is the value at the beginning.
  */
 export function useLive<T>(live: LiveValue<T>): T;
+/** As above; `undefined` where there is no live value yet. */
 export function useLive<T>(live: LiveValue<T> | undefined): T | undefined;
+/** The value of a live value: see the overloads. */
 export function useLive<T>(live: LiveValue<T> | undefined): T | undefined {
   return useSyncExternalStore(live?.listen ?? never, live?.get ?? nothing, () => live?.initial);
 }

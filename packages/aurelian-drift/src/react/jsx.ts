@@ -1,12 +1,13 @@
 import type { HTMLAttributes, RefAttributes } from 'react';
-import type { ElementMarkup } from '../elements/markup.js';
+import type { ElementClasses, ElementMarkup } from '../elements/markup.js';
 
-type Markup<Name extends keyof ElementMarkup> = HTMLAttributes<HTMLElementTagNameMap[Name]> &
-  RefAttributes<HTMLElementTagNameMap[Name]> &
+/** What JSX may give an element: attributes, properties, listeners, and those of every element. */
+export type MarkupOf<Name extends keyof ElementMarkup> = HTMLAttributes<ElementClasses[Name]> &
+  RefAttributes<ElementClasses[Name]> &
   ElementMarkup[Name];
 
 /** The elements in JSX. */
-export type ElementsInJsx = { [Name in keyof ElementMarkup]: Markup<Name> };
+export type ElementsInJsx = { [Name in keyof ElementMarkup]: MarkupOf<Name> };
 
 declare module 'react' {
   // eslint-disable-next-line @typescript-eslint/no-namespace -- the place that React has for it

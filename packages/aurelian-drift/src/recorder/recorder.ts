@@ -126,10 +126,10 @@ export class Recorder {
    * @throws {InputError} for a misspelt option, or without a store and a name.
    * @throws {TrailInUseError} when another tab or process is writing the trail.
    */
-  static async takeUp(options: RecorderOptions & { store: TrailStore; name: string }): Promise<Recorder> {
+  static async resumeOrBegin(options: RecorderOptions & { store: TrailStore; name: string }): Promise<Recorder> {
     const { store, name, clock } = options as Partial<typeof options>;
     if (store === undefined || name === undefined)
-      throw new InputError('bad-value', 'Recorder.takeUp needs a store and a name');
+      throw new InputError('bad-value', 'Recorder.resumeOrBegin needs a store and a name');
     const recorder = new Recorder(options);
     await Promise.all(closing);
     const entry = (await store.list()).find((each) => !each.finished && each.name === name);

@@ -35,6 +35,7 @@ import { browserSource } from '../sources/browser.js';
 /** Options of `useReceiver`: those of `Receiver`. Default of `source`: the browser. */
 export type UseReceiverOptions = Omit<ReceiverOptions, 'source'> & Partial<Pick<ReceiverOptions, 'source'>>;
 export type { ScreenMapOptions, ScreenRecording, ScreenTrail };
+export type { GivenGround } from '../page/put-ground.js';
 export type { ElementsInTemplates } from './templates.js';
 
 /**
@@ -42,9 +43,11 @@ export type { ElementsInTemplates } from './templates.js';
  * the value at the beginning. Use it in `setup`, or in an effect scope.
  */
 export function useLive<T>(live: LiveValue<T>): Readonly<ShallowRef<T>>;
+/** As above, for a ref or getter of a live value; `undefined` where there is none yet. */
 export function useLive<T>(
   live: MaybeRefOrGetter<LiveValue<T> | undefined>,
 ): Readonly<ShallowRef<T | undefined>>;
+/** The value of a live value: see the overloads. */
 export function useLive<T>(
   live: MaybeRefOrGetter<LiveValue<T> | undefined>,
 ): Readonly<ShallowRef<T | undefined>> {
