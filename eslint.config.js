@@ -14,7 +14,7 @@ export default tseslint.config(
   },
   js.configs.recommended,
   {
-    files: ['**/*.ts'],
+    files: ['**/*.{ts,tsx}'],
     extends: [tseslint.configs.strictTypeChecked],
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     rules: {
@@ -34,7 +34,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['test/**/*.ts'],
+    files: ['test/**/*.{ts,tsx}'],
     rules: {
       '@typescript-eslint/no-unused-expressions': 'off', // chai
       '@typescript-eslint/no-non-null-assertion': 'off',

@@ -36,18 +36,23 @@ try {
     ['convert', deep, join(work, 'thin.nmea'), '--thin', '5m'],
   ]);
   await report();
-  await terminal('places', [
-    ['place', '44.18668,-33.6082'],
-    ['place', '44.16,-33.61'],
-    ['near', '44.2,-33.6', '--within', '2km'],
-    ['find', 'chapel well', '--near', '44.2,-33.6'],
-    ['find', 'plovr lane 14'],
-  ]);
   await shot('desk', 'whereabouts', [GEOLOCATION], async (page) => {
     await page.click('#find');
     await page.locator('#map canvas').first().waitFor();
     await page.locator('#place', { hasText: 'Tolvay' }).waitFor();
   });
+  await shot(
+    'desk',
+    'no-script',
+    [GEOLOCATION],
+    async (page) => {
+      await page.getByRole('button', { name: 'Where am I?' }).click();
+      await page.getByText('1 Mill Lane, Tolvay', { exact: true }).waitFor();
+      await page.locator('aurelian-near').getByText('Tolvay Stores').waitFor();
+      await page.locator('body').click({ position: { x: 5, y: 5 } });
+    },
+    'no-script/',
+  );
   for (const size of ['desk', 'phone'] as const) await shot(size, 'round', [], (page) => walked(page, 1400));
   await shot('desk', 'fences', [], drawFence, 'round/?tempo=60');
   await fenceStates();

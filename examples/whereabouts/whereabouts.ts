@@ -75,9 +75,13 @@ async function ask(): Promise<void> {
   find.disabled = true;
   element('offer').hidden = true;
   const asked = receiver;
-  const unwatch = asked.$status.subscribe(({ state }) => {
+  const unwatch = asked.$status.subscribe((status) => {
     find.textContent =
-      state === 'asking' ? 'Waiting for your answer…' : state === 'waiting' ? 'Looking…' : 'Where am I?';
+      status.state === 'asking'
+        ? 'Waiting for your answer…'
+        : status.state === 'waiting'
+          ? `Looking… ${accuracyText(status.accuracy)}`
+          : 'Where am I?';
   });
   try {
     await show(await asked.fix({ patience: 20, ...(accuracy !== undefined && { accuracy }) }));

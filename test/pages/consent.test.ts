@@ -209,7 +209,8 @@ describe('every kind of failure', function () {
     await inspector.getByText('unknown').first().waitFor();
     await page.click('#find');
     const last = inspector.getByRole('region', { name: 'Last fix' });
-    for (const text of ['44.20313° N, 33.58124° W', '±18 m']) await last.getByText(text, { exact: true }).waitFor();
+    for (const text of ['44.20313° N, 33.58124° W', '±18 m'])
+      await last.getByText(text, { exact: true }).waitFor();
     for (const text of ['granted', '0 open, 1 opened so far'])
       await inspector.getByText(text, { exact: true }).waitFor();
     const row = inspector.getByRole('row').nth(1);

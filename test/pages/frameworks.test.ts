@@ -28,6 +28,7 @@ describe('the same small app in React, in Vue and plain', function () {
       const lines = (await readFile(`${EXAMPLES}/${source}`, 'utf8')).trimEnd().split('\n').length;
       expect(lines, 'short enough to be read at once').to.be.below(40);
       const { page, context, complaints } = await open(`${name}/?pretend`);
+      expect(await page.locator('#position').textContent(), 'nothing before the start').to.match(/^–\s*$/);
       await page.getByRole('button', { name: 'Start' }).click();
       await eventually(async () => {
         expect(await page.locator('#position').textContent()).to.match(
@@ -114,6 +115,11 @@ describe('a screen that comes and goes', function () {
         expect(await page.locator(`#${name} [aria-label^="Every 1 s"]`).count()).to.equal(1);
       });
       await set({ every: 0 });
+      // Stopped and started: the receiver stays, the device is let go.
+      await set({ off: true });
+      await eventually(async () => expect(await counts()).to.deep.equal([1, 0, 0]));
+      await set({ off: false });
+      await shows();
       // Hidden, and shown again; then left, and opened again: the trail goes on.
       for (const change of [{ hidden: true }, { shown: false }]) {
         await eventually(async () => expect(await fixes()).to.be.above(3));
@@ -179,8 +185,8 @@ for (const [name, file, plugin] of [
     });
     after(async () => {
       delete process.env['NODE_ENV'];
-      await browser?.close();
-      await server?.close();
+      await browser.close();
+      await server.close();
       await rm(folder, { recursive: true, force: true });
     });
 

@@ -11,11 +11,14 @@ declare const window: MapWindow;
 const STRICT = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Strict</title></head><body><main>
   <h1>Strict</h1><div id="map"></div>
   <aurelian-map centre="44.2,-33.6" zoom="14" ground="grid" label="Element"></aurelian-map>
-  <aurelian-consent></aurelian-consent><aurelian-find></aurelian-find><aurelian-inspector></aurelian-inspector></main>
+  <aurelian-consent></aurelian-consent><aurelian-find></aurelian-find><aurelian-inspector></aurelian-inspector>
+  <aurelian-near></aurelian-near><aurelian-receiver purpose="Test."><output data-shows="position">nowhere</output>
+  <button data-does="locate">Find me</button></aurelian-receiver></main>
   <script type="module">
     import 'aurelian-drift/elements';
     import { Receiver, fixFrom } from 'aurelian-drift';
     import { MapSheet } from 'aurelian-drift/map';
+    import { Gazetteer, gazetteerPlaces } from 'aurelian-drift/places';
     import { SimulatedDevice } from 'aurelian-drift/testing';
     const at = { lat: 44.2, lon: -33.6 };
     const container = document.getElementById('map');
@@ -29,6 +32,12 @@ const STRICT = `<!doctype html><html lang="en"><head><meta charset="utf-8"><titl
     const source = new SimulatedDevice({ at, answer: 'refuse' });
     const receiver = new Receiver({ source, purpose: 'Test.', explain: card.explain });
     document.querySelector('aurelian-inspector').receiver = card.receiver = receiver;
+    document.querySelector('aurelian-receiver').source = new SimulatedDevice({ at, reception: 'exact', warmUp: 0 });
+    const near = document.querySelector('aurelian-near');
+    near.places = gazetteerPlaces(new Gazetteer([{ kind: 'hut', name: 'A hut', ...at, details: { opening: {} } }]));
+    const known = new Receiver({ source: new SimulatedDevice(), purpose: 'Test.' });
+    known.placeByHand(at);
+    near.receiver = known;
     void receiver.fix().catch(() => {});
     window.ready = true;
   </script></body></html>`;
@@ -62,6 +71,10 @@ describe('the map in a page with a strict policy', function () {
     await page.locator('aurelian-find').getByRole('combobox').fill('44.2, -33.6');
     await page.locator('aurelian-find').getByRole('option').waitFor();
     await page.locator('aurelian-inspector').getByText('Access').waitFor();
+    await page.getByRole('button', { name: 'Find me' }).click();
+    await page.locator('output', { hasText: '44.20000° N' }).waitFor();
+    await page.locator('aurelian-near').getByText('A hut').click();
+    await page.locator('aurelian-near').getByText('open now').waitFor();
     expect(complaints).to.deep.equal([]);
     // A strict policy that does not hold would be no test: an inline style is refused here.
     await page.evaluate(() => document.body.append(document.createElement('style')));
@@ -89,7 +102,7 @@ describe('the elements in light, dusk and forced colours', function () {
       await page.emulateMedia({ colorScheme: theme === 'auto' ? 'dark' : 'light' });
       await page.evaluate((name) => {
         document.body.style.background = name === 'day' ? '#f5e8d2' : '#36323c';
-        document.querySelector('h1')!.style.color = name === 'day' ? '#2b2a33' : '#cdc5bc';
+        document.body.style.color = name === 'day' ? '#2b2a33' : '#cdc5bc';
         for (const element of document.querySelectorAll('main > *')) element.setAttribute('theme', name);
         window.sheet.theme = name as 'day';
       }, theme);

@@ -1,5 +1,8 @@
 import { AxeBuilder } from '@axe-core/playwright';
+import type { Trail, fixFrom } from 'aurelian-drift';
 import type { MapElement, ReceiverElement } from 'aurelian-drift/elements';
+import type * as PageParts from 'aurelian-drift/page';
+import type { SimulatedDevice } from 'aurelian-drift/testing';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
 import { eventually } from '../support/eventually.js';
@@ -67,10 +70,25 @@ describe('a page without a script of its own', function () {
     await context.close();
   });
 
+  it('shows how near the device has come while it looks', async () => {
+    const { page, context } = await open('no-script/', {
+      ...allowed,
+      geolocation: { ...TOLVAY, accuracy: 900 },
+    });
+    await page.getByRole('button', { name: 'Where am I?' }).click();
+    await page.getByText('Looking… ±900 m').waitFor();
+    await context.setGeolocation({ ...TOLVAY, accuracy: 300 });
+    await page.getByText('Looking… ±300 m').waitFor();
+    await context.setGeolocation({ ...TOLVAY, accuracy: 20 });
+    await page.getByText('±20 m', { exact: true }).waitFor();
+    expect(await page.getByText('Looking…').isVisible()).to.equal(false);
+    await context.close();
+  });
+
   it('starts and stops, and lets the device go', async () => {
     const { page, context } = await open('no-script/', allowed);
-    const receiver = <T>(of: string) =>
-      page.evaluate(`document.querySelector('aurelian-receiver').receiver.${of}`) as Promise<T>;
+    const receiver = (of: string) =>
+      page.evaluate(`document.querySelector("aurelian-receiver").receiver.${of}`);
     await page.getByRole('button', { name: 'Follow me' }).click();
     await page.getByText('Lantern Lea', { exact: true }).waitFor();
     expect(await page.locator('[data-shows=distance]').textContent()).to.equal('0 m');
@@ -115,10 +133,10 @@ const BENCH = `<!doctype html><html lang="de"><head><meta charset="utf-8"><title
   </script></body></html>`;
 
 declare const window: Window & {
-  page: typeof import('aurelian-drift/page');
-  Trail: typeof import('aurelian-drift').Trail;
-  fixFrom: typeof import('aurelian-drift').fixFrom;
-  source: import('aurelian-drift/testing').SimulatedDevice;
+  page: typeof PageParts;
+  Trail: typeof Trail;
+  fixFrom: typeof fixFrom;
+  source: SimulatedDevice;
   chosen: unknown;
 };
 
@@ -256,7 +274,7 @@ describe('markup with mistakes, and the parts of a page', function () {
     );
     const failed = await send('none').then(
       () => '',
-      (error: Error) => error.message,
+      (error: unknown) => (error as Error).message,
     );
     expect(failed).to.include('neither share a place nor put it on the clipboard');
     await context.close();

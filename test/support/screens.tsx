@@ -2,7 +2,7 @@
  * A page with the same screen in React and in Vue, which comes and goes by every means of its framework. Each has a
  * pretend device of its own, so that what it leaves behind can be counted.
  */
-import { Receiver, memoryStore, type Follow } from 'aurelian-drift';
+import { memoryStore, type Follow, type Receiver } from 'aurelian-drift';
 import 'aurelian-drift/elements';
 import {
   useAge as useReactAge,
@@ -41,9 +41,9 @@ class Seen {
 }
 const seen = { react: new Seen(), vue: new Seen() };
 
-function ReactScreen({ every, taps }: { every: number; taps: string[] }) {
+function ReactScreen({ every, off, taps }: { every: number; off: boolean; taps: string[] }) {
   const receiver = useReceiver(() => ({ source: seen.react.device, purpose: 'Test.' }));
-  const follow = useFollow(receiver, { every });
+  const follow = useFollow(receiver, off ? undefined : { every });
   const { recorder } = useRecorder({ store: seen.react.store, name: 'Screen' }, follow);
   const fix = useLive(receiver?.$fix);
   const age = useReactAge(receiver?.$fix);
@@ -72,20 +72,20 @@ function ReactScreen({ every, taps }: { every: number; taps: string[] }) {
 }
 
 function ReactApp() {
-  const [state, setState] = useState({ shown: true, hidden: false, every: 0 });
+  const [state, setState] = useState({ shown: true, hidden: false, every: 0, off: false });
   Object.assign(window, { setReact: (change: object) => setState((before) => ({ ...before, ...change })) });
   return (
     <Activity mode={state.hidden ? 'hidden' : 'visible'}>
-      {state.shown && <ReactScreen every={state.every} taps={taps} />}
+      {state.shown && <ReactScreen every={state.every} off={state.off} taps={taps} />}
     </Activity>
   );
 }
 
 const VueScreen = defineComponent({
-  props: { every: { type: Number, required: true } },
+  props: { every: { type: Number, required: true }, off: Boolean },
   setup(props) {
     const receiver = inVue.useReceiver(() => ({ source: seen.vue.device, purpose: 'Test.' }));
-    const follow = inVue.useFollow(receiver, () => ({ every: props.every }));
+    const follow = inVue.useFollow(receiver, () => (props.off ? undefined : { every: props.every }));
     const recording = inVue.useRecorder({ store: seen.vue.store, name: 'Screen' }, follow);
     const fix = inVue.useLive(() => receiver.value?.$fix);
     const age = inVue.useAge(() => receiver.value?.$fix);
@@ -109,7 +109,7 @@ const VueScreen = defineComponent({
           fix.value === undefined ? 'nowhere' : `${fix.value.lat.toFixed(4)}, ${age.value} s`,
         ),
         h('p', { class: 'fixes' }, summary.value?.fixes ?? 0),
-        h('p', { class: 'label' }, [void props.every, sheet.value?.label]),
+        h('p', { class: 'label' }, sheet.value?.label),
         h('div', { ref: container, style: { height: '200px' } }),
         h('aurelian-map', {
           style: { display: 'block', height: '200px' },
@@ -132,10 +132,12 @@ root.render(
     <ReactApp />
   </StrictMode>,
 );
-const vueState = shallowRef({ shown: true, hidden: false, every: 0 });
+const vueState = shallowRef({ shown: true, hidden: false, every: 0, off: false });
 const vue = createApp(() => [
   h(KeepAlive, () =>
-    vueState.value.shown && !vueState.value.hidden ? h(VueScreen, { every: vueState.value.every }) : h('i'),
+    vueState.value.shown && !vueState.value.hidden
+      ? h(VueScreen, { every: vueState.value.every, off: vueState.value.off })
+      : h('i'),
   ),
 ]);
 vue.mount('#vue');

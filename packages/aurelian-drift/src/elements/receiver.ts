@@ -307,7 +307,8 @@ export class ReceiverElement extends PageElement {
           element?.closest('form')?.requestSubmit();
         });
       case 'follow':
-        return this.#begin(receiver);
+        this.#begin(receiver);
+        return undefined;
       case 'stop':
         return this.following?.stop();
       case 'remedy': {

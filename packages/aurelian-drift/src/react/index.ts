@@ -61,8 +61,10 @@ export function useReceiver(options: UseReceiverOptions | (() => UseReceiverOpti
  */
 export function useFollow(
   receiver: Receiver | undefined,
-  options: FollowOptions | undefined = {},
+  ...given: [options?: FollowOptions | undefined]
 ): Follow | undefined {
+  // Left out, they are the defaults; `undefined` is no follow.
+  const options = given.length === 0 ? {} : given[0];
   return useOnScreen(
     () => (options === undefined ? undefined : receiver?.follow(options)),
     (follow) => follow?.stop(),

@@ -20,12 +20,15 @@ export type RouteGiven = Line | readonly Position[] | string | object;
 export function routeFrom(given: RouteGiven): Line {
   if (typeof given === 'string') return firstOf(readText(given));
   if (Array.isArray(given)) return lineThrough(given as readonly Position[]);
-  if ('parts' in given && Array.isArray(given.parts)) {
-    const { parts } = given as Line;
-    for (const part of parts) part.forEach(positionOf);
-    return given as Line;
+  if (isLine(given)) {
+    for (const part of given.parts) part.forEach(positionOf);
+    return given;
   }
   return firstOf(tracksFrom(given));
+}
+
+function isLine(given: object): given is Line {
+  return 'parts' in given && Array.isArray(given.parts);
 }
 
 function lineThrough(points: readonly Position[]): Line {

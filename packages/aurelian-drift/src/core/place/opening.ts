@@ -1,5 +1,5 @@
 import { InputError } from '../check/input-error.js';
-import { timetable, type Timetable, type TimetableOptions } from '../fence/timetable.js';
+import { timetable, type Timetable } from '../fence/timetable.js';
 
 /** Whether a place is open, and until when. */
 export interface Opening {
@@ -33,7 +33,7 @@ export function openingOf(
 }
 
 function tableOf(given: unknown): Timetable {
-  if (typeof given === 'object' && given !== null) return timetable(given as TimetableOptions);
+  if (typeof given === 'object' && given !== null) return timetable(given);
   throw new InputError(
     'bad-value',
     'opening must be conditions of a timetable, like { hours: "09:00/17:00" }',
