@@ -10,7 +10,7 @@ export default defineConfig({
   root: fileURLToPath(new URL('.', import.meta.url)),
   base: './',
   plugins: [
-    react({ include: /\/react\// }),
+    react({ include: /\/react\/.*\.tsx$/ }),
     vue({ template: { compilerOptions: { isCustomElement: (tag) => tag.startsWith('aurelian-') } } }),
   ],
   // Files that the elements name in their attributes.
