@@ -234,7 +234,10 @@ describe('a gazetteer', () => {
 
     it('shows the details of the chosen place', () => {
       const [inn] = island().near({ lat: 44.19, lon: -33.57 }, { kinds: ['inn'] });
-      expect(inn).to.deep.include({ name: 'The Clouded Yellow', details: { opening: { hours: '12:00/23:00', timeZone: 'Etc/GMT+2' } } });
+      expect(inn).to.deep.include({
+        name: 'The Clouded Yellow',
+        details: { opening: { hours: '12:00/23:00', timeZone: 'Etc/GMT+2' } },
+      });
     });
 
     it('is the same as a search through all of them, anywhere on earth', () => {

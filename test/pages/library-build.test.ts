@@ -73,4 +73,38 @@ describe('a library of somebody else’s, built with ours in it', function () {
       await server.close();
     }
   });
+
+  it('takes of an entry what it uses, and of the elements only those that it names', async () => {
+    const built = async (code: string) => {
+      await mkdir(folder, { recursive: true });
+      await writeFile(`${folder}part.js`, code);
+      const result = await build({
+        configFile: false,
+        root: folder,
+        logLevel: 'silent',
+        resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
+        build: {
+          write: false,
+          modulePreload: { polyfill: false },
+          rolldownOptions: { input: `${folder}part.js`, external: ['react', 'vue'] },
+        },
+      });
+      return 'output' in result ? result.output[0].code : '';
+    };
+    const kilobytes = async (code: string) => (await built(code)).length / 1000;
+    // Far below anything with a receiver (60 kB) or a map (200 kB) in it.
+    expect(
+      await kilobytes(`import { useLive } from 'aurelian-drift/react'; console.log(useLive);`),
+    ).to.be.below(3);
+    expect(
+      await kilobytes(`import { useLive } from 'aurelian-drift/vue'; console.log(useLive);`),
+    ).to.be.below(3);
+    expect(
+      await kilobytes(`import { keepScreenOn } from 'aurelian-drift/page'; keepScreenOn();`),
+    ).to.be.below(3);
+    const consent = await built(`import 'aurelian-drift/elements/consent';`);
+    expect(consent).to.include('aurelian-consent').and.not.include('aurelian-map');
+    expect(consent.length / 1000).to.be.below(40);
+    expect(await built(`import 'aurelian-drift/elements/receiver';`)).to.not.include('aurelian-find"');
+  });
 });

@@ -148,6 +148,33 @@ describe('a map by every hand', function () {
     await context.close();
   });
 
+  it('frames what it is given: fences, with positions among them, and a trail', async () => {
+    const { page, context } = await sheet();
+    await drawn(page);
+    const framed = (what: 'fences' | 'both' | 'trail') =>
+      page.evaluate(
+        async ([kind, hut]) => {
+          const { ahead, fixFrom, Trail } = window.drift;
+          const east = (metres: number) => ahead(hut, 90, metres);
+          const fence = { kind: 'circle', id: 'a', name: 'A', centre: east(1000), radius: 500 } as const;
+          const trail = new Trail();
+          for (let i = 0; i < 3; i++) trail.append(fixFrom({ time: 1.8e12 + i * 1e4, ...east(i * 1000) }));
+          window.sheet.frame({ fences: [fence], both: [fence, east(3000)], trail }[kind]);
+          await new Promise(requestAnimationFrame);
+          const { centre, bounds } = window.sheet.$view.get()!;
+          return [centre.lon, bounds[2] - bounds[0]] as const;
+        },
+        [what, HUT] as const,
+      );
+    // 1000 m are 0.0125° of longitude at this latitude.
+    const [lon, width] = await framed('fences');
+    expect(lon).to.be.closeTo(-33.5875, 2e-4);
+    expect(width).to.be.within(0.0125, 0.03);
+    expect((await framed('both'))[0]).to.be.closeTo(-33.5781, 2e-4); // the middle of 500 and 3000 m
+    expect((await framed('trail'))[0]).to.be.closeTo(-33.5875, 2e-4);
+    await context.close();
+  });
+
   it('anchors an element of the app to a pin or a position: it moves with it, and is reached by keys', async () => {
     const { page, context } = await sheet();
     await page.evaluate((at) => {

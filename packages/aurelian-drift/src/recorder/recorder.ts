@@ -126,7 +126,9 @@ export class Recorder {
    * @throws {InputError} for a misspelt option, or without a store and a name.
    * @throws {TrailInUseError} when another tab or process is writing the trail.
    */
-  static async resumeOrBegin(options: RecorderOptions & { store: TrailStore; name: string }): Promise<Recorder> {
+  static async resumeOrBegin(
+    options: RecorderOptions & { store: TrailStore; name: string },
+  ): Promise<Recorder> {
     const { store, name, clock } = options as Partial<typeof options>;
     if (store === undefined || name === undefined)
       throw new InputError('bad-value', 'Recorder.resumeOrBegin needs a store and a name');
