@@ -11,5 +11,5 @@ const LANE = [
 /** Where a page gets its positions: the browser, or with `?pretend` in its address a pretend device that walks. */
 export function source(): Source {
   const pretends = typeof location !== 'undefined' && new URLSearchParams(location.search).has('pretend');
-  return pretends ? new SimulatedDevice({ route: LANE, gait: 'run', warmUp: 0 }) : browserSource();
+  return pretends ? new SimulatedDevice({ route: LANE, gait: 'cycle', warmUp: 0 }) : browserSource();
 }

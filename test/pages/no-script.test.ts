@@ -114,7 +114,8 @@ const BENCH = `<!doctype html><html lang="de"><head><meta charset="utf-8"><title
     <output data-shows="latitude">nirgends</output><output data-shows="lattitude">–</output>
     <b data-when="fund">nie</b><p data-when="unasked">Noch nicht gefragt</p><button data-does="locat">nichts</button><button data-does="locate">Wo bin ich?</button>
     <button data-does="stop">Halt</button><button data-does="follow">Los</button>
-    <em data-shows="distance"></em><u data-shows="fences"></u>
+    <button data-does="send">Senden</button><p data-when="copied" hidden>Kopiert</p>
+    <p data-when="not-sent" hidden>Geht nicht</p><em data-shows="distance"></em><u data-shows="fences"></u>
     <p id="far" data-shows="distance-to" data-to="here">–</p>
     <aurelian-receiver id="inner" purpose="Innen."><i data-shows="purpose"></i></aurelian-receiver>
     <aurelian-map style="display:block;height:200px" ground="grid"><aurelian-pin at="44.2;-33.6"></aurelian-pin>
@@ -269,9 +270,15 @@ describe('markup with mistakes, and the parts of a page', function () {
       expect((await send(kind))[0], kind).to.equal('copied');
       expect(await page.evaluate(() => navigator.clipboard.readText())).to.include('geo:44.2,-33.6;u=7');
     }
+    await page.getByRole('button', { name: 'Wo bin ich?' }).click();
+    await page.locator('output', { hasText: '44,20000° N' }).waitFor();
+    await page.getByRole('button', { name: 'Senden' }).click();
+    await page.getByText('Kopiert').waitFor();
     await page.evaluate(() =>
       Object.defineProperty(navigator, 'clipboard', { configurable: true, value: undefined }),
     );
+    await page.getByRole('button', { name: 'Senden' }).click();
+    await page.getByText('Geht nicht').waitFor();
     const failed = await send('none').then(
       () => '',
       (error: unknown) => (error as Error).message,

@@ -12,14 +12,16 @@ type ShowsFences = Element & {
   inside?: ReadonlySet<string> | undefined;
 };
 
+const NONE: readonly Fence[] = Object.freeze([]);
+
 /** The fences of `<aurelian-receiver>`, of a file and of its markup: watched, and shown on the maps inside. */
 export class FenceWire {
   readonly #onCrossing: (crossing: Crossing) => void;
   readonly #onChange: () => void;
   #address: string | undefined;
-  #ofFile: readonly Fence[] = [];
-  /** The fences in use, as text: markup that changes elsewhere leaves the watch as it is. */
-  #key = '[]';
+  #ofFile: readonly Fence[] = NONE;
+  /** What is in use: the fences of the file, and those of the markup as text, so that other changes leave the watch. */
+  #used: { readonly ofFile: readonly Fence[]; readonly markup: string } | undefined;
   #fences: readonly Fence[] = [];
   #watch: FenceWatch | undefined;
   #host: Element | undefined;
@@ -40,10 +42,10 @@ export class FenceWire {
     this.#host = host;
     if (address !== this.#address) {
       this.#address = address;
-      this.#ofFile = [];
+      this.#ofFile = NONE;
       if (address !== undefined) void this.#load(address);
     }
-    this.#use([...this.#ofFile, ...fencesIn(host)]);
+    this.#use(fencesIn(host));
   }
 
   take(fix: Fix): void {
@@ -62,25 +64,29 @@ export class FenceWire {
       const fences = fencesFrom(await fetchedJson(address), { timetable });
       if (address !== this.#address) return;
       this.#ofFile = fences;
-      if (this.#host !== undefined) this.#use([...fences, ...fencesIn(this.#host)]);
+      if (this.#host !== undefined) this.#use(fencesIn(this.#host));
       this.#onChange();
     } catch (error) {
       tellAuthor(error);
     }
   }
 
-  #use(fences: readonly Fence[]): void {
-    const key = JSON.stringify(fences);
-    if (key !== this.#key) {
-      this.#key = key;
+  #use(ofMarkup: readonly Fence[]): void {
+    const ofFile = this.#ofFile;
+    const markup = JSON.stringify(ofMarkup);
+    if (this.#used?.ofFile !== ofFile || this.#used.markup !== markup) {
+      const isFirst = this.#used === undefined;
+      this.#used = { ofFile, markup };
+      const fences = [...ofFile, ...ofMarkup];
+      if (isFirst && fences.length === 0) return; // maps keep what they have
       try {
         this.#watch = fences.length === 0 ? undefined : new FenceWatch(fences);
         this.#fences = fences;
       } catch (error) {
         tellAuthor(error);
       }
+      this.#showOnMaps();
     }
-    this.#showOnMaps();
   }
 
   get #ids(): ReadonlySet<string> {
@@ -88,8 +94,7 @@ export class FenceWire {
   }
 
   #showOnMaps(): void {
-    if (this.#host === undefined || (this.#fences.length === 0 && this.#key === '[]')) return;
-    for (const map of this.#host.querySelectorAll<ShowsFences>('aurelian-map')) {
+    for (const map of this.#host?.querySelectorAll<ShowsFences>('aurelian-map') ?? []) {
       map.fences = this.#fences;
       map.inside = this.#ids;
     }

@@ -4,6 +4,7 @@ import type { NoFixError } from '../core/fix/no-fix-error.js';
 import { compassPoint } from '../core/fix/words.js';
 import { bearing, distance } from '../core/geodesy/distance.js';
 import type { Position } from '../core/geodesy/position.js';
+import type { PlaceSent } from '../page/send-place.js';
 import type { Access } from '../receiver/access.js';
 import type { ReceiverStatus } from '../receiver/status.js';
 
@@ -21,6 +22,8 @@ export interface PageState {
   readonly address: string | undefined;
   /** Names of the fences with the user inside. */
   readonly inside: readonly string[];
+  /** What became of a place that was sent since the last fix. */
+  readonly sent: PlaceSent | 'failed' | undefined;
   readonly format: Formatter;
 }
 
@@ -159,5 +162,8 @@ export const CONDITIONS: Readonly<Record<string, (state: PageState) => boolean>>
   failed: (state) => failureOf(state) !== undefined,
   remedy: (state) => failureOf(state)?.remedy.act !== undefined,
   inside: ({ inside }) => inside.length > 0,
+  shared: ({ sent }) => sent === 'shared',
+  copied: ({ sent }) => sent === 'copied',
+  'not-sent': ({ sent }) => sent === 'failed',
   outside: ({ inside, fix }) => fix !== undefined && inside.length === 0,
 };

@@ -67,13 +67,16 @@ export class ReceiverElement extends PageElement {
     (held) => held.close(),
     (held) => this.#changed(held),
   );
-  readonly #seen = new MutationObserver(() => this.#scan());
+  readonly #seen = new MutationObserver((changes) => {
+    if (!changes.every(isShown)) this.#scan();
+  });
   #receiver: Receiver | undefined;
   #source: Source | undefined;
   #current: Held | undefined;
   #follow: Follow | undefined;
   #walk: RunningSummary | undefined;
   #formatted: { readonly key: string; readonly format: Formatter } | undefined;
+  #sent: PageState['sent'];
   #due = false;
   #early: Readonly<Record<string, unknown>>;
 
@@ -130,7 +133,7 @@ export class ReceiverElement extends PageElement {
         tellAuthor(`<aurelian-receiver> has no attribute "${name}", did you mean "${meant}"?`);
     }
     this.addEventListener('click', this.#pressed);
-    this.addEventListener('formdata', this.#sent);
+    this.addEventListener('formdata', this.#submitted);
     this.addEventListener('choose', this.#chosen);
     void this.#texts.load().then(() => {
       if (this.isConnected) this.#appear();
@@ -139,7 +142,7 @@ export class ReceiverElement extends PageElement {
 
   disconnectedCallback(): void {
     this.removeEventListener('click', this.#pressed);
-    this.removeEventListener('formdata', this.#sent);
+    this.removeEventListener('formdata', this.#submitted);
     this.removeEventListener('choose', this.#chosen);
     this.#held.go();
   }
@@ -254,6 +257,8 @@ export class ReceiverElement extends PageElement {
     this.#walk?.take(fix);
     this.#fences.take(fix);
     if (this.#parts.shows('address')) this.#place.take(fix);
+    for (const find of this.querySelectorAll('aurelian-find')) find.near = fix;
+    this.#sent = undefined;
     this.#dispatch('receiverfix', { fix });
     this.#soon();
   }
@@ -271,7 +276,7 @@ export class ReceiverElement extends PageElement {
     this.#act(pressed.act, pressed.element);
   };
 
-  readonly #sent = (event: Event): void => {
+  readonly #submitted = (event: Event): void => {
     if (event.target instanceof HTMLFormElement)
       leaveOutEmpty(event.target, (event as FormDataEvent).formData);
   };
@@ -318,8 +323,19 @@ export class ReceiverElement extends PageElement {
       case 'send': {
         const fix = receiver.$fix.get();
         const format = this.#format;
-        return fix && sendPlace(fix, { address: this.#place.address, format });
+        return fix && this.#send(fix, format);
       }
+    }
+  }
+
+  async #send(fix: Fix, format: Formatter): Promise<void> {
+    try {
+      this.#sent = await sendPlace(fix, { address: this.#place.address, format });
+    } catch (error) {
+      this.#sent = 'failed';
+      throw error;
+    } finally {
+      this.#soon();
     }
   }
 
@@ -383,6 +399,7 @@ export class ReceiverElement extends PageElement {
       walked: this.#walk?.summary(),
       address: this.#place.address,
       inside: this.#fences.inside,
+      sent: this.#sent,
       format: this.#format,
     };
     this.#parts.show(state);
@@ -391,6 +408,11 @@ export class ReceiverElement extends PageElement {
   #dispatch(name: string, detail: object): void {
     this.dispatchEvent(new CustomEvent(name, { detail, bubbles: true, composed: true }));
   }
+}
+
+/** Whether a change is that of a part that shows a value: the element itself has written it. */
+function isShown({ type, target }: MutationRecord): boolean {
+  return type === 'childList' && target instanceof Element && target.hasAttribute('data-shows');
 }
 
 /** A receiver and what was made with it. */

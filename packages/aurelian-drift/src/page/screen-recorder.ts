@@ -38,7 +38,7 @@ export class ScreenRecorder {
   record(follow: Follow | undefined): void {
     this.#follow = follow;
     const { recorder } = this.#state.get();
-    if (recorder === undefined) return;
+    if (recorder === undefined || this.#closed) return;
     if (follow === undefined) recorder.pause();
     else if (recorder.state === 'paused') recorder.resume(follow);
     else if (recorder.state !== 'finished') recorder.start(follow);

@@ -1,4 +1,5 @@
 import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
+import { isUnsound } from '../core/estimate/fix-order.js';
 import type { Fix } from '../core/fix/fix.js';
 import { distance } from '../core/geodesy/distance.js';
 import { seenFrom } from '../core/place/answer.js';
@@ -33,6 +34,7 @@ export class NearWatch {
   readonly #options: NearWatchOptions;
   readonly #reading = liveValue<PlaceReading>({ state: 'none', answers: [] });
   readonly #question: FollowedQuestion<readonly PlaceAnswer[]>;
+  readonly #ends = new Set<() => void>();
   #newest: Fix | undefined;
 
   /** @throws {InputError} for a misspelt or impossible option. */
@@ -72,17 +74,24 @@ export class NearWatch {
 
   /** Takes the fixes of a follow. Returns what ends that. */
   follow(follow: Follow): () => void {
-    return follow.onFix((fix) => this.take(fix));
+    const untap = follow.onFix((fix) => this.take(fix));
+    const end = () => {
+      this.#ends.delete(end);
+      untap();
+    };
+    this.#ends.add(end);
+    return end;
   }
 
   /** Takes a fix; one that is older than the newest, or marked unsound, is passed over. */
   take(fix: Fix): void {
-    if (fix.time >= (this.#newest?.time ?? -Infinity)) this.#newest = fix;
+    if (!isUnsound(fix) && fix.time >= (this.#newest?.time ?? -Infinity)) this.#newest = fix;
     this.#question.take(fix);
   }
 
-  /** Ends it: nothing is asked any more, and what is under way is cancelled. Closing twice is harmless. */
+  /** Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is harmless. */
   close(): void {
+    for (const end of [...this.#ends]) end();
     this.#question.close();
   }
 

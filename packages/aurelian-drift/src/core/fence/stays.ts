@@ -53,9 +53,9 @@ export function staysOf(trail: Trail, options: StayOptions = {}): Stay[] {
   const { fences = [], nameOf, least = 60 } = options;
   const summary = trail.summary();
   const visits = visitsOf(crossingsOf(trail, fences), summary.end ?? NaN);
+  const isInside = insideAt(visits);
   const rests = summary.stops.flatMap((stop): Stay[] => {
-    const middle = (stop.start + stop.end) / 2;
-    if (visits.some(({ from, to }) => from <= middle && middle <= to)) return [];
+    if (isInside((stop.start + stop.end) / 2)) return [];
     const at = positionOf(stop);
     const { start, end, duration } = stop;
     const stays = { from: start, to: end, duration, arrival: start, departure: end };
@@ -64,6 +64,18 @@ export function staysOf(trail: Trail, options: StayOptions = {}): Stay[] {
   return [...visits, ...rests]
     .filter(({ duration }) => duration >= least)
     .sort((a, b) => a.from - b.from || a.to - b.to);
+}
+
+/** Whether a time is within any visit; it is asked for later and later times. */
+function insideAt(visits: readonly Stay[]): (time: number) => boolean {
+  const inOrder = [...visits].sort((a, b) => a.from - b.from);
+  let next = 0;
+  let until = -Infinity;
+  return (time) => {
+    for (; next < inOrder.length && (inOrder[next]?.from ?? Infinity) <= time; next++)
+      until = Math.max(until, inOrder[next]?.to ?? until);
+    return time <= until;
+  };
 }
 
 /** Visits to fences, from the crossings of a trail and its end. */
