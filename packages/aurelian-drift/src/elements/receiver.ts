@@ -76,6 +76,8 @@ export class ReceiverElement extends PageElement {
   #follow: Follow | undefined;
   #walk: RunningSummary | undefined;
   #formatted: { readonly key: string; readonly format: Formatter } | undefined;
+  /** Receivers that elements inside were given. */
+  readonly #given = new WeakMap<Element, Receiver>();
   #sent: PageState['sent'];
   #due = false;
   #early: Readonly<Record<string, unknown>>;
@@ -244,9 +246,13 @@ export class ReceiverElement extends PageElement {
   #scan(): void {
     const { receiver } = this;
     if (receiver === undefined) return;
-    for (const element of this.querySelectorAll<Element & { receiver?: Receiver | undefined }>(TAKERS))
-      if (element.closest('aurelian-receiver') === this && element.receiver !== receiver)
-        element.receiver = receiver;
+    for (const element of this.querySelectorAll<Element & { receiver?: Receiver | undefined }>(TAKERS)) {
+      const had = element.receiver;
+      if (had === receiver || element.closest('aurelian-receiver') !== this) continue;
+      if (had !== undefined && had !== this.#given.get(element)) continue; // the app's own
+      this.#given.set(element, receiver);
+      element.receiver = receiver;
+    }
     this.#place.read(this.getAttribute('places') ?? undefined, this);
     this.#fences.read(this.getAttribute('fences') ?? undefined, this);
     this.#soon();
