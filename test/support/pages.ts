@@ -17,6 +17,8 @@ export interface Pages {
   ) => Promise<{ page: Page; context: BrowserContext; complaints: string[] }>;
 }
 
+/** The browser of this process: starting one takes long on a loaded machine, and each page has a context of its own. */
+let shared: Promise<Browser> | undefined;
 /** Pages that this process has built: the same ones are built once for all tests in it. */
 const built = new Map<string, Promise<ServedPages>>();
 process.once('exit', () => {
@@ -25,12 +27,13 @@ process.once('exit', () => {
 const folders: string[] = [];
 
 /**
- * Serves pages, and starts Chromium once for a describe block: the example pages, or pages made for the test, whose
+ * Serves pages in Chromium for a describe block: the example pages, or pages made for the test, whose
  * scripts import the package by its name.
  */
 export function pages(made?: Readonly<Record<string, string>>): Pages {
   let served: ServedPages | undefined;
   let browser: Browser | undefined;
+  const opened: BrowserContext[] = [];
   before(async function () {
     this.timeout(300_000); // builds the pages
     const key = JSON.stringify(made ?? 'the examples');
@@ -38,9 +41,10 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
     built.set(key, serving);
     served = await serving;
     folders.push(served.folder);
-    browser = await launchChromium();
+    if ((await shared)?.isConnected() !== true) shared = launchChromium();
+    browser = await shared!;
   });
-  after(() => browser?.close());
+  after(() => Promise.all(opened.map((context) => context.close())));
   return {
     get address() {
       return served!.address;
@@ -50,6 +54,7 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
     },
     async open(path, options = {}) {
       const context = await browser!.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+      opened.push(context);
       // The test runner's compiler names functions with a helper, which the page needs too.
       await context.addInitScript('globalThis.__name = (named) => named');
       const page = await context.newPage();
