@@ -2,19 +2,18 @@ import { AxeBuilder } from '@axe-core/playwright';
 import react from '@vitejs/plugin-react';
 import vue from '@vitejs/plugin-vue';
 import { expect } from 'chai';
+import { execFile } from 'node:child_process';
 import { cp, readFile, rm, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import type { Browser, Page } from 'playwright-core';
-import { createElement, type FunctionComponent } from 'react';
-import { renderToString as renderInReact } from 'react-dom/server';
-import { createServer, type ViteDevServer } from 'vite';
-import { createSSRApp, type Component } from 'vue';
-import { renderToString as renderInVue } from 'vue/server-renderer';
+import { promisify } from 'node:util';
+import { build, createServer, type ViteDevServer } from 'vite';
 import { launchChromium } from '../../scripts/browser.js';
 import { eventually } from '../support/eventually.js';
 import { pages } from '../support/pages.js';
 
 const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+const run = promisify(execFile);
 const EXAMPLES = here('../../examples');
 const metres = async (page: Page) => Number.parseFloat((await page.locator('#walked').textContent()) ?? '');
 
@@ -161,18 +160,31 @@ for (const [name, file, plugin] of [
       this.timeout(120_000);
       for (const part of [name, 'shared'])
         await cp(`${EXAMPLES}/${part}`, `${folder}/${part}`, { recursive: true });
-      process.env['NODE_ENV'] = 'development'; // a build in this process has set it
+      await writeFile(
+        `${folder}/${name}/render.js`,
+        name === 'react'
+          ? `import { createElement } from 'react'; import { renderToString } from 'react-dom/server';
+            import { Stroll } from './stroll.tsx'; console.log(renderToString(createElement(Stroll)).trim());`
+          : `import { createSSRApp } from 'vue'; import { renderToString } from 'vue/server-renderer';
+            import Stroll from './Stroll.vue'; console.log((await renderToString(createSSRApp(Stroll))).trim());`,
+      );
+      const resolve = (...more: string[]) => ({ conditions: ['aurelian-source', 'module', ...more] });
+      await build({
+        configFile: false,
+        root: folder,
+        logLevel: 'silent',
+        plugins: [plugin()],
+        ssr: { noExternal: [/^aurelian-drift/], resolve: resolve('node') },
+        build: { ssr: `${folder}/${name}/render.js`, outDir: `${folder}/server` },
+      });
+      process.env['NODE_ENV'] = 'development'; // the build has set it
       server = await createServer({
         configFile: false,
         root: folder,
         cacheDir: `${folder}/cache`,
         logLevel: 'error',
         plugins: [plugin()],
-        resolve: { conditions: ['aurelian-source', 'module', 'browser', 'development|production'] },
-        ssr: {
-          noExternal: [/^aurelian-drift/],
-          resolve: { conditions: ['aurelian-source', 'node', 'module'] },
-        },
+        resolve: resolve('browser', 'development|production'),
         // All that is no module: what is found later would load the page again.
         optimizeDeps: {
           noDiscovery: true,
@@ -203,12 +215,7 @@ for (const [name, file, plugin] of [
     };
 
     it('starts from what a server has rendered, and takes changed code over without losing anything', async () => {
-      const { Stroll, default: InVue } = (await server.ssrLoadModule(`/${name}/${file}`)) as {
-        Stroll: FunctionComponent;
-        default: Component;
-      };
-      const rendered =
-        name === 'react' ? renderInReact(createElement(Stroll)) : await renderInVue(createSSRApp(InVue));
+      const { stdout: rendered } = await run('node', [`${folder}/server/render.js`]);
       expect(rendered).to.include('–').and.to.include('Start');
       const start =
         name === 'react'
@@ -221,7 +228,7 @@ for (const [name, file, plugin] of [
       await writeFile(
         `${folder}/${name}/hydrate.html`,
         `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Stroll</title><link rel="icon" href="data:,">
-        <style>.map { height: 200px }</style></head><body><main id="app">${rendered}</main>
+        <style>.map { height: 200px }</style></head><body><main id="app">${rendered.trim()}</main>
         <script type="module" src="./hydrate.js"></script></body></html>`,
       );
       const { page, context, said } = await visit('hydrate.html?pretend');

@@ -138,6 +138,7 @@ describe('the page round', function () {
     await mapSays(page, 'line');
     await page.getByRole('button', { name: 'Way back' }).click();
     await page.locator('#way-now', { hasText: /^\d+ m, about \d+ min/ }).waitFor();
+    await page.hover('#way-foot'); // pressed, and under the pointer
     const problems = (await new AxeBuilder({ page }).analyze()).violations.map(
       ({ id, nodes }) => `${id}: ${nodes[0]?.html ?? ''}`,
     );
