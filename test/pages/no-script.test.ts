@@ -38,6 +38,8 @@ describe('a page without a script of its own', function () {
       );
       expect(words).to.include('own place 44.2031');
     });
+    const own = page.locator('aurelian-map').getByRole('button', { name: 'Own place' });
+    await eventually(async () => expect(await own.getAttribute('data-shown')).to.equal('true'));
     const near = page.locator('aurelian-near');
     await near.getByText('Tolvay Stores', { exact: true }).click();
     await near.getByText('Tolvay Stores, 4 Mill Lane, Tolvay').waitFor();

@@ -51,7 +51,7 @@ export class OwnOnMap {
 
   /** Whether the own place is shown, as the control says. */
   get shown(): boolean {
-    return this.#place === undefined ? this.#parts.kite.fix !== undefined : this.#place.shown;
+    return this.follows || this.#parts.kite.fix !== undefined;
   }
 
   show(): void {
