@@ -72,6 +72,52 @@ describe('a page without a script of its own', function () {
     await context.close();
   });
 
+  it('lists the places of a service by kinds, and on request only what is open', async () => {
+    const { page, context, complaints } = await open('no-script/', allowed);
+    await page.getByRole('button', { name: 'Where am I?' }).click();
+    await page.evaluate(() => {
+      const place = (name: string, opening: object) =>
+        ({
+          kind: 'shop',
+          level: 'spot',
+          name,
+          text: name,
+          lat: 44.204,
+          lon: -33.58,
+          details: { opening, tel: '12' },
+        }) as const;
+      const asked: unknown[] = [];
+      document.querySelector('aurelian-near')!.places = {
+        at: () => Promise.resolve([]),
+        named: () => Promise.resolve([]),
+        near: (_, options) => {
+          asked.push(options?.kinds);
+          return Promise.resolve([
+            place('<b>Open</b>', {}),
+            place('Shut', { dates: '2000-01-01/2000-01-02' }),
+          ]);
+        },
+      };
+      Object.assign(window, { asked });
+    });
+    const near = page.locator('aurelian-near');
+    const names = () => near.locator('summary .name').allTextContents();
+    await eventually(async () => expect(await names()).to.deep.equal(['<b>Open</b>', 'Shut']));
+    await near.getByText('closed now').waitFor();
+    await near.evaluate((element) => element.setAttribute('open-now', ''));
+    await eventually(async () => expect(await names()).to.deep.equal(['<b>Open</b>']));
+    await near.evaluate((element) => element.setAttribute('kinds', 'inn, shop'));
+    await eventually(async () => {
+      expect(await page.evaluate('window.asked.at(-1)')).to.deep.equal(['inn', 'shop']);
+      expect(await names()).to.have.length(1);
+    });
+    await near.getByText('<b>Open</b>').click();
+    await near.getByText('tel').waitFor();
+    await near.evaluate((element) => element.setAttribute('within', '-5'));
+    await eventually(() => expect(complaints.join()).to.include('within must be 0 to'));
+    await context.close();
+  });
+
   it('shows how near the device has come while it looks', async () => {
     const { page, context } = await open('no-script/', {
       ...allowed,
