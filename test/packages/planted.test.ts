@@ -205,25 +205,36 @@ describe('a violation that is planted in a copy of the checkout', function () {
   });
 
   it('of the platform that a part may not know is found by the compiler', async () => {
-    // New files that no file imports: only they are compiled.
-    await plant({
-      [`${BROWSER}/core/geodesy/planted.ts`]:
-        'export const page = document.title;\nexport const way = process.pid;\n',
-      [`${BROWSER}/live/planted.ts`]: 'export const pid = process.pid;\n',
-      [`${NODE}/files/planted.ts`]: 'export const page = document.title;\n',
-    });
-    const reported = await reportedBy('tsc', ['-b', 'packages/aurelian-drift-node']);
-    expect(
-      reported
-        .trim()
-        .split('\n')
-        .map((line) => line.replace(/\(.*?Cannot find name '(\w+)'.*/, ' $1'))
-        .filter((line) => !line.startsWith(' ')),
-    ).to.have.members([
-      `${BROWSER}/core/geodesy/planted.ts document`,
-      `${BROWSER}/core/geodesy/planted.ts process`,
-      `${BROWSER}/live/planted.ts process`,
-      `${NODE}/files/planted.ts document`,
+    const known = 'export const page = document.title;\nexport const way = process.pid;\n';
+    /** What the compiler refuses in a file, by the options of the part that it stands in. */
+    const refused = async (project: string, file: string): Promise<string[]> => {
+      const path = relative(project, file);
+      await plant({
+        [file]: known,
+        [`${project}/tsconfig.planted.json`]: JSON.stringify({
+          extends: './tsconfig.json',
+          compilerOptions: {
+            noEmit: true,
+            composite: false,
+            incremental: false,
+            declaration: false,
+            declarationMap: false,
+          },
+          files: [path],
+          include: [],
+          references: [],
+        }),
+      });
+      const reported = await reportedBy('tsc', ['-p', `${project}/tsconfig.planted.json`]);
+      return [...reported.matchAll(/Cannot find name '(\w+)'/g)].map(([, name = '']) => name).sort();
+    };
+    expect(await refused(`${BROWSER}/core`, `${BROWSER}/core/geodesy/planted.ts`)).to.deep.equal([
+      'document',
+      'process',
+    ]);
+    expect(await refused('packages/aurelian-drift', `${BROWSER}/live/planted.ts`)).to.deep.equal(['process']);
+    expect(await refused('packages/aurelian-drift-node', `${NODE}/files/planted.ts`)).to.deep.equal([
+      'document',
     ]);
   });
 });
