@@ -1,5 +1,6 @@
 import { InputError } from '../core/check/input-error.js';
 import { formatValue } from '../core/check/number.js';
+import { closest } from '../core/check/suggest.js';
 import { position, type Position } from '../core/geodesy/position.js';
 
 /** A position in an attribute, `LAT,LON`. @param owner element and attribute, for the error. @throws {InputError} */
@@ -32,6 +33,15 @@ export function numberOf(owner: string, given: string): number {
   if (Number.isNaN(number) || more.length > 0)
     throw new InputError('bad-value', `${owner} must be a number, got ${formatValue(given)}`);
   return number;
+}
+
+/** Tells the attributes of an element whose names look like misspelt ones; others belong to the page. */
+export function tellMisspelt(element: Element, known: readonly string[]): void {
+  for (const { name } of element.attributes) {
+    const meant = known.includes(name) ? undefined : closest(name, known, 0.2);
+    if (meant !== undefined)
+      tellAuthor(`<${element.localName}> has no attribute "${name}", did you mean "${meant}"?`);
+  }
 }
 
 /** An element cannot throw to the author of its markup; the console shows the error. */

@@ -2,16 +2,16 @@ import { css, html, nothing, type TemplateResult } from 'lit';
 import type { Fix } from '../core/fix/fix.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
 import { readPosition } from '../core/fix/read-position.js';
-import { Formatter } from '../core/fix/formatter.js';
-import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
-import { compassPoint } from '../core/fix/words.js';
+import type { Formatter } from '../core/fix/formatter.js';
+import type { UnitSystem } from '../core/fix/units.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { PlaceAnswer } from '../core/place/place.js';
 import { serviceError } from '../core/service/service-error.js';
-import type { ServiceErrorKind } from '../core/service/service-error-kinds.js';
 import { find, serviceFailures } from '../core/texts/english.js';
 import { partOf } from '../core/texts/part.js';
 import type { FindTexts, Texts } from '../core/texts/texts.js';
+import { farText } from './far-text.js';
+import { ElementFormat } from './element-format.js';
 import { ElementTexts } from './element-texts.js';
 import type { PlaceService } from '../places/place-service.js';
 import type { Receiver } from '../receiver/receiver.js';
@@ -167,7 +167,7 @@ export class FindElement extends PaperElement {
   readonly #language = new ElementTexts(this, () => this.requestUpdate());
   #timer: ReturnType<typeof setTimeout> | undefined;
   #cancel = new AbortController();
-  #formatted: { readonly locale: string; readonly units: UnitSystem; readonly format: Formatter } | undefined;
+  readonly #formats = new ElementFormat();
   /** Enter was pressed before the answer to the typed text: the first choice is taken when it comes. */
   #hurry = false;
   /** The place where the user is is being found: the field may lose the focus to a prompt meanwhile. */
@@ -241,9 +241,6 @@ export class FindElement extends PaperElement {
 
   #option({ text, answer }: Line, i: number, active: number, alike: boolean): TemplateResult {
     const more = alike && answer !== undefined ? apartOf(answer) : '';
-    const { distance, bearing } = answer ?? {};
-    const towards = bearing === undefined ? '' : ` ${compassPoint(bearing)}`;
-    const far = distance === undefined ? '' : `${this.#format.length(distance)}${towards}`;
     return html`<li
       id=${`choice-${i}`}
       role="option"
@@ -252,25 +249,16 @@ export class FindElement extends PaperElement {
       @click=${() => this.#choose(i)}
     >
       <span>${text}${more === '' ? nothing : html`<small>${more}</small>`}</span
-      ><span class="far">${far}</span>
+      ><span class="far">${answer === undefined ? '' : farText(answer, this.#format)}</span>
     </li>`;
   }
 
-  /** Made once for a language and units: the platform takes long to load its tables of numbers. */
   get #format(): Formatter {
-    const units = UNIT_SYSTEMS.find((each) => each === this.units) ?? 'metric';
-    const locale = this.#language.current?.language ?? 'en';
-    if (this.#formatted?.locale !== locale || this.#formatted.units !== units)
-      this.#formatted = { locale, units, format: new Formatter({ locale, units }) };
-    return this.#formatted.format;
+    return this.#formats.of(this.#language.current?.language ?? 'en', this.units);
   }
 
   get #texts(): FindTexts {
     return partOf(this.#language.current, 'find', find);
-  }
-
-  #failureText(kind: ServiceErrorKind): string {
-    return this.#language.current?.serviceFailures?.[kind] ?? serviceFailures[kind];
   }
 
   get #text(): string {
@@ -350,7 +338,7 @@ export class FindElement extends PaperElement {
         text,
         choices: [],
         active: -1,
-        note: this.#failureText(serviceError(cause).kind),
+        note: partOf(this.#language.current, 'serviceFailures', serviceFailures)[serviceError(cause).kind],
       };
     }
   }

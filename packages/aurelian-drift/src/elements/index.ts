@@ -1,7 +1,7 @@
 /*
  * Custom elements. Importing this module in a page defines <aurelian-receiver>, <aurelian-map>, <aurelian-consent>,
- * <aurelian-find>, <aurelian-near> and <aurelian-inspector>; each has an entry of its own too. Without a page it defines
- * nothing.
+ * <aurelian-find>, <aurelian-near> and <aurelian-inspector>; each has an entry of its own too. Without a page it
+ * defines nothing.
  */
 
 export { ConsentElement } from './consent.js';

@@ -1,4 +1,3 @@
-import { closest } from '../core/check/suggest.js';
 import type { Bounds } from '../core/geodesy/bounds.js';
 import type { Position } from '../core/geodesy/position.js';
 import type { Fence } from '../core/fence/fence.js';
@@ -16,7 +15,7 @@ import type { ThemeChoice } from '../map/theme-choice.js';
 import { putGround } from '../page/put-ground.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { ElementTexts } from './element-texts.js';
-import { tellAuthor } from './attribute-values.js';
+import { tellAuthor, tellMisspelt } from './attribute-values.js';
 import { concernsContent, fencesIn, markupId, pinsIn } from './markup-content.js';
 import { MAP_ATTRIBUTES, type MapAttribute } from './map-attributes.js';
 import { PageElement } from './page-element.js';
@@ -88,7 +87,7 @@ export class MapElement extends PageElement {
   });
   /** Pins and fences of the markup as they were read: what did not change is left alone. */
   #pinsRead: ReadonlyMap<string, string> = new Map();
-  #fencesRead = '[]';
+  #fencesRead: readonly Fence[] = [];
   /** While the element is out of the document: whether the map showed the own place. */
   #resting: { readonly shown: boolean } | undefined;
 
@@ -224,15 +223,15 @@ export class MapElement extends PageElement {
     }
     for (const id of this.#pinsRead.keys()) if (!read.has(id)) pins.remove(id);
     this.#pinsRead = read;
-    const fences = JSON.stringify(fencesIn(this));
-    if (fences !== this.#fencesRead) {
+    const fences = fencesIn(this);
+    if (JSON.stringify(fences) !== JSON.stringify(this.#fencesRead)) {
       this.#fencesRead = fences;
       this.#showFences();
     }
   }
 
   #showFences(): void {
-    const fences = this.#fences ?? (this.#fencesRead === '[]' ? undefined : fencesIn(this));
+    const fences = this.#fences ?? (this.#fencesRead.length === 0 ? undefined : this.#fencesRead);
     const inside = this.#inside;
     try {
       if (fences !== undefined) this.#sheet?.showFences(fences, inside === undefined ? {} : { inside });
@@ -272,11 +271,7 @@ export class MapElement extends PageElement {
   }
 
   #open(): void {
-    for (const { name } of this.attributes) {
-      const meant = ATTRIBUTES.includes(name) ? undefined : closest(name, ATTRIBUTES, 0.2);
-      if (meant !== undefined)
-        tellAuthor(`<aurelian-map> has no attribute "${name}", did you mean "${meant}"?`);
-    }
+    tellMisspelt(this, ATTRIBUTES);
     const options = Object.assign({}, ...Object.keys(RULES).map((name) => this.#optionOf(name))) as object;
     const sheet = new MapSheet({
       container: this,

@@ -1,7 +1,6 @@
 import { css, html, nothing, type TemplateResult } from 'lit';
-import { Formatter } from '../core/fix/formatter.js';
-import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
-import { compassPoint } from '../core/fix/words.js';
+import type { Formatter } from '../core/fix/formatter.js';
+import type { UnitSystem } from '../core/fix/units.js';
 import { openingOf, type Opening } from '../core/place/opening.js';
 import type { PlaceAnswer } from '../core/place/place.js';
 import { near, serviceFailures } from '../core/texts/english.js';
@@ -12,7 +11,9 @@ import type { PlaceService } from '../places/place-service.js';
 import type { PlaceReading } from '../places/place-watch.js';
 import type { Receiver } from '../receiver/receiver.js';
 import { tellAuthor } from './attribute-values.js';
+import { ElementFormat } from './element-format.js';
 import { ElementTexts } from './element-texts.js';
+import { farText } from './far-text.js';
 import type { FindChoice } from './find.js';
 import { PAPER } from './paper.js';
 import { PaperElement } from './paper-element.js';
@@ -22,13 +23,13 @@ import { define } from './define.js';
 const MINUTE = 60_000;
 
 /**
- * The places around the user, as a list: the nearest first, with distance and direction, kind, and whether they are open
- * now. Looked up again only after real movement. Pressing a place shows its details, and dispatches `choose` with a
+ * The places around the user, as a list: the nearest first, with distance and direction, kind, and whether they are
+ * open now. Looked up again only after real movement. Pressing a place shows its details, and dispatches `choose` with a
  * `FindChoice`.
  *
  * Set `places` and `receiver`; inside `<aurelian-receiver>` both are set. Attributes: `within` (metres, default 2000),
- * `kinds` (separated by commas, default spots and localities), `max` (default 10), `open-now` (only what is open, or has
- * no hours), `label`, `units`. Hours are the detail `opening` of a place: see `openingOf`. Parts for styling: `list`,
+ * `kinds` (separated by commas, default spots and localities), `max` (default 10), `open-now` (only what is open, or
+ * has no hours), `label`, `units`. Hours are the detail `opening` of a place: see `openingOf`. Parts for styling: `list`,
  * `place`, `note`.
  */
 export class NearElement extends PaperElement {
@@ -128,6 +129,7 @@ export class NearElement extends PaperElement {
   /** Units of distances. Default `metric`. */
   declare units: UnitSystem | undefined;
   readonly #language = new ElementTexts(this, () => this.requestUpdate());
+  readonly #formats = new ElementFormat();
   #places: PlaceService | undefined;
   #receiver: Receiver | undefined;
   #watch: NearWatch | undefined;
@@ -200,9 +202,8 @@ export class NearElement extends PaperElement {
   }
 
   #place(answer: PlaceAnswer): TemplateResult {
-    const { name, text, kind, distance, bearing, details = {} } = answer;
-    const towards = bearing === undefined ? '' : ` ${compassPoint(bearing)}`;
-    const far = distance === undefined ? '' : `${this.#format.length(distance)}${towards}`;
+    const { name, text, kind, details = {} } = answer;
+    const far = farText(answer, this.#format);
     const rows = Object.entries(details).filter(([key, value]) => key !== 'opening' && isPlain(value));
     return html`<li>
       <details name="near" @toggle=${(event: Event) => this.#toggled(event, answer)}>
@@ -249,8 +250,7 @@ export class NearElement extends PaperElement {
     const texts = this.#texts;
     if (reading === undefined || reading.state === 'none') return texts.unknown;
     if (reading.state === 'failed' && reading.error !== undefined) {
-      const { kind } = reading.error;
-      return this.#language.current?.serviceFailures?.[kind] ?? serviceFailures[kind];
+      return partOf(this.#language.current, 'serviceFailures', serviceFailures)[reading.error.kind];
     }
     if (count > 0) return '';
     return reading.state === 'looking' ? texts.looking : texts.nothing;
@@ -268,8 +268,7 @@ export class NearElement extends PaperElement {
   }
 
   get #format(): Formatter {
-    const units = UNIT_SYSTEMS.find((each) => each === this.units) ?? 'metric';
-    return new Formatter({ locale: this.#language.current?.language ?? 'en', units });
+    return this.#formats.of(this.#language.current?.language ?? 'en', this.units);
   }
 
   /** The question, as text. */

@@ -1,10 +1,8 @@
 import { InputError } from '../core/check/input-error.js';
-import { closest } from '../core/check/suggest.js';
 import type { Crossing } from '../core/fence/crossing.js';
 import type { Fix } from '../core/fix/fix.js';
-import { Formatter } from '../core/fix/formatter.js';
+import type { Formatter } from '../core/fix/formatter.js';
 import { NoFixError } from '../core/fix/no-fix-error.js';
-import { UNIT_SYSTEMS, type UnitSystem } from '../core/fix/units.js';
 import type { Texts } from '../core/texts/texts.js';
 import { RunningSummary } from '../core/trail/summary.js';
 import type { LiveValue } from '../live/live-value.js';
@@ -19,7 +17,8 @@ import { Receiver } from '../receiver/receiver.js';
 import type { Source } from '../receiver/source.js';
 import { browserSource } from '../sources/browser.js';
 import { showNote } from '../sources/on-screen-note.js';
-import { numberOf, tellAuthor } from './attribute-values.js';
+import { numberOf, tellAuthor, tellMisspelt } from './attribute-values.js';
+import { ElementFormat } from './element-format.js';
 import { ElementTexts } from './element-texts.js';
 import { FenceWire } from './fence-wire.js';
 import { PageElement } from './page-element.js';
@@ -45,8 +44,8 @@ const TAKERS = 'aurelian-map, aurelian-consent, aurelian-inspector, aurelian-fin
  *   place and then submits the form around it.
  * - `data-when="found"` on any element: it is there under a condition, or one of several.
  *
- * `<aurelian-map>`, `<aurelian-consent>`, `<aurelian-find>`, `<aurelian-near>` and `<aurelian-inspector>` inside use the
- * receiver. A failure that nothing inside shows is shown at the foot of the page.
+ * `<aurelian-map>`, `<aurelian-consent>`, `<aurelian-find>`, `<aurelian-near>` and `<aurelian-inspector>` inside use
+ * the receiver. A failure that nothing inside shows is shown at the foot of the page.
  *
  * Attributes: `purpose`, needed; `accuracy` and `patience` of a fix; `every`, `beyond` and `profile` of a follow;
  * `follow`: follows at once, where that was permitted before; `places` and `fences`: addresses of GeoJSON files;
@@ -75,7 +74,7 @@ export class ReceiverElement extends PageElement {
   #current: Held | undefined;
   #follow: Follow | undefined;
   #walk: RunningSummary | undefined;
-  #formatted: { readonly key: string; readonly format: Formatter } | undefined;
+  readonly #formats = new ElementFormat();
   /** Receivers that elements inside were given. */
   readonly #given = new WeakMap<Element, Receiver>();
   #sent: PageState['sent'];
@@ -129,11 +128,7 @@ export class ReceiverElement extends PageElement {
   connectedCallback(): void {
     Object.assign(this, this.#early);
     this.#early = {};
-    for (const { name } of this.attributes) {
-      const meant = ATTRIBUTES.includes(name) ? undefined : closest(name, ATTRIBUTES, 0.2);
-      if (meant !== undefined)
-        tellAuthor(`<aurelian-receiver> has no attribute "${name}", did you mean "${meant}"?`);
-    }
+    tellMisspelt(this, ATTRIBUTES);
     this.addEventListener('click', this.#pressed);
     this.addEventListener('formdata', this.#submitted);
     this.addEventListener('choose', this.#chosen);
@@ -374,12 +369,7 @@ export class ReceiverElement extends PageElement {
   }
 
   get #format(): Formatter {
-    const units: UnitSystem = UNIT_SYSTEMS.find((each) => each === this.getAttribute('units')) ?? 'metric';
-    const locale = this.closest('[lang]')?.getAttribute('lang') ?? '';
-    const key = `${units} ${locale}`;
-    if (this.#formatted?.key !== key)
-      this.#formatted = { key, format: new Formatter({ units, ...(locale !== '' && { locale }) }) };
-    return this.#formatted.format;
+    return this.#formats.of(this.closest('[lang]')?.getAttribute('lang') ?? '', this.getAttribute('units'));
   }
 
   /** Shows everything once, after all changes of this turn. */

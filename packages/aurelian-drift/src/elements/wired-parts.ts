@@ -47,11 +47,9 @@ export class WiredParts {
         continue;
       }
       const to = this.#placeOf(element);
-      const text = value.text(state, to);
-      const plain = (value.plain ?? value.text)(state, to);
-      if (isField(element)) this.#fill(element, plain);
-      else this.#write(element, text);
-      if (element instanceof HTMLDataElement) this.#write(element, text);
+      if (isField(element)) this.#fill(element, (value.plain ?? value.text)(state, to));
+      if (!isField(element) || element instanceof HTMLDataElement)
+        this.#write(element, value.text(state, to));
     }
     for (const [element, words] of this.#parts('data-when')) {
       const conditions = words.trim().split(/\s+/);

@@ -2,7 +2,7 @@ import { anything, checkOptions, someText } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
 import { placeMessage, type PlaceMessageOptions } from '../core/fix/place-message.js';
 
-/** What became of a place: shared by the user, put on the clipboard, or not sent, because the user changed their mind. */
+/** What became of a place: shared by the user, put on the clipboard, or not sent: the user changed their mind. */
 export type PlaceSent = 'shared' | 'copied' | 'cancelled';
 
 /** Options of `sendPlace`. */
@@ -12,8 +12,8 @@ export interface SendPlaceOptions extends PlaceMessageOptions {
 }
 
 /**
- * Sends a place once: by the share sheet of the system (Web Share API, W3C), or, where there is none, onto the clipboard.
- * The message is that of `placeMessage`. Call it on a press: browsers refuse it otherwise.
+ * Sends a place once: by the share sheet of the system (Web Share API, W3C), or, where there is none, onto the
+ * clipboard. The message is that of `placeMessage`. Call it on a press: browsers refuse it otherwise.
  *
  * @throws {InputError} for a misspelt option.
  * @throws {Error} where the browser allows neither; show the text of `placeMessage` then, to be copied by hand.

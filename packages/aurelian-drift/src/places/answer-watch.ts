@@ -2,8 +2,7 @@ import {
   abortSignal, anything, callable, checkOptions, numberFrom, patienceSeconds, seconds,
 } from '../core/check/options.js'; // prettier-ignore
 import type { Fix } from '../core/fix/fix.js';
-import { distance } from '../core/geodesy/distance.js';
-import type { Position } from '../core/geodesy/position.js';
+import { positionOf, type Position } from '../core/geodesy/position.js';
 import { rounded } from '../core/geodesy/rounded.js';
 import type { Texts } from '../core/texts/texts.js';
 import type { AbortSignalLike } from '../live/abort-signal.js';
@@ -13,7 +12,7 @@ import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import { AnswerCache } from '../service/answer-cache.js';
 import { Asking } from '../service/asking.js';
-import { FollowedQuestion, type QuestionReading } from '../service/followed-question.js';
+import { FollowedQuestion, hasMoved, type QuestionReading } from '../service/followed-question.js';
 import type { PlaceService } from './place-service.js';
 
 /** Options of `AnswerWatch`. */
@@ -103,8 +102,7 @@ export class AnswerWatch<Answer> {
       owner: 'AnswerWatch',
       ask: (fix, ends) => this.#ask(fix, ends),
       hasLeft: (fix, asked, answer) =>
-        distance(asked, fix) >= Math.max(beyond, fix.accuracy ?? 0) ||
-        (answer !== undefined && clock.now() - answer.time >= refresh * 1000),
+        hasMoved(fix, asked, beyond) || (answer !== undefined && clock.now() - answer.time >= refresh * 1000),
       publish: (reading) => this.#reading.set(reading),
       clock,
       signal,
@@ -152,9 +150,7 @@ export class AnswerWatch<Answer> {
 
   async #ask(fix: Fix, signal: AbortSignal): Promise<LocalAnswer<Answer>> {
     const { rounding, places, beyond = 500, refresh = Infinity } = this.#options;
-    const coarse = rounded(fix, rounding ?? 1);
-    const where =
-      rounding === undefined ? { lat: fix.lat, lon: fix.lon } : { lat: coarse.lat, lon: coarse.lon };
+    const where = positionOf(rounding === undefined ? fix : rounded(fix, rounding));
     // An answer serves for places that are nearer to each other than the user must move.
     const cell = rounded(where, Math.max(1, beyond / 4));
     const key = `${cell.lat},${cell.lon}`;

@@ -1,7 +1,5 @@
 import { abortSignal, anything, checkOptions, numberFrom } from '../core/check/options.js';
-import { isUnsound } from '../core/estimate/fix-order.js';
 import type { Fix } from '../core/fix/fix.js';
-import { distance } from '../core/geodesy/distance.js';
 import { seenFrom } from '../core/place/answer.js';
 import { NEAR_RULES, type NearOptions } from '../core/place/gazetteer.js';
 import type { PlaceAnswer } from '../core/place/place.js';
@@ -10,7 +8,7 @@ import { DISPOSE } from '../live/dispose.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
-import { FollowedQuestion } from '../service/followed-question.js';
+import { FollowedQuestion, hasMoved } from '../service/followed-question.js';
 import type { PlaceService } from './place-service.js';
 import type { PlaceReading } from './place-watch.js';
 
@@ -34,8 +32,6 @@ export class NearWatch {
   readonly #options: NearWatchOptions;
   readonly #reading = liveValue<PlaceReading>({ state: 'none', answers: [] });
   readonly #question: FollowedQuestion<readonly PlaceAnswer[]>;
-  readonly #ends = new Set<() => void>();
-  #newest: Fix | undefined;
 
   /** @throws {InputError} for a misspelt or impossible option. */
   constructor(options: NearWatchOptions) {
@@ -51,10 +47,9 @@ export class NearWatch {
     this.#question = new FollowedQuestion({
       owner: 'NearWatch',
       ask: (fix, ends) => places.near(fix, { ...near, signal: ends }),
-      hasLeft: (fix, asked) => distance(asked, fix) >= Math.max(beyond, fix.accuracy ?? 0),
-      publish: ({ answer = [], ...reading }) => {
-        const from = this.#newest ?? reading.fix;
-        const answers = from === undefined ? answer : answer.map((each) => seenFrom(from, each));
+      hasLeft: (fix, asked) => hasMoved(fix, asked, beyond),
+      publish: ({ answer = [], ...reading }, newest) => {
+        const answers = newest === undefined ? answer : answer.map((each) => seenFrom(newest, each));
         this.#reading.set({ ...reading, answers: this.#inOrder(answers) });
       },
       clock,
@@ -74,24 +69,19 @@ export class NearWatch {
 
   /** Takes the fixes of a follow. Returns what ends that. */
   follow(follow: Follow): () => void {
-    const untap = follow.onFix((fix) => this.take(fix));
-    const end = () => {
-      this.#ends.delete(end);
-      untap();
-    };
-    this.#ends.add(end);
-    return end;
+    return this.#question.follow(follow);
   }
 
   /** Takes a fix; one that is older than the newest, or marked unsound, is passed over. */
   take(fix: Fix): void {
-    if (!isUnsound(fix) && fix.time >= (this.#newest?.time ?? -Infinity)) this.#newest = fix;
     this.#question.take(fix);
   }
 
-  /** Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is harmless. */
+  /**
+   * Ends it: its follows are let go, nothing is asked any more, and what is under way is cancelled. Closing twice is
+   * harmless.
+   */
   close(): void {
-    for (const end of [...this.#ends]) end();
     this.#question.close();
   }
 

@@ -3,14 +3,13 @@ import { DISPOSE } from '../live/dispose.js';
 import { liveValue, type LiveValue } from '../live/live-value.js';
 import { abortSignal, anything, checkOptions, numberFrom, oneOf } from '../core/check/options.js';
 import type { Fix } from '../core/fix/fix.js';
-import { distance } from '../core/geodesy/distance.js';
 import { patternProblem, type AddressPattern } from '../core/place/address.js';
 import { languageProblem } from '../core/place/languages.js';
 import { PLACE_LEVELS, isCoarserOrSame, type PlaceAnswer, type PlaceLevel } from '../core/place/place.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import type { ServiceError } from '../core/service/service-error.js';
-import { FollowedQuestion } from '../service/followed-question.js';
+import { FollowedQuestion, hasMoved } from '../service/followed-question.js';
 import type { PlaceService } from './place-service.js';
 
 /** Options of `PlaceWatch`. */
@@ -75,7 +74,7 @@ export class PlaceWatch {
     this.#question = new FollowedQuestion({
       owner: 'PlaceWatch',
       ask: (fix, ends) => places.at(fix, { ...this.#optionsFor(fix), signal: ends }),
-      hasLeft: (fix, asked) => distance(asked, fix) >= Math.max(beyond, fix.accuracy ?? 0),
+      hasLeft: (fix, asked) => hasMoved(fix, asked, beyond),
       publish: ({ answer = [], ...reading }) => this.#reading.set({ ...reading, answers: answer }),
       clock,
       signal,

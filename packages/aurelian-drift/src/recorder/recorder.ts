@@ -108,14 +108,8 @@ export class Recorder {
    * @throws {InputError} when there is none, or it is finished.
    */
   static async reopen(id: string, store: TrailStore, clock: Clock = systemClock): Promise<Recorder> {
-    const { writer, trail } = await store.resume(id);
     const recorder = new Recorder({ clock });
-    recorder.#trail = trail;
-    recorder.#running = runningSummaryOf(trail);
-    recorder.#summary.set(recorder.#running.summary());
-    recorder.#keeping = new Keeping(clock, () => Promise.resolve(writer), trail.length);
-    recorder.#keeping.begin();
-    recorder.#status.set({ state: 'paused' });
+    await recorder.#takeUp(id, store);
     return recorder;
   }
 
@@ -129,15 +123,14 @@ export class Recorder {
   static async resumeOrBegin(
     options: RecorderOptions & { store: TrailStore; name: string },
   ): Promise<Recorder> {
-    const { store, name, clock } = options as Partial<typeof options>;
+    const { store, name } = options as Partial<typeof options>;
     if (store === undefined || name === undefined)
       throw new InputError('bad-value', 'Recorder.resumeOrBegin needs a store and a name');
     const recorder = new Recorder(options);
     await Promise.all(closing);
     const entry = (await store.list()).find((each) => !each.finished && each.name === name);
-    if (entry === undefined) return recorder;
-    await recorder.close();
-    return Recorder.reopen(entry.id, store, clock);
+    if (entry !== undefined) await recorder.#takeUp(entry.id, store);
+    return recorder;
   }
 
   /** The recorded trail, stored or not. */
@@ -304,6 +297,21 @@ export class Recorder {
   /** As `close`, for `await using`. */
   [ASYNC_DISPOSE](): Promise<void> {
     return this.close();
+  }
+
+  /** Has everything that is stored of an unfinished trail, paused. */
+  async #takeUp(id: string, store: TrailStore): Promise<void> {
+    const { writer, trail } = await store.resume(id);
+    if (this.#isOver) {
+      writer.release(); // its signal has aborted meanwhile
+      return;
+    }
+    this.#trail = trail;
+    this.#running = runningSummaryOf(trail);
+    this.#summary.set(this.#running.summary());
+    this.#keeping = new Keeping(this.#clock, () => Promise.resolve(writer), trail.length);
+    this.#keeping.begin();
+    this.#status.set({ state: 'paused' });
   }
 
   #letGo(): Promise<void> {

@@ -30,7 +30,8 @@ export interface FollowedQuestionOptions<Answer> {
   readonly ask: (fix: Fix, signal: AbortSignal) => Promise<Answer>;
   /** Whether a fix needs another answer than the one for an earlier fix. */
   readonly hasLeft: (fix: Fix, asked: Fix, answer: Answer | undefined) => boolean;
-  readonly publish: (reading: QuestionReading<Answer>) => void;
+  /** @param newest the newest fix; `undefined` before the first. */
+  readonly publish: (reading: QuestionReading<Answer>, newest: Fix | undefined) => void;
   readonly clock: Clock;
   readonly signal?: AbortSignalLike | undefined;
 }
@@ -45,6 +46,11 @@ const MAX_PAUSE = 300;
  * ever.
  */
 const PASSED_OVER = 2;
+
+/** Whether a fix is really somewhere else than an earlier one: by a number of metres, and by its own accuracy. */
+export function hasMoved(fix: Fix, before: Fix, beyond: number): boolean {
+  return distance(before, fix) >= Math.max(beyond, fix.accuracy ?? 0);
+}
 
 /**
  * A question to a service that follows the position: put only after real movement, one at a time, and the answer for
@@ -111,7 +117,7 @@ export class FollowedQuestion<Answer> {
 
   #publish(reading: QuestionReading<Answer>): void {
     this.#reading = reading;
-    this.#options.publish(reading);
+    this.#options.publish(reading, this.#newest);
   }
 
   #consider(): void {

@@ -24,17 +24,15 @@ import type { MapSheet } from '../map/map-sheet.js';
 import { keepScreenOn } from '../page/keep-screen-on.js';
 import { OnScreen, plainKey } from '../page/on-screen.js';
 import { changeMap, screenMap, type ScreenMapOptions } from '../page/screen-map.js';
+import { screenReceiver, type UseReceiverOptions } from '../page/screen-receiver.js';
 import { ScreenRecorder, type ScreenRecording, type ScreenTrail } from '../page/screen-recorder.js';
 import { ageOf } from '../receiver/age-of.js';
 import type { Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
-import type { FollowOptions, ReceiverOptions } from '../receiver/options.js';
-import { Receiver } from '../receiver/receiver.js';
-import { browserSource } from '../sources/browser.js';
+import type { FollowOptions } from '../receiver/options.js';
+import type { Receiver } from '../receiver/receiver.js';
 
-/** Options of `useReceiver`: those of `Receiver`. Default of `source`: the browser. */
-export type UseReceiverOptions = Omit<ReceiverOptions, 'source'> & Partial<Pick<ReceiverOptions, 'source'>>;
-export type { ScreenMapOptions, ScreenRecording, ScreenTrail };
+export type { ScreenMapOptions, ScreenRecording, ScreenTrail, UseReceiverOptions };
 export type { GivenGround } from '../page/put-ground.js';
 export type { ElementsInTemplates } from './templates.js';
 
@@ -85,10 +83,7 @@ export function useReceiver(
   options: UseReceiverOptions | (() => UseReceiverOptions),
 ): Readonly<ShallowRef<Receiver | undefined>> {
   return useOnScreen(
-    () => {
-      const { source = browserSource(), ...rest } = typeof options === 'function' ? options() : options;
-      return new Receiver({ source, ...rest });
-    },
+    () => screenReceiver(options),
     (receiver) => receiver.close(),
   );
 }

@@ -13,8 +13,8 @@ const DAY = 86_400_000;
 const AHEAD = 7 * DAY;
 
 /**
- * Whether a place is open at a time, from the hours in its details: `opening`, one set of conditions of `timetable` or a
- * list of them, of which one must hold: `{ hours: '09:00/17:00', weekdays: [1, 2, 3, 4, 5] }`. `undefined` for a place
+ * Whether a place is open at a time, from the hours in its details: `opening`, one set of conditions of `timetable` or
+ * a list of them, of which one must hold: `{ hours: '09:00/17:00', weekdays: [1, 2, 3, 4, 5] }`. `undefined` for a place
  * without hours.
  *
  * @param time milliseconds since 1970 UTC.
