@@ -2,6 +2,7 @@ import { fileURLToPath } from 'node:url';
 import react from '@vitejs/plugin-react';
 import vue from '@vitejs/plugin-vue';
 import { defineConfig } from 'vite';
+import { VitePWA } from 'vite-plugin-pwa';
 
 const page = (name: string) => fileURLToPath(new URL(name, import.meta.url));
 
@@ -11,6 +12,19 @@ export default defineConfig({
   base: './',
   plugins: [
     react({ include: /\/react\/.*\.tsx$/ }),
+    // Everything that the pages need is stored when one of them is opened first; round registers the worker itself.
+    VitePWA({
+      injectRegister: false,
+      manifest: false,
+      workbox: {
+        globPatterns: ['**/*.{js,css,html,geojson,woff2,svg,webmanifest}', 'round/*.png'],
+        clientsClaim: true,
+        // Settings in an address do not make another page.
+        ignoreURLParametersMatching: [/.*/],
+        navigateFallback: null,
+        sourcemap: false,
+      },
+    }),
     vue({ template: { compilerOptions: { isCustomElement: (tag) => tag.startsWith('aurelian-') } } }),
   ],
   // Files that the elements name in their attributes.
@@ -31,6 +45,7 @@ export default defineConfig({
         page('index.html'),
         page('whereabouts/index.html'),
         page('round/index.html'),
+        page('replay/index.html'),
         page('hut/index.html'),
         page('notes/index.html'),
         page('react/index.html'),

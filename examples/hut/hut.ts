@@ -18,10 +18,13 @@ import {
   type MemberState,
 } from 'aurelian-drift/presence';
 import { scaledClock } from 'aurelian-drift/testing';
-import { CREDIT, islandGround, load } from '../shared/island.js';
+import { load } from '../shared/island.js';
+import { offerOwnMap, showGround } from '../shared/own-map.js';
 import { button, element, field, piece, write } from '../shared/page.js';
 import { PARTY, demoPassword, partyBroker } from '../shared/party.js';
+import { tempoAsked } from '../shared/pretend.js';
 import { pretendParty } from './pretend-party.js';
+import { showWardenPanel } from './warden-panel.js';
 
 /** Number of alarms and crossings that are listed. */
 const SHOWN = 60;
@@ -37,7 +40,7 @@ const MARKS: Readonly<Record<MemberState, string>> = {
   left: '–',
 };
 const settings = new URLSearchParams(location.search);
-const TEMPO = Number(settings.get('tempo') ?? 20);
+const TEMPO = tempoAsked(20);
 
 field('party').value = settings.get('party') ?? PARTY;
 field('user').value = 'hut';
@@ -50,30 +53,28 @@ element('enter').addEventListener('submit', (event) => {
 button('use-pretend').addEventListener('click', () => void pretend());
 
 const map = makeMap();
+offerOwnMap(() => void map.then((sheet) => showGround(sheet)));
 if (settings.has('pretend')) void pretend();
 
 async function makeMap(): Promise<MapSheet> {
-  const ground = await islandGround();
   const made = new MapSheet({
     container: element('map'),
-    credit: CREDIT,
     label: 'Map of the wardens',
-    ground,
+    theme: 'auto',
     steering: 'free',
     controls: false,
     keepView: 'hut',
   });
+  showGround(made);
   made.showFences(fencesFrom(await load('sections')));
   return made;
 }
 
 async function pretend(): Promise<void> {
   const clock = scaledClock(TEMPO, Date.now());
-  const times = TEMPO === 1 ? '' : ` ${TEMPO} times as fast as for real`;
-  element('pretend').textContent =
-    `Pretend wardens walk${times}. Nobody is out there, and nothing leaves this page.`;
-  element('pretend').hidden = false;
-  await watch(PARTY, await pretendParty(clock), clock);
+  const { broker, wardens } = await pretendParty(clock);
+  showWardenPanel(wardens, clock);
+  await watch(PARTY, broker, clock);
 }
 
 async function watch(party: string, broker: Broker, clock: Clock): Promise<void> {

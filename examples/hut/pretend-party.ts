@@ -13,11 +13,22 @@ const ROUNDS = {
 /** Minutes without a sign of life after which the guard raises an alarm. */
 const CHECK_IN = 10;
 
+/** A pretend warden, with the phone and its link. */
+export interface PretendWarden {
+  readonly name: string;
+  readonly device: SimulatedDevice;
+  /** The phone dies: no sign of life comes from it any more. */
+  die(): void;
+}
+
 /**
  * Three pretend wardens with a broker and a guard, all in this page: one phone rests for a while, another one dies.
  * Nothing leaves the page.
  */
-export async function pretendParty(clock: Clock): Promise<Broker> {
+export async function pretendParty(
+  clock: Clock,
+): Promise<{ readonly broker: Broker; readonly wardens: readonly PretendWarden[] }> {
+  const wardens: PretendWarden[] = [];
   const broker = memoryBroker({ clock });
   const { lines } = tracksFrom(await load('rounds'));
   const guard = new PartyGuard({
@@ -53,10 +64,12 @@ export async function pretendParty(clock: Clock): Promise<Broker> {
     void presence.join(receiver.follow());
     after(fate.sleeps, () => device.hide());
     after(fate.wakes, () => device.show());
-    after(fate.dies, () => {
+    const die = () => {
       const own = broker.clients.find((client) => client.includes(`.${id}.`));
       if (own !== undefined) broker.kill(own, 'silent');
-    });
+    };
+    after(fate.dies, die);
+    wardens.push({ name, device, die });
   }
-  return broker;
+  return { broker, wardens };
 }

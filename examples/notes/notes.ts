@@ -7,7 +7,7 @@ const container = (id: string) => document.getElementById(id) as HTMLElement;
 
 /** A map of the hut in one of the frames. */
 function map(id: string, more: object = {}): MapSheet {
-  return new MapSheet({ container: container(id), controls: false, warn: () => {}, ...more });
+  return new MapSheet({ container: container(id), controls: false, theme: 'auto', warn: () => {}, ...more });
 }
 
 /** A map whose user has a pretend device with this behaviour. */

@@ -1,7 +1,8 @@
 import { Receiver, Recorder, accuracyText, ageOf, ageText, lengthText, positionText } from 'aurelian-drift';
 import { MapSheet } from 'aurelian-drift/map';
+import { putGround } from 'aurelian-drift/page';
 import { browserStore } from 'aurelian-drift/stores';
-import { source } from '../shared/source.js';
+import { look, tapsOn, where } from '../shared/source.js';
 
 const app = document.getElementById('app') as HTMLElement;
 app.innerHTML = `<h1>Stroll</h1><button>Start</button><p role="alert" hidden></p>
@@ -9,9 +10,10 @@ app.innerHTML = `<h1>Stroll</h1><button>Start</button><p role="alert" hidden></p
   <div class="map"></div>`;
 const part = (selector: string) => app.querySelector(selector) as HTMLElement;
 
-const receiver = new Receiver({ source: source(), purpose: 'Show your stroll on the map.' });
-const map = new MapSheet({ container: part('.map'), receiver, label: 'Your stroll' });
-map.layers.put('grid', { kind: 'grid' });
+const receiver = new Receiver({ ...where(), purpose: 'Show your stroll on the map.' });
+const map = new MapSheet({ container: part('.map'), receiver, label: 'Your stroll', theme: look().theme });
+putGround(map, look().ground, look().credit);
+tapsOn(map);
 const recorder = await Recorder.resumeOrBegin({ store: browserStore(), name: 'Stroll, plain' });
 
 receiver.$fix.subscribe((fix) => {

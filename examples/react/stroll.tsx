@@ -1,21 +1,22 @@
 import { accuracyText, ageText, lengthText, positionText } from 'aurelian-drift';
 import { useAge, useFollow, useLive, useMap, useReceiver, useRecorder } from 'aurelian-drift/react';
 import { browserStore } from 'aurelian-drift/stores';
-import { useState } from 'react';
-import { source } from '../shared/source.js';
+import { useEffect, useState } from 'react';
+import { look, tapsOn, where } from '../shared/source.js';
 
 const store = browserStore();
 
 export function Stroll() {
   const [on, setOn] = useState(false);
-  const receiver = useReceiver(() => ({ source: source(), purpose: 'Show your stroll on the map.' }));
+  const receiver = useReceiver(() => ({ ...where(), purpose: 'Show your stroll on the map.' }));
   const follow = useFollow(receiver, on ? { every: 1 } : undefined);
   const { recorder } = useRecorder({ store, name: 'Stroll in React' }, follow);
   const fix = useLive(receiver?.$fix);
   const age = useAge(receiver?.$fix);
   const status = useLive(receiver?.$status);
   const summary = useLive(recorder?.$summary);
-  const [map] = useMap({ receiver, ground: 'grid', label: 'Your stroll' });
+  const [map, sheet] = useMap({ receiver, label: 'Your stroll', ...look() });
+  useEffect(() => tapsOn(sheet), [sheet]);
 
   return (
     <>

@@ -13,33 +13,47 @@ import {
   type Source,
 } from 'aurelian-drift';
 import 'aurelian-drift/elements';
-import { scaledClock } from 'aurelian-drift/testing';
 import { load } from '../shared/island.js';
-import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
+import { behaviourAsked, isPretend, makePretend, type Pretend } from '../shared/pretend.js';
+import { showPanel } from '../shared/pretend-panel.js';
 import { button, element, write } from '../shared/page.js';
+import { placeService } from '../shared/places.js';
+import { countTrails, tellRoom, workOffline } from './offline-desk.js';
+import { SightingsDesk } from './sightings-desk.js';
+import { TrailsDesk } from './trails-desk.js';
 import { store, walk } from './walk.js';
 
 const PURPOSE =
   'Shows you on the round, keeps your trail, and notes the sections you walk through. All of it ' +
   'stays on this device, unless you share where you are.';
-/**
- * How many times faster than real time the pretend walk runs: an hour's round in three minutes, or the value of
- * ?tempo=.
- */
+/** How many times faster than real time the pretend walk runs at first: an hour's round in three minutes. */
+const TEMPO = 20;
 const settings = new URLSearchParams(location.search);
-const TEMPO = Number(settings.get('tempo') ?? 20);
 const card = document.querySelector('aurelian-consent') as HTMLElementTagNameMap['aurelian-consent'];
 
 /** An interrupted trail that can be continued. */
 let broken: string | undefined;
 
-write('purpose', PURPOSE);
-void offerBroken();
-button('start').addEventListener('click', () => void begin(browserSource(), systemClock));
-button('use-pretend').addEventListener('click', () => void beginPretend('well'));
+/** The pretend device of the page, once it is asked for. */
+let pretend: Promise<Pretend> | undefined;
+let walked: { readonly receiver: Receiver; readonly clock: Clock } | undefined;
 
-const chosen = settings.get('pretend');
-if (chosen !== null && Object.hasOwn(BEHAVIOURS, chosen)) void beginPretend(chosen as Behaviour);
+write('purpose', PURPOSE);
+workOffline();
+void offerBroken();
+const trails = new TrailsDesk({ store, walking: () => walked !== undefined });
+void trails.show().then(tellRoom);
+new SightingsDesk({
+  places: placeService(),
+  latest: () => walked?.receiver.lastFix()?.fix,
+  now: () => (walked?.clock ?? systemClock).now(),
+});
+button('start').addEventListener('click', () => {
+  if (pretend === undefined) void begin(browserSource(), systemClock);
+  else void beginPretend();
+});
+button('use-pretend').addEventListener('click', () => void beginPretend());
+if (isPretend()) pretend = makeWalker();
 
 /** After a crash or a kill the trail still exists: the user continues it, or finishes it as it is. */
 async function offerBroken(): Promise<void> {
@@ -64,24 +78,23 @@ async function offerBroken(): Promise<void> {
   });
 }
 
-async function beginPretend(behaviour: Behaviour): Promise<void> {
+/** A pretend device that walks the Dune Round, with its panel. */
+async function makeWalker(): Promise<Pretend> {
   const { lines } = tracksFrom(await load('rounds'));
-  const route = lines.find((line) => line.name === 'Dune Round');
-  if (route === undefined) throw new Error('the island has lost its Dune Round');
-  const clock = scaledClock(TEMPO, Date.now());
-  const times = TEMPO === 1 ? '' : ` ${TEMPO} times as fast as a walk`;
-  pretendBanner(
-    element('pretend'),
-    `It walks the Dune Round${times}. This is not where you are.`,
-    behaviour,
-    (next) => {
-      settings.set('pretend', next);
-      location.search = settings.toString(); // a second press does not start a second walk
-    },
-  );
-  const walked = settings.has('detour') ? withDetour(route) : route;
-  const device = pretendDevice(behaviour, clock, { route: walked, seed: 7, warmUp: 2 });
-  await begin(device, clock, TEMPO, BEHAVIOURS[behaviour].accuracy, 'Dune Round');
+  const round = lines.find((line) => line.name === 'Dune Round');
+  if (round === undefined) throw new Error('the island has lost its Dune Round');
+  const route = settings.has('detour') ? withDetour(round) : round;
+  const made = makePretend(behaviourAsked(), { route, seed: 7, warmUp: 2 }, TEMPO);
+  showPanel({
+    pretend: made,
+    text: 'A pretend device walks the Dune Round. This is not where you are.',
+  });
+  return made;
+}
+
+async function beginPretend(): Promise<void> {
+  const { device, clock, accuracy } = await (pretend ??= makeWalker());
+  await begin(device, clock, Math.max(TEMPO, clock.tempo), accuracy, 'Dune Round');
 }
 
 /** The route with a detour: aside from it after 300 m, along it for 250 m, and back. */
@@ -119,7 +132,18 @@ async function begin(
   try {
     // Patience is in real time for the user, however fast the pretend clock runs.
     const first = await receiver.fix({ patience: 30 * tempo, ...(accuracy !== undefined && { accuracy }) });
-    await walk({ receiver, source, clock, first, card, tempo, broken, round });
+    walked = { receiver, clock };
+    await walk({
+      receiver,
+      source,
+      clock,
+      first,
+      card,
+      tempo,
+      broken,
+      round,
+      onFinished: () => void trails.show().then(countTrails),
+    });
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
     for (const id of ['start', 'use-pretend']) button(id).disabled = false;

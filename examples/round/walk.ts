@@ -14,17 +14,19 @@ import {
   type Receiver,
   type Source,
 } from 'aurelian-drift';
-import { MapSheet, type TrailPath } from 'aurelian-drift/map';
+import type { MapSheet, TrailPath } from 'aurelian-drift/map';
 import { browserStore } from 'aurelian-drift/stores';
 import type { FindElement } from 'aurelian-drift/elements';
 import { PlaceWatch, addressOnTap, type PlaceService } from 'aurelian-drift/places';
-import { CREDIT, groundAt, load } from '../shared/island.js';
+import { load } from '../shared/island.js';
 import { answerText, placeService, readingText } from '../shared/places.js';
 import { PlanDesk } from './plan-desk.js';
 import { WayDesk } from './way-desk.js';
 import { ShareDesk } from './share-desk.js';
 import { FenceDesk, keptFences } from './fence-desk.js';
 import { button, element, write } from '../shared/page.js';
+import { askToKeep } from './offline-desk.js';
+import { makeMap } from './round-map.js';
 import { writeCrossing, writeFix, writeMotion, writeStanding, writeSummary } from './book.js';
 
 const find = document.querySelector('aurelian-find') as FindElement;
@@ -45,6 +47,8 @@ export interface WalkParts {
   readonly broken?: string | undefined;
   /** Name of the round that is walked. */
   readonly round?: string | undefined;
+  /** The trail is finished and kept. */
+  readonly onFinished: () => void;
 }
 
 /** A round from its first fix to its end: map, trail, sections, and the field book. */
@@ -57,8 +61,8 @@ export async function walk({
   tempo,
   broken,
   round,
+  onFinished,
 }: WalkParts): Promise<void> {
-  const ground = await groundAt(first);
   const document = await load('sections');
   const kept = keptFences();
   let fences: readonly Fence[] = [...fencesFrom(document), ...kept.fences];
@@ -73,18 +77,11 @@ export async function walk({
   const staleAfter = 15 * tempo;
   const follow = receiver.follow({ silentAfter: staleAfter });
   if (!recorder.resume(follow)) recorder.start(follow);
+  void askToKeep();
 
   element('before').hidden = true;
   element('map').after(card);
-  const map = new MapSheet({
-    container: element('map'),
-    credit: CREDIT,
-    label: 'Map of the round',
-    now: () => clock.now(),
-    staleAfter,
-    ...(ground && { ground }),
-  });
-  if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
+  const map = makeMap(first, { now: () => clock.now(), staleAfter });
   const toneOf = (fence: Fence) => (closed.has(fence.id) ? 'closed' : 'ordinary');
   let drawn: string | undefined;
   const sidesNow = () => fences.map(({ id }) => watch.sideOf(id)).join();
@@ -190,8 +187,11 @@ export async function walk({
   });
   recorder.$summary.subscribe(writeSummary);
   recorder.$error.subscribe((error) => {
-    const text = error === undefined ? '' : 'The trail cannot be kept just now; it goes on in memory.';
-    write('trouble', text);
+    const full = isQuota(error);
+    const reason = full
+      ? 'The browser has no room left: delete old trails. '
+      : 'The trail cannot be kept just now. ';
+    write('trouble', error === undefined ? '' : `${reason}It goes on in memory.`);
   });
   recorder.$status.subscribe(({ state }) => {
     const going = state === 'recording' || state === 'cut-off' || state === 'paused';
@@ -220,7 +220,13 @@ export async function walk({
     const saveLog = element('save-log') as HTMLAnchorElement;
     saveLog.href = URL.createObjectURL(new Blob([writeCrossingsCsv(log.select())], { type: 'text/csv' }));
     saveLog.hidden = false;
+    onFinished();
   }
+}
+
+/** Whether the room for stored data is used up, somewhere in the causes of an error. */
+function isQuota(error: unknown): boolean {
+  return error instanceof Error && (error.name === 'QuotaExceededError' || isQuota((error as Error).cause));
 }
 
 function recorderFor(broken: string | undefined): Promise<Recorder> {

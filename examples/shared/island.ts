@@ -1,7 +1,10 @@
-import { boundsContain, type Position } from 'aurelian-drift';
-import { groundFrom, type Ground } from 'aurelian-drift/map';
+import type { Bounds } from 'aurelian-drift';
+import { groundFrom } from 'aurelian-drift/map';
 
 export const CREDIT = 'Vanesk, an island that does not exist';
+
+/** The box of the island. */
+export const ISLAND: Bounds = [-33.67, 44.16, -33.53, 44.24];
 
 const ADDRESSES = {
   vanesk: new URL('../../demo/vanesk.geojson', import.meta.url),
@@ -18,6 +21,9 @@ export async function load(name: keyof typeof ADDRESSES): Promise<unknown> {
   return response.json();
 }
 
+/** Address of the file of the island. */
+export const islandAddress = () => ADDRESSES.vanesk.href;
+
 /** Made on first use; after a failure the next call tries again. */
 export function onceMade<T>(make: () => Promise<T>): () => Promise<T> {
   let made: Promise<T> | undefined;
@@ -30,9 +36,3 @@ export function onceMade<T>(make: () => Promise<T>): () => Promise<T> {
 
 /** The island as a background. */
 export const islandGround = onceMade(async () => groundFrom(await load('vanesk')));
-
-/** The island as a background, for a position on it; elsewhere there is none, and the map shows a grid. */
-export async function groundAt(place: Position): Promise<Ground | undefined> {
-  const ground = await islandGround();
-  return ground.bounds !== undefined && boundsContain(ground.bounds, place) ? ground : undefined;
-}

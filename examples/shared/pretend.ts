@@ -1,5 +1,12 @@
-import type { Clock, NoFixKind } from 'aurelian-drift';
-import { SimulatedDevice, type SimulatedDeviceOptions } from 'aurelian-drift/testing';
+import { ahead, type Clock, type NoFixKind, type Position } from 'aurelian-drift';
+import {
+  SimulatedDevice,
+  scaledClock,
+  type ScaledClock,
+  type SimulatedDeviceOptions,
+} from 'aurelian-drift/testing';
+
+/* A pretend device for a page on a desk without a receiver. The panel beside it is in pretend-panel.ts. */
 
 /** Behaviours of the pretend device: normal, and one for each kind of failure. */
 export type Behaviour = 'well' | Exclude<NoFixKind, 'declined'>;
@@ -48,39 +55,50 @@ export const BEHAVIOURS: Readonly<Record<Behaviour, Script>> = {
   },
 };
 
-/** A pretend device with this behaviour. */
-export function pretendDevice(
-  behaviour: Behaviour,
-  clock: Clock,
-  options: SimulatedDeviceOptions,
-): SimulatedDevice {
-  const script = BEHAVIOURS[behaviour];
-  const device = new SimulatedDevice({ ...options, ...script.options, clock });
-  script.then?.(device, clock);
-  return device;
+/** A pretend device and its clock. */
+export interface Pretend {
+  readonly device: SimulatedDevice;
+  readonly clock: ScaledClock;
+  readonly behaviour: Behaviour;
+  /** Accuracy in metres that the page requests, if it is not the default. */
+  readonly accuracy: number | undefined;
 }
 
-/** Fills a banner that says that the device is a pretend one, with a choice of behaviours. */
-export function pretendBanner(
-  banner: HTMLElement,
-  text: string,
-  now: Behaviour,
-  choose: (behaviour: Behaviour) => void,
-  offered: readonly Behaviour[] = Object.keys(BEHAVIOURS) as Behaviour[],
-): void {
-  const label = document.createElement('label');
-  const select = document.createElement('select');
-  for (const name of offered) {
-    const option = document.createElement('option');
-    option.value = name;
-    option.textContent = BEHAVIOURS[name].label;
-    select.append(option);
-  }
-  select.value = now;
-  select.addEventListener('change', () => choose(select.value as Behaviour));
-  label.append('Pretend device that ', select);
-  const words = document.createElement('span');
-  words.textContent = text;
-  banner.replaceChildren(label, words);
-  banner.hidden = false;
+/** Whether the address of the page asks for a pretend device; on a server there is none. */
+export const isPretend = () =>
+  typeof location !== 'undefined' && new URLSearchParams(location.search).has('pretend');
+
+/** The behaviour that ?pretend= names, else a device that works. */
+export function behaviourAsked(): Behaviour {
+  const asked = new URLSearchParams(location.search).get('pretend') ?? '';
+  return Object.hasOwn(BEHAVIOURS, asked) ? (asked as Behaviour) : 'well';
+}
+
+/**
+ * A pretend device.
+ *
+ * @param tempo how many times faster than real time its clock runs, unless ?tempo= says it.
+ */
+export function makePretend(
+  behaviour: Behaviour,
+  options: SimulatedDeviceOptions,
+  tempo = 1,
+  clock = scaledClock(tempoAsked(tempo), Date.now()),
+): Pretend {
+  const { options: own, then, accuracy } = BEHAVIOURS[behaviour];
+  const device = new SimulatedDevice({ ...options, ...own, clock });
+  then?.(device, clock);
+  return { device, clock, behaviour, accuracy };
+}
+
+/** The tempo that ?tempo= in the address says, within what a clock takes. */
+export function tempoAsked(otherwise: number): number {
+  const asked = Number(new URLSearchParams(location.search).get('tempo') ?? otherwise);
+  return asked >= 0 && asked <= 1000 ? asked : otherwise;
+}
+
+/** A round of 1.2 km from a place and back to it, for a device that was put somewhere and is to move on. */
+export function roundFrom(place: Position): Position[] {
+  const corners = [ahead(place, 60, 400), ahead(place, 0, 400)];
+  return [place, ...corners, place];
 }

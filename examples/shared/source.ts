@@ -1,5 +1,8 @@
-import { browserSource, type Source } from 'aurelian-drift';
-import { SimulatedDevice } from 'aurelian-drift/testing';
+import { browserSource, systemClock, type Clock, type Source } from 'aurelian-drift';
+import { CREDIT, islandAddress } from './island.js';
+import { groundOr } from './own-map.js';
+import { behaviourAsked, isPretend, makePretend } from './pretend.js';
+import { showPanel } from './pretend-panel.js';
 
 /** A lane of the island, from the hamlet of Tolvay. */
 const LANE = [
@@ -8,8 +11,22 @@ const LANE = [
   { lat: 44.2091, lon: -33.5729 },
 ];
 
-/** Where a page gets its positions: the browser, or with `?pretend` in its address a pretend device that walks. */
-export function source(): Source {
-  const pretends = typeof location !== 'undefined' && new URLSearchParams(location.search).has('pretend');
-  return pretends ? new SimulatedDevice({ route: LANE, gait: 'cycle', warmUp: 0 }) : browserSource();
+/**
+ * Where a page gets its positions, and by which clock: the browser, or with `?pretend` in its address a pretend device
+ * that moves along a lane, with a panel.
+ */
+export function where(): { source: Source; clock: Clock } {
+  if (!isPretend()) return { source: browserSource(), clock: systemClock };
+  const pretend = makePretend(behaviourAsked(), { route: LANE, gait: 'cycle', warmUp: 0 });
+  showPanel({ pretend, text: 'A pretend device on a lane of Vanesk. This is not where you are.' });
+  return { source: pretend.device, clock: pretend.clock };
 }
+
+/**
+ * How the map of a page looks: in the light that the device prefers; on the visitor’s own ground, else on the island for
+ * the pretend device, and on a grid for a real one.
+ */
+export const look = () =>
+  ({ theme: 'auto', ...(isPretend() ? groundOr(islandAddress(), CREDIT) : groundOr('grid', '')) }) as const;
+
+export { tapsOn } from './pretend-panel.js';

@@ -2,22 +2,23 @@
 import { accuracyText, ageText, lengthText, positionText } from 'aurelian-drift';
 import { browserStore } from 'aurelian-drift/stores';
 import { useAge, useFollow, useLive, useMap, useReceiver, useRecorder } from 'aurelian-drift/vue';
-import { ref, useTemplateRef } from 'vue';
-import { source } from '../shared/source.js';
+import { ref, useTemplateRef, watchEffect } from 'vue';
+import { look, tapsOn, where } from '../shared/source.js';
 
 const on = ref(false);
-const receiver = useReceiver(() => ({ source: source(), purpose: 'Show your stroll on the map.' }));
+const receiver = useReceiver(() => ({ ...where(), purpose: 'Show your stroll on the map.' }));
 const follow = useFollow(receiver, () => (on.value ? { every: 1 } : undefined));
 const recording = useRecorder({ store: browserStore(), name: 'Stroll in Vue' }, follow);
 const fix = useLive(() => receiver.value?.$fix);
 const age = useAge(() => receiver.value?.$fix);
 const status = useLive(() => receiver.value?.$status);
 const summary = useLive(() => recording.value.recorder?.$summary);
-useMap(useTemplateRef<HTMLElement>('map'), () => ({
+const map = useMap(useTemplateRef<HTMLElement>('map'), () => ({
   receiver: receiver.value,
-  ground: 'grid',
   label: 'Your stroll',
+  ...look(),
 }));
+watchEffect(() => tapsOn(map.value));
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import {
   browserSource,
   positionText,
   systemClock,
+  type Clock,
   type Fix,
   type Source,
 } from 'aurelian-drift';
@@ -13,9 +14,10 @@ import 'aurelian-drift/elements';
 import type { FindElement } from 'aurelian-drift/elements';
 import { MapSheet } from 'aurelian-drift/map';
 import { ServiceError, addressOnTap, type PlaceAnswer } from 'aurelian-drift/places';
-import { CREDIT, groundAt } from '../shared/island.js';
+import { offerOwnMap, showGround } from '../shared/own-map.js';
 import { answerText, originText, placeService, serviceAddress } from '../shared/places.js';
-import { BEHAVIOURS, pretendBanner, pretendDevice, type Behaviour } from '../shared/pretend.js';
+import { BEHAVIOURS, behaviourAsked, isPretend, makePretend, type Behaviour } from '../shared/pretend.js';
+import { showPanel, tapsOn } from '../shared/pretend-panel.js';
 
 const element = (id: string) => document.getElementById(id) as HTMLElement;
 const find = element('find') as HTMLButtonElement;
@@ -35,11 +37,11 @@ const PRETEND_PLACE = { lat: 44.20313, lon: -33.58124 };
 /** A permission can be revoked only while the page follows. */
 const OFFERED = (Object.keys(BEHAVIOURS) as Behaviour[]).filter((name) => name !== 'withdrawn');
 
-let receiver = receiverOver(browserSource());
+let pretending = false;
+let receiver = receiverOver(browserSource(), systemClock);
 let accuracy: number | undefined;
 let map: MapSheet | undefined;
 let shown: Fix | undefined;
-let pretending = false;
 /** Cancels the look-up of an older fix: only the answer for the newest is shown. */
 let lookUp = new AbortController();
 const places = placeService();
@@ -54,21 +56,36 @@ byHand.addEventListener('choose', (event) => {
   const { at, answer } = event.detail;
   void show(receiver.placeByHand(at), answer);
 });
-element('use-pretend').addEventListener('click', () => pretend('well'));
+element('use-pretend').addEventListener('click', () => {
+  pretend('well');
+  void ask();
+});
+offerOwnMap(() => {
+  if (map !== undefined) showGround(map, shown);
+});
 setInterval(showAge, 1000);
+if (isPretend()) pretend(behaviourAsked());
 
-function receiverOver(source: Source): Receiver {
-  const made = new Receiver({ source, purpose: PURPOSE, strict: true, explain: card.explain });
+function receiverOver(source: Source, clock: Clock): Receiver {
+  const made = new Receiver({ source, clock, purpose: PURPOSE, strict: true, explain: card.explain });
   card.receiver = inspector.receiver = made;
   return made;
 }
 
 function pretend(behaviour: Behaviour): void {
   pretending = true;
-  pretendBanner(element('pretend'), 'This is not where you are.', behaviour, pretend, OFFERED);
-  receiver = receiverOver(pretendDevice(behaviour, systemClock, { at: PRETEND_PLACE, reception: 'open' }));
-  accuracy = BEHAVIOURS[behaviour].accuracy;
-  void ask();
+  const made = makePretend(behaviour, { at: PRETEND_PLACE, reception: 'open' });
+  receiver = receiverOver(made.device, made.clock);
+  accuracy = made.accuracy;
+  showPanel({
+    pretend: made,
+    text: 'A pretend device. This is not where you are.',
+    offered: OFFERED,
+    onBehaviour(next) {
+      pretend(next);
+      void ask();
+    },
+  });
 }
 
 async function ask(): Promise<void> {
@@ -104,16 +121,11 @@ async function show(fix: Fix, known?: PlaceAnswer): Promise<void> {
   showAge();
   const container = element('map');
   if (map === undefined) {
-    const ground = await groundAt(fix);
     container.hidden = false;
-    map = new MapSheet({
-      container,
-      credit: CREDIT,
-      label: 'Your place',
-      ...(ground && { ground }),
-    });
-    if (ground === undefined) map.layers.put('grid', { kind: 'grid' });
+    map = new MapSheet({ container, label: 'Your place', theme: 'auto' });
+    showGround(map, fix);
     addressOnTap(map, places);
+    tapsOn(map);
   }
   map.showFix(fix);
 }

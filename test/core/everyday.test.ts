@@ -233,7 +233,7 @@ describe('small helpers', () => {
     const wrong: [RouteGiven, string][] = [
       [[hut], 'a route needs two positions or more, got 1'],
       [[hut, { lat: 99, lon: 0 }], 'latitude 99'],
-      ['walk.gpx', 'a route as a text is the content of a GPX'],
+      ['walk.gpx', 'a route: this is no GPX'],
       [{ type: 'FeatureCollection', features: [] }, 'there is no line in it'],
     ];
     for (const [given, message] of wrong)

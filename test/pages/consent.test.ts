@@ -187,6 +187,7 @@ describe('every kind of failure', function () {
 
   it('on the way is explained on the page round, with the trail kept', async () => {
     const { page, context } = await open('round/?tempo=60&pretend=withdrawn');
+    await page.click('#start');
     await page.getByRole('button', { name: 'Continue' }).click();
     await page.getByText('The permission to know your position was withdrawn.').waitFor();
     expect(await page.getByRole('button', { name: 'Open the settings' }).isVisible()).to.equal(true);

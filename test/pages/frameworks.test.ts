@@ -152,7 +152,7 @@ for (const [name, file, plugin] of [
 ] as const) {
   describe(`the small app on a development server: ${name}`, function () {
     this.timeout(240_000);
-    const folder = here(`../../build/dev-${name}-${process.pid}`);
+    const folder = here(`../../build/dev-${name}-${process.pid}/examples`);
     let server: ViteDevServer;
     let browser: Browser;
 
@@ -160,6 +160,7 @@ for (const [name, file, plugin] of [
       this.timeout(120_000);
       for (const part of [name, 'shared'])
         await cp(`${EXAMPLES}/${part}`, `${folder}/${part}`, { recursive: true });
+      await cp(here('../../demo/vanesk.geojson'), `${folder}/../demo/vanesk.geojson`);
       await writeFile(
         `${folder}/${name}/render.js`,
         name === 'react'
@@ -199,7 +200,7 @@ for (const [name, file, plugin] of [
       delete process.env['NODE_ENV'];
       await browser.close();
       await server.close();
-      await rm(folder, { recursive: true, force: true });
+      await rm(`${folder}/..`, { recursive: true, force: true });
     });
 
     const visit = async (path: string) => {

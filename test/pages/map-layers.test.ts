@@ -178,33 +178,34 @@ describe('the layers of a map', function () {
     const { page, context } = await sheet();
     const wholes = await page.evaluate(async (at) => {
       const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
-      const shapes = Array.from({ length: 300 }, (_, i) => ({
+      const shapes = Array.from({ length: 150 }, (_, i) => ({
         kind: 'circle' as const,
-        centre: window.drift.ahead(at, i * 7, i * 2),
+        centre: window.drift.ahead(at, i * 7, i * 4),
         radius: 60,
         hatched: true,
       }));
       window.sheet.layers.put('many', { kind: 'shapes', shapes }); // slow to draw
       while (window.sheet.work.pending) await frame();
       const { whole } = window.sheet.work;
-      const started = performance.now();
-      // Another zoom and turn in each frame, as by a course that turns, until a new picture is shown.
-      for (let i = 0; window.sheet.work.whole < whole + 3; i++) {
+      // Another zoom and turn in each frame, as by a course that turns, until new pictures were shown: a map that
+      // shows none reaches the time limit of the test.
+      for (let i = 0; window.sheet.work.whole < whole + 2; i++) {
         window.sheet.look({ zoom: 15 + i / 2000, turn: i / 10 });
         await frame();
-        if (performance.now() - started > 60_000) break;
       }
       return window.sheet.work.whole - whole;
     }, HUT);
-    expect(wholes).to.be.at.least(3);
+    expect(wholes).to.equal(2);
     await context.close();
   });
 
   it('one fence that is entered changes its own part of the picture only', async () => {
     const { page, context } = await sheet();
     const work = await page.evaluate(async (at) => {
-      const frame = () =>
-        new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+      const frame = async () => {
+        do await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
+        while (window.sheet.work.pending); // a slow machine draws the picture in pieces
+      };
       const fences = [{ kind: 'circle', id: 'f', name: 'F', centre: at, radius: 100 }] as const;
       window.sheet.showFences(fences);
       await frame();
@@ -469,7 +470,7 @@ describe('tiles', function () {
       await putTiles(page, { template: `${server.address}/{z}/{x}/{y}.png${keyed}`, ...options });
       const said = 'key' in manner ? 'is not available to this page.' : 'cannot be loaded.';
       const note = page.locator('#map .note').filter({ hasText: `The background of the map ${said}` });
-      await note.waitFor({ timeout: 15_000 });
+      await note.waitFor();
       await page.waitForFunction(() => window.warned.length > 0);
       expect((await page.evaluate(() => window.warned)).at(-1)).to.match(text);
       await context.close();

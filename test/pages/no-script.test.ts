@@ -16,6 +16,27 @@ describe('a page without a script of its own', function () {
   const { open } = pages();
   const field = (page: Page, name: string) => page.locator(`input[name=${name}]`).inputValue();
 
+  it('knows the fences around a fix that came before them', async () => {
+    const { page, context } = await open('notes/', allowed);
+    let fences = () => {};
+    const asked = new Promise<void>((resolve) => {
+      void page.route('**/sections*.geojson', async (route) => {
+        resolve();
+        await new Promise<void>((go) => (fences = go));
+        await route.continue();
+      });
+    });
+    await page.goto(page.url().replace('notes/', 'no-script/'));
+    await asked;
+    await page.getByRole('button', { name: 'Where am I?' }).click();
+    const shown = page.locator('dl').first();
+    await shown.getByText('44.20310° N, 33.58120° W', { exact: true }).waitFor();
+    expect(await shown.getByText('Lantern Lea').count()).to.equal(0);
+    fences();
+    await shown.getByText('Lantern Lea', { exact: true }).waitFor();
+    await context.close();
+  });
+
   it('fills its text, its fields and its map from one fix, and sends them in a form', async () => {
     const { page, context, complaints } = await open('no-script/', allowed);
     expect(await page.getByText('Position', { exact: true }).isVisible()).to.equal(false);

@@ -32,7 +32,7 @@ describe('tiles of a service as it really is', function () {
     const { page, context } = await sheet();
     await putTiles(page, { template: `${server.address}/{z}/{x}/{y}.png` });
     const note = page.locator('#map .note').filter({ hasText: 'cannot be loaded' });
-    await note.waitFor({ timeout: 20_000 });
+    await note.waitFor();
     const asked = server.asked.length;
     const tiles = new Set(server.asked).size;
     expect(asked).to.be.at.most(3 * tiles); // three times each until it is told, in some seconds

@@ -4,6 +4,7 @@
  */
 export { writeGeoUri, readGeoUri, type GeoUriPlace } from './core/formats/geo-uri.js';
 export { detectFormat, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
+export { readTracks } from './core/formats/read-tracks.js';
 export { readGpx } from './core/formats/gpx/gpx.js';
 export { writeGpx } from './core/formats/gpx/gpx-write.js';
 export { readKml } from './core/formats/kml/kml.js';

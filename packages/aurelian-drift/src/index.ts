@@ -98,6 +98,7 @@ export { TextOutput, type Output } from './core/formats/output.js';
 export { routeFrom, type RouteGiven } from './core/formats/route-from.js';
 export { detectFormat, trackReader, trackWriter, type TrackFormat } from './core/formats/track-format.js';
 export type { TrackWriter } from './core/formats/track-writer.js';
+export { readTracks } from './core/formats/read-tracks.js';
 export { readGpx } from './core/formats/gpx/gpx.js';
 export { writeGpx } from './core/formats/gpx/gpx-write.js';
 export { readKml } from './core/formats/kml/kml.js';

@@ -12,7 +12,7 @@ export {
   type AccuracyStatement,
   type SpeedStatement,
 } from './core/motion/statement.js';
-export { scaledClock } from './receiver/clock.js';
+export { scaledClock, type ScaledClock } from './receiver/scaled-clock.js';
 export { VirtualClock } from './receiver/virtual-clock.js';
 export {
   memoryBroker,

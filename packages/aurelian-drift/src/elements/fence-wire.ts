@@ -25,6 +25,8 @@ export class FenceWire {
   #fences: readonly Fence[] = [];
   #watch: FenceWatch | undefined;
   #host: Element | undefined;
+  /** The newest fix, for fences that come after it. */
+  #latest: Fix | undefined;
 
   constructor(onCrossing: (crossing: Crossing) => void, onChange: () => void) {
     this.#onCrossing = onCrossing;
@@ -49,6 +51,7 @@ export class FenceWire {
   }
 
   take(fix: Fix): void {
+    this.#latest = fix;
     const crossings = this.#watch?.take(fix) ?? [];
     if (crossings.length > 0) this.#showOnMaps();
     for (const crossing of crossings) this.#onCrossing(crossing);
@@ -82,6 +85,7 @@ export class FenceWire {
       try {
         this.#watch = fences.length === 0 ? undefined : new FenceWatch(fences);
         this.#fences = fences;
+        if (this.#latest !== undefined) this.take(this.#latest);
       } catch (error) {
         tellAuthor(error);
       }

@@ -34,7 +34,8 @@ const PROPERTIES = [
 /**
  * The interactive map as an element. Attributes, each with a property of the same meaning: `centre` ("LAT,LON"),
  * `zoom`,
- * `turn`, `bounds` ("WEST,SOUTH,EAST,NORTH"), `label`, `credit`, `ground` (address of a GeoJSON file, or `grid`),
+ * `turn`, `bounds` ("WEST,SOUTH,EAST,NORTH"), `label`, `credit`, `ground` (address of a GeoJSON file, template of
+ * tiles, or `grid`),
  * `steering`, `theme`, `units`, `decimals`, `gestures`, `keep-view`, `controls` ("none"). A wrong attribute is told in
  * the map until it is mended. Further properties: `receiver`, `sheet`, `texts`. Events: `mapview`, `maptap`, `maphold`,
  * `mapdrop`, with the data of `MapSheet.onEvent` in `detail`. Parts for styling: `stage`, `strip`. Its child elements
@@ -140,7 +141,10 @@ export class MapElement extends PageElement {
     if (this.#sheet !== undefined && this.#resting === undefined) this.#sheet.receiver = receiver;
   }
 
-  /** Background: address of a GeoJSON file, `grid`, a parsed GeoJSON document, or what `groundFrom` made of it. */
+  /**
+   * Background: address of a GeoJSON file, template of tiles with `{z}`, `{x}` and `{y}`, `grid`, a parsed GeoJSON
+   * document, or what `groundFrom` made of it.
+   */
   get ground(): string | Ground | object | undefined {
     return this.#ground ?? this.getAttribute('ground') ?? undefined;
   }

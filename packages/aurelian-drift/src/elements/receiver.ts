@@ -10,6 +10,7 @@ import { OnScreen } from '../page/on-screen.js';
 import { sendPlace } from '../page/send-place.js';
 import type { PlaceService } from '../places/place-service.js';
 import { ageOf } from '../receiver/age-of.js';
+import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Follow } from '../receiver/follow.js';
 import type { FollowOptions } from '../receiver/options.js';
 import type { ProfileName } from '../receiver/profiles.js';
@@ -49,7 +50,7 @@ const TAKERS = 'aurelian-map, aurelian-consent, aurelian-inspector, aurelian-fin
  *
  * Attributes: `purpose`, needed; `accuracy` and `patience` of a fix; `every`, `beyond` and `profile` of a follow;
  * `follow`: follows at once, where that was permitted before; `places` and `fences`: addresses of GeoJSON files;
- * `units`. Properties: `receiver`, `source`, `places`, `texts`. Events: `receiverfix`, `receiverfailure`,
+ * `units`. Properties: `receiver`, `source`, `clock`, `places`, `texts`. Events: `receiverfix`, `receiverfailure`,
  * `receivercrossing`.
  */
 export class ReceiverElement extends PageElement {
@@ -71,6 +72,7 @@ export class ReceiverElement extends PageElement {
   });
   #receiver: Receiver | undefined;
   #source: Source | undefined;
+  #clock: Clock | undefined;
   #current: Held | undefined;
   #follow: Follow | undefined;
   #walk: RunningSummary | undefined;
@@ -83,7 +85,7 @@ export class ReceiverElement extends PageElement {
 
   constructor() {
     super();
-    this.#early = earlyOf(this, ['receiver', 'source', 'places', 'texts']);
+    this.#early = earlyOf(this, ['receiver', 'source', 'clock', 'places', 'texts']);
   }
 
   /** The receiver: the app's own, where it was set, or that of the element; `undefined` before it is connected. */
@@ -101,6 +103,15 @@ export class ReceiverElement extends PageElement {
   }
   set source(source: Source | undefined) {
     this.#source = source;
+    if (this.isConnected) this.#appear();
+  }
+
+  /** Clock of the receiver. Default: that of the platform. */
+  get clock(): Clock | undefined {
+    return this.#clock;
+  }
+  set clock(clock: Clock | undefined) {
+    this.#clock = clock;
     if (this.isConnected) this.#appear();
   }
 
@@ -153,7 +164,13 @@ export class ReceiverElement extends PageElement {
 
   #appear(): void {
     try {
-      this.#held.appear([this.#receiver, this.#source, this.getAttribute('purpose'), this.#texts.current]);
+      this.#held.appear([
+        this.#receiver,
+        this.#source,
+        this.#clock,
+        this.getAttribute('purpose'),
+        this.#texts.current,
+      ]);
     } catch (error) {
       tellAuthor(error);
     }
@@ -171,6 +188,7 @@ export class ReceiverElement extends PageElement {
       this.#receiver ??
       new Receiver({
         source: this.#source ?? browserSource(),
+        clock: this.#clock ?? systemClock,
         purpose,
         texts: this.#texts.current,
         explain: async (text) => {

@@ -283,6 +283,7 @@ export class MapSheet {
   /** A background is on its way: until it has come or failed, nothing says that there is none. */
   awaitBackground(coming: Promise<unknown>): void {
     this.#awaited++;
+    this.#checks.layers(); // takes back what was said before
     const settled = () => {
       this.#awaited--;
       this.#checks.layers();

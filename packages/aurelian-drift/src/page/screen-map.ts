@@ -1,14 +1,17 @@
 import { consoleWarn } from '../live/warn.js';
 import type { MapSheetOptions } from '../map/map-options.js';
 import { MapSheet } from '../map/map-sheet.js';
-import { putGround, type GivenGround } from './put-ground.js';
+import { putGround, tellBy, type GivenGround } from './put-ground.js';
 
 /** Options of the map of a screen: those of `MapSheet`, without its container. */
 export type ScreenMapOptions = {
   readonly [Name in Exclude<keyof MapSheetOptions, 'container' | 'ground'>]?:
     MapSheetOptions[Name] | undefined;
 } & {
-  /** The background: the address of a GeoJSON file, `grid`, a parsed document, or what `groundFrom` made of it. */
+  /**
+   * The background: the address of a GeoJSON file, a template of tiles with `{z}`, `{x}` and `{y}`, `grid`, a parsed
+   * document, or what `groundFrom` made of it.
+   */
   readonly ground?: GivenGround | undefined;
 };
 
@@ -29,7 +32,7 @@ const DEFAULTS: Partial<Record<(typeof CHANGEABLE)[number], unknown>> = {
 export function screenMap(container: HTMLElement, options: ScreenMapOptions): MapSheet {
   const { ground, credit, ...rest } = options;
   const map = new MapSheet({ container, ...(rest as Omit<MapSheetOptions, 'container'>) });
-  if (ground !== undefined) putGround(map, ground, credit, tell(options));
+  if (ground !== undefined) putGround(map, ground, credit, tellBy(options.warn ?? consoleWarn));
   return map;
 }
 
@@ -37,9 +40,6 @@ export function screenMap(container: HTMLElement, options: ScreenMapOptions): Ma
 export function changeMap(map: MapSheet, before: ScreenMapOptions, now: ScreenMapOptions): void {
   for (const name of CHANGEABLE)
     if (!Object.is(before[name], now[name])) Object.assign(map, { [name]: now[name] ?? DEFAULTS[name] });
-  if (!Object.is(before.ground, now.ground)) putGround(map, now.ground, now.credit, tell(now));
-}
-
-function tell({ warn = consoleWarn }: ScreenMapOptions): (error: unknown) => void {
-  return (error) => warn(error instanceof Error ? error.message : String(error), error);
+  if (!Object.is(before.ground, now.ground))
+    putGround(map, now.ground, now.credit, tellBy(now.warn ?? consoleWarn));
 }

@@ -20,13 +20,3 @@ export const systemClock: Clock = {
     return () => clearTimeout(timer);
   },
 };
-
-/** A clock that starts at `start` (milliseconds since 1970 UTC) and runs `tempo` times as fast as another clock. */
-export function scaledClock(tempo: number, start: number, base: Clock = systemClock): Clock {
-  const origin = base.now();
-  return {
-    now: () => start + (base.now() - origin) * tempo,
-    ...(base.steady !== undefined && { steady: () => (base.steady?.() ?? NaN) * tempo }),
-    after: (seconds, action) => base.after(seconds / tempo, action),
-  };
-}

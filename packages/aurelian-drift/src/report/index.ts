@@ -2,3 +2,4 @@
 
 export { reportPage, type ReportContent, type ReportOptions } from './report.js';
 export type { ReportFont } from './report-style.js';
+export { profileOf, type ProfilePoint } from './profile.js';

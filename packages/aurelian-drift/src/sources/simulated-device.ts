@@ -5,6 +5,8 @@ import { NoFixError } from '../core/fix/no-fix-error.js';
 import type { RawFix } from '../core/fix/fix.js';
 import { positionOf, type Position } from '../core/geodesy/position.js';
 import { JOURNEY_RULES, type Moment } from '../core/motion/journey.js';
+import type { Gait } from '../core/motion/gait.js';
+import type { Reception } from '../core/motion/receptions.js';
 import type { RouteGiven } from '../core/formats/route-from.js';
 import type { LinePoint } from '../core/trail/line.js';
 import { DISPOSE } from '../live/dispose.js';
@@ -131,6 +133,22 @@ export class SimulatedDevice implements Source {
   }
   set thinking(seconds: number) {
     this.#consent.thinking = seconds;
+  }
+
+  /** How it moves. A change takes effect at once, from where the device is. */
+  get gait(): Gait {
+    return this.#motion.options.gait ?? 'walk';
+  }
+  set gait(gait: Gait) {
+    this.#changeMotion({ gait });
+  }
+
+  /** Conditions of reception. A change takes effect at once. */
+  get reception(): Reception {
+    return this.#motion.options.reception ?? 'open';
+  }
+  set reception(reception: Reception) {
+    this.#changeMotion({ reception });
   }
 
   /** Number of prompts so far. */
@@ -372,6 +390,12 @@ export class SimulatedDevice implements Source {
   }
 
   /** The first fix of a watch has come. Fixes from before it are for earlier watches: it gets the current one. */
+  #changeMotion(options: Pick<MotionOptions, 'gait' | 'reception'>): void {
+    const { gait, reception } = JOURNEY_RULES;
+    checkOptions('SimulatedDevice', options, { gait, reception });
+    this.#motion.change(options);
+  }
+
   #warmUp(sink: SourceSink): void {
     this.#motion.begin();
     const { moments, ended } = this.#motion.due();

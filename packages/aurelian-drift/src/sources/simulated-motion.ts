@@ -11,7 +11,7 @@ import type { Line, LinePoint } from '../core/trail/line.js';
 import type { Clock } from '../receiver/clock.js';
 
 /** Options of the motion of a pretend device. */
-export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
+export interface MotionOptions extends Omit<JourneyOptions, 'start' | 'from'> {
   /** Position of the device. Without `at` and `route` it never finds a position. */
   readonly at?: Position;
   /** Route that it moves along, from its first watch on: a line, positions, GeoJSON, or the text of a file. */
@@ -22,9 +22,11 @@ export interface MotionOptions extends Omit<JourneyOptions, 'start'> {
 
 /** Position of the pretend user, moment by moment, on a clock. */
 export class SimulatedMotion {
-  readonly #options: MotionOptions;
+  #options: MotionOptions;
   readonly #clock: Clock;
   readonly #route: Line | undefined;
+  /** The line that is walked just now. */
+  #walked: Line | undefined;
   #moments: Generator<Moment> | undefined;
   #last: Moment | undefined;
   #rounds = 0;
@@ -52,11 +54,30 @@ export class SimulatedMotion {
 
   /** At a place, from now on. */
   put(at: LinePoint): void {
+    this.#walked = undefined;
     this.#start(standstill(at, this.#motion(this.#clock.now())));
   }
 
   walk(route: RouteGiven): void {
-    this.#start(journey(routeFrom(route), this.#motion(this.#clock.now())));
+    this.#walked = routeFrom(route);
+    this.#start(journey(this.#walked, this.#motion(this.#clock.now())));
+  }
+
+  /** Options from now on; it goes on where it is. */
+  get options(): MotionOptions {
+    return this.#options;
+  }
+  change(options: Pick<MotionOptions, 'gait' | 'reception'>): void {
+    this.#options = { ...this.#options, ...options };
+    const last = this.#last;
+    if (this.#moments === undefined || last === undefined) return;
+    this.#rounds++; // other random numbers than those of the part behind it
+    const motion = this.#motion(this.#clock.now());
+    this.#start(
+      this.#walked !== undefined && last.along !== undefined
+        ? journey(this.#walked, { ...motion, from: last.along })
+        : standstill(last.truth, motion),
+    );
   }
 
   /** Moments up to now: several when a timer was late. */
@@ -94,10 +115,9 @@ export class SimulatedMotion {
     const start = after.truth.time + every * 1000;
     this.#rounds++;
     const motion = this.#motion(start);
-    this.#moments =
-      afterwards === 'again' && route !== undefined
-        ? journey(route, motion)
-        : standstill(after.truth, motion);
+    const again = afterwards === 'again' && route !== undefined;
+    this.#walked = again ? route : undefined;
+    this.#moments = again ? journey(route, motion) : standstill(after.truth, motion);
     return this.#next();
   }
 

@@ -2,3 +2,4 @@
 
 export { forgetAll, type Forgotten } from './forget.js';
 export { browserStore, type BrowserStoreOptions } from './browser-store.js';
+export { keepStored, storageRoom, type StorageRoom } from './storage-room.js';

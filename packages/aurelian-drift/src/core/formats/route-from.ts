@@ -3,8 +3,8 @@ import { positionOf, type Position } from '../geodesy/position.js';
 import { lineOf } from '../trail/line-of.js';
 import type { Line } from '../trail/line.js';
 import { tracksFrom } from './geojson/geojson-trail.js';
-import { gather, type TrackDocument } from './track-document.js';
-import { detectFormat, trackReader } from './track-format.js';
+import { readTracks } from './read-tracks.js';
+import type { TrackDocument } from './track-document.js';
 
 /**
  * A route as an app has it: a `Line`, positions, a parsed GeoJSON document, or the text of a GPX, GeoJSON, KML, CSV or
@@ -18,7 +18,7 @@ export type RouteGiven = Line | readonly Position[] | string | object;
  * @throws {InputError} for an impossible position, a text of no known format, and a document without a line.
  */
 export function routeFrom(given: RouteGiven): Line {
-  if (typeof given === 'string') return firstOf(readText(given));
+  if (typeof given === 'string') return firstOf(readTracks(given, { source: 'a route' }));
   if (Array.isArray(given)) return lineThrough(given as readonly Position[]);
   if (isLine(given)) {
     for (const part of given.parts) part.forEach(positionOf);
@@ -35,16 +35,6 @@ function lineThrough(points: readonly Position[]): Line {
   points.forEach(positionOf);
   if (points.length > 1) return { parts: [points] };
   throw new InputError('bad-value', `a route needs two positions or more, got ${points.length}`);
-}
-
-function readText(text: string): TrackDocument {
-  const format = detectFormat(text);
-  if (format === undefined)
-    throw new InputError(
-      'not-this-format',
-      'a route as a text is the content of a GPX, GeoJSON, KML, CSV or NMEA 0183 file',
-    );
-  return gather('a route', text, {}, (sink) => trackReader(format, sink));
 }
 
 function firstOf({ routes, lines, trails }: TrackDocument): Line {

@@ -38,6 +38,8 @@ export interface JourneyOptions {
   readonly statedSpeed?: SpeedStatement;
   /** Radii of 95 % in metres of first fixes that come from the network, without speed and height. Default: none. */
   readonly networkFirst?: readonly number[];
+  /** Metres along the route at which a journey begins, not negative. Default 0. */
+  readonly from?: number;
   /** Seed of the random numbers; the same seed gives the same journey. Default 1. */
   readonly seed?: number;
   /** Time of the first fix, milliseconds since 1970 UTC. Default: 2026-05-14T08:00:00Z. */
@@ -48,6 +50,8 @@ export interface JourneyOptions {
 export interface Moment {
   readonly truth: Fix;
   readonly fix: Fix | undefined;
+  /** Metres along the route; absent at a standstill. */
+  readonly along?: number;
 }
 
 const DEFAULT_START = Date.UTC(2026, 4, 14, 8);
@@ -63,6 +67,7 @@ export const JOURNEY_RULES = {
   reception: oneOf(...RECEPTION_NAMES),
   seed: numberFrom(-Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, ''),
   rests: resting,
+  from: numberFrom(0, 1e8, 'metres'),
 };
 
 /** The options of a journey among others. */
@@ -104,15 +109,15 @@ function resting(value: unknown): string | undefined {
  */
 export function* journey(route: RouteGiven, options: JourneyOptions = {}): Generator<Moment> {
   checkJourney(options);
-  const { gait = 'walk', seed = 1, rests } = options;
+  const { gait = 'walk', seed = 1, rests, from = 0 } = options;
   const itinerary = new Itinerary(routeFrom(route));
-  const stride = new Stride(itinerary, gait, randomFrom(seed * 2), rests);
+  const stride = new Stride(itinerary, gait, randomFrom(seed * 2), rests, from);
   const witness = new Witness(options);
   while (stride.metres < itinerary.length) {
-    yield witness.see(itinerary.at(stride.metres), stride.speed);
+    yield { ...witness.see(itinerary.at(stride.metres), stride.speed), along: stride.metres };
     stride.advance(witness.step());
   }
-  yield witness.see(itinerary.at(stride.metres), 0);
+  yield { ...witness.see(itinerary.at(stride.metres), 0), along: itinerary.length };
 }
 
 /** A user who stays at one place, with the fixes of a receiver, without end. */

@@ -28,12 +28,22 @@ export class Stride {
   /** Remaining seconds of the rest. */
   #resting = 0;
 
-  /** @param rests figures of the rests, if any. */
-  constructor(itinerary: Itinerary, gait: Gait, random: Random, rests: RestFigures | undefined) {
+  /**
+   * @param rests figures of the rests, if any.
+   * @param from metres along the itinerary at which the movement begins.
+   */
+  constructor(
+    itinerary: Itinerary,
+    gait: Gait,
+    random: Random,
+    rests: RestFigures | undefined,
+    from: number,
+  ) {
     this.#figures = GAITS[gait];
     this.#random = random;
     this.#rests = rests;
-    if (rests !== undefined) this.#restAt = rests.every * (0.5 + random.uniform());
+    this.#metres = from;
+    if (rests !== undefined) this.#restAt = from + rests.every * (0.5 + random.uniform());
     const { corner, brake } = this.#figures;
     this.#limits = corner === undefined ? () => Infinity : itinerary.speedLimits(corner, brake);
     this.#speed = this.#wanted;
