@@ -31,8 +31,6 @@ export class Profiles {
   readonly #along: number[];
   readonly #charts: readonly UPlot[];
   readonly #size: ResizeObserver;
-  /** While the cursor is set by the page, its change is not told. */
-  #setting = false;
 
   constructor({ trail, smoothed, over, onTime }: ProfilesParts) {
     this.#over = over;
@@ -47,14 +45,6 @@ export class Profiles {
       this.#points.map((point, i) => (ends.has(i) ? null : (value(point) ?? null)));
     const steadySpeed = speedAt(steady.flat());
     this.#along = this.#points.map((point) => (over === 'elapsed' ? point.elapsed : point.distance / 1000));
-    const hooks = {
-      setCursor: [
-        (chart: UPlot) => {
-          const point = this.#points[chart.cursor.idx ?? -1];
-          if (point !== undefined && !this.#setting) onTime(point.elapsed);
-        },
-      ],
-    };
     const chart = (id: string, label: string, series: readonly UPlot.Series[], data: (number | null)[][]) =>
       new UPlot(
         {
@@ -73,7 +63,6 @@ export class Profiles {
             axis({ label, labelSize: 18, size: 46 }),
           ],
           series: [{}, ...series],
-          hooks,
         },
         [this.#along, ...data] as UPlot.AlignedData,
         element(id),
@@ -98,6 +87,11 @@ export class Profiles {
         ],
       ),
     ];
+    for (const each of this.#charts)
+      each.over.addEventListener('pointermove', (event) => {
+        const point = this.#points[each.posToIdx(event.offsetX)];
+        if (point !== undefined) onTime(point.elapsed);
+      });
     this.#size = new ResizeObserver(() => {
       for (const each of this.#charts)
         each.setSize({ width: each.root.parentElement?.clientWidth ?? 0, height: HEIGHT });
@@ -115,9 +109,7 @@ export class Profiles {
     const x = this.#along[indexAt(this.#points, elapsed)];
     const [chart] = this.#charts;
     if (chart === undefined || x === undefined) return;
-    this.#setting = true;
     chart.setCursor({ left: chart.valToPos(x, 'x'), top: 10 });
-    this.#setting = false;
   }
 
   close(): void {

@@ -58,17 +58,17 @@ document.addEventListener('drop', (event) => {
 });
 
 async function openFile(file: File | undefined): Promise<void> {
-  if (file !== undefined) await open(fromFile(file));
+  if (file !== undefined) await open(fromFile(file), file.name);
 }
 
 /** Shows what was read; a file that cannot be read is told, and what was shown stays. */
-async function open(reading: Promise<TrackDocument>): Promise<void> {
+async function open(reading: Promise<TrackDocument>, source = 'the trail'): Promise<void> {
   try {
     const document = await reading;
     trails = document.trails.filter(({ length }) => length > 0);
     const [line] = [...document.lines, ...document.routes];
     if (trails.length === 0 && line === undefined)
-      throw new InputError('nothing-inside', 'there is no trail and no line in it');
+      throw new InputError('nothing-inside', 'there is no trail and no line in it', { source });
     tell('');
     write('notes', notesText(document));
     element('none').hidden = true;

@@ -41,7 +41,7 @@ let walked: { readonly receiver: Receiver; readonly clock: Clock } | undefined;
 write('purpose', PURPOSE);
 workOffline();
 void offerBroken();
-const trails = new TrailsDesk({ store, walking: () => walked !== undefined });
+const trails = new TrailsDesk({ store, walking: () => walked !== undefined, onDeleted: countTrails });
 void trails.show().then(tellRoom);
 new SightingsDesk({
   places: placeService(),

@@ -18,6 +18,8 @@ export interface TrailsDeskParts {
   readonly store: TrailStore;
   /** Whether a round is being walked: its map stays. */
   readonly walking: () => boolean;
+  /** Told how many there are after the user has deleted one. */
+  readonly onDeleted: (trails: number) => void;
 }
 
 /** The part of the field book about the trails that are kept: by day, to open, save, report, share and delete. */
@@ -124,7 +126,7 @@ export class TrailsDesk {
     if (!confirm(`Delete this trail for ever? ${text}`)) return;
     if (this.#open.has(id)) this.#close(id);
     await this.#parts.store.remove(id);
-    await this.show();
+    this.#parts.onDeleted(await this.show());
   }
 }
 

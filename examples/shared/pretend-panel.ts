@@ -201,6 +201,8 @@ export function showPanel({ pretend, text, offered, onBehaviour = reloadAs }: Pa
   const power = document.createElement('input');
   power.type = 'checkbox';
   power.checked = device.switchedOn;
+  // Its user may turn it on when the app asks for it.
+  device.onEvent(() => (power.checked = device.switchedOn));
   power.addEventListener('change', () => (device.switchedOn = power.checked));
   const switchLabel = piece('label', '');
   switchLabel.append(power, ' location is on');
@@ -215,14 +217,15 @@ export function showPanel({ pretend, text, offered, onBehaviour = reloadAs }: Pa
   offerTempo(choice, clock);
 }
 
+let killed = false;
+// These listeners are older than those of the app, so that they are called first.
+if (typeof window !== 'undefined')
+  for (const name of ['pagehide', 'beforeunload', 'visibilitychange'])
+    addEventListener(name, (event) => killed && event.stopImmediatePropagation(), { capture: true });
+
 /** The page ends as if the system had killed it: nothing in it is told. Then it is opened again. */
 function kill(): void {
-  for (const [target, name] of [
-    [window, 'pagehide'],
-    [window, 'beforeunload'],
-    [document, 'visibilitychange'],
-  ] as const)
-    target.addEventListener(name, (event) => event.stopImmediatePropagation(), { capture: true });
+  killed = true;
   location.reload();
 }
 

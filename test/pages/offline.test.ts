@@ -57,7 +57,7 @@ describe('the page round without a network', function () {
     await expectGone(`http://127.0.0.1:${port}/`);
 
     const page = await context.newPage();
-    page.setDefaultTimeout(25_000);
+    page.setDefaultTimeout(120_000);
     const complaints: string[] = [];
     page.on('pageerror', (error) => complaints.push(error.message));
     await page.goto(address);

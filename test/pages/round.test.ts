@@ -270,4 +270,110 @@ describe('the page round', function () {
       await context.close();
     },
   );
+
+  it('keeps sightings with their place as records of the app, and saves one without a place', async () => {
+    const { page, context, complaints } = await open('round/', {
+      permissions: ['geolocation'],
+      geolocation: STEPS[0]!,
+    });
+    const note = async (text: string) => {
+      await page.locator('#sighting-text').fill(text);
+      await page.getByRole('button', { name: 'Note it' }).click();
+    };
+    await note('Before the start');
+    await page.locator('#sightings li', { hasText: 'without a place' }).waitFor();
+    await page.click('#start');
+    await page.locator('#position', { hasText: '44.19510° N' }).waitFor();
+    await note('<b>Two blues</b>');
+    await mapSays(page, '<b>Two blues</b>');
+    type Kept = { text: string; place?: { lat: number; lon: number; accuracy: number; text?: string } };
+    const kept = () =>
+      page.evaluate(() => JSON.parse(localStorage.getItem('round/sightings')!) as unknown) as Promise<Kept[]>;
+    await eventually(async () => expect((await kept())[0]!.place).to.have.property('text'));
+    const [blues, start] = await kept();
+    expect(blues!.text).to.equal('<b>Two blues</b>');
+    expect(blues!.place).to.include({ lat: 44.1951, lon: -33.619208, accuracy: 5 });
+    expect(blues!.place!.text).to.be.a('string');
+    expect(start).to.not.have.property('place');
+    await page.reload();
+    await page.locator('#sightings li', { hasText: '<b>Two blues</b>' }).waitFor();
+    await page.getByRole('button', { name: 'Remove: Before the start' }).click();
+    expect((await kept()).map(({ text }) => text)).to.deep.equal(['<b>Two blues</b>']);
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('lists kept trails by day, opens several, saves, reports, replays and deletes them; tells what is gone', async () => {
+    const { page, context, complaints } = await open('round/?pretend&tempo=60');
+    const row = page.locator('#trails li');
+    for (const count of [1, 2]) {
+      await page.click('#start');
+      await goOn(page);
+      await page.waitForFunction(() => Number(document.getElementById('fixes')?.textContent) > 40);
+      await page.click('#finish');
+      await eventually(async () => expect(await row.count()).to.equal(count));
+      await page.reload();
+    }
+    await eventually(async () => expect(await row.count()).to.equal(2));
+    expect(await page.locator('#trails h3').count()).to.equal(1);
+    for (const box of await row.locator('input').all()) await box.check();
+    await page.locator('#map canvas').first().waitFor();
+    await mapSays(page, '2 trails');
+    const saved = async (name: string) => {
+      const [download] = await Promise.all([
+        page.waitForEvent('download'),
+        row.first().getByRole('button', { name }).click(),
+      ]);
+      return { name: download.suggestedFilename(), text: await readFile(await download.path(), 'utf8') };
+    };
+    const { name, text } = await saved('GPX');
+    expect(name).to.match(/^round-\d{4}-\d\d-\d\d\.gpx$/);
+    expect(readGpx(text).trails[0]!.length).to.be.above(40);
+    expect((await saved('Report')).text)
+      .to.include('<html')
+      .and.to.include('Crossings');
+    await page.getByRole('button', { name: 'Close all' }).click();
+    await page.getByRole('button', { name: 'Start the round' }).waitFor();
+    page.once('dialog', (dialog) => void dialog.accept());
+    await row.first().getByRole('button', { name: 'Delete' }).click();
+    await eventually(async () => expect(await row.count()).to.equal(1));
+    await row.first().getByRole('link', { name: 'Replay' }).click();
+    await page.locator('#height canvas').waitFor();
+    // The browser erases the trail by itself: that is told at the next visit.
+    await page.goBack();
+    await row.first().waitFor();
+    expect(await page.locator('#erased').textContent()).to.equal('');
+    await page.goto(new URL('..', page.url()).href);
+    await page.evaluate(
+      () =>
+        new Promise((resolve) => {
+          indexedDB.deleteDatabase('round').onsuccess = resolve;
+        }),
+    );
+    await page.goBack();
+    await page.getByText('A trail that was kept here is gone').waitFor();
+    expect(complaints).to.deep.equal([]);
+    await context.close();
+  });
+
+  it('tells when the browser has no room left, and goes on in memory', async () => {
+    const { page, context } = await open('round/?pretend&tempo=20');
+    await page.click('#start');
+    await goOn(page);
+    await page.waitForFunction(() => Number(document.getElementById('fixes')?.textContent) > 10);
+    await page.evaluate(() => {
+      const { put, add } = IDBObjectStore.prototype;
+      const full = () => {
+        throw new DOMException('The quota is used up.', 'QuotaExceededError');
+      };
+      Object.assign(IDBObjectStore.prototype, { put: full, add: full });
+      Object.assign(window, { empty: () => Object.assign(IDBObjectStore.prototype, { put, add }) });
+    });
+    await page.getByText('The browser has no room left: delete old trails. It goes on in memory.').waitFor();
+    const fixes = await number(page, 'fixes');
+    await eventually(async () => expect(await number(page, 'fixes')).to.be.above(fixes));
+    await page.evaluate(() => (window as never as { empty: () => void }).empty());
+    await page.locator('#trouble:empty').waitFor({ state: 'attached' });
+    await context.close();
+  });
 });

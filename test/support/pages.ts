@@ -58,7 +58,7 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
       // The test runner's compiler names functions with a helper, which the page needs too.
       await context.addInitScript('globalThis.__name = (named) => named');
       const page = await context.newPage();
-      page.setDefaultTimeout(25_000); // for conditions that never hold: a loaded machine is slow
+      page.setDefaultTimeout(120_000); // for conditions that never hold: a loaded machine is slow
       const complaints: string[] = [];
       page.on('pageerror', (error) => complaints.push(error.message));
       page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
