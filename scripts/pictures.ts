@@ -56,7 +56,18 @@ try {
   for (const size of ['desk', 'phone'] as const) await shot(size, 'round', [], (page) => walked(page, 1400));
   await shot('desk', 'fences', [], drawFence, 'round/?tempo=60');
   await fenceStates();
-  await crossings();
+  await shot(
+    'desk',
+    'replay',
+    [],
+    async (page) => {
+      await page.click('#demo');
+      await page.locator('#map canvas').first().waitFor();
+      await page.locator('#time').fill('1500');
+      await page.locator('#crossings-title').scrollIntoViewIfNeeded();
+    },
+    'replay/',
+  );
   await shot(
     'desk',
     'consent',
@@ -193,31 +204,6 @@ async function fenceStates(): Promise<void> {
   const fontFiles = fonts.map((face) => resolve(`@expo-google-fonts/source-sans-3/${face}.ttf`));
   const font = { fontFiles, loadSystemFonts: false, defaultFontFamily: 'Source Sans 3' };
   await writeFile(join(folder, 'fences.png'), new Resvg(writeSvg(scene), { font }).render().asPng());
-}
-
-/** The log of crossings, and the panel of follow in the middle of the walk. */
-async function crossings(): Promise<void> {
-  const [walk, gaps] = [join(work, 'dune.gpx'), join(work, 'gaps.gpx')];
-  await aurelian('simulate', 'demo:dune-round', '-o', walk, '--seed', '7');
-  await aurelian('simulate', 'demo:tarn-round', '-o', gaps, '--reception', 'deep', '--seed', '1');
-  const panel = (printed: string) => {
-    // eslint-disable-next-line no-control-regex -- what takes a drawing away again
-    const frames = printed.split(/\u001B\[\d+A\u001B\[0J/);
-    const moment = frames.findIndex((frame) => frame.includes('08:16:40'));
-    const reported = frames
-      .slice(0, moment)
-      .flatMap((frame) => frame.split('\n').filter((line) => line.includes(' -- ')));
-    return [...reported, frames[moment]].join('\n');
-  };
-  await terminal(
-    'crossings',
-    [
-      ['crossings', walk, '--fences', 'demo', '--times'],
-      ['crossings', gaps, '--fences', 'demo', '--kind', 'enter'],
-      ['follow', walk, '--fences', 'demo', '--view', 'panel'],
-    ],
-    (printed) => (printed.includes('\u001B') ? panel(printed) : printed),
-  );
 }
 
 /** A party of the demo wardens with its own broker: the printed roster, and the printed alarms of the guard. */

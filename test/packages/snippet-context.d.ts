@@ -54,6 +54,15 @@ declare global {
   const note: HTMLElement;
   const help: HTMLElement;
   const list: HTMLElement;
+  /** Parts of a map that is not ours. */
+  const marker: { move(at: readonly [number, number], turn: number): void };
+  const ring: { move(at: readonly [number, number], radius: number): void };
+  const otherMap: {
+    on(event: string, listener: () => void): void;
+    centre(at: readonly [number, number]): void;
+    data(id: string, content: unknown): void;
+    paint(id: string, ids: readonly string[]): void;
+  };
   function show(fix: Fix): void;
 
   /** The elements of the page that contains a script. */
