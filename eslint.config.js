@@ -48,7 +48,7 @@ export default tseslint.config(
   },
   { files: ['bench/**', 'scripts/**', 'demo/**'], rules: { 'no-console': 'off' } },
   {
-    files: ['scripts/*.mjs', '*.js', '*.cjs'],
+    files: ['scripts/**/*.mjs', '*.js', '*.cjs'],
     languageOptions: {
       globals: {
         process: 'readonly',

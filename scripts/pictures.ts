@@ -48,7 +48,7 @@ try {
     async (page) => {
       await page.getByRole('button', { name: 'Where am I?' }).click();
       await page.getByText('1 Mill Lane, Tolvay', { exact: true }).waitFor();
-      await page.locator('aurelian-near').getByText('Tolvay Stores').waitFor();
+      await page.locator('aurelian-near').getByText('Tolvay Stores', { exact: true }).waitFor();
       await page.locator('body').click({ position: { x: 5, y: 5 } });
     },
     'no-script/',
@@ -63,8 +63,7 @@ try {
     async (page) => {
       await page.click('#demo');
       await page.locator('#map canvas').first().waitFor();
-      await page.locator('#time').fill('1500');
-      await page.locator('#crossings-title').scrollIntoViewIfNeeded();
+      await page.locator('#time').fill('2500');
     },
     'replay/',
   );
@@ -309,11 +308,7 @@ async function report(): Promise<void> {
 }
 
 /** Output of commands, drawn as a terminal. */
-async function terminal(
-  name: string,
-  commands: readonly (readonly string[])[],
-  seen = (printed: string) => printed,
-): Promise<void> {
+async function terminal(name: string, commands: readonly (readonly string[])[]): Promise<void> {
   const all: [string, string][] = [];
   for (const words of commands) {
     // The temporary folder of this run is replaced in the picture.
@@ -321,7 +316,7 @@ async function terminal(
       .join(' ')
       .replace(/ --into \S+/, '')
       .replaceAll(`${work}/`, '');
-    all.push([shown, seen(await aurelian(...words)).replaceAll(`${work}/`, '')]);
+    all.push([shown, (await aurelian(...words)).replaceAll(`${work}/`, '')]);
   }
   await printed(name, all);
 }

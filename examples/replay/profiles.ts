@@ -120,7 +120,8 @@ export class Profiles {
   #tickText(tick: number): string {
     if (this.#over === 'distance') return `${tick} km`;
     const [hours, minutes] = [Math.floor(tick / 3600), Math.round((tick % 3600) / 60)];
-    return hours === 0 ? `${minutes} min` : `${hours} h ${minutes} min`;
+    const rest = minutes === 0 && hours > 0 ? '' : `${minutes} min`;
+    return hours === 0 ? rest : `${hours} h ${rest}`.trimEnd();
   }
 }
 

@@ -19,7 +19,7 @@ import { MapSheet, type TrailPath } from 'aurelian-drift/map';
 import { saveTracks } from 'aurelian-drift/page';
 import { load } from '../shared/island.js';
 import { offerOwnMap, showGround } from '../shared/own-map.js';
-import { button, element, field, piece, write } from '../shared/page.js';
+import { button, element, field, piece, pressable, write } from '../shared/page.js';
 import { lastUpTo } from './last-up-to.js';
 import { fromDemo, fromFile, fromRound } from './open-trail.js';
 import { Profiles, type Over } from './profiles.js';
@@ -128,8 +128,9 @@ function show(trail: Trail): void {
   stop();
   const smoothed = smoothTrail(trail);
   shown = { trail, smoothed, start: trail.number(0, 'time') };
-  const made = sheet(trail.at(0));
+  // Before the map, which then has its final size.
   for (const id of ['profiles', 'now-part', 'figures-part', 'crossings-part']) element(id).hidden = false;
+  const made = sheet(trail.at(0));
   drawPath();
   field('time').max = String(
     Math.max(1, Math.round((trail.number(trail.length - 1, 'time') - shown.start) / 1000)),
@@ -169,19 +170,17 @@ function watchFences(): void {
   element('crossings').replaceChildren(
     ...crossings.map(({ kind, name, time, duration }) => {
       const row = piece('li', '');
-      const act = document.createElement('button');
-      act.type = 'button';
       const words = { initial: 'in', enter: 'into', exit: 'out of', linger: 'still in', pass: 'through' };
       const text = `${kind === 'closed' ? '' : words[kind]} ${name}`;
+      const act = pressable('', () => {
+        stop();
+        goTo((time - start) / 1000);
+      });
       act.append(
         piece('span', clockText(time)),
         piece('span', text),
         piece('span', duration === undefined ? '' : durationText(duration)),
       );
-      act.addEventListener('click', () => {
-        stop();
-        goTo((time - start) / 1000);
-      });
       row.append(act);
       return row;
     }),
@@ -256,16 +255,9 @@ function writeFigures(trail: Trail): void {
 
 function writeSaves(trail: Trail, smoothed: Trail): void {
   const name = (trail.name ?? 'trail').toLowerCase().replace(/\W+/g, '-');
-  const save = (words: string, act: () => unknown) => {
-    const made = document.createElement('button');
-    made.type = 'button';
-    made.textContent = words;
-    made.addEventListener('click', act);
-    return made;
-  };
   element('saves').replaceChildren(
-    save('Save as GPX', () => saveTracks(`${name}.gpx`, { trails: [trail] })),
-    save('Save smoothed', () => saveTracks(`${name}-smoothed.gpx`, { trails: [smoothed] })),
+    pressable('Save as GPX', () => saveTracks(`${name}.gpx`, { trails: [trail] })),
+    pressable('Save smoothed', () => saveTracks(`${name}-smoothed.gpx`, { trails: [smoothed] })),
   );
 }
 

@@ -1,7 +1,7 @@
 import { positionText, type Fix } from 'aurelian-drift';
 import type { MapSheet } from 'aurelian-drift/map';
 import { placeRecord, placeRecordFrom, type PlaceRecord, type PlaceService } from 'aurelian-drift/places';
-import { element, field, piece, write } from '../shared/page.js';
+import { element, field, piece, pressable, write } from '../shared/page.js';
 import { onMap } from './round-map.js';
 
 /* What the warden saw, as the app’s own records: each has the text, and the place where it was known. */
@@ -96,11 +96,8 @@ export class SightingsDesk {
     const where = place === undefined ? 'without a place' : (place.text ?? positionText(place));
     const words = piece('span', '');
     words.append(piece('b', text), piece('span', `${when}, ${where}`, 'more'));
-    const remove = document.createElement('button');
-    remove.type = 'button';
-    remove.textContent = 'Remove';
+    const remove = pressable('Remove', () => this.#change(this.#sightings.filter((each) => each.id !== id)));
     remove.ariaLabel = `Remove: ${text}`;
-    remove.addEventListener('click', () => this.#change(this.#sightings.filter((each) => each.id !== id)));
     row.append(words, remove);
     return row;
   }

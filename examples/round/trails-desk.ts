@@ -11,7 +11,7 @@ import {
 import type { MapSheet } from 'aurelian-drift/map';
 import { saveFile, saveTracks } from 'aurelian-drift/page';
 import { CREDIT, islandGround, load } from '../shared/island.js';
-import { element, piece, write } from '../shared/page.js';
+import { element, piece, pressable, write } from '../shared/page.js';
 import { closeMap, onMap, theMap } from './round-map.js';
 
 export interface TrailsDeskParts {
@@ -68,17 +68,19 @@ export class TrailsDesk {
     const box = document.createElement('input');
     box.type = 'checkbox';
     box.checked = this.#open.has(id);
-    box.addEventListener('change', () => void (box.checked ? this.#show(id) : this.#close(id)));
+    box.addEventListener('change', () => {
+      if (box.checked) void this.#show(id);
+      else this.#close(id);
+    });
     const at = new Date(start).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
     const text = `${at} ${name}, ${lengthText(distance)}, ${durationText((end - start) / 1000)}`;
     label.append(box, ` ${text}`);
     const acts = piece('p', '', 'acts');
     const act = (words: string, press: (trail: Trail) => unknown) => {
-      const made = document.createElement('button');
-      made.type = 'button';
-      made.textContent = words;
+      const made = pressable(words, () =>
+        this.#read(id).then((trail) => (trail === undefined ? undefined : press(trail))),
+      );
       made.ariaLabel = `${words}: ${text}`;
-      made.addEventListener('click', () => void this.#read(id).then((trail) => trail && press(trail)));
       acts.append(made);
     };
     act('GPX', (trail) => saveTracks(`${fileName(trail)}.gpx`, { trails: [trail] }));

@@ -226,7 +226,7 @@ export async function walk({
 
 /** Whether the room for stored data is used up, somewhere in the causes of an error. */
 function isQuota(error: unknown): boolean {
-  return error instanceof Error && (error.name === 'QuotaExceededError' || isQuota((error as Error).cause));
+  return error instanceof Error && (error.name === 'QuotaExceededError' || isQuota(error.cause));
 }
 
 function recorderFor(broken: string | undefined): Promise<Recorder> {

@@ -2,7 +2,7 @@ import { boundsContain, type Position } from 'aurelian-drift';
 import type { MapSheet } from 'aurelian-drift/map';
 import { putGround } from 'aurelian-drift/page';
 import { CREDIT, ISLAND, islandAddress } from './island.js';
-import { piece } from './page.js';
+import { piece, pressable } from './page.js';
 
 /* The visitor’s own map in place of the island: a GeoJSON file or tiles, kept in the address of the page. */
 
@@ -54,9 +54,10 @@ export function offerOwnMap(apply: () => void = () => location.reload()): void {
   map.value = own?.map ?? '';
   credit.value = own?.credit ?? '';
   const show = piece('button', 'Show it');
-  const back = document.createElement('button');
-  back.type = 'button';
-  back.textContent = 'Show the island';
+  const back = pressable('Show the island', () => {
+    map.value = credit.value = '';
+    keep(undefined);
+  });
   back.hidden = own === undefined;
   const trouble = piece('p', '', 'trouble');
   trouble.role = 'status';
@@ -78,10 +79,6 @@ export function offerOwnMap(apply: () => void = () => location.reload()): void {
     const problem = problemOf(map.value.trim(), credit.value.trim());
     trouble.textContent = problem ?? '';
     if (problem === undefined) keep({ map: map.value.trim(), credit: credit.value.trim() });
-  });
-  back.addEventListener('click', () => {
-    map.value = credit.value = '';
-    keep(undefined);
   });
   const details = document.createElement('details');
   details.append(piece('summary', 'See your own town: another map'), form);

@@ -14,3 +14,12 @@ export function piece(tag: string, text: string, className = ''): HTMLElement {
   if (className !== '') made.className = className;
   return made;
 }
+
+/** A button with a text, and what it does. */
+export function pressable(text: string, press: () => unknown): HTMLButtonElement {
+  const made = document.createElement('button');
+  made.type = 'button';
+  made.textContent = text;
+  made.addEventListener('click', press);
+  return made;
+}

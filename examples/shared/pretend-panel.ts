@@ -7,7 +7,7 @@ import {
   type Reception,
   type ScaledClock,
 } from 'aurelian-drift/testing';
-import { piece } from './page.js';
+import { piece, pressable } from './page.js';
 import { BEHAVIOURS, roundFrom, type Behaviour, type Pretend } from './pretend.js';
 
 /* The panel of a pretend device: its place, its motion, what it hears, what its user answers, the system around it. */
@@ -107,10 +107,7 @@ export function panelIn(banner: HTMLElement, text: string): PanelBuilder {
       controls.append(labelled);
     },
     act(label, press) {
-      const made = document.createElement('button');
-      made.type = 'button';
-      made.textContent = label;
-      made.addEventListener('click', () => press(made));
+      const made = pressable(label, () => press(made));
       controls.append(made);
       return made;
     },

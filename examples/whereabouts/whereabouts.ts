@@ -54,7 +54,7 @@ find.addEventListener('click', () => void ask());
 byHand.places = places;
 byHand.addEventListener('choose', (event) => {
   const { at, answer } = event.detail;
-  void show(receiver.placeByHand(at), answer);
+  show(receiver.placeByHand(at), answer);
 });
 element('use-pretend').addEventListener('click', () => {
   pretend('well');
@@ -101,7 +101,7 @@ async function ask(): Promise<void> {
           : 'Where am I?';
   });
   try {
-    await show(await asked.fix({ patience: 20, ...(accuracy !== undefined && { accuracy }) }));
+    show(await asked.fix({ patience: 20, ...(accuracy !== undefined && { accuracy }) }));
   } catch (error) {
     if (!(error instanceof NoFixError)) throw error;
     element('offer').hidden = pretending; // the card shows what happened and what helps
@@ -112,7 +112,7 @@ async function ask(): Promise<void> {
   }
 }
 
-async function show(fix: Fix, known?: PlaceAnswer): Promise<void> {
+function show(fix: Fix, known?: PlaceAnswer): void {
   shown = fix;
   element('position').textContent = positionText(fix);
   element('accuracy').textContent = accuracyText(fix.accuracy) || originText(fix) || '–';

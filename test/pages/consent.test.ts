@@ -1,6 +1,6 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import { expect } from 'chai';
 import type { Page } from 'playwright-core';
+import { faultsOf } from '../support/axe.js';
 import { pages } from '../support/pages.js';
 
 /** A card over a pretend device that the address describes, and the outcome of a fix. */
@@ -130,7 +130,7 @@ describe('the consent card', function () {
 
   it('has no fault that a checker of accessibility finds, in either form', async () => {
     const { page, context } = await open(`card.html${device({ answer: 'refuse' })}`);
-    const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
+    const problems = () => faultsOf(page);
     await page.click('#ask');
     await page.getByRole('dialog').waitFor();
     expect(await problems()).to.deep.equal([]);

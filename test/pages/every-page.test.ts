@@ -1,53 +1,78 @@
 import type { MapElement } from 'aurelian-drift/elements';
 import { expect } from 'chai';
-import type { Page } from 'playwright-core';
+import type { Locator, Page } from 'playwright-core';
 import { faultsOf } from '../support/axe.js';
 import { eventually } from '../support/eventually.js';
 import { TOLVAY, mapSays, pages } from '../support/pages.js';
 import { tileServer } from '../support/tile-server.js';
 
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true } as const;
-/** Each page, and what brings its map and its figures onto it. */
-const PAGES: Readonly<Record<string, (page: Page) => Promise<unknown>>> = {
+type Press = (target: Locator) => Promise<void>;
+const metres = async (page: Page) => Number.parseFloat((await page.locator('#walked').textContent()) ?? '');
+
+/** Each page, used from its start to its end, by a hand that clicks or taps. */
+const PAGES: Readonly<Record<string, (page: Page, press: Press) => Promise<unknown>>> = {
   '': async () => {},
-  'whereabouts/?pretend': async (page) => {
-    await page.locator('#find').click();
-    await page.getByRole('button', { name: 'Continue' }).click();
+  'whereabouts/?pretend': async (page, press) => {
+    await press(page.locator('#find'));
+    await press(page.getByRole('button', { name: 'Continue' }));
+    await page.locator('#place', { hasText: 'Tolvay' }).waitFor();
     await page.locator('#map canvas').first().waitFor();
   },
-  'round/?pretend': async (page) => {
+  'round/?pretend': async (page, press) => {
     await page.locator('#sighting-text').fill('Two blues');
-    await page.getByRole('button', { name: 'Note it' }).click();
-    await page.locator('#start').click();
-    await page.getByRole('button', { name: 'Continue' }).click();
+    await press(page.getByRole('button', { name: 'Note it' }));
+    await press(page.locator('#start'));
+    await press(page.getByRole('button', { name: 'Continue' }));
     await page.locator('#map canvas').first().waitFor();
+    await page.waitForFunction(() => Number(document.getElementById('fixes')!.textContent) > 40);
+    await press(page.getByRole('switch', { name: 'Share where I am' }));
+    await page.locator('#share-state', { hasText: 'On: you are seen.' }).waitFor();
+    await press(page.locator('#finish'));
+    await page.locator('#trails li').waitFor();
   },
-  'hut/?pretend': (page) => page.locator('#roster button').first().waitFor(),
-  'replay/': async (page) => {
-    await page.locator('#demo').click();
-    await page.locator('#crossings li').first().waitFor();
+  'hut/?pretend&tempo=200': async (page, press) => {
+    await page.locator('#roster button').nth(2).waitFor();
+    await press(page.getByRole('button', { name: 'Show all on the map' }));
+    await page.locator('#alarms li').first().waitFor();
   },
-  'react/?pretend': (page) => page.getByRole('button', { name: 'Start' }).click(),
-  'vue/?pretend': (page) => page.getByRole('button', { name: 'Start' }).click(),
-  'plain/?pretend': (page) => page.getByRole('button', { name: 'Start' }).click(),
-  'no-script/?pretend': async (page) => {
-    await page.getByRole('button', { name: 'Where am I?' }).click();
+  'replay/': async (page, press) => {
+    await press(page.locator('#demo'));
+    await press(page.locator('#crossings button').last());
+    await eventually(async () => expect(Number(await page.locator('#time').inputValue())).to.be.above(1000));
+  },
+  'react/?pretend': stroll,
+  'vue/?pretend': stroll,
+  'plain/?pretend': stroll,
+  'no-script/?pretend': async (page, press) => {
+    await press(page.getByRole('button', { name: 'Where am I?' }));
     await page.locator('aurelian-near').getByText('Tolvay Stores', { exact: true }).waitFor();
+    await press(page.getByRole('button', { name: 'Follow me' }));
+    await eventually(async () =>
+      expect(await page.locator('input[name=lat]').inputValue()).to.match(/^44\.20/),
+    );
+    await press(page.getByRole('button', { name: 'Stop' }));
   },
   'notes/': (page) => page.locator('#no-background .note').waitFor(),
 };
+
+async function stroll(page: Page, press: Press): Promise<void> {
+  await press(page.getByRole('button', { name: 'Start' }));
+  await eventually(async () => expect(await metres(page)).to.be.above(0));
+  await press(page.getByRole('button', { name: 'Stop' }));
+}
 
 describe('every example page', function () {
   this.timeout(240_000);
   const { open } = pages();
 
   for (const [path, act] of Object.entries(PAGES)) {
-    it(`has no fault and fits, on a desk by day and on a phone at dusk: ${path || 'the list of them'}`, async () => {
+    it(`can be used, has no fault and fits, by mouse by day and by touch on a phone at dusk: ${path || 'the list of them'}`, async () => {
       for (const options of [{ colorScheme: 'light' }, { ...PHONE, colorScheme: 'dark' }] as const) {
         const { page, context, complaints } = await open(path, options);
         const warned: string[] = [];
         page.on('console', (message) => message.type() === 'warning' && warned.push(message.text()));
-        await act(page);
+        await act(page, (target) => ('hasTouch' in options ? target.tap() : target.click()));
         expect(await faultsOf(page)).to.deep.equal([]);
         const width = await page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
         expect(width, 'pixels beside the screen').to.be.at.most(0);
@@ -83,7 +108,7 @@ describe('every example page', function () {
       await page.getByRole('button', { name: 'Show it' }).click();
       await page.waitForURL(/credit=/);
       await page.reload();
-      await PAGES[path]!(page);
+      await PAGES[path]!(page, (target) => target.click());
       await eventually(() => expect(tiles.asked.length).to.be.above(0));
       if (path.startsWith('no-script')) {
         const credits = await page.evaluate(

@@ -1,8 +1,8 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import { fencesFrom, type PolygonFence } from 'aurelian-drift';
 import { expect } from 'chai';
 import { readFile } from 'node:fs/promises';
 import type { Page } from 'playwright-core';
+import { faultsOf } from '../support/axe.js';
 import { pages } from '../support/pages.js';
 
 const started = async (page: Page) => {
@@ -120,7 +120,7 @@ describe('fences drawn on the page round', function () {
     }
     await press('Corner here');
     await page.getByText('A lane of 3 corners, 50 m wide.').waitFor();
-    expect((await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id)).to.deep.equal([]);
+    expect(await faultsOf(page)).to.deep.equal([]);
     await press('Done');
     const [lane] = await saved(page);
     expect(lane).to.include({ kind: 'corridor', halfWidth: 25 });

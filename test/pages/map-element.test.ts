@@ -1,7 +1,7 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import { expect } from 'chai';
 import type { MapElement } from 'aurelian-drift/elements';
 import { eventually } from '../support/eventually.js';
+import { faultsOf } from '../support/axe.js';
 import { pages } from '../support/pages.js';
 
 /** A page with an element, its attributes, and a control of the app over the map. */
@@ -353,7 +353,7 @@ describe('<aurelian-map>', function () {
           document.querySelector('aurelian-map')!.shadowRoot!.activeElement?.getAttribute('aria-label'),
         ),
       ).to.equal('Wick Orrin');
-      const problems = async () => (await new AxeBuilder({ page }).analyze()).violations.map(({ id }) => id);
+      const problems = () => faultsOf(page);
       expect(await problems()).to.deep.equal([]);
       await page.setViewportSize({ width: 640, height: 500 });
       await page.evaluate(() => (document.documentElement.style.fontSize = '200%'));

@@ -50,8 +50,7 @@ describe('a pretend device', () => {
     const release = device.watch(
       { maxAge: 0 },
       {
-        fix: ({ lat, lon, accuracy }) =>
-          fixes.push({ lat: lat!, lon: lon!, accuracy: accuracy ?? undefined }),
+        fix: ({ lat, lon, accuracy }) => fixes.push({ lat: lat, lon: lon, accuracy: accuracy ?? undefined }),
         bundle() {},
         error() {},
         gap() {},
