@@ -42,20 +42,27 @@ const RECORDING = `
     if (recorder.kept > told) process.stdout.write((told = recorder.kept) + '\\n');
   }`;
 
-/** Runs it until it has printed something, and kills it this many milliseconds later. */
-async function killed(where: string, milliseconds: number): Promise<{ from: number; kept: number }> {
+/** Runs it until it has printed so many lines, and kills it so many milliseconds later. */
+async function killed(
+  where: string,
+  lines: number,
+  milliseconds: number,
+): Promise<{ from: number; kept: number }> {
   const child = spawn(process.execPath, ['--input-type=module', '-e', RECORDING, where], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   let reported = '';
+  let due = false;
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
-    if (reported === '') setTimeout(() => child.kill('SIGKILL'), milliseconds);
     reported += text;
+    if (due || reported.split('\n').length <= lines) return;
+    due = true;
+    setTimeout(() => child.kill('SIGKILL'), milliseconds);
   });
   await new Promise((resolve) => child.on('close', resolve));
-  const lines = reported.slice(0, reported.lastIndexOf('\n')).split('\n');
-  const from = Number(/^from (\d+)$/.exec(lines[0] ?? '')?.[1] ?? NaN);
-  return { from, kept: lines.length > 1 ? Number(lines.at(-1)) : from };
+  const all = reported.slice(0, reported.lastIndexOf('\n')).split('\n');
+  const from = Number(/^from (\d+)$/.exec(all[0] ?? '')?.[1] ?? NaN);
+  return { from, kept: all.length > 1 ? Number(all.at(-1)) : from };
 }
 
 describe('a recording that is killed with kill -9', () => {
@@ -68,7 +75,7 @@ describe('a recording that is killed with kill -9', () => {
     const random = randomFrom(seed + 1);
     let kept = 0;
     for (let i = 0; i < times; i++) {
-      const run = await killed(where, random.uniform() * 80);
+      const run = await killed(where, 1 + Math.floor(random.uniform() * 12), random.uniform() * 30);
       expect(run.from, `kill ${i}`).to.be.at.least(kept);
       kept = run.kept;
     }

@@ -130,7 +130,7 @@ export type { FixOptions, FollowOptions, ReceiverOptions } from './receiver/opti
 export { PROFILES, type Profile, type ProfileName } from './receiver/profiles.js';
 export { Receiver, type LastFix } from './receiver/receiver.js';
 export type { Deliveries } from './receiver/fix-intake.js';
-export type { Demand, Source, SourceEvent, SourceSink } from './receiver/source.js';
+export type { Demand, Source, SourceEvent, SourceSink, WatchRelease } from './receiver/source.js';
 export type { ReceiverStatus } from './receiver/status.js';
 export type { Tracking } from './receiver/tracking.js';
 export { dutyCycling, type DutyCycling, type DutyCyclingOptions } from './receiver/duty-cycling.js';
@@ -150,7 +150,15 @@ export {
 export { browserSource, type BrowserSourceOptions } from './sources/browser.js';
 export { nmeaSource, type NmeaSourceOptions } from './sources/nmea.js';
 export { oneFix, type OneFixOptions } from './sources/one-fix.js';
-export { bridgeSource, type BridgeOptions, type BridgePort, type BridgeSource } from './sources/bridge.js';
+export { bridgeSource, type BridgeOptions, type BridgeSource } from './sources/bridge.js';
+export {
+  functionPort,
+  onShellPort,
+  textPort,
+  type BridgePort,
+  type FunctionPort,
+  type ShellPortOptions,
+} from './sources/bridge-ports.js';
 
 export type { Finding } from './preflight/finding.js';
 export { preflightPage } from './preflight/in-page.js';

@@ -60,3 +60,8 @@ export type { Shelf } from './recorder/shelf.js';
 export { TrailPyramid } from './core/scene/trail-pyramid.js';
 export { CanvasPainter } from './map/canvas-painter.js';
 export { alarmOfText, alarmText } from './core/presence/alarm-layout.js';
+
+import { FROM_PAGE, FROM_SHELL } from './sources/bridge-messages.js';
+export { BRIDGE_VERSION, MOST } from './sources/bridge-messages.js';
+/** The messages of the bridge, by the side that says them. */
+export const bridgeMessages = { ofPage: FROM_PAGE, ofShell: FROM_SHELL };

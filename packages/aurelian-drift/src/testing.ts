@@ -31,7 +31,11 @@ export {
   type NavigatorLike,
 } from './sources/platform-double.js';
 export { previewSource } from './sources/preview.js';
-export { simulatedShell, type SimulatedShellOptions } from './sources/simulated-shell.js';
+export {
+  simulatedShell,
+  type SimulatedShell,
+  type SimulatedShellOptions,
+} from './sources/simulated-shell.js';
 export type { Confidence } from './core/fix/confidence.js';
 export type { Ability } from './sources/bridge-abilities.js';
 export type { RestFigures } from './core/motion/stride.js';

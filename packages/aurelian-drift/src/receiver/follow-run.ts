@@ -4,7 +4,7 @@ import { NoFixError, noFixError } from '../core/fix/no-fix-error.js';
 import { whenAborted } from '../live/abort-signal.js';
 import { Lifetime } from '../live/lifetime.js';
 import { inTurn } from '../live/turn.js';
-import type { Access } from './access.js';
+import type { Access, AccessLevel } from './access.js';
 import type { Clock } from './clock.js';
 import { makeFollow, type Follow, type FollowControls } from './follow.js';
 import type { FollowEvent } from './follow-events.js';
@@ -90,11 +90,10 @@ export class FollowRun implements WatchUser {
 
   async start(): Promise<void> {
     const { ladder, watch } = this.#parts;
-    const { background, keepScreenOn, signal } = this.#options;
+    const { keepScreenOn, signal } = this.#options;
     this.#lifetime.add(whenAborted(signal, () => void this.follow.stop()));
-    const level = background === true ? 'background' : 'foreground';
     try {
-      const access = await ladder.climb(this.demand, level);
+      const access = await ladder.climb(this.demand, () => this.#levelNeeded());
       if (!this.follow.running) return;
       this.#access = access;
       if (access.precision === 'approximate') this.#approximate = 'at-start';
@@ -108,6 +107,12 @@ export class FollowRun implements WatchUser {
     } catch (cause) {
       this.#fail(noFixError(cause));
     }
+  }
+
+  /** Not more than is needed: a platform that goes on with a visible sign needs no background level. */
+  #levelNeeded(): AccessLevel {
+    const signed = this.#parts.source.whenHidden?.(this.demand, 'foreground') === 'continues-with-sign';
+    return this.#options.background === true && !signed ? 'background' : 'foreground';
   }
 
   report(event: FollowEvent): void {
@@ -140,8 +145,8 @@ export class FollowRun implements WatchUser {
     const { clock, watch } = this.#parts;
     const pause = this.follow.running ? this.#dutyCycle?.after(fix, clock.now()) : undefined;
     if (pause === undefined) return;
-    const { seconds, reason } = pause;
-    watch.spare(this, seconds, () => this.#dutyCycle?.switchedOn(clock.now()));
+    const { seconds, reason, beyond } = pause;
+    watch.spare(this, seconds, beyond, () => this.#dutyCycle?.switchedOn(clock.now()));
     if (watch.open) return; // other follows continue, and their fixes cost nothing
     this.#spared = seconds;
     this.#controls.spare(seconds);

@@ -152,10 +152,12 @@ export class Ladder {
   /**
    * Resolves with a granted access, or throws the failure for the obstacle.
    *
+   * @param levelNeeded called when the access was read: by then a source knows what its platform can do.
    * @param patience for the answers of the platform; the user's own time is not counted.
    */
-  async climb(demand: Demand, level: AccessLevel, patience?: Patience): Promise<Access> {
+  async climb(demand: Demand, levelNeeded: () => AccessLevel, patience?: Patience): Promise<Access> {
     let access = await this.read(patience);
+    const level = levelNeeded();
     const early = obstacleIn({ ...access, switch: 'on', permission: 'granted' }, level);
     if (early !== undefined) throw this.failure(early, access);
     const weak = access.switch === 'weak' && demand.accuracy !== undefined && demand.accuracy < ROUGH_WILL_DO;

@@ -291,7 +291,10 @@ export class Receiver {
     return this.#orClosed(async (signal) => {
       try {
         const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-        const access = await abortable(this.#ladder.climb(demand, 'foreground', patience), signal);
+        const access = await abortable(
+          this.#ladder.climb(demand, () => 'foreground', patience),
+          signal,
+        );
         const last = this.lastFix();
         if (
           last !== undefined &&

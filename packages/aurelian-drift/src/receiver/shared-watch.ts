@@ -6,7 +6,7 @@ import type { Clock } from './clock.js';
 import type { LifeEvent, WhenHidden } from './life.js';
 import type { Diagnostics } from './diagnostics.js';
 import { FixIntake, type Deliveries, type Newest } from './fix-intake.js';
-import type { Demand, Source } from './source.js';
+import type { Demand, Source, WatchRelease } from './source.js';
 import { ROUGH_WILL_DO, UsageMeter } from './usage.js';
 
 /** A user of the watch. */
@@ -19,6 +19,24 @@ export interface WatchUser {
   end(): void;
   /** The app was hidden, with what happens to the watch meanwhile; `undefined`: it is visible again. */
   hidden(outcome: WhenHidden | undefined): void;
+}
+
+/** A user that needs no fix for a while. */
+interface Spared {
+  /** When it needs one again, milliseconds since 1970 UTC, or that many metres from the newest fix. */
+  readonly until: number;
+  readonly beyond: number | undefined;
+  readonly cancel: () => void;
+  readonly then: () => void;
+}
+
+/** The open watch. */
+interface OpenWatch {
+  demand: Demand;
+  live: boolean;
+  /** The platform lets it rest by itself. */
+  resting: boolean;
+  release: WatchRelease | undefined;
 }
 
 /** Number of fixes that are remembered for the developer. */
@@ -39,12 +57,11 @@ export class SharedWatch {
   readonly #intake: FixIntake;
   readonly #users = new Set<WatchUser>();
   readonly #paused = new Set<WatchUser>();
-  /** Users that need no fix for a while, with the function that cancels their waking. */
-  readonly #spared = new Map<WatchUser, () => void>();
+  readonly #spared = new Map<WatchUser, Spared>();
   readonly #recent: Fix[] = [];
   readonly #counts = { afterStop: 0, problems: 0 };
   #hidden = false;
-  #open: { readonly demand: Demand; live: boolean; release: (() => void) | undefined } | undefined;
+  #open: OpenWatch | undefined;
 
   constructor(source: Source, clock: Clock, diagnostics: Diagnostics, levelOf: () => AccessReading['level']) {
     this.#source = source;
@@ -65,7 +82,7 @@ export class SharedWatch {
 
   /** Whether the receiver of the device is on. */
   get open(): boolean {
-    return this.#open !== undefined;
+    return this.#open !== undefined && !this.#open.resting;
   }
 
   /**
@@ -106,10 +123,10 @@ export class SharedWatch {
   }
 
   /**
-   * A user needs no fix for a number of seconds, and then calls `then`. If no other user needs one, the device is
-   * released meanwhile.
+   * A user needs no fix for a number of seconds, or within some metres of the newest one, and then calls `then`. If no
+   * other user needs one, the device is released meanwhile, or rests by itself where the platform can.
    */
-  spare(user: WatchUser, seconds: number, then: () => void): void {
+  spare(user: WatchUser, seconds: number, beyond: number | undefined, then: () => void): void {
     if (!this.#users.has(user)) return;
     this.#wake(user);
     const cancel = this.#clock.after(seconds, () => {
@@ -117,15 +134,30 @@ export class SharedWatch {
       then();
       this.#adjust();
     });
-    this.#spared.set(user, cancel);
+    this.#spared.set(user, { until: this.#clock.now() + seconds * 1000, beyond, cancel, then });
     this.#adjust();
   }
 
   #wake(user: WatchUser): void {
-    this.#spared.get(user)?.();
+    this.#spared.get(user)?.cancel();
     this.#spared.delete(user);
   }
 
+  /** The platform has ended a rest by itself, before the alarm of this clock: its users need fixes again. */
+  #woken(): void {
+    if (this.#open?.resting !== true) return;
+    for (const [user, { cancel, then }] of [...this.#spared]) {
+      this.#spared.delete(user);
+      cancel();
+      then();
+    }
+    this.#goOn(this.#open);
+  }
+
+  #goOn(watch: OpenWatch): void {
+    watch.resting = false;
+    this.#meter.start(watch.demand);
+  }
   /** A change in the life cycle of the app. */
   life(kind: LifeEvent['kind']): void {
     const hidden = kind === 'hidden' || kind === 'frozen';
@@ -164,18 +196,46 @@ export class SharedWatch {
     const demands = [...this.#users]
       .filter((user) => !this.#paused.has(user) && !this.#spared.has(user))
       .map((user) => user.demand);
+    const watch = this.#open;
     if (demands.length === 0) {
-      this.#close();
+      if (!this.#rest()) this.#close();
       return;
     }
     const demand = strictest(demands);
-    if (this.#open !== undefined && sameDemand(demand, this.#open.demand)) return;
+    if (watch !== undefined && !watch.resting && sameDemand(demand, watch.demand)) return;
+    if (watch?.release?.change !== undefined) {
+      this.#change(watch, demand);
+      return;
+    }
     this.#close();
     this.#start(demand);
   }
 
+  /** Changes the demand of the open watch, which goes on. */
+  #change(watch: OpenWatch, demand: Demand): void {
+    watch.demand = demand;
+    this.#goOn(watch);
+    this.#guard(() => watch.release?.change?.(demand));
+  }
+
+  /** Lets the platform rest by itself; returns whether the watch stays. */
+  #rest(): boolean {
+    const watch = this.#open;
+    const spared = [...this.#spared].filter(([user]) => !this.#paused.has(user)).map(([, each]) => each);
+    if (watch?.release?.rest === undefined || spared.length === 0) return false;
+    const until = Math.min(...spared.map((each) => each.until));
+    const beyond = Math.min(...spared.map((each) => each.beyond ?? Infinity));
+    const { release } = watch;
+    const rests = this.#guard(() => release.rest?.(until, beyond < Infinity ? beyond : undefined)) === true;
+    if (rests && !watch.resting) {
+      this.#meter.stop();
+      watch.resting = true;
+    }
+    return true; // a watch that cannot rest goes on: it must not end while somebody follows
+  }
+
   #start(demand: Demand): void {
-    const watch = { demand, live: true, release: undefined as (() => void) | undefined };
+    const watch: OpenWatch = { demand, live: true, resting: false, release: undefined };
     this.#open = watch;
     this.#meter.start(demand);
     /** Deliveries after the stop are counted, and go no further. */
@@ -185,8 +245,16 @@ export class SharedWatch {
     };
     try {
       const release = this.#source.watch(demand, {
-        fix: (raw) => live(() => this.#intake.take([raw], false)),
-        bundle: (raws) => live(() => this.#intake.take(raws, true)),
+        fix: (raw) =>
+          live(() => {
+            this.#woken();
+            this.#intake.take([raw], false);
+          }),
+        bundle: (raws) =>
+          live(() => {
+            this.#woken();
+            this.#intake.take(raws, true);
+          }),
         error: (error) =>
           live(() => {
             this.#intake.lose();
@@ -220,17 +288,19 @@ export class SharedWatch {
     this.#open = undefined;
     watch.live = false;
     this.#meter.stop();
-    if (watch.release !== undefined) this.#guard(watch.release);
+    const { release } = watch;
+    if (release !== undefined) this.#guard(() => release());
     if (this.#users.size > 0) return; // it is opened again for the same users, with another demand or after a pause
     // A watch that is opened later may begin with the last fix of this one: it is new to its users.
     this.#intake.end();
   }
 
-  #guard(release: () => void): void {
+  #guard<T>(action: () => T): T | undefined {
     try {
-      release();
+      return action();
     } catch (error) {
       this.#problem('release', error);
+      return undefined;
     }
   }
 

@@ -31,6 +31,23 @@ export interface SourceSink {
   end(): void;
 }
 
+/**
+ * Releases a watch when it is called. A source whose platform must not see a watch end while the app still follows has
+ * the two methods: another demand changes the watch, and duty cycling lets it rest.
+ */
+export interface WatchRelease {
+  (): void;
+  /** Goes on with another demand, and ends a rest. */
+  change?(demand: Demand): void;
+  /**
+   * Needs no fix until a time, or until the user has moved some metres from the newest fix; the platform then goes on by
+   * itself, by its own alarm. Returns whether it can.
+   *
+   * @param until milliseconds since 1970 UTC.
+   */
+  rest?(until: number, beyond: number | undefined): boolean;
+}
+
 /** Events of a source beside the fixes. */
 export type SourceEvent =
   /** The access may have changed: read it again. */
@@ -53,7 +70,7 @@ export interface Source {
   /** Asks the user and waits for the answer, however long it takes. Resolves for an answer of any kind. */
   prompt(level: AccessLevel): Promise<void>;
   /** Starts the receiver of the device. Returns the function that releases it. */
-  watch(demand: Demand, sink: SourceSink): () => void;
+  watch(demand: Demand, sink: SourceSink): WatchRelease;
 
   /**
    * Calls the listener with events beside the fixes. Returns the function that unsubscribes. Left out by a source whose

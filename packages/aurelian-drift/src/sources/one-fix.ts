@@ -55,7 +55,10 @@ export async function oneFix(options: OneFixOptions = {}): Promise<Fix> {
   throwIfAborted(signal);
   try {
     const demand = { maxAge: 0, ...(accuracy !== undefined && { accuracy }) };
-    const access = await abortable(ladder.climb(demand, 'foreground', patience), signal);
+    const access = await abortable(
+      ladder.climb(demand, () => 'foreground', patience),
+      signal,
+    );
     const approximate = access.precision === 'approximate';
     const shot = { accuracy, patience, maxAge: 0, signal, approximate };
     return await oneShot(watchOf(source, clock), clock, shot);

@@ -32,6 +32,8 @@ export interface Pause {
   /** Seconds; 0 for no pause. */
   readonly seconds: number;
   readonly reason: 'rest' | 'interval' | 'edge';
+  /** Metres from the position within which no edge can be; absent where there is none. */
+  readonly beyond?: number;
 }
 
 /** Seconds of rest before the first pause; later pauses are a share of the duration of the rest. */
@@ -62,5 +64,6 @@ export function pauseFor(need: SamplingSituation, figures: PlanFigures): Pause {
     if (min < wanted) [wanted, reason] = [min, 'edge'];
   }
   const seconds = wanted - warmUp;
-  return { seconds: seconds >= WORTH ? seconds : 0, reason };
+  const free = edge === undefined ? {} : { beyond: Math.max(0, edge - accuracy) };
+  return { seconds: seconds >= WORTH ? seconds : 0, reason, ...free };
 }
