@@ -6,11 +6,16 @@ import { build, preview } from 'vite';
 const here = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 const configFile = here('../examples/vite.config.ts');
 
+/** Names the folder of the example pages where they are built already, once for all processes of a test run. */
+const BUILT_PAGES = 'AURELIAN_BUILT_PAGES';
+
 export interface ServedPages {
   /** Ends with a slash. */
   readonly address: string;
-  /** Folder of the built pages; removed on close. */
+  /** Folder of the built pages. */
   readonly folder: string;
+  /** Whether it was built for this call; it is then removed on close. */
+  readonly own: boolean;
   close(): Promise<void>;
 }
 
@@ -24,7 +29,8 @@ export async function servePages(made?: {
   readonly input: readonly string[];
 }): Promise<ServedPages> {
   await mkdir(here('../build'), { recursive: true });
-  const folder = await mkdtemp(here('../build/served-'));
+  const built = made === undefined ? process.env[BUILT_PAGES] : undefined;
+  const folder = built ?? (await mkdtemp(here('../build/served-')));
   const config = {
     logLevel: 'warn' as const,
     ...(made === undefined
@@ -42,15 +48,16 @@ export async function servePages(made?: {
       ...(made !== undefined && { rolldownOptions: { input: [...made.input] } }),
     },
   };
-  await build(config);
+  if (built === undefined) await build(config);
   const server = await preview({ ...config, preview: { port: 0, host: '127.0.0.1', allowedHosts: true } });
   const { port } = server.httpServer.address() as { port: number };
   return {
     address: `http://127.0.0.1:${port}/`,
     folder,
+    own: built === undefined,
     async close() {
       await server.close();
-      await rm(folder, { recursive: true, force: true });
+      if (built === undefined) await rm(folder, { recursive: true, force: true });
     },
   };
 }

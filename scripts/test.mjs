@@ -1,5 +1,6 @@
 /* npm test: sets up what is missing and runs all checks. The last line is the counts. */
 import { spawn } from 'node:child_process';
+import { join } from 'node:path';
 import { ensurePackages, ensurePrograms, root } from './setup.mjs';
 
 ensurePackages();
@@ -10,6 +11,7 @@ ensurePrograms();
  * longer than the other checks together, so it runs beside them and beside the first tests.
  */
 const FIRST = [['build and types', 'build']];
+const PAGES = join(root, 'build/tested-pages');
 const LINT = [['lint', 'lint']];
 const OTHERS = [
   ['format', 'format:check'],
@@ -17,14 +19,19 @@ const OTHERS = [
   ['unused code', 'unused'],
   ['package', 'package:check'],
   ['site', 'site'],
+  ['example pages', 'pages:build', '--', '--outDir', PAGES],
 ];
 
 let passed = 0;
 let failed = 0;
 
-function npm(args) {
+function npm(args, env = {}) {
   return new Promise((resolve) => {
-    const child = spawn('npm', args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn('npm', args, {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, ...env },
+    });
     let output = '';
     const keep = (show) => (data) => {
       output += data;
@@ -37,9 +44,9 @@ function npm(args) {
 }
 
 async function check(lane) {
-  for (const [name, script] of lane) {
+  for (const [name, script, ...words] of lane) {
     const started = Date.now();
-    const { code, output } = await npm(['run', '-s', script]);
+    const { code, output } = await npm(['run', '-s', script, ...words]);
     if (code === 0) passed++;
     else {
       failed++;
@@ -50,7 +57,7 @@ async function check(lane) {
 }
 
 async function tests() {
-  const { code, output } = await npm(['run', '-s', 'mocha']);
+  const { code, output } = await npm(['run', '-s', 'mocha'], { AURELIAN_BUILT_PAGES: PAGES });
   const count = (word) => Number(new RegExp(`^\\s*(\\d+) ${word}`, 'm').exec(output)?.[1] ?? 0);
   passed += count('passing');
   failed += count('failing');

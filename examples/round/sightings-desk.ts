@@ -79,15 +79,12 @@ export class SightingsDesk {
   #draw(): void {
     element('sightings').replaceChildren(...this.#sightings.map((each) => this.#row(each)));
     this.#map?.pins.clear('sightings');
-    for (const { id, text, place } of this.#sightings)
-      if (place !== undefined)
-        this.#map?.pins.add({
-          id: `sighting-${id}`,
-          group: 'sightings',
-          lat: place.lat,
-          lon: place.lon,
-          text,
-        });
+    for (const { id, text, time, place } of this.#sightings) {
+      if (place === undefined) continue;
+      const { lat, lon } = place;
+      const label = `${text}, ${clockText(time)}`;
+      this.#map?.pins.add({ id: `sighting-${id}`, group: 'sightings', lat, lon, text: label });
+    }
   }
 
   #row({ id, text, time, place }: Sighting): HTMLElement {
@@ -119,4 +116,8 @@ function kept(): readonly Sighting[] {
   } catch {
     return [];
   }
+}
+
+function clockText(time: number): string {
+  return new Date(time).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
 }

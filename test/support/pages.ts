@@ -40,7 +40,7 @@ export function pages(made?: Readonly<Record<string, string>>): Pages {
     const serving = built.get(key) ?? (made === undefined ? servePages() : serveMade(made));
     built.set(key, serving);
     served = await serving;
-    folders.push(served.folder);
+    if (served.own) folders.push(served.folder);
     if ((await shared)?.isConnected() !== true) shared = launchChromium();
     browser = await shared!;
   });
