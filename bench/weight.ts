@@ -39,6 +39,17 @@ const APPS: readonly App[] = [
       followed.$progress.subscribe((progress) => (document.title = String(progress?.left)));`,
   },
   {
+    name: 'a follow in a native shell, or in a browser',
+    goal: 5,
+    above: 'a receiver and a follow',
+    code: `import { Receiver, bridgeSource, browserSource, onShellPort, textPort } from 'aurelian-drift';
+      const begin = (source) =>
+        new Receiver({ source, purpose: 'Show where you are.' })
+          .follow().onFix((fix) => (document.title = String(fix.lat)));
+      if (document.title === 'App') onShellPort((port) => begin(bridgeSource(textPort(port))));
+      else begin(browserSource());`,
+  },
+  {
     name: 'a follow that is recorded',
     goal: 22,
     code: `import { Receiver, Recorder, browserSource } from 'aurelian-drift';
@@ -101,7 +112,7 @@ const APPS: readonly App[] = [
 
 /** Entries of the package, each whole, and the kilobytes that docs/install.md states. */
 const ENTRIES: Readonly<Record<string, number>> = {
-  'aurelian-drift': 93,
+  'aurelian-drift': 95,
   'aurelian-drift/formats': 45,
   'aurelian-drift/map': 67,
   'aurelian-drift/elements': 108,
@@ -113,7 +124,7 @@ const ENTRIES: Readonly<Record<string, number>> = {
   'aurelian-drift/elements/inspector': 8,
   'aurelian-drift/react': 74,
   'aurelian-drift/vue': 74,
-  'aurelian-drift/page': 42,
+  'aurelian-drift/page': 44,
   'aurelian-drift/places': 27,
   'aurelian-drift/ways': 44,
   'aurelian-drift/presence': 36,

@@ -10,6 +10,7 @@ import {
   type BridgePort,
   type Clock,
   type Crossing,
+  type NoFixError,
 } from 'aurelian-drift';
 import { BRIDGE_VERSION } from 'aurelian-drift/internal';
 import { SimulatedDevice, VirtualClock, simulatedShell } from 'aurelian-drift/testing';
@@ -376,6 +377,23 @@ describe('a follow over the bridge', () => {
     expect(kinds(fromPage)).to.not.include('rest').and.not.include('stop');
     expect(warnings.filter((text) => text.includes('cannot rest'))).to.have.length(1);
     expect(follow.state).to.be.oneOf(['live', 'still']);
+  });
+
+  it('is told at once that the switch was turned off in mid-course, in words for an app', async () => {
+    const { receiver, clock, device } = bridged({ route, permission: 'granted', switchAnswer: 'impossible' });
+    const follow = receiver.follow();
+    follow.onFix(() => {});
+    follow.onEvent(takesOn);
+    await clock.advance(5);
+    device.switchedOn = false;
+    await clock.advance(0);
+    expect(follow.error?.kind).to.equal('switched-off');
+    device.switchedOn = true;
+    device.withdraw();
+    const error = await clock.settle(receiver.fix()).catch((failure: NoFixError) => failure);
+    expect((error as NoFixError).remedy.text)
+      .to.include('settings')
+      .and.not.match(/address|site|page/);
   });
 
   it('asks a shell that goes on with a sign for no more than the foreground', async () => {

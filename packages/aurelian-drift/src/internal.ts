@@ -61,7 +61,8 @@ export { TrailPyramid } from './core/scene/trail-pyramid.js';
 export { CanvasPainter } from './map/canvas-painter.js';
 export { alarmOfText, alarmText } from './core/presence/alarm-layout.js';
 
-import { FROM_PAGE, FROM_SHELL } from './sources/bridge-messages.js';
+import { FROM_PAGE } from './sources/bridge-page-messages.js';
+import { FROM_SHELL } from './sources/bridge-shell-messages.js';
 export { BRIDGE_VERSION, MOST } from './sources/bridge-messages.js';
 /** The messages of the bridge, by the side that says them. */
 export const bridgeMessages = { ofPage: FROM_PAGE, ofShell: FROM_SHELL };

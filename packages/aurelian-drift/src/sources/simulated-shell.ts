@@ -5,7 +5,8 @@ import { closedByUsing } from '../live/dispose.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Demand, SourceSink } from '../receiver/source.js';
 import { ABILITIES, type Ability } from './bridge-abilities.js';
-import { BRIDGE_VERSION, MOST, readPageMessage, unpack, type PageMessage } from './bridge-messages.js';
+import { BRIDGE_VERSION, MOST, unpack } from './bridge-messages.js';
+import { readPageMessage, type PageMessage } from './bridge-page-messages.js';
 import type { BridgePort } from './bridge-ports.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
