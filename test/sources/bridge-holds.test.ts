@@ -390,7 +390,7 @@ describe('a follow over the bridge', () => {
     expect(follow.error?.kind).to.equal('switched-off');
     device.switchedOn = true;
     device.withdraw();
-    const error = await clock.settle(receiver.fix()).catch((failure: NoFixError) => failure);
+    const error = await clock.settle(receiver.fix()).catch((failure: unknown) => failure);
     expect((error as NoFixError).remedy.text)
       .to.include('settings')
       .and.not.match(/address|site|page/);
