@@ -3,8 +3,10 @@ import { writeFile } from 'node:fs/promises';
 import { toJsonSchema } from '@valibot/to-json-schema';
 import { BRIDGE_VERSION, MOST, bridgeMessages } from 'aurelian-drift/internal';
 
-const sideOf = (table: (typeof bridgeMessages)[keyof typeof bridgeMessages]) =>
-  Object.values<Parameters<typeof toJsonSchema>[0]>(table).map((schema) => {
+type Schema = Parameters<typeof toJsonSchema>[0];
+
+const sideOf = (table: Readonly<Record<string, unknown>>) =>
+  (Object.values(table) as Schema[]).map((schema) => {
     const { $schema: _, ...rest } = toJsonSchema(schema, { typeMode: 'input' });
     return rest;
   });

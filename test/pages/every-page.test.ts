@@ -144,15 +144,25 @@ describe('every example page', function () {
     const { page, context } = await open('notes/', { permissions: ['geolocation'], geolocation: TOLVAY });
     const start = page.url().replace('notes/', 'whereabouts/');
     let asked = 0;
-    await page.route('**/town.geojson', (route) => {
+    let give = () => {};
+    const given = new Promise<void>((resolve) => (give = resolve));
+    await page.route('**/town.geojson', async (route) => {
       asked++;
-      return route.fulfill({ body: town, contentType: 'application/json' });
+      await given;
+      await route.fulfill({ body: town, contentType: 'application/json' });
     });
+    const warned: string[] = [];
+    page.on('console', (message) => message.type() === 'warning' && warned.push(message.text()));
     await page.goto(`${start}?map=${encodeURIComponent('./town.geojson')}&credit=The+town`);
     await page.locator('#find').click();
     await mapSays(page, 'own place 44.20313');
     await eventually(() => expect(asked).to.equal(1));
+    // On its way: nothing says that there is none.
     expect(await page.locator('#map .note').count()).to.equal(0);
+    give();
+    await page.locator('#place', { hasText: /[A-Z]/ }).waitFor();
+    expect(await page.locator('#map .note').count()).to.equal(0);
+    expect(warned).to.deep.equal([]);
     await page.goto(`${start}?map=${encodeURIComponent('./city.geojson')}`);
     await page.locator('#find').click();
     await page.locator('#map [data-kind=content]').waitFor();

@@ -63,6 +63,9 @@ export { alarmOfText, alarmText } from './core/presence/alarm-layout.js';
 
 import { FROM_PAGE } from './sources/bridge-page-messages.js';
 import { FROM_SHELL } from './sources/bridge-shell-messages.js';
-export { BRIDGE_VERSION, MOST } from './sources/bridge-messages.js';
-/** The messages of the bridge, by the side that says them. */
-export const bridgeMessages = { ofPage: FROM_PAGE, ofShell: FROM_SHELL };
+export { BRIDGE_VERSION, MOST } from './sources/bridge-version.js';
+/** The schemas of the messages of the bridge, by the side that says them. */
+export const bridgeMessages: Readonly<Record<'ofPage' | 'ofShell', Readonly<Record<string, unknown>>>> = {
+  ofPage: FROM_PAGE,
+  ofShell: FROM_SHELL,
+};

@@ -136,7 +136,8 @@ export class MapSheet {
       texts: () => this.#writing.words.texts,
       sizeFault: () => this.#box.fault,
       awaited: () => this.#awaited > 0,
-      lost: () => this.#view.lost && this.receiver === undefined && this.#box.size !== undefined,
+      lost: () =>
+        this.#view.lost && this.#awaited === 0 && this.receiver === undefined && this.#box.size !== undefined,
     });
     this.#own = new OwnOnMap({
       kite: this.#kite,
@@ -283,10 +284,14 @@ export class MapSheet {
   /** A background is on its way: until it has come or failed, nothing says that there is none. */
   awaitBackground(coming: Promise<unknown>): void {
     this.#awaited++;
-    this.#checks.layers(); // takes back what was said before
+    const check = () => {
+      this.#checks.layers();
+      this.#checks.view();
+    };
+    check(); // takes back what was said before
     const settled = () => {
       this.#awaited--;
-      this.#checks.layers();
+      check();
     };
     void coming.then(settled, settled);
   }

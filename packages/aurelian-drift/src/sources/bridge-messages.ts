@@ -1,15 +1,12 @@
 import * as v from 'valibot';
 import { formatValue } from '../core/check/number.js';
+import { BRIDGE_VERSION, MOST } from './bridge-version.js';
 
 /*
  * The bridge: messages between a page and the native shell around it. Plain objects, each with `drift` (the version) and
  * `kind`; several may come as an array. docs/bridge.md describes them for makers of shells. The messages of each side
  * have a file, and docs/bridge.schema.json is made of the two; this one reads both.
  */
-
-export const BRIDGE_VERSION = 2;
-/** Most messages of a batch, and most fixes of a message. */
-export const MOST = 1000;
 
 /** Id of a question, or of a watch. */
 export const id = v.pipe(v.number(), v.integer(), v.minValue(0));

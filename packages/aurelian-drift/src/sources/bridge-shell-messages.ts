@@ -2,7 +2,8 @@ import * as v from 'valibot';
 import { formatValue } from '../core/check/number.js';
 import { ACCESS_LEVELS } from '../receiver/access.js';
 import { LIFE_EVENTS } from '../receiver/life.js';
-import { MOST, id, message, readMessage, token, words, type Messages, type Read } from './bridge-messages.js';
+import { id, message, readMessage, token, words, type Messages, type Read } from './bridge-messages.js';
+import { MOST } from './bridge-version.js';
 
 /** The values of an access, one by one: a wrong one says nothing, and the others count. */
 const ACCESS = {

@@ -18,8 +18,9 @@ import { Lifetime } from '../live/lifetime.js';
 import { warnOfListener } from '../live/listener.js';
 import { consoleWarn, isolatedWarn, type Warn } from '../live/warn.js';
 import { ABILITIES, type Ability } from './bridge-abilities.js';
-import { BRIDGE_VERSION, unpack } from './bridge-messages.js';
+import { unpack } from './bridge-messages.js';
 import { accessIn, readShellMessage, type ShellMessage } from './bridge-shell-messages.js';
+import { BRIDGE_VERSION } from './bridge-version.js';
 import type { BridgePort } from './bridge-ports.js';
 
 /** Options of `bridgeSource`. */

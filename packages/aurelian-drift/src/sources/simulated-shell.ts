@@ -5,8 +5,9 @@ import { closedByUsing } from '../live/dispose.js';
 import { systemClock, type Clock } from '../receiver/clock.js';
 import type { Demand, SourceSink } from '../receiver/source.js';
 import { ABILITIES, type Ability } from './bridge-abilities.js';
-import { BRIDGE_VERSION, MOST, unpack } from './bridge-messages.js';
+import { unpack } from './bridge-messages.js';
 import { readPageMessage, type PageMessage } from './bridge-page-messages.js';
+import { BRIDGE_VERSION, MOST } from './bridge-version.js';
 import type { BridgePort } from './bridge-ports.js';
 import type { SimulatedDevice } from './simulated-device.js';
 
