@@ -35,7 +35,7 @@ describe('a shell hands its port over', function () {
     const stranger = new URL('stranger.html', page.url());
     const elsewhere = stranger.href.replace('127.0.0.1', 'localhost');
     await page.evaluate(
-      async ([own, other, text]) => {
+      ([own, other, text]) => {
         const frame = (attributes: Record<string, string>) => {
           const made = document.createElement('iframe');
           for (const [name, value] of Object.entries(attributes)) made.setAttribute(name, value);
@@ -44,12 +44,15 @@ describe('a shell hands its port over', function () {
         frame({ src: own! });
         frame({ src: other! });
         frame({ srcdoc: text!, sandbox: 'allow-scripts' });
-        window.open(own);
-        await new Promise((resolve) => setTimeout(resolve));
       },
       [stranger.href, elsewhere, STRANGER],
     );
-    await eventually(async () => expect(await page.evaluate(() => window.warned.length)).to.equal(4));
+    const [opened] = await Promise.all([
+      page.waitForEvent('popup'),
+      page.evaluate((own) => void window.open(own), stranger.href),
+    ]);
+    await opened.waitForLoadState();
+    await eventually(async () => expect(await page.evaluate(() => window.warned)).to.have.length(4));
     expect(await page.evaluate(() => window.taken.length)).to.equal(0);
     const warned = (await page.evaluate(() => window.warned)).sort();
     expect(warned.join('\\n')).to.match(/a frame of no origin posed as the shell/);
