@@ -12,7 +12,7 @@ export default defineConfig({
   base: './',
   plugins: [
     react({ include: /\/react\/.*\.tsx$/ }),
-    // Everything that the pages need is stored when one of them is opened first; round registers the worker itself.
+    // Everything that round needs is stored when it is opened first; it registers the worker itself, for its own path.
     VitePWA({
       injectRegister: false,
       manifest: false,

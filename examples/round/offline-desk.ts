@@ -25,8 +25,9 @@ export function workOffline(): void {
   let ready = false;
   for (const name of ['online', 'offline']) addEventListener(name, () => tell(ready));
   addEventListener('load', () => {
+    // This page only: another app on the same address keeps its own pages.
     void serviceWorker
-      .register('../sw.js', { scope: '../' })
+      .register('../sw.js', { scope: './' })
       .then(() => serviceWorker.ready)
       .then(() => {
         ready = true;
