@@ -21,9 +21,11 @@ const APP = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>A
   </script></body></html>`;
 /** A page that poses as the shell to the page around it, and to the one that opened it. */
 const STRANGER = `<!doctype html><html lang="en"><head><title>Stranger</title></head><body><script>
-  for (const target of [parent, opener]) {
-    if (target && target !== window) target.postMessage('aurelian-drift', '*', [new MessageChannel().port1]);
-  }
+  // Again and again: a browser may lose a port that is sent while its processes start.
+  setInterval(() => {
+    for (const target of [parent, opener])
+      if (target && target !== window) target.postMessage('aurelian-drift', '*', [new MessageChannel().port1]);
+  }, 50);
   </script></body></html>`;
 
 describe('a shell hands its port over', function () {
@@ -47,17 +49,23 @@ describe('a shell hands its port over', function () {
       },
       [stranger.href, elsewhere, STRANGER],
     );
+    const own = `${new URL(page.url()).origin} posed as the shell`;
+    const posed = (text: string) =>
+      eventually(async () => expect((await page.evaluate(() => window.warned)).join()).to.include(text));
+    await posed(own);
+    await posed(`${new URL(elsewhere).origin} posed as the shell`);
+    await posed('a frame of no origin posed as the shell');
+    await page.evaluate(() => {
+      document.getElementById('frames')!.replaceChildren();
+      window.warned.length = 0;
+    });
     const [opened] = await Promise.all([
       page.waitForEvent('popup'),
-      page.evaluate((own) => void window.open(own), stranger.href),
+      page.evaluate((address) => void window.open(address), stranger.href),
     ]);
     await opened.waitForLoadState();
-    await eventually(async () => expect(await page.evaluate(() => window.warned)).to.have.length(4));
+    await posed(own);
     expect(await page.evaluate(() => window.taken.length)).to.equal(0);
-    const warned = (await page.evaluate(() => window.warned)).sort();
-    expect(warned.join('\\n')).to.match(/a frame of no origin posed as the shell/);
-    expect(warned.filter((text) => text.includes('127.0.0.1'))).to.have.length(2);
-    expect(warned.filter((text) => text.includes('localhost'))).to.have.length(1);
     expect(complaints).to.deep.equal([]);
     await context.close();
   });

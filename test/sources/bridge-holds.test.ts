@@ -467,7 +467,19 @@ describe('a bridge with anything on it', () => {
         await clock.advance(1);
         expect(device.watches).to.equal(0);
       }),
-      { numRuns: 60 },
+      {
+        numRuns: 60,
+        seed: 25,
+        // A hello that comes again with another session once left a watch open on the device.
+        examples: [
+          [
+            [
+              { take: 0, change: ['session', '        '], wait: 0 },
+              { take: 1, change: undefined, wait: 0 },
+            ],
+          ],
+        ],
+      },
     );
   });
 });

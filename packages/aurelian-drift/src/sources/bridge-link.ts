@@ -33,10 +33,15 @@ export interface LinkOptions {
 /** A hello of the page. */
 interface Greeting {
   /** The shell answers with it. */
-  readonly nonce: string;
+  nonce: string;
   /** Resolves with the answer, or when none came in time. */
   readonly hello: Promise<unknown>;
+  /** Whether the answer is waited for. */
   pending: boolean;
+  /** Whether it has come: a nonce counts once. */
+  answered: boolean;
+  /** When it was said, milliseconds since 1970 UTC. */
+  readonly at: number;
   end(): void;
 }
 
@@ -166,6 +171,7 @@ export class BridgeLink {
   #greet(): void {
     const greeting = this.#greeting?.pending === true ? this.#greeting : this.#newGreeting();
     this.#greeting = greeting;
+    greeting.nonce = randomToken(); // the last hello counts, for both sides
     const origin = (globalThis as { readonly location?: { readonly origin?: string } }).location?.origin;
     this.#post({ kind: 'hello', versions: [BRIDGE_VERSION], nonce: greeting.nonce, origin: origin ?? '' });
   }
@@ -174,9 +180,11 @@ export class BridgeLink {
     let settle = () => {};
     const hello = new Promise<void>((resolve) => (settle = resolve));
     const greeting: Greeting = {
-      nonce: randomToken(),
+      nonce: '',
       hello,
       pending: true,
+      answered: false,
+      at: this.#options.clock.now(),
       end() {
         cancel();
         greeting.pending = false;
@@ -197,6 +205,13 @@ export class BridgeLink {
       this.refuse('hello: the nonce is not that of this page');
       return;
     }
+    if (this.#greeting.answered) {
+      if (hello.session === this.#shell?.session) return; // the same once more
+      this.refuse('hello: its nonce has been used; a shell that begins another session sends greet');
+      // It may have restarted all the same; not more often than a hello is waited for.
+      if (this.#options.clock.now() - this.#greeting.at >= 1000 * this.#options.patience) this.#greet();
+      return;
+    }
     if (hello.version !== BRIDGE_VERSION) {
       this.refuse(`hello: version ${hello.version} is not spoken here, only ${BRIDGE_VERSION}`);
       this.#greeting.end();
@@ -208,6 +223,7 @@ export class BridgeLink {
     const isNew = hello.session !== this.#shell?.session;
     const again = isNew && this.#shell !== undefined;
     this.#shell = hello;
+    this.#greeting.answered = true;
     this.#greeting.end();
     if (again) this.#endCalls(); // their answers are lost with the old session
     if (isNew) this.#user.opened(again);

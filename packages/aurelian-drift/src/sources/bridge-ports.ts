@@ -80,7 +80,7 @@ export interface ShellPortOptions {
 /**
  * Waits for the port that the native shell around the page hands over in a message event, as the Android web view does,
  * and for each later one of a shell that was restarted. A frame, an opener or any other window cannot pose as the shell:
- * their messages have a source, those of the shell have none. In a frame nothing is taken at all.
+ * their messages have a source and an origin, those of the shell have neither. In a frame nothing is taken at all.
  *
  * @param take is given each port: `(port) => source.use(port)` for a source that is there.
  * @returns the function that ends the waiting.
@@ -90,7 +90,8 @@ export function onShellPort(take: (port: BridgePort) => void, options: ShellPort
   const warn = isolatedWarn(options.warn ?? consoleWarn);
   const receive = ({ data, source, origin, ports }: MessageEvent) => {
     if (data !== name) return;
-    if (source !== null || window.top !== window) {
+    // The source of a window that is gone by now is null as well; its origin stays.
+    if (source !== null || origin !== '' || window.top !== window) {
       const from = origin === '' || origin === 'null' ? 'a frame of no origin' : origin;
       warn(`${from} posed as the shell; only the app around the page may hand over a port`);
       return;
