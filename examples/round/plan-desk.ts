@@ -3,9 +3,7 @@ import {
   PlanFollow,
   lengthText,
   plansOf,
-  readGeoJson,
-  readGpx,
-  readKml,
+  readTracks,
   tracksFrom,
   type Follow,
   type Plan,
@@ -23,7 +21,6 @@ import { button, element, field, write } from '../shared/page.js';
 const KEPT = 'round-plan';
 /** Metres of progress after which the map shows it. */
 const DRAWN_EVERY = 15;
-const READERS = { gpx: readGpx, kml: readKml, geojson: readGeoJson, json: readGeoJson };
 
 export interface PlanDeskParts {
   readonly map: MapSheet;
@@ -82,10 +79,8 @@ export class PlanDesk {
   async #open(): Promise<void> {
     const [file] = field('plan-open').files ?? [];
     if (file === undefined) return;
-    const ending = /[^.]*$/.exec(file.name.toLowerCase())?.[0] ?? '';
-    const read = Object.hasOwn(READERS, ending) ? READERS[ending as keyof typeof READERS] : readGpx;
     try {
-      const plans = plansOf(read(await file.text(), { source: file.name }));
+      const plans = plansOf(readTracks(await file.text(), { source: file.name }));
       this.#offer(plans);
       this.#select.value = String(this.#plans.length - plans.length);
       this.#take(plans[0]);

@@ -79,12 +79,8 @@ export function behaviourAsked(): Behaviour {
  *
  * @param tempo how many times faster than real time its clock runs, unless ?tempo= says it.
  */
-export function makePretend(
-  behaviour: Behaviour,
-  options: SimulatedDeviceOptions,
-  tempo = 1,
-  clock = scaledClock(tempoAsked(tempo), Date.now()),
-): Pretend {
+export function makePretend(behaviour: Behaviour, options: SimulatedDeviceOptions, tempo = 1): Pretend {
+  const clock = scaledClock(tempoAsked(tempo), Date.now());
   const { options: own, then, accuracy } = BEHAVIOURS[behaviour];
   const device = new SimulatedDevice({ ...options, ...own, clock });
   then?.(device, clock);

@@ -23,8 +23,8 @@ export function where(): { source: Source; clock: Clock } {
 }
 
 /**
- * How the map of a page looks: in the light that the device prefers; on the visitor’s own ground, else on the island for
- * the pretend device, and on a grid for a real one.
+ * How the map of a page looks: in the light that the device prefers; on the visitor’s own ground, else on the island
+ * for the pretend device, and on a grid for a real one.
  */
 export const look = () =>
   ({ theme: 'auto', ...(isPretend() ? groundOr(islandAddress(), CREDIT) : groundOr('grid', '')) }) as const;

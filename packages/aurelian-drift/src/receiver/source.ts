@@ -40,8 +40,8 @@ export interface WatchRelease {
   /** Goes on with another demand, and ends a rest. */
   change?(demand: Demand): void;
   /**
-   * Needs no fix until a time, or until the user has moved some metres from the newest fix; the platform then goes on by
-   * itself, by its own alarm. Returns whether it can.
+   * Needs no fix until a time, or until the user has moved some metres from the newest fix; the platform then goes on
+   * by itself, by its own alarm. Returns whether it can.
    *
    * @param until milliseconds since 1970 UTC.
    */

@@ -3,8 +3,8 @@ import { formatValue } from '../core/check/number.js';
 import { BRIDGE_VERSION, MOST } from './bridge-version.js';
 
 /*
- * The bridge: messages between a page and the native shell around it. Plain objects, each with `drift` (the version) and
- * `kind`; several may come as an array. docs/bridge.md describes them for makers of shells. The messages of each side
+ * The bridge: messages between a page and the native shell around it. Plain objects, each with `drift` (the version)
+ * and `kind`; several may come as an array. docs/bridge.md describes them for makers of shells. The messages of each side
  * have a file, and docs/bridge.schema.json is made of the two; this one reads both.
  */
 

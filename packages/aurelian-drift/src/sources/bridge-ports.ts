@@ -39,8 +39,8 @@ export interface FunctionPort extends BridgePort {
 }
 
 /**
- * A port of two functions, for a web view that has a handler for messages of the page and evaluates calls in the page, as
- * on iOS, and for engines without a DOM.
+ * A port of two functions, for a web view that has a handler for messages of the page and evaluates calls in the page,
+ * as on iOS, and for engines without a DOM.
  *
  * @param post takes each message of the page, as JSON text.
  */
@@ -79,8 +79,8 @@ export interface ShellPortOptions {
 
 /**
  * Waits for the port that the native shell around the page hands over in a message event, as the Android web view does,
- * and for each later one of a shell that was restarted. A frame, an opener or any other window cannot pose as the shell:
- * their messages have a source and an origin, those of the shell have neither. In a frame nothing is taken at all.
+ * and for each later one of a shell that was restarted. A frame, an opener or any other window cannot pose as the
+ * shell: their messages have a source and an origin, those of the shell have neither. In a frame nothing is taken at all.
  *
  * @param take is given each port: `(port) => source.use(port)` for a source that is there.
  * @returns the function that ends the waiting.

@@ -16,8 +16,8 @@ export async function storageRoom(): Promise<StorageRoom> {
 }
 
 /**
- * Asks the browser to keep what the origin stores, also when the disk is nearly full. Some browsers ask the user, others
- * decide by themselves, the sooner the more the page is used or when it is installed. Call it upon an act of the user,
+ * Asks the browser to keep what the origin stores, also when the disk is nearly full. Some browsers ask the user,
+ * others decide by themselves, the sooner the more the page is used or when it is installed. Call it upon an act of the user,
  * when there is something to lose: the start of a recording. Never rejects.
  */
 export async function keepStored(): Promise<StorageRoom> {

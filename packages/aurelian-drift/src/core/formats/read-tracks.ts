@@ -6,8 +6,8 @@ import { formatOfFile, trackReader } from './track-format.js';
 const BEGINNING = 4096;
 
 /**
- * Reads a file of tracks that is in memory, of whatever format it is: GPX, GeoJSON, KML, CSV or NMEA 0183. The format is
- * recognised by the text; where that leaves a doubt, by the ending of the name in `source`.
+ * Reads a file of tracks that is in memory, of whatever format it is: GPX, GeoJSON, KML, CSV or NMEA 0183. The format
+ * is recognised by the text; where that leaves a doubt, by the ending of the name in `source`.
  *
  * @throws {InputError} with source and line; of kind `not-this-format` for a text of none of the formats.
  */

@@ -67,7 +67,6 @@ export const JOURNEY_RULES = {
   reception: oneOf(...RECEPTION_NAMES),
   seed: numberFrom(-Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER, ''),
   rests: resting,
-  from: numberFrom(0, 1e8, 'metres'),
 };
 
 /** The options of a journey among others. */
@@ -80,6 +79,7 @@ export function journeyOptionsOf(options: JourneyOptions): JourneyOptions {
 function checkJourney(options: JourneyOptions): void {
   checkOptions('a journey', options, {
     ...JOURNEY_RULES,
+    from: numberFrom(0, 1e8, 'metres'),
     start: numberFrom(0, Date.UTC(2200, 0, 1), 'milliseconds since 1970'),
   });
 }
